@@ -1,0 +1,1 @@
+"""Uvarovite: personalised bulk e-mail to people who asked for it. ARCHITECTURE.md is the map."""

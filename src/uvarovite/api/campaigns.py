@@ -1,0 +1,67 @@
+"""Campaigns, their run sheet and their release."""
+
+from dataclasses import dataclass
+
+from fastapi import APIRouter
+
+from uvarovite.api.context import Context, User
+from uvarovite.api.schemas.campaigns import CampaignSave, ReleaseAsk
+from uvarovite.services import campaigns
+from uvarovite.services.campaigns import CampaignChange, CampaignLine, CampaignView
+
+router = APIRouter(prefix="/api/campaigns", tags=["campaigns"])
+
+
+@router.get("")
+def campaign_list(user: User, context: Context) -> list[CampaignLine]:
+    """All campaigns, latest first."""
+    return campaigns.campaign_list(context.database)
+
+
+@router.get("/{campaign_id}")
+def get_campaign(campaign_id: int, user: User, context: Context) -> CampaignView:
+    """The run sheet of a campaign."""
+    return campaigns.get_campaign(context.database, campaign_id, context.clock())
+
+
+@router.post("")
+def make_campaign(body: CampaignSave, user: User, context: Context) -> CampaignView:
+    """Make a campaign."""
+    return _save(None, body, context)
+
+
+@router.put("/{campaign_id}")
+def change_campaign(campaign_id: int, body: CampaignSave, user: User, context: Context) -> CampaignView:
+    """Change a campaign."""
+    return _save(campaign_id, body, context)
+
+
+def _save(campaign_id: int | None, body: CampaignSave, context: Context) -> CampaignView:
+    change = CampaignChange(**body.model_dump(exclude={"edition"}))
+    return campaigns.save_campaign(
+        context.database, campaign_id=campaign_id, change=change, edition=body.edition, now=context.clock()
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Released:
+    """The run that a release made."""
+
+    run_id: int
+
+
+@router.post("/{campaign_id}/release")
+def release(campaign_id: int, body: ReleaseAsk, user: User, context: Context) -> Released:
+    """Let a campaign go, as it was on screen."""
+    run_id = campaigns.release(
+        context.database,
+        campaign_id=campaign_id,
+        edition=body.edition,
+        seen_cleared=body.seen_cleared,
+        seen_message_number=body.seen_message_number,
+        user_id=user.user_id,
+        public_url=context.public_url,
+        keyring=context.keyring,
+        now=context.clock(),
+    )
+    return Released(run_id=run_id)

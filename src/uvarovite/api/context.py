@@ -1,0 +1,52 @@
+"""What every route gets: the parts that bootstrap put together, and who is asking."""
+
+from collections.abc import Awaitable, Callable
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Annotated, Any
+
+from fastapi import Depends, Request
+
+from uvarovite.core.responses import Keyring
+from uvarovite.services import accounts
+from uvarovite.services.accounts import SignedIn
+from uvarovite.services.errors import ServiceRefusal
+
+COOKIE = "uvarovite_session"
+CSRF_HEADER = "X-Uvarovite-CSRF"
+_READING = frozenset({"GET", "HEAD", "OPTIONS"})
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ApiContext:
+    """`send_test` and `try_relay` do what needs the network; bootstrap gives them."""
+
+    database: Any
+    keyring: Keyring
+    secret: bytes
+    public_url: str
+    inbox_url: str | None
+    clock: Callable[[], datetime]
+    send_test: Callable[..., Awaitable[Any]]
+    try_relay: Callable[..., Awaitable[Any]]
+
+
+def get_context(request: Request) -> ApiContext:
+    """The application's parts."""
+    context: ApiContext = request.app.state.api
+    return context
+
+
+def get_user(request: Request, context: Annotated[ApiContext, Depends(get_context)]) -> SignedIn:
+    """Who is signed in. A request that changes something must carry the session's CSRF token in a header."""
+    token = request.cookies.get(COOKIE)
+    user = accounts.who_is_it(context.database, token=token, now=context.clock()) if token else None
+    if user is None:
+        raise ServiceRefusal("not_signed_in", "Sign in first.")
+    if request.method not in _READING and request.headers.get(CSRF_HEADER) != user.csrf_token:
+        raise ServiceRefusal("csrf", "This page is out of date; load it again.")
+    return user
+
+
+Context = Annotated[ApiContext, Depends(get_context)]
+User = Annotated[SignedIn, Depends(get_user)]

@@ -1,0 +1,81 @@
+"""Runs on their way: the dispatch, the trace, and the desk."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+
+from uvarovite.api.context import Context, User
+from uvarovite.services import dispatch, watching
+from uvarovite.services.watching import (
+    AnswerLine,
+    DeliveryLine,
+    Desk,
+    DispatchView,
+    SentMessage,
+    TraceView,
+)
+
+router = APIRouter(prefix="/api", tags=["dispatch"])
+
+
+@router.get("/desk")
+def desk(user: User, context: Context) -> Desk:
+    """The first screen."""
+    return watching.desk(context.database, context.clock())
+
+
+@router.get("/runs/{run_id}")
+def dispatch_view(run_id: int, user: User, context: Context) -> DispatchView:
+    """The dispatch of a run."""
+    return watching.dispatch_view(context.database, run_id, context.clock())
+
+
+@router.post("/runs/{run_id}/pause", status_code=204)
+def pause(run_id: int, user: User, context: Context) -> None:
+    """Pause a run."""
+    dispatch.pause(context.database, run_id, context.clock())
+
+
+@router.post("/runs/{run_id}/go-on", status_code=204)
+def go_on(run_id: int, user: User, context: Context) -> None:
+    """Go on with a paused run."""
+    dispatch.go_on(context.database, run_id, context.clock())
+
+
+@router.post("/runs/{run_id}/stop", status_code=204)
+def stop(run_id: int, user: User, context: Context) -> None:
+    """Stop a run for good."""
+    dispatch.stop(context.database, run_id, context.clock())
+
+
+@router.get("/runs/{run_id}/answers")
+def answers(
+    run_id: int, user: User, context: Context, kind: Annotated[str | None, Query(max_length=40)] = None
+) -> list[AnswerLine]:
+    """The latest answers of relays."""
+    return watching.answers(context.database, run_id, only=kind)
+
+
+@router.get("/runs/{run_id}/deliveries")
+def deliveries(
+    run_id: int,
+    user: User,
+    context: Context,
+    search: Annotated[str, Query(max_length=200)] = "",
+    state: Annotated[str | None, Query(max_length=40)] = None,
+    response: Annotated[str | None, Query(max_length=40)] = None,
+) -> list[DeliveryLine]:
+    """People of a run."""
+    return watching.find_deliveries(context.database, run_id, search=search, state=state, response=response)
+
+
+@router.get("/deliveries/{delivery_id}/trace")
+def trace(delivery_id: int, user: User, context: Context) -> TraceView:
+    """Everything about one person and one run."""
+    return watching.trace(context.database, delivery_id)
+
+
+@router.get("/deliveries/{delivery_id}/message")
+def sent_message(delivery_id: int, user: User, context: Context) -> SentMessage:
+    """The message exactly as it was sent."""
+    return watching.sent_message(context.database, delivery_id, keyring=context.keyring, now=context.clock())

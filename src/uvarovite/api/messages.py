@@ -1,0 +1,88 @@
+"""Messages, the lens and test sends."""
+
+import secrets
+from dataclasses import dataclass
+
+from fastapi import APIRouter
+
+from uvarovite.api.context import Context, User
+from uvarovite.api.schemas.messages import LensAsk, MessageSave, TestAsk
+from uvarovite.services import messages
+from uvarovite.services.messages import LensView, MessageLine, MessageView
+
+router = APIRouter(prefix="/api", tags=["messages"])
+
+
+@router.get("/messages")
+def message_list(user: User, context: Context) -> list[MessageLine]:
+    """All messages by latest change."""
+    return messages.message_list(context.database)
+
+
+@router.get("/messages/{message_id}")
+def get_message(message_id: int, user: User, context: Context) -> MessageView:
+    """One message with its latest words."""
+    return messages.get_message(context.database, message_id)
+
+
+@router.post("/messages")
+def make_message(body: MessageSave, user: User, context: Context) -> MessageView:
+    """Make a message."""
+    return _save(None, body, user, context)
+
+
+@router.put("/messages/{message_id}")
+def change_message(message_id: int, body: MessageSave, user: User, context: Context) -> MessageView:
+    """Save a message as a new version."""
+    return _save(message_id, body, user, context)
+
+
+def _save(message_id: int | None, body: MessageSave, user: User, context: Context) -> MessageView:
+    return messages.save_message(
+        context.database,
+        message_id=message_id,
+        name=body.name,
+        content=body.content,
+        number=body.number,
+        user_id=user.user_id,
+        now=context.clock(),
+    )
+
+
+@router.post("/lens")
+def lens(body: LensAsk, user: User, context: Context) -> LensView:
+    """A message merged for one cleared person."""
+    return messages.look_through_lens(
+        context.database,
+        content=body.content,
+        criteria=body.criteria,
+        topic_id=body.topic_id,
+        identity_id=body.identity_id,
+        contact_id=body.contact_id,
+        step=body.step,
+        keyring=context.keyring,
+        now=context.clock(),
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TestResult:
+    """What the relay said to a test."""
+
+    accepted: bool
+    words: str
+
+
+@router.post("/test-send")
+async def test_send(body: TestAsk, user: User, context: Context) -> TestResult:
+    """Send one person's message to somebody else, and say what the relay answered."""
+    accepted, words = await context.send_test(
+        content=body.content,
+        contact_id=body.contact_id,
+        to_address=body.to_address or user.email,
+        topic_id=body.topic_id,
+        identity_id=body.identity_id,
+        sender_id=body.sender_id,
+        test_id=secrets.token_hex(8),
+    )
+    return TestResult(accepted=accepted, words=words)

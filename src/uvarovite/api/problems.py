@@ -1,0 +1,39 @@
+"""Errors as problem details (RFC 9457): `code` for programs, `detail` for people."""
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from starlette.exceptions import HTTPException
+
+from uvarovite.services.errors import BadInput, Conflict, NotFound, ServiceRefusal
+
+_STATUS: dict[str, int] = {"too_many": 429, "wrong_log_in": 401, "used_link": 401, "not_signed_in": 401, "csrf": 403}
+
+
+def problem(status: int, code: str, detail: str, **more: object) -> JSONResponse:
+    """One problem as a response."""
+    body = {"type": f"urn:uvarovite:{code}", "title": code.replace("_", " "), "status": status, "code": code}
+    return JSONResponse({**body, "detail": detail, **more}, status, media_type="application/problem+json")
+
+
+def add_problem_handlers(app: FastAPI) -> None:
+    """Turn what services refuse, and what FastAPI cannot read, into problem details."""
+
+    @app.exception_handler(ServiceRefusal)
+    async def refused(request: Request, fault: ServiceRefusal) -> JSONResponse:
+        status = 404 if isinstance(fault, NotFound) else 409 if isinstance(fault, Conflict) else 422
+        status = _STATUS.get(fault.code, status)
+        if isinstance(fault, BadInput) and fault.place:
+            place = {"line": fault.place.line, "column": fault.place.column, "length": fault.place.length}
+            return problem(status, fault.code, fault.message, place=place)
+        return problem(status, fault.code, fault.message)
+
+    @app.exception_handler(RequestValidationError)
+    async def unreadable(request: Request, fault: RequestValidationError) -> JSONResponse:
+        first = fault.errors()[0]
+        where = ".".join(str(part) for part in first["loc"][1:]) or "the request"
+        return problem(422, "unreadable", f"{where}: {first['msg']}")
+
+    @app.exception_handler(HTTPException)
+    async def http(request: Request, fault: HTTPException) -> JSONResponse:
+        return problem(fault.status_code, f"http_{fault.status_code}", str(fault.detail))

@@ -1,0 +1,1 @@
+"""What requests carry. What answers carry are the services' own views."""

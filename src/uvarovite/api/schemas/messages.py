@@ -1,0 +1,35 @@
+"""Requests about messages."""
+
+from pydantic import BaseModel, Field
+
+from uvarovite.core.messages import MessageContent
+
+
+class MessageSave(BaseModel):
+    """A message as edited; `number` is the version that was on screen."""
+
+    name: str = Field(max_length=200)
+    content: MessageContent
+    number: int | None = None
+
+
+class LensAsk(BaseModel):
+    """Whom to look at: the cleared person at `contact_id` (step 0), behind (1) or before (-1)."""
+
+    content: MessageContent
+    criteria: str = Field(default="everyone", max_length=20_000)
+    topic_id: int | None = None
+    identity_id: int | None = None
+    contact_id: int = 0
+    step: int = 0
+
+
+class TestAsk(BaseModel):
+    """Whose message to send, and to whom; to the one who asks, where no address is given."""
+
+    content: MessageContent
+    contact_id: int
+    to_address: str | None = Field(default=None, max_length=320)
+    topic_id: int | None = None
+    identity_id: int | None = None
+    sender_id: int | None = None

@@ -1,0 +1,15 @@
+"""Requests about relays."""
+
+from pydantic import BaseModel, Field
+
+
+class SenderSave(BaseModel):
+    """A relay's settings; a `password` of None leaves the stored one."""
+
+    name: str = Field(max_length=100)
+    host: str = Field(max_length=253)
+    port: int = Field(ge=1, le=65_535)
+    security: str = Field(max_length=20)
+    username: str | None = Field(default=None, max_length=320)
+    password: str | None = Field(default=None, max_length=1_000)
+    hourly_limit: int | None = Field(default=None, ge=1, le=1_000_000)

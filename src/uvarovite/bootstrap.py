@@ -1,0 +1,228 @@
+"""The only place where the parts are put together."""
+
+import asyncio
+import functools
+import os
+import random
+import signal
+import socket
+from collections.abc import Callable
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+import uvicorn
+from fastapi import FastAPI, Request, Response
+from fastapi.responses import FileResponse
+from fastapi.staticfiles import StaticFiles
+
+from uvarovite.api import accounts, audiences, campaigns, contacts, messages, organisation
+from uvarovite.api import dispatch as dispatch_api
+from uvarovite.api.context import ApiContext
+from uvarovite.api.problems import add_problem_handlers, problem
+from uvarovite.core.delivery import AnswerKind
+from uvarovite.core.responses import Keyring, derive_keyring
+from uvarovite.net.smtp import RelayConnection, RelayUnreachable, TryReport, try_relay
+from uvarovite.public.routes import public_router
+from uvarovite.rehearsal.acting import People
+from uvarovite.rehearsal.inbox import inbox_app
+from uvarovite.rehearsal.mailbox import Mailbox
+from uvarovite.rehearsal.providers import World
+from uvarovite.rehearsal.server import Handler, serve_smtp
+from uvarovite.services import dispatch
+from uvarovite.services import messages as message_service
+from uvarovite.services.errors import ServiceRefusal
+from uvarovite.settings import Settings
+from uvarovite.store.cluster import Cluster
+from uvarovite.store.database import Database
+from uvarovite.store.schema import upgrade
+from uvarovite.store.waking import Waker
+from uvarovite.workers.sender import SenderTools, SenderWorker
+
+Clock = Callable[[], datetime]
+
+
+def system_clock() -> datetime:
+    """The time now, in UTC."""
+    return datetime.now(UTC)
+
+
+def open_database(settings: Settings, *, migrate: bool = True) -> Database:
+    """The database with its schema up to date. Raises DatabaseUnreachable."""
+    database = Database(settings.database_url)
+    database.check()
+    if migrate:
+        upgrade(settings.database_url)
+    return database
+
+
+def private_cluster(directory: Path, port: int) -> Cluster:
+    """A PostgreSQL cluster of our own."""
+    return Cluster(directory, port)
+
+
+# ---------------------------------------------------------------- the web server
+
+
+def build_web(settings: Settings, database: Database, clock: Clock = system_clock) -> FastAPI:
+    """The web application: /api, the pages for recipients, and the built front end for everything else."""
+    keyring = derive_keyring(settings.secret())
+    app = FastAPI(title="Uvarovite", docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
+    app.state.api = ApiContext(
+        database=database,
+        keyring=keyring,
+        secret=settings.secret(),
+        public_url=settings.base_url(),
+        inbox_url=settings.inbox_url,
+        clock=clock,
+        send_test=functools.partial(_send_test, database, settings.secret(), keyring, clock),
+        try_relay=functools.partial(_try_relay, database, settings.secret()),
+    )
+    add_problem_handlers(app)
+    for module in (accounts, audiences, campaigns, contacts, dispatch_api, messages, organisation):
+        app.include_router(module.router)
+    app.include_router(public_router(database, keyring, clock))
+    _serve_front_end(app, settings.web_dist)
+
+    @app.middleware("http")
+    async def guard(request: Request, call_next: Any) -> Response:
+        response: Response = await call_next(request)
+        response.headers.setdefault("X-Content-Type-Options", "nosniff")
+        response.headers.setdefault("Referrer-Policy", "same-origin")
+        response.headers.setdefault("Content-Security-Policy", _POLICY)
+        return response
+
+    return app
+
+
+# Mantine sets styles on elements; everything else comes from here alone. Letters are shown in sandboxed frames.
+_POLICY = (
+    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; "
+    "frame-src 'self'; frame-ancestors 'none'; object-src 'none'; base-uri 'none'; form-action 'self'"
+)
+
+
+def _serve_front_end(app: FastAPI, dist: Path) -> None:
+    if (dist / "assets").is_dir():
+        app.mount("/assets", StaticFiles(directory=dist / "assets"))
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def page(path: str) -> Response:
+        if path.startswith("api/"):
+            return problem(404, "not_found", "There is nothing at this address.")
+        if (dist / "index.html").is_file():
+            return FileResponse(dist / "index.html", headers={"Cache-Control": "no-cache"})
+        return problem(503, "no_front_end", "The front end is not built yet: run “make setup”.")
+
+
+async def _send_test(
+    database: Database, secret: bytes, keyring: Keyring, clock: Clock, **asked: Any
+) -> tuple[bool, str]:
+    prepared = await asyncio.to_thread(message_service.prepare_test, database, keyring=keyring, now=clock(), **asked)
+    relay = dispatch.relay_access(prepared.relay, secret)
+    try:
+        async with RelayConnection(relay) as line:
+            answer = await line.send(prepared.from_address, prepared.to_address, prepared.raw)
+    except RelayUnreachable as fault:
+        raise ServiceRefusal("relay", f"The test was not sent. {fault.message}") from fault
+    if answer is None:
+        return False, "The connection broke before the relay answered; it may have arrived or not."
+    said = f"{answer.code} {answer.text}".strip()
+    if answer.kind is AnswerKind.ACCEPTED:
+        return True, f"Sent to {prepared.to_address}. The relay said: {said}"
+    return False, f"The relay did not take it ({answer.words}). It said: {said}"
+
+
+async def _try_relay(database: Database, secret: bytes, sender_id: int) -> TryReport:
+    relay = await asyncio.to_thread(dispatch.get_relay, database, sender_id, secret)
+    return await try_relay(relay)
+
+
+def port_is_free(host: str, port: int) -> bool:
+    """Can a server listen there now?"""
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host, port))
+        except OSError:
+            return False
+    return True
+
+
+def serve_web(settings: Settings) -> None:
+    """Run the web server until it is told to stop."""
+    database = open_database(settings)
+    app = build_web(settings, database)
+    uvicorn.run(app, host=settings.host, port=settings.web_port, log_level="warning", access_log=False)
+    database.close()
+
+
+# ---------------------------------------------------------------- the worker
+
+
+def build_worker(settings: Settings, database: Database, clock: Clock = system_clock) -> tuple[SenderWorker, Waker]:
+    """A sender worker, and what wakes it."""
+    secret, waker = settings.secret(), Waker(settings.database_url)
+    keyring = derive_keyring(secret)
+    name = f"{socket.gethostname()}:{os.getpid()}"
+    tools = SenderTools(
+        claim=lambda token: dispatch.claim(database, worker=name, lease_token=token, now=clock()),
+        next_due=lambda: dispatch.next_due(database),
+        load_kit=lambda run_id: dispatch.load_run_kit(database, run_id, keyring=keyring, secret=secret),
+        mark=lambda batch, kit, ids: dispatch.mark_group(database, batch, kit, ids, clock()),
+        settle=lambda batch, kit, told: dispatch.settle_group(database, batch, kit, told, clock()),
+        keep_lease=lambda batch: dispatch.keep_lease(database, batch, clock()),
+        still_going=lambda run_id: dispatch.still_going(database, run_id),
+        give_back=lambda batch, again_at, trouble: dispatch.give_back(
+            database, batch, now=clock(), again_at=again_at, trouble=trouble
+        ),
+        recover=lambda: dispatch.recover(database, clock()),
+        connect=RelayConnection,
+        unreachable=RelayUnreachable,
+        wait=waker.wait,
+        clock=clock,
+        random=random.Random(),
+    )
+    return SenderWorker(tools), waker
+
+
+async def _until_stopped(worker: SenderWorker, waker: Waker) -> None:
+    loop = asyncio.get_running_loop()
+    for sign in (signal.SIGTERM, signal.SIGINT):
+        loop.add_signal_handler(sign, worker.stop.set)
+    listening = asyncio.create_task(waker.listen())
+    try:
+        await worker.run()
+    finally:
+        listening.cancel()
+
+
+def run_worker(settings: Settings) -> None:
+    """Send until told to stop; the group in hand is finished first."""
+    database = open_database(settings, migrate=False)
+    asyncio.run(_until_stopped(*build_worker(settings, database)))
+    database.close()
+
+
+# ---------------------------------------------------------------- the rehearsal
+
+
+async def _rehearse(settings: Settings, directory: Path, seed: int, speed: float) -> None:
+    mailbox = Mailbox(directory)
+    people = People(seed=seed, speed=speed)
+    smtp = await serve_smtp(settings.host, settings.smtp_port, Handler(World(seed=seed, speed=speed), mailbox, people))
+    config = uvicorn.Config(
+        inbox_app(mailbox), host=settings.host, port=settings.inbox_port, log_level="warning", access_log=False
+    )
+    server = uvicorn.Server(config)
+    acting = asyncio.create_task(people.run())
+    try:
+        await server.serve()
+    finally:
+        acting.cancel()
+        smtp.close()
+
+
+def run_rehearsal(settings: Settings, directory: Path, *, seed: int, speed: float) -> None:
+    """Play the world until told to stop."""
+    asyncio.run(_rehearse(settings, directory, seed, speed))

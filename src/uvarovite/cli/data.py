@@ -1,0 +1,83 @@
+"""Commands about people: import, count, add-user."""
+
+from pathlib import Path
+
+import typer
+
+from uvarovite.bootstrap import system_clock
+from uvarovite.cli.app import WRONG, app, end, installation, show
+from uvarovite.core.language import Span, caret
+from uvarovite.services.accounts import create_user
+from uvarovite.services.audiences import clearance, read_criteria
+from uvarovite.services.imports import import_file, report_json
+from uvarovite.services.organisation import vocabulary
+
+
+@app.command(name="import")
+def import_command(
+    file: Path = typer.Argument(..., help="A CSV file with column names in its first line."),
+    topic: str = typer.Option("", help="The key of the topic that these people opted in to."),
+    ground: str = typer.Option("", help="On what ground they opted in; needed with --topic."),
+    dry_run: bool = typer.Option(False, help="Say what would happen; write nothing."),
+    as_json: bool = typer.Option(False, "--json", help="For scripts."),
+) -> None:
+    """Bring people in from a file."""
+    try:
+        content = file.read_bytes()
+    except OSError as fault:
+        end(WRONG, f"{file} cannot be read: {fault.strerror}.")
+    with installation() as (_, database):
+        view = import_file(
+            database,
+            filename=file.name,
+            content=content,
+            topic=topic or None,
+            ground=ground,
+            now=system_clock(),
+            dry_run=dry_run,
+            refusals_shown=1_000_000,
+        )
+    words = f"{view.new:,} new, {view.changed:,} changed, {view.same:,} the same, {view.refused:,} refused"
+    if dry_run:
+        words = f"It would be: {words}. Nothing was written."
+    words += "".join(f"\n  row {row.row}: {row.message}" for row in view.refusals[:20])
+    show(report_json(view), as_json=as_json, words=words)
+
+
+@app.command()
+def count(
+    criteria: str = typer.Argument(..., help='Such as: membership is "Patron" and town starts with "Sk"'),
+    topic: str = typer.Option("", help="The key of the topic for the clearance."),
+    as_json: bool = typer.Option(False, "--json", help="For scripts."),
+) -> None:
+    """How many people match, and how many are cleared."""
+    with installation() as (_, database):
+        now = system_clock()
+        read = read_criteria(database, text=criteria, now=now)
+        if read.problem:
+            problem = read.problem
+            told = {"line": problem.line, "column": problem.column, "length": problem.length}
+            told_json = {"problem": {**told, "code": problem.code, "message": problem.message}}
+            span = Span(start=problem.start, end=problem.end)
+            show(told_json, as_json=as_json, words=f"{caret(criteria, span)}\n{problem.message}")
+            raise typer.Exit(WRONG)
+        topics = {one.key: one.id for one in vocabulary(database).topics}
+        if topic and topic not in topics:
+            end(WRONG, f"There is no topic “{topic}”; there are {', '.join(topics)}.")
+        taken = clearance(database, text=criteria, topic_id=topics.get(topic), now=now)
+    gates = [{"gate": gate.key, "held": gate.held} for gate in taken.gates]
+    lines = [f"{taken.matched:8,} matched", *(f"{-gate.held:8,} {gate.label}" for gate in taken.gates)]
+    words = "\n".join([*lines, f"{taken.cleared:8,} cleared"])
+    show({"matched": taken.matched, "gates": gates, "cleared": taken.cleared}, as_json=as_json, words=words)
+
+
+@app.command()
+def add_user(
+    email: str,
+    name: str = typer.Option("", help="How they are called on screen."),
+    password: str = typer.Option(..., prompt=True, hide_input=True, confirmation_prompt=True),
+) -> None:
+    """Make an account."""
+    with installation() as (_, database):
+        create_user(database, email=email, name=name, password=password, now=system_clock())
+    print(f"{email} can sign in now.")

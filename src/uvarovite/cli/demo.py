@@ -1,0 +1,211 @@
+"""The demo: a private PostgreSQL, the web server, a worker and the rehearsal, started together and stopped together."""
+
+import os
+import secrets
+import shutil
+import signal
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Callable
+from contextlib import suppress
+from importlib import resources
+from pathlib import Path
+
+from uvarovite.bootstrap import open_database, port_is_free, private_cluster, system_clock
+from uvarovite.cli.app import FAILED, end
+from uvarovite.demo.contacts import PEOPLE, DemoFiles, make_files
+from uvarovite.demo.seeding import seed_museum
+from uvarovite.demo.story import USERS
+from uvarovite.services.accounts import make_link
+from uvarovite.services.founding import is_founded
+from uvarovite.settings import Settings
+from uvarovite.store.cluster import Cluster, ClusterFault
+
+# Starting takes a second or two; a loaded machine may take far longer.
+READY_SECONDS = 120
+
+
+def museum_files(people: int) -> DemoFiles:
+    """The files that ship with the project, or made ones for another number of people."""
+    made = make_files(people or PEOPLE)
+    if people and people != PEOPLE:
+        return made
+    shipped = resources.files("uvarovite.demo").joinpath("museum contacts.csv").read_text(encoding="utf-8")
+    return DemoFiles(
+        contacts=shipped,
+        sign_ups=made.sign_ups,
+        left=made.left,
+        asked=made.asked,
+        suppressed=made.suppressed,
+    )
+
+
+def _secret_key(directory: Path) -> str:
+    """The installation's secret, made once and kept beside the data."""
+    path = directory / "secret_key"
+    if not path.exists():
+        path.touch(mode=0o600)
+        path.write_text(secrets.token_urlsafe(32))
+    return path.read_text().strip()
+
+
+def _check_ports(settings: Settings, cluster: Cluster) -> None:
+    wanted = {
+        "UVAROVITE_WEB_PORT": settings.web_port,
+        "UVAROVITE_SMTP_PORT": settings.smtp_port,
+        "UVAROVITE_INBOX_PORT": settings.inbox_port,
+    }
+    if not cluster.running():
+        wanted["UVAROVITE_DATABASE_PORT"] = settings.database_port
+    for variable, port in wanted.items():
+        if not port_is_free(settings.host, port):
+            end(
+                FAILED,
+                f"Port {port} is taken. Stop what uses it (perhaps another demo), "
+                f"or choose another: {variable}={port + 100} make demo",
+            )
+
+
+def run_demo(directory: Path, *, people: int, reset: bool, speed: float) -> None:
+    """Start everything, wait for Ctrl C, stop everything."""
+    began = time.monotonic()
+    base = Settings()
+    directory.mkdir(parents=True, exist_ok=True)
+    try:
+        cluster = private_cluster(directory / "postgres", base.database_port)
+    except ClusterFault as fault:
+        end(FAILED, str(fault))
+    _check_ports(base, cluster)
+    if reset:
+        if cluster.running():
+            cluster.stop()
+        shutil.rmtree(directory / "postgres", ignore_errors=True)
+        shutil.rmtree(directory / "rehearsal", ignore_errors=True)
+    # From here on a signal ends the demo in order, wherever it stands.
+    for sign in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(sign, lambda *_: _interrupt())
+    children: list[subprocess.Popen[bytes]] = []
+    try:
+        _say("Starting PostgreSQL …")
+        cluster.start()
+        settings = _settings(base, cluster, directory)
+        links = _prepare(settings, people)
+        children = _start(settings, directory, speed)
+        _wait_ready(settings, children)
+        _welcome(settings, links, time.monotonic() - began)
+        _watch(children)
+    except ClusterFault as fault:
+        end(FAILED, str(fault))
+    except KeyboardInterrupt:
+        _say("\nStopping …")
+    finally:
+        for sign in (signal.SIGTERM, signal.SIGINT):
+            signal.signal(sign, signal.SIG_IGN)
+        _stop(children)
+        cluster.stop()
+    _say("Stopped. The data is kept; “make demo” goes on with it, “make demo-reset” begins anew.")
+
+
+def _interrupt() -> None:
+    raise KeyboardInterrupt
+
+
+def _say(words: str) -> None:
+    print(words, flush=True)
+
+
+def _settings(base: Settings, cluster: Cluster, directory: Path) -> Settings:
+    # The children read the same from their environment.
+    os.environ |= {
+        "UVAROVITE_DATABASE_URL": cluster.url(),
+        "UVAROVITE_SECRET_KEY": os.environ.get("UVAROVITE_SECRET_KEY") or _secret_key(directory),
+        "UVAROVITE_INBOX_URL": f"http://{base.host}:{base.inbox_port}/",
+    }
+    return Settings()
+
+
+def _prepare(settings: Settings, people: int) -> list[tuple[str, str]]:
+    database = open_database(settings)
+    try:
+        now = system_clock()
+        if not is_founded(database):
+            _say(f"Bringing in the museum's {people or PEOPLE:,} contacts …")
+            seed_museum(database, museum_files(people), smtp_host=settings.host, smtp_port=settings.smtp_port, now=now)
+        email = USERS[0][0]
+        return [(email, f"{settings.base_url()}/enter?token={make_link(database, email=email, now=now)}")]
+    finally:
+        database.close()
+
+
+def _start(settings: Settings, directory: Path, speed: float) -> list[subprocess.Popen[bytes]]:
+    logs = directory / "logs"
+    logs.mkdir(exist_ok=True)
+    commands = {
+        "rehearsal": ["rehearsal", "--directory", str(directory / "rehearsal"), "--speed", str(speed)],
+        "serve": ["serve"],
+        "worker": ["worker"],
+    }
+    children = []
+    for name, arguments in commands.items():
+        with (logs / f"{name}.log").open("ab") as log:
+            children.append(
+                subprocess.Popen(
+                    [sys.executable, "-m", "uvarovite.cli.main", *arguments],
+                    stdout=log,
+                    stderr=log,
+                    # A group of its own: Ctrl C reaches the demo alone, which stops its children in order.
+                    start_new_session=True,
+                )
+            )
+    return children
+
+
+def _wait(ready: Callable[[], bool], children: list[subprocess.Popen[bytes]], what: str) -> None:
+    until = time.monotonic() + READY_SECONDS
+    while not ready():
+        if any(child.poll() is not None for child in children):
+            end(FAILED, f"{what} did not start; the logs in .uvarovite/logs say why.")
+        if time.monotonic() > until:
+            end(FAILED, f"{what} is not ready after {READY_SECONDS} s; the logs in .uvarovite/logs say more.")
+        time.sleep(0.1)
+
+
+def _answers(url: str) -> bool:
+    with suppress(OSError), urllib.request.urlopen(url, timeout=5) as response:  # noqa: S310 - our own address
+        return bool(response.status == 200)
+    return False
+
+
+def _wait_ready(settings: Settings, children: list[subprocess.Popen[bytes]]) -> None:
+    _wait(lambda: _answers(f"{settings.base_url()}/api/openapi.json"), children, "The web server")
+    _wait(lambda: not port_is_free(settings.host, settings.smtp_port), children, "The rehearsal")
+
+
+def _welcome(settings: Settings, links: list[tuple[str, str]], seconds: float) -> None:
+    _say("")
+    _say(f"Uvarovite is ready after {seconds:.0f} s:  {settings.base_url()}/")
+    for email, link in links:
+        _say(f"  sign in once as {email}:  {link}")
+    for email, name, password in USERS:
+        _say(f"  or by password: {name}, {email}, {password}")
+    _say(f"  what the simulated people receive:  http://{settings.host}:{settings.inbox_port}/")
+    _say("Nothing leaves this machine. Ctrl C stops it.")
+
+
+def _watch(children: list[subprocess.Popen[bytes]]) -> None:
+    while all(child.poll() is None for child in children):
+        time.sleep(0.3)
+    _say("One of the processes ended by itself; the logs in .uvarovite/logs say why.")
+
+
+def _stop(children: list[subprocess.Popen[bytes]]) -> None:
+    for child in reversed(children):
+        child.terminate()
+    for child in children:
+        try:
+            child.wait(timeout=20)
+        except subprocess.TimeoutExpired:
+            child.kill()
+            child.wait()

@@ -1,0 +1,58 @@
+"""Commands about runs: status, trace, pause."""
+
+import typer
+
+from uvarovite.bootstrap import system_clock
+from uvarovite.cli.app import WRONG, app, end, installation, show
+from uvarovite.services.campaigns import campaign_list
+from uvarovite.services.dispatch import pause as pause_run
+from uvarovite.services.watching import dispatch_view, find_deliveries
+from uvarovite.services.watching import trace as trace_delivery
+from uvarovite.store.database import Database
+
+
+def _run_of(database: Database, campaign: str) -> int:
+    found = next((line for line in campaign_list(database) if line.name == campaign), None)
+    if found is None:
+        end(WRONG, f"There is no campaign “{campaign}”.")
+    if found.run_id is None:
+        end(WRONG, f"“{campaign}” was not released yet.")
+    return found.run_id
+
+
+@app.command()
+def status(campaign: str, as_json: bool = typer.Option(False, "--json", help="For scripts.")) -> None:
+    """Where the latest run of a campaign stands."""
+    with installation() as (_, database):
+        view = dispatch_view(database, _run_of(database, campaign), system_clock())
+    states = ", ".join(f"{count:,} {state}" for state, count in sorted(view.states.items()))
+    words = f"{view.campaign}: {view.state}; {view.planned:,} planned: {states}"
+    told = {"planned": view.planned, "states": view.states, "state": view.state, "ends_at": view.ends_at}
+    show(told, as_json=as_json, words=words)
+
+
+@app.command()
+def trace(campaign: str, address: str, as_json: bool = typer.Option(False, "--json", help="For scripts.")) -> None:
+    """Everything about one person and the latest run of a campaign."""
+    with installation() as (_, database):
+        found = find_deliveries(database, _run_of(database, campaign), search=address, state=None, response=None)
+        exact = next((line for line in found if line.address.lower() == address.lower()), None)
+        if exact is None:
+            end(WRONG, f"{address} was not planned in the latest run of “{campaign}”.")
+        view = trace_delivery(database, exact.id)
+    steps = [{"at": step.at, "words": step.words, "code": step.code} for step in view.steps]
+    words = "\n".join(
+        f"{step.at:%Y-%m-%d %H:%M:%S}  {step.words}" + (f"  ({step.code})" if step.code else "")
+        for step in view.steps
+        if step.at
+    )
+    told = {"address": view.address, "state": view.state, "steps": steps}
+    show(told, as_json=as_json, words=f"{view.name} <{view.address}>: {view.state}\n{words}")
+
+
+@app.command()
+def pause(campaign: str) -> None:
+    """Pause the latest run of a campaign."""
+    with installation() as (_, database):
+        pause_run(database, _run_of(database, campaign), system_clock())
+    print(f"“{campaign}” is paused.")

@@ -1,0 +1,1 @@
+"""The computation: pure functions over values. No I/O, no clock, no randomness, no settings."""

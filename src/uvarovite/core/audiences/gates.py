@@ -1,0 +1,110 @@
+"""The gates of the clearance, in order, each a row of one table.
+
+A gate holds a person for a reason; the first gate that holds somebody is the one that counts, so that the sum
+matched = held + cleared is true at any moment. The count on screen, the people behind a gate, the release and the
+second look just before a message goes out are all made from these rows.
+
+The SQL of a row is an expression over `contact`, `consent` (its state for the topic, left-joined) and `suppression`
+(left-joined), which gives the reason's code or NULL. One row per address compares with the others, so its expression
+runs over the people whom the gates before it let through.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Gate:
+    """`reasons` puts each reason's code into words. `live` gates are asked again when a message is about to go."""
+
+    key: str
+    label: str
+    reason_sql: str
+    reasons: Mapping[str, str]
+    mend: str
+    live: bool = False
+    among_passed: bool = False
+
+
+GATES: tuple[Gate, ...] = (
+    Gate(
+        key="address",
+        label="has a usable address",
+        reason_sql="CASE WHEN contact.address_folded IS NULL THEN 'no_address' END",
+        reasons={"no_address": "no e-mail address"},
+        mend="Add an address to the contact.",
+    ),
+    Gate(
+        key="consent",
+        label="opted in to the topic",
+        reason_sql=(
+            "CASE WHEN consent.state IS NULL OR consent.state = 'never' THEN 'never_asked' "
+            "WHEN consent.state = 'asked' THEN 'asked' WHEN consent.state = 'left' THEN 'left' END"
+        ),
+        reasons={"never_asked": "never asked", "asked": "asked, no answer", "left": "left the topic"},
+        mend="Only the person can change this: invite them to sign up.",
+        live=True,
+    ),
+    Gate(
+        key="suppressed",
+        label="not suppressed",
+        reason_sql="suppression.reason",
+        reasons={
+            "left_all": "left all topics",
+            "hard_bounce": "address does not exist",
+            "complaint": "complained",
+            "by_hand": "suppressed by hand",
+        },
+        mend="Suppressed addresses get nothing.",
+        live=True,
+    ),
+    Gate(
+        key="duplicate",
+        label="one per address",
+        reason_sql=(
+            "CASE WHEN row_number() OVER (PARTITION BY contact.address_folded ORDER BY contact.id) > 1 "
+            "THEN 'same_address' END"
+        ),
+        reasons={"same_address": "shares an address with somebody who gets it"},
+        mend="The contact that was there first is kept.",
+        among_passed=True,
+    ),
+)
+
+
+def clearance_sql(criteria: str) -> str:
+    """A CTE `judged(contact_id, gate, reason)`: one row for each matched contact; gate is NULL when cleared.
+
+    `criteria` is a condition over `contact`; the statement binds `:topic_id`.
+    """
+    plain = [gate for gate in GATES if not gate.among_passed]
+    among = [gate for gate in GATES if gate.among_passed]
+    reasons = ", ".join(f"{gate.reason_sql} AS {gate.key}" for gate in plain)
+    first_gate = "CASE " + " ".join(f"WHEN {gate.key} IS NOT NULL THEN '{gate.key}'" for gate in plain) + " END"
+    first_reason = f"coalesce({', '.join(gate.key for gate in plain)})"
+    held = " AND ".join(f"{gate.key} IS NULL" for gate in plain)
+    ranked = ", ".join(f"{gate.reason_sql} AS {gate.key}" for gate in among)
+    late_gate = "CASE " + " ".join(f"WHEN {gate.key} IS NOT NULL THEN '{gate.key}'" for gate in among) + " END"
+    late_reason = f"coalesce({', '.join(gate.key for gate in among)})"
+    return f"""
+    looked AS MATERIALIZED (
+        SELECT contact.id, contact.address_folded, {reasons}
+        FROM contact
+        LEFT JOIN consent ON consent.contact_id = contact.id AND consent.topic_id = :topic_id
+        LEFT JOIN suppression ON suppression.address_folded = contact.address_folded
+            AND suppression.lifted_at IS NULL
+        WHERE contact.deleted_at IS NULL AND {criteria}
+    ),
+    passed AS (SELECT contact.id, {ranked} FROM looked AS contact WHERE {held}),
+    judged AS (
+        SELECT looked.id AS contact_id, {first_gate} AS gate, {first_reason} AS reason FROM looked WHERE NOT ({held})
+        UNION ALL
+        SELECT passed.id, {late_gate}, {late_reason} FROM passed
+    )"""
+
+
+def live_reason_sql() -> tuple[str, str]:
+    """(gate, reason): expressions over the same aliases for the gates that are asked again at the last moment."""
+    live = [gate for gate in GATES if gate.live]
+    gate = "CASE " + " ".join(f"WHEN ({row.reason_sql}) IS NOT NULL THEN '{row.key}'" for row in live) + " END"
+    return gate, f"coalesce({', '.join(f'({row.reason_sql})' for row in live)})"

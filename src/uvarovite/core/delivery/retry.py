@@ -1,0 +1,19 @@
+"""When to try again after an answer that says so."""
+
+from collections.abc import Sequence
+from datetime import datetime, timedelta
+
+# Long enough for greylisting at first, short enough that a letter about tomorrow still arrives today.
+RETRY_DELAYS_SECONDS = (300, 900, 3_600, 14_400, 43_200)
+
+
+def next_attempt(
+    attempts: int, now: datetime, jitter: float, delays_seconds: Sequence[int] = RETRY_DELAYS_SECONDS
+) -> datetime | None:
+    """When to try again after `attempts` attempts (at least 1), or None when there were enough.
+
+    `jitter` in [0, 1) spreads people who were told to come back at once over the fifth behind the delay.
+    """
+    if attempts > len(delays_seconds):
+        return None
+    return now + timedelta(seconds=delays_seconds[attempts - 1] * (1 + 0.2 * jitter))

@@ -1,0 +1,274 @@
+"""Tokens to tree, by recursive descent; one token decides each step, so that time is linear in the text.
+
+criteria  = "everyone" | or
+or        = and { "or" and }
+and       = unary { "and" unary }
+unary     = "not" unary | "(" or ")" | condition
+condition = field [ operator operands ]
+"""
+
+import re
+from datetime import date
+from decimal import Decimal
+from typing import Literal as Tag
+from typing import NoReturn
+
+from uvarovite.core.expressions.operators import LARGEST_OPERAND, OPERATORS, Operands, Operator
+from uvarovite.core.expressions.tree import (
+    All,
+    AnyOf,
+    Condition,
+    DateLiteral,
+    Literal,
+    MoneyLiteral,
+    Node,
+    Not,
+    NumberLiteral,
+    PeriodLiteral,
+    TextLiteral,
+)
+from uvarovite.core.language import LanguageError, Lexer, Problem, Span, Token, TokenKind, nearest
+
+# Longer criteria are not written by people; the bound keeps every keystroke quick.
+LONGEST_CRITERIA = 10_000
+DEEPEST = 40
+# Fifty years in days: further than any record of a person looks.
+LONGEST_PERIOD = {"days": 18_300, "weeks": 2_600, "months": 600}
+
+# The longest words first, so that `is not blank` is not taken for `is`.
+_BY_WORDS = sorted(
+    ((row.words.split(), row) for row in OPERATORS.values() if row.words), key=lambda pair: -len(pair[0])
+)
+_NOT_FIELDS = frozenset(word for words, _ in _BY_WORDS for word in words) | {"and", "or", "everyone"}
+# What people write from habit, and what it is called here.
+_HABITS = {"=": "is", "equals": "is", "like": "contains", "has": "contains", "includes": "contains"}
+
+
+def parse_criteria(source: str) -> Node:
+    """The tree of a text. Raises LanguageError with the first fault."""
+    if len(source) > LONGEST_CRITERIA:
+        raise LanguageError(
+            Problem(
+                code="too_long",
+                span=Span(start=LONGEST_CRITERIA, end=len(source)),
+                message=f"Criteria have at most {LONGEST_CRITERIA:,} characters.",
+            )
+        )
+    if not source.strip():
+        raise LanguageError(
+            Problem(
+                code="empty",
+                span=Span(start=0, end=len(source)),
+                message="There is no condition yet. Write one, or “everyone”.",
+            )
+        )
+    parser = ExpressionParser(Lexer(source))
+    if parser.token.text == "everyone" and parser.token.kind is TokenKind.WORD:
+        parser.advance()
+        node: Node = All(children=())
+    else:
+        node = parser.expression()
+    parser.expect_end()
+    return node
+
+
+class ExpressionParser:
+    """Reads one expression from a lexer's tokens; also used for the conditions inside an Inlay."""
+
+    def __init__(self, lexer: Lexer) -> None:
+        self._tokens = lexer.tokens
+        self._at = 0
+        self._depth = 0
+
+    @property
+    def token(self) -> Token:
+        return self._tokens[self._at]
+
+    def advance(self) -> Token:
+        token = self.token
+        self._at += token.kind is not TokenKind.END
+        return token
+
+    def expect_end(self) -> None:
+        """Raises LanguageError unless every token was read."""
+        if self.token.kind is not TokenKind.END:
+            self.fail("unexpected", "Here “and”, “or” or the end was expected.", suggestion="and")
+
+    def fail(self, code: str, message: str, *, at: Token | None = None, suggestion: str | None = None) -> NoReturn:
+        token = at or self.token
+        raise LanguageError(Problem(code=code, span=token.span, message=message, suggestion=suggestion))
+
+    def _is(self, text: str) -> bool:
+        return self.token.text == text and self.token.kind in (TokenKind.WORD, TokenKind.SYMBOL)
+
+    def expression(self) -> Node:
+        """An expression up to the first token that cannot belong to it."""
+        self._depth += 1
+        if self._depth > DEEPEST:
+            self.fail("too_deep", f"Conditions can stand in each other at most {DEEPEST} deep.")
+        parts = [self._and()]
+        while self._is("or"):
+            self.advance()
+            parts.append(self._and())
+        self._depth -= 1
+        return parts[0] if len(parts) == 1 else AnyOf(children=tuple(parts))
+
+    def _and(self) -> Node:
+        parts = [self._unary()]
+        while self._is("and"):
+            self.advance()
+            parts.append(self._unary())
+        return parts[0] if len(parts) == 1 else All(children=tuple(parts))
+
+    def _unary(self) -> Node:
+        denied = 0
+        while self._is("not"):
+            self.advance()
+            denied += 1
+            if denied > DEEPEST:
+                self.fail("too_deep", f"“not” can be repeated at most {DEEPEST} times.")
+        node: Node
+        if self._is("("):
+            opening = self.advance()
+            node = self.expression()
+            if not self._is(")"):
+                if self.token.kind is TokenKind.END:
+                    self.fail("open_bracket", "This bracket is not closed: add ).", at=opening)
+                self.fail("unexpected", "Here “and”, “or” or ) was expected.")
+            self.advance()
+        else:
+            node = self._condition()
+        for _ in range(denied):
+            node = Not(child=node)
+        return node
+
+    def _condition(self) -> Condition:
+        name = self.token
+        if name.kind is not TokenKind.WORD or name.text in _NOT_FIELDS:
+            what = "nothing more" if name.kind is TokenKind.END else f"“{name.text}”"
+            self.fail("no_field", f"A condition begins with a field, such as town; here is {what}.")
+        self.advance()
+        operator = self._operator()
+        values = self._operands(operator)
+        return Condition(
+            field=name.text,
+            operator=operator.key,
+            values=values,
+            span=Span(start=name.span.start, end=self._tokens[self._at - 1].span.end),
+            field_span=name.span,
+        )
+
+    def _operator(self) -> Operator:
+        ahead = [token.text for token in self._tokens[self._at : self._at + 3]]
+        quoted = [token.kind is TokenKind.TEXT for token in self._tokens[self._at : self._at + 3]]
+        for words, row in _BY_WORDS:
+            if ahead[: len(words)] == words and not any(quoted[: len(words)]):
+                self._at += len(words)
+                return row
+        if self.token.text in _HABITS and self.token.kind is not TokenKind.TEXT:
+            word = _HABITS[self.token.text]
+            self.fail("wrong_operator", f"Write “{word}” instead of “{self.token.text}”.", suggestion=word)
+        if self.token.text == "within":
+            self.fail("within", "Write “within next 30 days” or “within last 2 months”.")
+        if self.token.kind in (TokenKind.TEXT, TokenKind.NUMBER, TokenKind.DATE):
+            self.fail(
+                "no_operator",
+                "Between field and value stands an operator: is, contains, >= …",
+                suggestion="is",
+            )
+        if self.token.kind is TokenKind.WORD and self.token.text not in ("and", "or"):
+            meant = nearest(self.token.text, (row.words for row in OPERATORS.values() if row.words))
+            hint = f" Did you mean “{meant}”?" if meant else " There are is, contains, starts with, >= …"
+            self.fail("unknown_operator", f"There is no operator “{self.token.text}”.{hint}", suggestion=meant)
+        return OPERATORS["yes"]
+
+    def _operands(self, operator: Operator) -> tuple[Literal, ...]:
+        match operator.operands:
+            case Operands.NONE:
+                return ()
+            case Operands.ONE:
+                return (self._literal(),)
+            case Operands.TWO:
+                low = self._literal()
+                if not self._is("and"):
+                    self.fail("between", "“between” takes two values: between 10 and 20.")
+                self.advance()
+                return (low, self._literal())
+            case Operands.PERIOD:
+                return (self._period(),)
+            case Operands.LIST:
+                return self._list(operator)
+
+    def _list(self, operator: Operator) -> tuple[Literal, ...]:
+        if not self._is("("):
+            self.fail("list", f'“{operator.words}” takes values in brackets: {operator.words} ("a", "b").')
+        opening = self.advance()
+        values = [self._literal()]
+        while self._is(","):
+            self.advance()
+            values.append(self._literal())
+        if not self._is(")"):
+            if self.token.kind is TokenKind.END:
+                self.fail("open_bracket", "This bracket is not closed: add ).", at=opening)
+            self.fail("unexpected", "Here a comma or ) was expected.", suggestion=",")
+        self.advance()
+        return tuple(values)
+
+    def _literal(self) -> Literal:
+        token = self.token
+        match token.kind:
+            case TokenKind.TEXT:
+                if any(ord(sign) < 32 and sign not in "\n\t" for sign in token.text):
+                    self.fail("control_character", "This text holds a control character.")
+                self.advance()
+                return TextLiteral(text=token.text, span=token.span)
+            case TokenKind.DATE:
+                self.advance()
+                return DateLiteral(day=self._day(token), span=token.span)
+            case TokenKind.NUMBER:
+                self.advance()
+                return self._amount(token)
+            case TokenKind.END:
+                self.fail("no_value", "A value is missing here.")
+            case _:
+                self.fail(
+                    "no_value",
+                    f'Here a value was expected; a text stands between quotes: "{token.text}".',
+                    suggestion=f'"{token.text}"' if token.kind is TokenKind.WORD else None,
+                )
+
+    def _day(self, token: Token) -> date:
+        try:
+            return date.fromisoformat(token.text)
+        except ValueError:
+            self.fail("no_such_day", f"There is no day {token.text}.", at=token)
+
+    def _amount(self, token: Token) -> Literal:
+        number = Decimal(token.text)
+        if abs(number) >= LARGEST_OPERAND:
+            self.fail("too_large", "This number is larger than any field can hold.", at=token)
+        unit = self.token
+        if unit.kind is TokenKind.WORD and re.fullmatch(r"[A-Z]{3}", unit.text):
+            self.advance()
+            span = Span(start=token.span.start, end=unit.span.end)
+            return MoneyLiteral(amount=number, currency=unit.text, span=span)
+        return NumberLiteral(number=number, span=token.span)
+
+    def _period(self) -> PeriodLiteral:
+        count, unit = self.advance(), self.token
+        words: dict[str, Tag["days", "weeks", "months"]] = {
+            "day": "days", "days": "days", "week": "weeks", "weeks": "weeks", "month": "months", "months": "months",
+        }  # fmt: skip
+        if count.kind is not TokenKind.NUMBER or not count.text.isdigit():
+            self.fail("period", "Here a whole number of days, weeks or months was expected.", at=count)
+        if unit.text not in words or unit.kind is not TokenKind.WORD:
+            self.fail("period", "After the number stands days, weeks or months.")
+        self.advance()
+        period = PeriodLiteral(
+            count=int(count.text[:9]),
+            unit=words[unit.text],
+            span=Span(start=count.span.start, end=unit.span.end),
+        )
+        if len(count.text) > 9 or period.count > LONGEST_PERIOD[period.unit]:
+            self.fail("period", f"At most {LONGEST_PERIOD[period.unit]:,} {period.unit}.", at=count)
+        return period

@@ -1,0 +1,35 @@
+"""Where an inlay stands decides its escaping; no author can turn it off for a person's data."""
+
+import html
+import re
+from collections.abc import Callable
+from urllib.parse import quote
+
+Escape = Callable[[str], str]
+
+_CONTROL = re.compile(r"[\x00-\x1f\x7f\x85\u2028\u2029]+")
+
+
+def html_text(text: str) -> str:
+    """For the text of an HTML element; line ends become line breaks."""
+    return html.escape(text, quote=False).replace("\n", "<br>")
+
+
+def html_attribute(text: str) -> str:
+    """For the value of an HTML attribute between double quotes."""
+    return html.escape(text, quote=True)
+
+
+def url_part(text: str) -> str:
+    """For a part of a URL: percent-encoded (RFC 3986 section 2.1), so it can be no scheme, path or query of its own."""
+    return quote(text, safe="")
+
+
+def header(text: str) -> str:
+    """For a header field: CR, LF and other control characters become one blank (header injection)."""
+    return _CONTROL.sub(" ", text)
+
+
+def plain(text: str) -> str:
+    """For plain text: as it is."""
+    return text

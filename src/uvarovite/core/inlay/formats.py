@@ -1,0 +1,116 @@
+"""How a value is shown, by Unicode CLDR for the reader's locale (through Babel)."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import date
+from functools import lru_cache
+from typing import Any
+
+from babel import Locale, UnknownLocaleError
+from babel.dates import format_date, parse_pattern
+from babel.numbers import format_currency, format_decimal, format_percent
+
+from uvarovite.core.contacts import FieldType, Value
+from uvarovite.core.values import Money
+
+
+@lru_cache(maxsize=512)
+def locale_for(language: str | None, default: str) -> Locale:
+    """The reader's locale, or the organisation's where the language is blank or unknown to CLDR.
+
+    A language without a country that is the organisation's own means the organisation's country too: whoever reads
+    English from a British museum reads British dates.
+    """
+    own = _parse(default) or Locale.parse("en")
+    theirs = _parse(language) if language else None
+    if theirs is None or (theirs.language == own.language and theirs.territory is None):
+        return own
+    return theirs
+
+
+def _parse(text: str) -> Locale | None:
+    try:
+        return Locale.parse(text.replace("-", "_"))
+    except (ValueError, UnknownLocaleError, TypeError):
+        return None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Format:
+    """One row: what `as name` does, and to which types. `takes_pattern` allows a CLDR date pattern behind it."""
+
+    name: str
+    types: frozenset[FieldType]
+    show: Callable[[Any, Locale, str | None], str]
+    meaning: str
+    takes_pattern: bool = False
+
+
+def _date(value: date, locale: Locale, pattern: str | None) -> str:
+    return format_date(value, pattern or "medium", locale=locale)
+
+
+def _money(value: Money, locale: Locale, pattern: str | None) -> str:
+    return format_currency(value.amount, value.currency, locale=locale)
+
+
+_T = FieldType
+_TEXTS = frozenset({_T.TEXT, _T.CHOICE})
+
+_ROWS = (
+    Format(name="text", types=_TEXTS, show=lambda v, loc, p: str(v), meaning="as it is"),
+    Format(name="upper", types=_TEXTS, show=lambda v, loc, p: str(v).upper(), meaning="in capital letters"),
+    Format(name="lower", types=_TEXTS, show=lambda v, loc, p: str(v).lower(), meaning="in small letters"),
+    Format(name="title", types=_TEXTS, show=lambda v, loc, p: str(v).title(), meaning="each word with a capital"),
+    Format(
+        name="number",
+        types=frozenset({_T.NUMBER}),
+        show=lambda v, loc, p: format_decimal(v, locale=loc),
+        meaning="1,234.5 as the reader writes it",
+    ),
+    Format(
+        name="percent",
+        types=frozenset({_T.NUMBER}),
+        show=lambda v, loc, p: format_percent(v, locale=loc),
+        meaning="0.25 as 25%",
+    ),
+    Format(name="money", types=frozenset({_T.MONEY}), show=_money, meaning="€1,234.50 as the reader writes it"),
+    Format(
+        name="date",
+        types=frozenset({_T.DATE}),
+        show=_date,
+        meaning='5 Oct 2026 as the reader writes it, or by a CLDR pattern: as date "d MMMM"',
+        takes_pattern=True,
+    ),
+)
+
+FORMATS: dict[str, Format] = {row.name: row for row in _ROWS}
+
+# What a type is shown as where no format is given; yes/no has none, since words for it depend on the sentence.
+DEFAULT_FORMAT: dict[FieldType, str] = {
+    _T.TEXT: "text",
+    _T.CHOICE: "text",
+    _T.NUMBER: "number",
+    _T.MONEY: "money",
+    _T.DATE: "date",
+}
+
+# Letters that a CLDR date pattern can use for a day (UTS 35, part 4, table of date field symbols).
+_DATE_LETTERS = frozenset("GyYuUrQqMLwWdDFgEec")
+
+
+def pattern_problem(pattern: str) -> str | None:
+    """Why a text is no date pattern, or None when it is one."""
+    try:
+        parsed = parse_pattern(pattern)
+        format_date(date(2026, 5, 31), pattern, locale="en")
+    except (ValueError, KeyError, AttributeError, NotImplementedError, TypeError) as fault:
+        return f"“{pattern}” is no date pattern ({fault}); try “d MMMM y”."
+    if not any(letter in _DATE_LETTERS for letter in parsed.pattern):
+        return f"“{pattern}” shows no part of a date; try “d MMMM y”."
+    return None
+
+
+def show_value(value: Value, type_: FieldType, name: str | None, pattern: str | None, locale: Locale) -> str:
+    """A value that is not blank, as text for the reader. Never raises for a checked format."""
+    return FORMATS[name or DEFAULT_FORMAT[type_]].show(value, locale, pattern)

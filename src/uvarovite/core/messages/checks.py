@@ -1,0 +1,51 @@
+"""What is wrong with a message's words, before it meets anybody."""
+
+from dataclasses import dataclass
+
+from uvarovite.core.contacts import FieldMap
+from uvarovite.core.inlay import check_inlay, inserts, parse_inlay
+from uvarovite.core.language import LanguageError, Problem, Span
+from uvarovite.core.messages.document import Button, MessageContent, content_parts
+from uvarovite.core.messages.links import link_problem
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PartProblem:
+    """A problem and the part of the message where it stands (see content_parts)."""
+
+    part: str
+    source: str
+    problem: Problem
+
+
+def check_message(content: MessageContent, fields: FieldMap) -> list[PartProblem]:
+    """All problems, in reading order. None means that compile_message works and rendering never raises."""
+    found: list[PartProblem] = []
+    for part, source in content_parts(content):
+        try:
+            nodes = parse_inlay(source)
+        except LanguageError as fault:
+            found.append(PartProblem(part=part, source=source, problem=fault.problem))
+            continue
+        found += [PartProblem(part=part, source=source, problem=problem) for problem in check_inlay(nodes, fields)]
+        whole = Span(start=0, end=len(source))
+        if part == "subject" and not source.strip():
+            problem = Problem(code="no_subject", span=whole, message="The subject is empty.")
+            found.append(PartProblem(part=part, source=source, problem=problem))
+        if part.endswith(".url") and (fault_text := link_problem(source)):
+            problem = Problem(code="bad_link", span=whole, message=fault_text)
+            found.append(PartProblem(part=part, source=source, problem=problem))
+    if not any(not isinstance(block, Button) and getattr(block, "text", "").strip() for block in content.blocks):
+        problem = Problem(code="no_words", span=Span(start=0, end=0), message="The message has no text yet.")
+        found.append(PartProblem(part="blocks", source="", problem=problem))
+    return found
+
+
+def fields_without_fallback(content: MessageContent, fields: FieldMap) -> list[tuple[str, str]]:
+    """(part, field) of every insert that would leave a hole where the field is blank. The content is checked."""
+    holes: list[tuple[str, str]] = []
+    for part, source in content_parts(content):
+        for insert in inserts(parse_inlay(source), always=True):
+            if insert.fallback is None and insert.name in fields and (part, insert.name) not in holes:
+                holes.append((part, insert.name))
+    return holes

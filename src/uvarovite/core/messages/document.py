@@ -1,0 +1,66 @@
+"""The message as a document of blocks: the one source of its HTML and of its plain text."""
+
+from collections.abc import Iterator
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+# Far beyond what anyone reads; the bound keeps rendering and every keystroke quick.
+MOST_BLOCKS = 200
+
+
+class _Part(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class Heading(_Part):
+    """A line that stands out."""
+
+    kind: Literal["heading"] = "heading"
+    text: str = Field(max_length=2_000)
+
+
+class Paragraph(_Part):
+    """Running text; its line ends are kept."""
+
+    kind: Literal["paragraph"] = "paragraph"
+    text: str = Field(max_length=50_000)
+
+
+class Button(_Part):
+    """A link that one cannot miss. The address begins with https://, http:// or mailto:."""
+
+    kind: Literal["button"] = "button"
+    label: str = Field(max_length=500)
+    url: str = Field(max_length=2_000)
+
+
+class Divider(_Part):
+    """A thin line."""
+
+    kind: Literal["divider"] = "divider"
+
+
+Block = Annotated[Heading | Paragraph | Button | Divider, Field(discriminator="kind")]
+
+
+class MessageContent(_Part):
+    """All that an author writes; stored with its version."""
+
+    version: Literal[1] = 1
+    subject: str = Field(default="", max_length=2_000)
+    preheader: str = Field(default="", max_length=2_000)
+    blocks: tuple[Block, ...] = Field(default=(), max_length=MOST_BLOCKS)
+
+
+def content_parts(content: MessageContent) -> Iterator[tuple[str, str]]:
+    """(part, Inlay text) of every part that can hold inlays: subject, preheader, blocks.0.text, blocks.1.url …"""
+    yield "subject", content.subject
+    yield "preheader", content.preheader
+    for index, block in enumerate(content.blocks):
+        match block:
+            case Heading(text=text) | Paragraph(text=text):
+                yield f"blocks.{index}.text", text
+            case Button(label=label, url=url):
+                yield f"blocks.{index}.label", label
+                yield f"blocks.{index}.url", url

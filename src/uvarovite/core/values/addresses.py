@@ -1,0 +1,60 @@
+"""E-mail addresses: syntax (RFC 5321 section 4.1.2, RFC 5322 section 3.4.1, IDNA by RFC 5891) and folding.
+
+The text of an address is kept as it was given, apart from white space at its ends. Comparing uses the folded
+form: the local part caseless (no relay that matters tells `Ada@` from `ada@`), the domain in its ASCII form.
+"""
+
+import re
+from dataclasses import dataclass
+
+from email_validator import EmailNotValidError, validate_email
+
+from uvarovite.core.values.folding import fold
+
+# RFC 5321 section 4.5.3.1.3 allows a path of 256 octets, its angle brackets included.
+LONGEST_ADDRESS = 254
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Address:
+    """A usable address. `folded` is its form for comparing; `domain` is ASCII, lower case."""
+
+    text: str
+    folded: str
+    domain: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AddressFault:
+    """Why a text is no usable address. `code` is one of several, malformed, too_long, no_domain."""
+
+    code: str
+    message: str
+
+
+# The common shape, which needs no library: letters, digits and the usual marks, dots only between them.
+_PLAIN = re.compile(
+    r"[A-Za-z0-9_+-]+(?:\.[A-Za-z0-9_+-]+)*@((?:[A-Za-z0-9](?:[A-Za-z0-9-]{0,61}[A-Za-z0-9])?\.)+[A-Za-z]{2,63})"
+)
+
+
+def read_address(text: str) -> Address | AddressFault:
+    """Judge one address. Several addresses in one text are a fault of their own: which one is meant is unknown."""
+    text = text.strip()
+    if len(text) > LONGEST_ADDRESS:
+        return AddressFault(code="too_long", message=f"The address is longer than {LONGEST_ADDRESS} characters.")
+    plain = _PLAIN.fullmatch(text)
+    if plain and len(text) - len(plain[1]) <= 65 and "--" not in plain[1][2:4]:
+        return Address(text=text, folded=text.lower(), domain=plain[1].lower())
+    if text.count("@") > 1 and re.search(r"[;,/\s|]", text):
+        return AddressFault(
+            code="several", message="There are several addresses in one cell; keep one, or give each a row."
+        )
+    try:
+        found = validate_email(text, check_deliverability=False, globally_deliverable=False)
+    except EmailNotValidError as fault:
+        return AddressFault(code="malformed", message=f"“{text}” is no e-mail address: {fault}")
+    if found.ascii_domain is None or "." not in found.ascii_domain:
+        return AddressFault(code="no_domain", message=f"“{text}” has no full domain after the @.")
+    domain = found.ascii_domain.lower()
+    return Address(text=found.normalized, folded=f"{fold(found.local_part)}@{domain}", domain=domain)

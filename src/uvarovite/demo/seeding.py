@@ -1,0 +1,75 @@
+"""The museum into an empty database, its people through the same import as everybody's."""
+
+from datetime import datetime, timedelta
+from typing import Any
+
+from uvarovite.core.consent import ConsentEventKind
+from uvarovite.demo.contacts import DemoFiles
+from uvarovite.demo.story import (
+    AUDIENCE_CRITERIA,
+    AUDIENCE_NAME,
+    CAMPAIGN_NAME,
+    GROUNDS,
+    MESSAGE,
+    MESSAGE_NAME,
+    USERS,
+    founding,
+)
+from uvarovite.services.accounts import create_user
+from uvarovite.services.audiences import save_audience
+from uvarovite.services.campaigns import CampaignChange, save_campaign
+from uvarovite.services.founding import found_organisation, record_by_hand, suppress_by_hand
+from uvarovite.services.imports import import_file
+from uvarovite.services.messages import save_message
+from uvarovite.services.organisation import vocabulary
+
+
+def seed_people(database: Any, files: DemoFiles, now: datetime) -> None:
+    """Contacts, what they opted in to and on what ground, who has left since, and who is suppressed."""
+    since = now - timedelta(days=200)
+    import_file(
+        database, filename="museum contacts.csv", content=files.contacts.encode(), topic=None, ground="", now=since
+    )
+    for topic, text in files.sign_ups.items():
+        filename = f"{topic.replace('_', ' ')} sign-ups.csv"
+        import_file(database, filename=filename, content=text.encode(), topic=topic, ground=GROUNDS[topic], now=since)
+        for kind, numbers, wording in (
+            (ConsentEventKind.ASKED, files.asked[topic], "Asked at the front desk"),
+            (ConsentEventKind.WITHDRAWN, files.left[topic], "Said so by telephone"),
+        ):
+            for place, number in enumerate(numbers):
+                at = since + timedelta(days=1 + place % 180)
+                record_by_hand(database, contact_no=number, topic=topic, kind=kind, at=at, wording=wording)
+    for number in files.suppressed:
+        suppress_by_hand(database, contact_no=number, why="Asked to be left alone, letter in the file", at=since)
+
+
+def seed_museum(database: Any, files: DemoFiles, *, smtp_host: str, smtp_port: int, now: datetime) -> None:
+    """The whole museum: organisation, users, people, an audience, a letter and a campaign that is ready."""
+    found_organisation(database, founding(smtp_host=smtp_host, smtp_port=smtp_port))
+    for email, name, password in USERS:
+        create_user(database, email=email, name=name, password=password, now=now)
+    seed_people(database, files, now)
+    audience = save_audience(
+        database,
+        audience_id=None,
+        name=AUDIENCE_NAME,
+        text=AUDIENCE_CRITERIA,
+        edition=None,
+        user_id=None,
+        now=now,
+    )
+    message = save_message(
+        database, message_id=None, name=MESSAGE_NAME, content=MESSAGE, number=None, user_id=None, now=now
+    )
+    offered = vocabulary(database)
+    change = CampaignChange(
+        name=CAMPAIGN_NAME,
+        topic_id=offered.topics[0].id,
+        audience_id=audience.id,
+        message_id=message.id,
+        identity_id=offered.identities[0].id,
+        sender_id=offered.senders[0].id,
+        pace={"batch_size": 50, "gap_seconds": 10, "hourly_limit": None},
+    )
+    save_campaign(database, campaign_id=None, change=change, edition=None, now=now)

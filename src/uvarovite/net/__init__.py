@@ -1,0 +1,1 @@
+"""asyncio shells around the network."""

@@ -1,0 +1,194 @@
+"""Handing messages to a relay (RFC 5321), one conversation a connection, and finding out why that does not work.
+
+What a relay says is a value. What can be known of a message decides between two kinds of silence: when the connection
+broke before the message's last line was sent, it was not taken; when it broke after, nobody can know.
+"""
+
+import asyncio
+import ssl
+import time
+from dataclasses import dataclass, field
+from types import TracebackType
+from typing import Protocol, Self
+
+import aiosmtplib
+from aiosmtplib import SMTP, SMTPException, SMTPResponseException
+
+from uvarovite.core.delivery import Answer, classify_answer
+from uvarovite.core.delivery.answers import no_answer
+
+
+class Relay(Protocol):
+    """How a relay is reached; services.dispatch.RelayAccess is one."""
+
+    @property
+    def host(self) -> str: ...
+    @property
+    def port(self) -> int: ...
+    @property
+    def security(self) -> str: ...
+    @property
+    def username(self) -> str | None: ...
+    @property
+    def password(self) -> str | None: ...
+    @property
+    def timeout_seconds(self) -> int: ...
+
+
+class RelayUnreachable(Exception):
+    """No conversation came about. Whose doing: the relay's, the network's or the settings'. Try again later."""
+
+    def __init__(self, step: str, message: str) -> None:
+        super().__init__(message)
+        self.step = step
+        self.message = message
+
+
+class RelayConnection:
+    """One connection, opened by `async with`; `send` may be called any number of times. Raises RelayUnreachable."""
+
+    def __init__(self, relay: Relay) -> None:
+        self._relay = relay
+        self._smtp = _client(relay)
+
+    async def __aenter__(self) -> Self:
+        await self.open()
+        return self
+
+    async def __aexit__(
+        self, kind: type[BaseException] | None, fault: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        await self.close()
+
+    async def open(self) -> None:
+        """Connect, protect, greet and log in. Raises RelayUnreachable with what to change."""
+        relay = self._relay
+        where = f"{relay.host}:{relay.port}"
+        try:
+            await self._smtp.connect()
+        except aiosmtplib.SMTPAuthenticationError as fault:
+            raise RelayUnreachable(
+                "log-in",
+                f"{where} refused the log-in of {relay.username}: {fault.code} {fault.message}. Check user and password.",
+            ) from fault
+        except ssl.SSLCertVerificationError as fault:
+            raise RelayUnreachable(
+                "certificate", f"{where} has a certificate that cannot be trusted: {fault}."
+            ) from fault
+        except aiosmtplib.SMTPConnectTimeoutError as fault:
+            raise RelayUnreachable("connect", f"{where} did not answer in time. Is the port right?") from fault
+        except (SMTPException, OSError) as fault:
+            raise RelayUnreachable("connect", _connect_words(where, fault)) from fault
+
+    async def close(self) -> None:
+        """Take leave politely, if there is anybody left to take leave of."""
+        try:
+            if self._smtp.is_connected:
+                await self._smtp.quit()
+        except (SMTPException, OSError):
+            self._smtp.close()
+
+    @property
+    def is_open(self) -> bool:
+        return self._smtp.is_connected
+
+    async def send(self, from_address: str, to_address: str, raw: bytes) -> Answer | None:
+        """Hand over one message. The relay's answer; None when the connection broke after the message was under way."""
+        try:
+            options = [] if to_address.isascii() else ["SMTPUTF8"]
+            await self._smtp.mail(from_address, options=options, encoding="utf-8" if options else "ascii")
+            await self._smtp.rcpt(to_address, encoding="utf-8" if options else "ascii")
+        except SMTPResponseException as refused:
+            await self._reset()
+            return classify_answer(refused.code, refused.message)
+        except (SMTPException, OSError, UnicodeEncodeError) as fault:
+            self._smtp.close()
+            return no_answer("the connection broke before the message was handed over", str(fault))
+        try:
+            answer = await self._smtp.data(raw)
+        except SMTPResponseException as refused:
+            await self._reset()
+            return classify_answer(refused.code, refused.message)
+        except (SMTPException, OSError):
+            self._smtp.close()
+            return None
+        return classify_answer(answer.code, answer.message)
+
+    async def _reset(self) -> None:
+        try:
+            await self._smtp.rset()
+        except (SMTPException, OSError):
+            self._smtp.close()
+
+
+def _client(relay: Relay) -> SMTP:
+    return SMTP(
+        hostname=relay.host,
+        port=relay.port,
+        use_tls=relay.security == "tls",
+        start_tls=relay.security == "starttls",
+        username=relay.username,
+        password=relay.password,
+        timeout=relay.timeout_seconds,
+    )
+
+
+def _connect_words(where: str, fault: Exception) -> str:
+    text = str(fault)
+    if "refused" in text or isinstance(fault, ConnectionRefusedError):
+        return f"Nothing listens at {where}. Is the relay running, and is the port right?"
+    if "Name or service" in text or "getaddrinfo" in text or "nodename" in text:
+        return f"There is no host of that name: {where}. Check the spelling."
+    if "STARTTLS" in text:
+        return f"{where} offers no STARTTLS. Choose another security, if the relay's keeper says so."
+    return f"No connection to {where}: {text}"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TryStep:
+    """One step of trying a relay."""
+
+    name: str
+    worked: bool
+    words: str
+    milliseconds: int
+
+
+@dataclass(slots=True)
+class TryReport:
+    """How trying a relay went, step by step; the first step that fails is the last."""
+
+    steps: list[TryStep] = field(default_factory=list)
+
+    @property
+    def worked(self) -> bool:
+        return all(step.worked for step in self.steps)
+
+
+async def try_relay(relay: Relay) -> TryReport:
+    """Resolve the name, connect and log in, and take leave; nothing is sent."""
+    report = TryReport()
+    began = time.monotonic()
+
+    def note(name: str, worked: bool, words: str) -> None:
+        nonlocal began
+        now = time.monotonic()
+        report.steps.append(TryStep(name=name, worked=worked, words=words, milliseconds=round((now - began) * 1000)))
+        began = now
+
+    try:
+        found = await asyncio.get_running_loop().getaddrinfo(relay.host, relay.port)
+        note("find the host", True, f"{relay.host} is {found[0][4][0]}")
+    except OSError:
+        note("find the host", False, f"There is no host called {relay.host}. Check the spelling.")
+        return report
+    connection = RelayConnection(relay)
+    try:
+        await connection.open()
+        secured = {"tls": " with TLS", "starttls": " with STARTTLS"}.get(relay.security, ", unprotected")
+        logged_in = f", logged in as {relay.username}" if relay.username else ""
+        note("connect and greet", True, f"connected to port {relay.port}{secured}{logged_in}")
+        await connection.close()
+    except RelayUnreachable as fault:
+        note("connect and greet" if fault.step == "connect" else fault.step, False, fault.message)
+    return report

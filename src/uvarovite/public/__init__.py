@@ -1,0 +1,1 @@
+"""For recipients, without a log-in: opens, clicks, and leaving."""

@@ -1,0 +1,103 @@
+"""Simulated people at work: they fetch the pixel, follow links and leave, by HTTP as anybody would.
+
+Only links to this machine are followed: nobody outside is ever reached.
+"""
+
+import asyncio
+import re
+from urllib.parse import urlsplit
+
+import httpx
+
+from uvarovite.rehearsal.mailbox import Captured
+from uvarovite.rehearsal.people import Act, acts_for
+from uvarovite.rehearsal.providers import provider_of
+
+BROWSER = "Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101 Firefox/140.0"
+SCANNER = "LinkScan/3.1 (guildhall.example mail gateway)"
+
+
+class People:
+    """`arrive` plans what becomes of a message; `run` does it in time."""
+
+    def __init__(self, *, seed: int, speed: float) -> None:
+        self._seed = seed
+        self._speed = speed
+        self._arrived: asyncio.Queue[Captured] = asyncio.Queue()
+
+    def arrive(self, captured: Captured) -> None:
+        """A message has come in."""
+        self._arrived.put_nowait(captured)
+
+    async def run(self) -> None:
+        """Act until cancelled."""
+        limits = httpx.Limits(max_connections=8)
+        async with (
+            httpx.AsyncClient(limits=limits, timeout=30, follow_redirects=False) as http,
+            asyncio.TaskGroup() as tasks,
+        ):
+            while True:
+                captured = await self._arrived.get()
+                for step in self._plan(captured):
+                    tasks.create_task(self._do(http, *step))
+
+    def _plan(self, captured: Captured) -> list[tuple[Act, "_Doors"]]:
+        mail = captured.parsed()
+        if "List-Unsubscribe" not in mail:
+            return []
+        doors = _Doors(mail.get_body(("html",)), str(mail["List-Unsubscribe"]))
+        acts = acts_for(
+            self._seed,
+            provider_of(captured.recipient),
+            captured.recipient,
+            str(mail["Message-ID"]),
+            len(doors.links),
+            self._speed,
+        )
+        return [(act, doors) for act in acts]
+
+    async def _do(self, http: httpx.AsyncClient, act: Act, doors: "_Doors") -> None:
+        await asyncio.sleep(act.after_seconds)
+        try:
+            await _act(http, act, doors)
+        except httpx.HTTPError:
+            # A server that is not there is what people meet now and then; they do not try again.
+            return
+
+
+async def _act(http: httpx.AsyncClient, act: Act, doors: "_Doors") -> None:
+    browser = {"User-Agent": BROWSER}
+    match act.what:
+        case "open" if doors.pixel:
+            await http.get(doors.pixel, headers=browser)
+        case "click" if doors.links:
+            await http.get(doors.links[act.link % len(doors.links)], headers=browser)
+        case "scan":
+            for link in doors.links:
+                await http.head(link, headers={"User-Agent": SCANNER})
+                await http.get(link, headers={"User-Agent": SCANNER})
+        case "leave" if doors.unsubscribe and act.one_click:
+            form = {"List-Unsubscribe": "One-Click"}
+            await http.post(doors.unsubscribe, data=form, headers={"User-Agent": "MailApp/7"})
+        case "leave" if doors.unsubscribe:
+            await http.get(doors.unsubscribe, headers=browser)
+            await http.post(doors.unsubscribe, data={"leave": "yes"}, headers=browser)
+        case _:
+            return
+
+
+class _Doors:
+    """The ways from a message back to where it came from."""
+
+    def __init__(self, html: object, list_unsubscribe: str) -> None:
+        text = html.get_content() if html is not None and hasattr(html, "get_content") else ""
+        links = [link.replace("&amp;", "&") for link in re.findall(r'<a [^>]*href="([^"]+)"', text)]
+        pixels = re.findall(r'<img [^>]*src="([^"]+)"', text)
+        header = re.search(r"<(https?://[^>]+)>", list_unsubscribe)
+        self.unsubscribe = next(filter(_here, [header[1]] if header else []), None)
+        self.links = [link for link in links if _here(link) and link != self.unsubscribe]
+        self.pixel = next(filter(_here, pixels), None)
+
+
+def _here(link: str) -> bool:
+    return urlsplit(link).hostname in ("127.0.0.1", "localhost", "::1")

@@ -1,0 +1,138 @@
+"""Setting an organisation up for the first time, and entries into the ledger by hand."""
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlmodel import col, select
+
+from uvarovite.core.consent import ConsentEventKind, SuppressionReason
+from uvarovite.core.contacts import Field, field_key_problem
+from uvarovite.core.delivery import RETRY_DELAYS_SECONDS
+from uvarovite.services.errors import BadInput, NotFound
+from uvarovite.store import campaigns as campaign_store
+from uvarovite.store import consent as consent_store
+from uvarovite.store.database import Database
+from uvarovite.store.tables import Contact, ContactField, Identity, Organisation, Sender, Topic
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NewTopic:
+    """A topic to begin with."""
+
+    key: str
+    name: str
+    description: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NewSender:
+    """A relay to begin with."""
+
+    name: str
+    host: str
+    port: int
+    security: str
+    hourly_limit: int | None
+    connections: int = 4
+    timeout_seconds: int = 120
+    retry_delays_seconds: tuple[int, ...] = RETRY_DELAYS_SECONDS
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Founding:
+    """What an organisation begins with. `time_zone` is an IANA name."""
+
+    name: str
+    postal_address: str
+    locale: str
+    time_zone: str
+    list_domain: str
+    fields: tuple[Field, ...]
+    topics: tuple[NewTopic, ...]
+    identities: tuple[tuple[str, str], ...]
+    senders: tuple[NewSender, ...]
+
+
+def is_founded(database: Database) -> bool:
+    """Is the organisation set up already?"""
+    with database.transaction() as tx:
+        return campaign_store.organisation(tx) is not None
+
+
+def found_organisation(database: Database, founding: Founding) -> None:
+    """Set an organisation up, in one transaction. Raises BadInput for a field that cannot be."""
+    with database.transaction() as tx:
+        tx.add(
+            Organisation(
+                name=founding.name,
+                postal_address=founding.postal_address,
+                locale=founding.locale,
+                time_zone=founding.time_zone,
+                list_domain=founding.list_domain,
+            )
+        )
+        for position, field in enumerate(founding.fields):
+            if fault := field_key_problem(field.key):
+                raise BadInput("field", fault)
+            tx.add(
+                ContactField(
+                    key=field.key,
+                    label=field.label,
+                    type=field.type,
+                    currency=field.currency,
+                    choices=list(field.choices),
+                    position=position,
+                )
+            )
+        for position, topic in enumerate(founding.topics):
+            tx.add(Topic(key=topic.key, name=topic.name, description=topic.description, position=position))
+        for name, address in founding.identities:
+            tx.add(Identity(name=name, address=address))
+        for sender in founding.senders:
+            tx.add(
+                Sender(
+                    name=sender.name,
+                    host=sender.host,
+                    port=sender.port,
+                    security=sender.security,
+                    hourly_limit=sender.hourly_limit,
+                    connections=sender.connections,
+                    timeout_seconds=sender.timeout_seconds,
+                    retry_delays_seconds=list(sender.retry_delays_seconds),
+                )
+            )
+
+
+def record_by_hand(
+    database: Database,
+    *,
+    contact_no: str,
+    topic: str,
+    kind: ConsentEventKind,
+    at: datetime,
+    wording: str,
+) -> None:
+    """Enter what a person said, on paper or by telephone, into the ledger. Raises NotFound."""
+    with database.transaction() as tx:
+        contact = tx.exec(select(Contact).where(col(Contact.contact_no) == contact_no)).first()
+        found = consent_store.topic_by_key(tx, topic)
+        if contact is None or contact.id is None or found is None or found.id is None:
+            raise NotFound("contact or topic")
+        consent_store.append_for_contact(
+            tx,
+            contact.id,
+            topic_id=found.id,
+            kind=kind,
+            at=at,
+            way="by_hand",
+            evidence={"wording": wording},
+        )
+
+
+def suppress_by_hand(database: Database, *, contact_no: str, why: str, at: datetime) -> None:
+    """Put a person's address on the suppression list. Raises NotFound."""
+    with database.transaction() as tx:
+        contact = tx.exec(select(Contact).where(col(Contact.contact_no) == contact_no)).first()
+        if contact is None or contact.address_folded is None:
+            raise NotFound("contact")
+        consent_store.suppress(tx, contact.address_folded, SuppressionReason.BY_HAND, {"why": why}, at)

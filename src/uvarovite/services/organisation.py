@@ -1,0 +1,199 @@
+"""The organisation's own facts: who it is, its topics, its relays; and the clock in its time zone."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from zoneinfo import ZoneInfo
+
+from uvarovite.core.contacts import Field
+from uvarovite.core.expressions import OPERATORS, Clock
+from uvarovite.core.inlay import FORMATS, PROVIDED
+from uvarovite.core.values import AddressFault, read_address
+from uvarovite.services.errors import BadInput, NotFound, ServiceRefusal
+from uvarovite.services.secrets import seal
+from uvarovite.store import campaigns as store
+from uvarovite.store import consent as consent_store
+from uvarovite.store import contacts as contact_store
+from uvarovite.store.database import Database, Transaction
+from uvarovite.store.tables import Organisation, Sender
+from uvarovite.store.tables.campaigns import Security
+
+
+def require_organisation(tx: Transaction) -> Organisation:
+    """The organisation. Raises ServiceRefusal before it is set up."""
+    found = store.organisation(tx)
+    if found is None:
+        raise ServiceRefusal("not_set_up", "The organisation is not set up yet.")
+    return found
+
+
+def clock_for(time_zone: str, now: datetime) -> Clock:
+    """The clock that criteria and messages see: today in the organisation's time zone (an IANA name)."""
+    return Clock(now=now, today=now.astimezone(ZoneInfo(time_zone)).date())
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FieldView:
+    """A field for pickers."""
+
+    key: str
+    label: str
+    type: str
+    currency: str | None
+    choices: list[str]
+    samples: list[str]
+    blank: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OperatorView:
+    """An operator for pickers."""
+
+    key: str
+    words: str
+    types: list[str]
+    operands: str
+    meaning: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TopicView:
+    """A topic."""
+
+    id: int
+    key: str
+    name: str
+    description: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class IdentityView:
+    """Who a message can come from."""
+
+    id: int
+    name: str
+    address: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SenderView:
+    """A relay; its password is never shown."""
+
+    id: int
+    name: str
+    host: str
+    port: int
+    security: str
+    username: str | None
+    has_password: bool
+    hourly_limit: int | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Vocabulary:
+    """What can be asked and inserted: fields with samples, operators, formats, provided names."""
+
+    organisation: str
+    locale: str
+    time_zone: str
+    fields: list[FieldView]
+    operators: list[OperatorView]
+    formats: dict[str, list[str]]
+    provided: list[str]
+    topics: list[TopicView]
+    identities: list[IdentityView]
+    senders: list[SenderView]
+
+
+def _field_view(tx: Transaction, field: Field) -> FieldView:
+    samples, blank = contact_store.field_samples(tx, field.key, standard=field.standard)
+    return FieldView(
+        key=field.key,
+        label=field.label,
+        type=field.type,
+        currency=field.currency,
+        choices=list(field.choices),
+        samples=samples,
+        blank=blank,
+    )
+
+
+def _sender_view(sender: Sender) -> SenderView:
+    return SenderView(
+        id=sender.id or 0,
+        name=sender.name,
+        host=sender.host,
+        port=sender.port,
+        security=sender.security,
+        username=sender.username,
+        has_password=sender.sealed_password is not None,
+        hourly_limit=sender.hourly_limit,
+    )
+
+
+def vocabulary(database: Database) -> Vocabulary:
+    """Everything that pickers on screen offer."""
+    with database.transaction() as tx:
+        organisation = require_organisation(tx)
+        fields = contact_store.load_fields(tx)
+        return Vocabulary(
+            organisation=organisation.name,
+            locale=organisation.locale,
+            time_zone=organisation.time_zone,
+            fields=[_field_view(tx, field) for field in fields.values()],
+            operators=[
+                OperatorView(
+                    key=row.key, words=row.words, types=sorted(row.types), operands=row.operands, meaning=row.meaning
+                )
+                for row in OPERATORS.values()
+            ],
+            formats={row.name: sorted(row.types) for row in FORMATS.values()},
+            provided=list(PROVIDED),
+            topics=[
+                TopicView(id=topic.id or 0, key=topic.key, name=topic.name, description=topic.description)
+                for topic in consent_store.topics(tx)
+            ],
+            identities=[
+                IdentityView(id=one.id or 0, name=one.name, address=one.address) for one in store.identities(tx)
+            ],
+            senders=[_sender_view(sender) for sender in store.senders(tx)],
+        )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SenderChange:
+    """A relay's settings as edited; a `password` of None leaves the stored one."""
+
+    name: str
+    host: str
+    port: int
+    security: str
+    username: str | None
+    password: str | None
+    hourly_limit: int | None
+
+
+def change_sender(database: Database, sender_id: int, change: SenderChange, *, secret: bytes) -> SenderView:
+    """Save a relay's settings. Raises NotFound, BadInput."""
+    if not change.name.strip() or not change.host.strip():
+        raise BadInput("blank", "A relay needs a name and a host.")
+    if change.security not in set(Security):
+        raise BadInput("security", f"Security is one of {', '.join(Security)}.")
+    with database.transaction() as tx:
+        sender = tx.get(Sender, sender_id)
+        if sender is None:
+            raise NotFound("relay")
+        sender.name, sender.host, sender.port = change.name.strip(), change.host.strip(), change.port
+        sender.security, sender.username = change.security, change.username or None
+        sender.hourly_limit = change.hourly_limit
+        if change.password is not None:
+            sender.sealed_password = seal(change.password, secret) if change.password else None
+        tx.add(sender)
+        return _sender_view(sender)
+
+
+def require_address(text: str) -> str:
+    """A usable address. Raises BadInput with the reason."""
+    address = read_address(text)
+    if isinstance(address, AddressFault):
+        raise BadInput(address.code, address.message)
+    return address.text

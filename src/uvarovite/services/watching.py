@@ -1,0 +1,427 @@
+"""What the dispatch, the desk and a trace show."""
+
+import hashlib
+from dataclasses import dataclass
+from datetime import datetime
+from email import message_from_bytes, policy
+
+from uvarovite.core.audiences import GATES
+from uvarovite.core.campaigns import Pace, forecast_run, pace_sentence
+from uvarovite.core.delivery import DeliveryState
+from uvarovite.core.responses import MACHINE_RULES, Keyring
+from uvarovite.services.campaigns import ForecastView
+from uvarovite.services.errors import BadInput, NotFound
+from uvarovite.services.merging import Composer
+from uvarovite.store import dispatch as store
+from uvarovite.store import permits
+from uvarovite.store import responses as response_store
+from uvarovite.store.campaigns import campaign_list
+from uvarovite.store.consent import ledger_of_contact
+from uvarovite.store.contacts import count_contacts
+from uvarovite.store.database import Database, Transaction
+from uvarovite.store.tables import Campaign, Delivery, Message, MessageVersion, Run, Sender, Topic, User
+from uvarovite.store.tables.campaigns import RunState
+
+_REASONS = {(gate.key, code): words for gate in GATES for code, words in gate.reasons.items()}
+_RULES = {rule.name: rule.meaning for rule in MACHINE_RULES}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BatchCell:
+    """One batch of the strip: how many of its people stand where."""
+
+    number: int
+    size: int
+    accepted: int
+    deferred: int
+    refused: int
+    unknown: int
+    held: int
+    waiting: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TroubleLine:
+    """A group of people with the same trouble, in words."""
+
+    state: str
+    people: int
+    domain: str
+    words: str
+    next_at: datetime | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HeldLine:
+    """People whom a gate held after the release."""
+
+    people: int
+    words: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AnswerLine:
+    """One answer of a relay, in its own words."""
+
+    id: int
+    at: datetime
+    delivery_id: int
+    name: str
+    address: str
+    code: int
+    text: str
+    kind: str
+    words: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SenderGauge:
+    """How much of a relay's hourly limit is used, by all runs."""
+
+    name: str
+    used_in_hour: int
+    hourly_limit: int | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DispatchView:
+    """A run on its way. planned = sum of `states`, at any moment."""
+
+    run_id: int
+    campaign_id: int
+    campaign: str
+    topic: str
+    number: int
+    state: str
+    planned: int
+    states: dict[str, int]
+    responses: dict[str, int]
+    released_at: datetime
+    released_by: str | None
+    paused_at: datetime | None
+    ended_at: datetime | None
+    ends_at: datetime | None
+    next_batch_at: datetime | None
+    trouble: str | None
+    pace_words: str
+    planned_curve: list[tuple[datetime, int]]
+    accepted_curve: list[tuple[datetime, int]]
+    expected: ForecastView | None
+    batches: list[BatchCell]
+    troubles: list[TroubleLine]
+    held: list[HeldLine]
+    sender: SenderGauge
+
+
+_MOVING = (DeliveryState.WAITING, DeliveryState.CLAIMED, DeliveryState.SENDING, DeliveryState.DEFERRED)
+
+
+def dispatch_view(database: Database, run_id: int, now: datetime) -> DispatchView:
+    """The dispatch of a run. Raises NotFound."""
+    with database.transaction() as tx:
+        run = tx.get(Run, run_id)
+        campaign = tx.get(Campaign, run.campaign_id) if run else None
+        topic = tx.get(Topic, run.topic_id) if run else None
+        sender = tx.get(Sender, run.sender_id) if run else None
+        if run is None or campaign is None or topic is None or sender is None:
+            raise NotFound("run")
+        states = store.state_counts(tx, run_id)
+        pace = Pace.model_validate(run.pace)
+        planned = forecast_run(run.planned, pace, sender.hourly_limit, run.released_at)
+        moving = sum(states.get(state, 0) for state in _MOVING)
+        expected = None
+        if moving and run.state == RunState.GOING:
+            rest = forecast_run(moving, pace, sender.hourly_limit, max(now, run.next_batch_at))
+            done = run.planned - moving
+            expected = ForecastView(start=rest.start, end=rest.end, curve=[(at, done + out) for at, out in rest.curve])
+        released_by = tx.get(User, run.released_by) if run.released_by else None
+        return DispatchView(
+            run_id=run_id,
+            campaign_id=run.campaign_id,
+            campaign=campaign.name,
+            topic=topic.name,
+            number=run.number,
+            state=run.state,
+            planned=run.planned,
+            states=states,
+            responses=store.response_counts(tx, run_id),
+            released_at=run.released_at,
+            released_by=released_by.name if released_by else None,
+            paused_at=run.paused_at,
+            ended_at=run.ended_at,
+            ends_at=run.ended_at or (expected.end if expected else None),
+            next_batch_at=run.next_batch_at if run.state == RunState.GOING and run.next_batch_at > now else None,
+            trouble=run.trouble,
+            pace_words=pace_sentence(pace, sender.hourly_limit),
+            planned_curve=list(planned.curve),
+            accepted_curve=store.accepted_curve(tx, run_id, 200),
+            expected=expected,
+            batches=[BatchCell(**row._mapping) for row in store.batch_strip(tx, run_id)],
+            troubles=[
+                TroubleLine(state=row.state, people=row.n, domain=row.domain, words=row.words, next_at=row.next_at)
+                for row in store.trouble(tx, run_id)
+            ],
+            held=[
+                HeldLine(people=row.n, words=_REASONS.get((row.held_gate, row.held_reason), row.held_reason))
+                for row in store.held_groups(tx, run_id)
+            ],
+            sender=SenderGauge(
+                name=sender.name,
+                used_in_hour=permits.used_in_hour(tx, run.sender_id, now),
+                hourly_limit=sender.hourly_limit,
+            ),
+        )
+
+
+def answers(database: Database, run_id: int, *, only: str | None, limit: int = 100) -> list[AnswerLine]:
+    """The latest answers of relays in a run, of one kind if asked."""
+    with database.transaction() as tx:
+        return [AnswerLine(**row._mapping) for row in store.answers(tx, run_id, only=only, limit=min(limit, 500))]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DeliveryLine:
+    """A person of a run."""
+
+    id: int
+    name: str
+    address: str
+    state: str
+    batch: int
+    attempts: int
+
+
+def find_deliveries(
+    database: Database, run_id: int, *, search: str, state: str | None, response: str | None, limit: int = 50
+) -> list[DeliveryLine]:
+    """People of a run by name or address. Raises BadInput for a state that there is not."""
+    if state is not None and state not in set(DeliveryState):
+        raise BadInput("state", "There is no such state.")
+    with database.transaction() as tx:
+        rows = store.find_deliveries(
+            tx, run_id, search=search[:200], state=state, response=response, limit=min(limit, 200)
+        )
+        return [
+            DeliveryLine(
+                id=row.id,
+                name=row.name,
+                address=row.address,
+                state=row.state,
+                batch=row.first_batch,
+                attempts=row.attempts,
+            )
+            for row in rows
+        ]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TraceStep:
+    """One thing that happened to one person. `tone` is good, wait, bad or plain; `code` is a relay's own words."""
+
+    at: datetime | None
+    words: str
+    tone: str
+    code: str | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TraceView:
+    """Everything about one person and one run, in order."""
+
+    delivery_id: int
+    contact_id: int
+    run_id: int
+    name: str
+    address: str
+    state: str
+    batch: int
+    steps: list[TraceStep]
+
+
+_ANSWER_TONES = {"accepted": "good", "try_later": "wait", "connection": "wait"}
+
+
+def trace(database: Database, delivery_id: int) -> TraceView:
+    """The trace of one delivery. Raises NotFound."""
+    with database.transaction() as tx:
+        delivery = tx.get(Delivery, delivery_id)
+        run = tx.get(Run, delivery.run_id) if delivery else None
+        topic = tx.get(Topic, run.topic_id) if run else None
+        version = tx.get(MessageVersion, run.message_version_id) if run else None
+        message = tx.get(Message, version.message_id) if version else None
+        if delivery is None or run is None or topic is None or version is None or message is None:
+            raise NotFound("delivery")
+        steps = _consent_steps(tx, delivery, topic)
+        gates = len(run.clearance["gates"])
+        steps += [
+            TraceStep(at=run.released_at, tone="good", words=f"matched: {run.criteria}"),
+            TraceStep(at=run.released_at, tone="good", words=f"cleared all {gates} gates of run {run.number}"),
+            TraceStep(at=run.released_at, tone="plain", words=f"planned for batch {delivery.first_batch}"),
+        ]
+        attempts = response_store.attempts_of(tx, delivery_id)
+        for attempt in attempts:
+            if attempt.number == 1:
+                words = f"merged from “{message.name}”, version {version.number}, and handed to the relay"
+                steps.append(TraceStep(at=attempt.at, tone="plain", words=words))
+            said = f"{attempt.code} {attempt.text}".strip() if attempt.code else attempt.text or None
+            count = f", at attempt {attempt.number}" if attempt.number > 1 else ""
+            tone = _ANSWER_TONES.get(attempt.kind, "bad")
+            steps.append(TraceStep(at=attempt.at, tone=tone, words=attempt.words + count, code=said))
+        if delivery.state == DeliveryState.DEFERRED or (delivery.next_at and delivery.state == DeliveryState.WAITING):
+            steps.append(TraceStep(at=delivery.next_at, tone="wait", words="will be tried again"))
+        for event in response_store.events_of(tx, delivery_id):
+            steps.append(_response_step(event.kind, event.at, event.machine_rule, event.detail))
+        if delivery.state == DeliveryState.HELD:
+            why = _REASONS.get((delivery.held_gate or "", delivery.held_reason or ""), delivery.held_reason)
+            steps.append(TraceStep(at=delivery.settled_at, tone="wait", words=f"held back before it went out: {why}"))
+        if delivery.state == DeliveryState.STOPPED:
+            steps.append(TraceStep(at=delivery.settled_at, tone="wait", words="the run was stopped before it went out"))
+        name = " ".join(filter(None, [delivery.record.get("first_name"), delivery.record.get("last_name")]))
+        return TraceView(
+            delivery_id=delivery_id,
+            contact_id=delivery.contact_id,
+            run_id=delivery.run_id,
+            name=name,
+            address=delivery.address,
+            state=delivery.state,
+            batch=delivery.first_batch,
+            steps=steps,
+        )
+
+
+_CONSENT_WORDS = {
+    "imported": "opted in to {topic}, on the ground: {ground}",
+    "granted": "opted in to {topic}",
+    "confirmed": "confirmed {topic}",
+    "asked": "was asked about {topic}",
+    "withdrawn": "left {topic}",
+}
+
+
+def _consent_steps(tx: Transaction, delivery: Delivery, topic: Topic) -> list[TraceStep]:
+    steps = []
+    for event in reversed(ledger_of_contact(tx, delivery.contact_id)):
+        if event.topic == topic.name and event.evidence.get("delivery") != delivery.id:
+            ground = event.evidence.get("ground", "")
+            words = _CONSENT_WORDS[event.kind].format(topic=topic.name, ground=ground)
+            tone = "wait" if event.kind == "withdrawn" else "good"
+            steps.append(TraceStep(at=event.at, tone=tone, words=words))
+    return steps
+
+
+def _response_step(kind: str, at: datetime, rule: str | None, detail: dict[str, object]) -> TraceStep:
+    if kind == "left":
+        way = "with one click in the mail program" if detail.get("way") == "one_click" else "by the link in the message"
+        return TraceStep(at=at, tone="wait", words=f"left the topic {way}")
+    what = "opened" if kind == "opened" else f"clicked link {int(str(detail.get('link', 0))) + 1}"
+    if rule:
+        return TraceStep(at=at, tone="plain", words=f"{what} by a machine: it {_RULES.get(rule, rule)}")
+    return TraceStep(at=at, tone="good", words=f"{what}, by a person")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SentMessage:
+    """A message exactly as it was sent; `identical` tells that its bytes have the digest that was noted then."""
+
+    subject: str
+    headers: list[tuple[str, str]]
+    html: str
+    text: str
+    source: str
+    digest: str
+    identical: bool
+    sent: bool
+
+
+def sent_message(database: Database, delivery_id: int, *, keyring: Keyring, now: datetime) -> SentMessage:
+    """What a person was sent, made again from what the delivery keeps. Raises NotFound.
+
+    Before it went out (`sent` is False) it is what they would be sent now.
+    """
+    with database.transaction() as tx:
+        delivery = tx.get(Delivery, delivery_id)
+        run = tx.get(Run, delivery.run_id) if delivery else None
+        version = tx.get(MessageVersion, run.message_version_id) if run else None
+        if delivery is None or run is None or version is None:
+            raise NotFound("delivery")
+        composer = Composer(snapshot=run.snapshot, content=version.content, run_id=delivery.run_id, keyring=keyring)
+        composed = composer.compose(
+            delivery_id=delivery_id,
+            address=delivery.address,
+            record_json=delivery.record,
+            consent_since=delivery.consent_since,
+            marked_at=delivery.marked_at or now,
+        )
+        digest = hashlib.sha256(composed.raw).hexdigest()
+        parsed = message_from_bytes(composed.raw, policy=policy.default)
+        return SentMessage(
+            subject=composed.rendered.subject,
+            headers=[(name, str(value)) for name, value in parsed.items()],
+            html=composed.rendered.html,
+            text=composed.rendered.text,
+            source=composed.raw.decode("utf-8", errors="replace"),
+            digest=digest,
+            identical=digest == delivery.digest,
+            sent=delivery.digest is not None,
+        )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RunNow:
+    """A run for the desk and the pulse."""
+
+    run_id: int
+    campaign_id: int
+    campaign: str
+    state: str
+    planned: int
+    accepted: int
+    moving: int
+    trouble: str | None
+    ends_at: datetime | None
+    ended_at: datetime | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Desk:
+    """What is going out, what needs somebody, and how many there are."""
+
+    contacts: int
+    campaigns: int
+    runs: list[RunNow]
+    unknown: int
+
+
+def desk(database: Database, now: datetime) -> Desk:
+    """The first screen."""
+    with database.transaction() as tx:
+        runs: list[RunNow] = []
+        unknown = 0
+        lines = campaign_list(tx)
+        for line in lines:
+            run = tx.get(Run, line.run_id) if line.run_id else None
+            sender = tx.get(Sender, run.sender_id) if run else None
+            if run is None or sender is None:
+                continue
+            states = store.state_counts(tx, line.run_id)
+            moving = sum(states.get(state, 0) for state in _MOVING)
+            unknown += states.get(DeliveryState.UNKNOWN, 0)
+            ends_at = None
+            if run.state == RunState.GOING and moving:
+                start = max(now, run.next_batch_at)
+                ends_at = forecast_run(moving, Pace.model_validate(run.pace), sender.hourly_limit, start).end
+            runs.append(
+                RunNow(
+                    run_id=line.run_id,
+                    campaign_id=line.id,
+                    campaign=line.name,
+                    state=run.state,
+                    planned=run.planned,
+                    accepted=states.get(DeliveryState.ACCEPTED, 0),
+                    moving=moving,
+                    trouble=run.trouble,
+                    ends_at=ends_at,
+                    ended_at=run.ended_at,
+                )
+            )
+        return Desk(contacts=count_contacts(tx, ""), campaigns=len(lines), runs=runs[:20], unknown=unknown)

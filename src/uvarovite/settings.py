@@ -1,0 +1,34 @@
+"""What an installation is told from outside: environment variables that begin with UVAROVITE_."""
+
+from pathlib import Path
+
+from pydantic import Field, SecretStr
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+
+class Settings(BaseSettings):
+    """Ports are on loopback unless `host` says otherwise; `secret_key` signs links and seals relay passwords."""
+
+    model_config = SettingsConfigDict(env_prefix="UVAROVITE_", extra="ignore")
+
+    database_url: str = "postgresql://uvarovite@127.0.0.1:8044/uvarovite"
+    secret_key: SecretStr = Field(default=SecretStr(""))
+    host: str = "127.0.0.1"
+    web_port: int = 8040
+    smtp_port: int = 8041
+    inbox_port: int = 8042
+    database_port: int = 8044
+    public_url: str = ""
+    inbox_url: str | None = None
+    web_dist: Path = Path(__file__).parents[2] / "web" / "dist"
+
+    def secret(self) -> bytes:
+        """The secret key. Raises ValueError when it is missing or short."""
+        key = self.secret_key.get_secret_value().encode()
+        if len(key) < 16:
+            raise ValueError("Set UVAROVITE_SECRET_KEY to at least 16 random characters, the same for every process.")
+        return key
+
+    def base_url(self) -> str:
+        """Where recipients reach the public pages."""
+        return self.public_url or f"http://{self.host}:{self.web_port}"

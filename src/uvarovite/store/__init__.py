@@ -1,0 +1,1 @@
+"""PostgreSQL: tables and queries. Seen by services and bootstrap only."""

@@ -1,0 +1,65 @@
+"""The organisation, senders, identities, campaigns and runs."""
+
+from typing import Any
+
+from sqlalchemy import Row
+from sqlmodel import col, select
+
+from uvarovite.store.database import Transaction, run_sql
+from uvarovite.store.tables import Campaign, Identity, Organisation, Run, Sender
+
+
+def organisation(tx: Transaction) -> Organisation | None:
+    """The organisation, once it is set up."""
+    return tx.get(Organisation, 1)
+
+
+def senders(tx: Transaction) -> list[Sender]:
+    """All relays by name."""
+    return list(tx.exec(select(Sender).order_by(col(Sender.name))).all())
+
+
+def identities(tx: Transaction) -> list[Identity]:
+    """All identities, the first that was made first."""
+    return list(tx.exec(select(Identity).order_by(col(Identity.id))).all())
+
+
+def campaign_list(tx: Transaction) -> list[Row[Any]]:
+    """All campaigns, latest first, with their latest run: (id, name, topic, audience, run_id, run_state, planned …)."""
+    return list(
+        run_sql(
+            tx,
+            """SELECT campaign.id, campaign.name, topic.name AS topic, audience.name AS audience,
+                    campaign.updated_at, run.id AS run_id, run.state AS run_state, run.planned, run.released_at,
+                    run.ended_at,
+                    (SELECT count(*) FROM delivery WHERE delivery.run_id = run.id AND state = 'accepted') AS accepted
+                FROM campaign LEFT JOIN topic ON topic.id = campaign.topic_id
+                LEFT JOIN audience ON audience.id = campaign.audience_id
+                LEFT JOIN LATERAL (SELECT * FROM run WHERE run.campaign_id = campaign.id
+                    ORDER BY number DESC LIMIT 1) AS run ON TRUE
+                ORDER BY coalesce(run.released_at, campaign.updated_at) DESC, campaign.id DESC""",
+        )
+    )
+
+
+def lock_campaign(tx: Transaction, campaign_id: int) -> Campaign | None:
+    """A campaign whose row nobody else can change or release until the transaction ends."""
+    query = select(Campaign).where(col(Campaign.id) == campaign_id).with_for_update()
+    return tx.exec(query).first()
+
+
+def lock_run(tx: Transaction, run_id: int) -> Run | None:
+    """A run whose row nobody else can change until the transaction ends."""
+    return tx.exec(select(Run).where(col(Run.id) == run_id).with_for_update()).first()
+
+
+def runs_of_campaign(tx: Transaction, campaign_id: int) -> list[Run]:
+    """The runs of a campaign, latest first."""
+    query = select(Run).where(col(Run.campaign_id) == campaign_id).order_by(col(Run.number).desc())
+    return list(tx.exec(query).all())
+
+
+def campaigns_using(tx: Transaction, audience_id: int) -> int:
+    """How many campaigns use an audience."""
+    sql = "SELECT count(*) FROM campaign WHERE audience_id = :id"
+    return int(run_sql(tx, sql, {"id": audience_id})[0][0])

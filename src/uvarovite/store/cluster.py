@@ -1,0 +1,106 @@
+"""A private PostgreSQL cluster in a directory of its own, on loopback: for the demo and for the tests.
+
+`initdb` and `postgres` refuse to run as root; root runs them as the user `postgres` that Debian's package makes.
+"""
+
+import os
+import pwd
+import shutil
+import socket
+import subprocess
+from pathlib import Path
+
+import psycopg
+
+
+class ClusterFault(Exception):
+    """The cluster cannot be used. Whose doing: the installation's; the message says what to do."""
+
+
+def free_port() -> int:
+    """A port on loopback that nobody listens on at the moment."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+def _binaries() -> Path:
+    found = sorted(Path("/usr/lib/postgresql").glob("*/bin/initdb"), key=lambda path: int(path.parts[-3]))
+    if found:
+        return found[-1].parent
+    if on_path := shutil.which("initdb"):
+        return Path(on_path).parent
+    raise ClusterFault("PostgreSQL is not installed: apt-get install postgresql")
+
+
+class Cluster:
+    """`directory` holds the data; `durable=False` trades safety for speed, for tests only."""
+
+    def __init__(self, directory: Path, port: int, *, durable: bool = True) -> None:
+        self.directory = directory
+        self.port = port
+        self._durable = durable
+        self._bin = _binaries()
+
+    def url(self, database: str = "uvarovite") -> str:
+        """Where to reach a database of the cluster."""
+        return f"postgresql://uvarovite@127.0.0.1:{self.port}/{database}"
+
+    def _run(self, *command: str) -> subprocess.CompletedProcess[bytes]:
+        as_user = ["runuser", "-u", "postgres", "--"] if os.geteuid() == 0 else []
+        with (self.directory / "commands.log").open("ab") as log:
+            return subprocess.run(
+                [*as_user, *command], stdout=log, stderr=log, stdin=subprocess.DEVNULL, cwd="/", check=False
+            )
+
+    def start(self) -> None:
+        """Make the cluster where there is none yet, and start it. Raises ClusterFault."""
+        self.directory.mkdir(parents=True, exist_ok=True)
+        if os.geteuid() == 0:
+            try:
+                owner = pwd.getpwnam("postgres")
+            except KeyError:
+                raise ClusterFault("There is no user “postgres”: apt-get install postgresql") from None
+            os.chown(self.directory, owner.pw_uid, owner.pw_gid)
+        data = self.directory / "data"
+        if not (data / "PG_VERSION").exists():
+            made = self._run(
+                str(self._bin / "initdb"), "-U", "uvarovite", "-A", "trust", "-E", "UTF8", "--locale=C.UTF-8",
+                "--no-sync", "-D", str(data),
+            )  # fmt: skip
+            if made.returncode:
+                raise ClusterFault(self._complaint("The cluster cannot be made", self.directory / "commands.log"))
+        quick = "" if self._durable else " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
+        options = (
+            f"-p {self.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=60{quick}"
+        )
+        log = self.directory / "postgres.log"
+        started = self._run(
+            str(self._bin / "pg_ctl"), "start", "-w", "-t", "60", "-D", str(data), "-l", str(log), "-o", options
+        )
+        if started.returncode:
+            raise ClusterFault(self._complaint(f"PostgreSQL does not start on port {self.port}", log))
+        self._ensure_database("uvarovite")
+
+    def _complaint(self, what: str, log: Path) -> str:
+        try:
+            last = [line for line in log.read_text(errors="replace").splitlines() if line.strip()][-4:]
+        except OSError:
+            last = []
+        return "\n".join([f"{what}:", *last, f"(from {log})"])
+
+    def _ensure_database(self, name: str) -> None:
+        with psycopg.connect(self.url("postgres"), autocommit=True) as connection:
+            found = connection.execute("SELECT 1 FROM pg_database WHERE datname = %s", (name,)).fetchone()
+            if not found:
+                connection.execute(f'CREATE DATABASE "{name}"')
+
+    def stop(self) -> None:
+        """Stop the server and wait until it is gone; nothing happens where it does not run."""
+        self._run(str(self._bin / "pg_ctl"), "stop", "-w", "-m", "fast", "-D", str(self.directory / "data"))
+
+    def running(self) -> bool:
+        """Is a server running on this data?"""
+        if not (self.directory / "data").exists():
+            return False
+        return self._run(str(self._bin / "pg_ctl"), "status", "-D", str(self.directory / "data")).returncode == 0

@@ -1,0 +1,60 @@
+"""The database and its transactions."""
+
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from typing import Any
+
+import psycopg
+from sqlalchemy import Engine, Row, create_engine, text
+from sqlmodel import Session
+
+Transaction = Session
+
+
+class DatabaseUnreachable(Exception):
+    """PostgreSQL does not answer. Whose doing: the installation's. Trying again may help."""
+
+
+class Database:
+    """A pool of connections. One `transaction()` is one service call: it commits as a whole or not at all."""
+
+    def __init__(self, url: str, *, connections: int = 10) -> None:
+        self.url = url
+        self._engine: Engine = create_engine(
+            url.replace("postgresql://", "postgresql+psycopg://", 1), pool_size=connections, pool_pre_ping=True
+        )
+
+    @contextmanager
+    def transaction(self) -> Iterator[Transaction]:
+        """A transaction at READ COMMITTED; an exception rolls it back."""
+        with Session(self._engine, expire_on_commit=False) as session, session.begin():
+            yield session
+
+    def close(self) -> None:
+        """Give all connections back."""
+        self._engine.dispose()
+
+    def check(self) -> None:
+        """Raises DatabaseUnreachable with the reason."""
+        try:
+            psycopg.connect(self.url, connect_timeout=5).close()
+        except psycopg.OperationalError as fault:
+            raise DatabaseUnreachable(str(fault).strip()) from fault
+
+
+def run_sql(tx: Transaction, sql: str, parameters: Mapping[str, Any] | None = None) -> Sequence[Row[Any]]:
+    """Run one statement with bound parameters; its rows, if it gives any."""
+    result = tx.connection().execute(text(sql), dict(parameters or {}))
+    return result.all() if result.returns_rows else []
+
+
+def change_sql(tx: Transaction, sql: str, parameters: Mapping[str, Any] | None = None) -> int:
+    """Run one changing statement; how many rows it hit."""
+    return tx.connection().execute(text(sql), dict(parameters or {})).rowcount
+
+
+def psycopg_connection(tx: Transaction) -> psycopg.Connection[Any]:
+    """The driver's connection of a transaction, for COPY."""
+    connection = tx.connection().connection.driver_connection
+    assert isinstance(connection, psycopg.Connection)
+    return connection

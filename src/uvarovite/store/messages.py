@@ -1,0 +1,33 @@
+"""Messages and their versions."""
+
+from typing import Any
+
+from sqlalchemy import Row
+from sqlmodel import col, select
+
+from uvarovite.store.database import Transaction, run_sql
+from uvarovite.store.tables import MessageVersion
+
+
+def message_list(tx: Transaction) -> list[Row[Any]]:
+    """All messages by latest change: (id, name, number, subject, updated_at)."""
+    return list(
+        run_sql(
+            tx,
+            """SELECT message.id, message.name, version.number, version.content->>'subject' AS subject,
+                    version.created_at AS updated_at
+                FROM message JOIN LATERAL (SELECT * FROM message_version WHERE message_id = message.id
+                    ORDER BY number DESC LIMIT 1) AS version ON TRUE
+                ORDER BY version.created_at DESC""",
+        )
+    )
+
+
+def latest_version(tx: Transaction, message_id: int) -> MessageVersion | None:
+    """The words of a message as they are now."""
+    query = (
+        select(MessageVersion)
+        .where(col(MessageVersion.message_id) == message_id)
+        .order_by(col(MessageVersion.number).desc())
+    )
+    return tx.exec(query).first()

@@ -1,0 +1,358 @@
+"""The queue: planning a run, claiming batches, marking, settling, and what happens when a worker dies.
+
+Every statement that a worker sends names its lease, so that one who stalled and came back cannot finish what is
+another's by now. The states that a statement may start from are read from the table in core.delivery.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import Row
+
+from uvarovite.core.audiences import live_reason_sql
+from uvarovite.core.delivery import DeliveryEvent, DeliveryState, states_before
+from uvarovite.store.database import Transaction, change_sql, run_sql
+
+
+class LeaseLost(Exception):
+    """A worker's lease ran out and somebody else has the batch. Whose doing: a stall. Drop the batch."""
+
+
+def _from(event: DeliveryEvent) -> str:
+    return ", ".join(f"'{state}'" for state in sorted(states_before(event)))
+
+
+def plan_deliveries(tx: Transaction, run_id: int, batch_size: int, now: datetime) -> int:
+    """Cut the cleared people of `judged_now` into batches and deliveries; how many there are."""
+    change_sql(
+        tx,
+        """INSERT INTO batch (run_id, number, size, state, due_at)
+            SELECT :run, (place - 1) / :size + 1, count(*), 'waiting', :now
+            FROM (SELECT row_number() OVER (ORDER BY contact_id) AS place FROM judged_now WHERE gate IS NULL) AS placed
+            GROUP BY 2""",
+        {"run": run_id, "size": batch_size, "now": now},
+    )
+    return change_sql(
+        tx,
+        """INSERT INTO delivery (run_id, batch_number, first_batch, contact_id, address, address_folded, record,
+                consent_since, state, attempts)
+            SELECT :run, (place - 1) / :size + 1, (place - 1) / :size + 1, contact.id, contact.address,
+                contact.address_folded,
+                contact."values" || jsonb_strip_nulls(jsonb_build_object('contact_no', contact.contact_no,
+                    'address', contact.address, 'first_name', contact.first_name, 'last_name', contact.last_name,
+                    'language', contact.language)),
+                consent.since, 'waiting', 0
+            FROM (SELECT contact_id, row_number() OVER (ORDER BY contact_id) AS place FROM judged_now
+                WHERE gate IS NULL) AS placed
+            JOIN contact ON contact.id = placed.contact_id
+            JOIN run ON run.id = :run
+            LEFT JOIN consent ON consent.contact_id = contact.id AND consent.topic_id = run.topic_id
+            ORDER BY place""",
+        {"run": run_id, "size": batch_size},
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ClaimedBatch:
+    """A batch under a lease, with the ids of its deliveries in their order."""
+
+    run_id: int
+    number: int
+    lease_token: str
+    delivery_ids: tuple[int, ...]
+
+
+def claim_batch(
+    tx: Transaction, *, worker: str, lease_token: str, now: datetime, lease_until: datetime
+) -> ClaimedBatch | None:
+    """A batch that is due and that nobody has, those told to come back first; the run's next is due a gap later."""
+    rows = run_sql(
+        tx,
+        """WITH due AS (
+                SELECT batch.run_id, batch.number FROM batch JOIN run ON run.id = batch.run_id
+                WHERE run.state = 'going' AND batch.state = 'waiting' AND batch.due_at <= :now
+                    AND run.next_batch_at <= :now
+                ORDER BY batch.retry_of IS NULL, batch.due_at, batch.run_id, batch.number LIMIT 1
+                FOR UPDATE OF batch, run SKIP LOCKED),
+            paced AS (
+                UPDATE run SET next_batch_at = :now + make_interval(secs => (pace->>'gap_seconds')::float)
+                FROM due WHERE run.id = due.run_id)
+            UPDATE batch SET state = 'claimed', lease_token = :token, lease_until = :until, worker = :worker,
+                started_at = coalesce(started_at, :now)
+            FROM due WHERE batch.run_id = due.run_id AND batch.number = due.number
+            RETURNING batch.run_id, batch.number""",
+        {"now": now, "token": lease_token, "until": lease_until, "worker": worker},
+    )
+    if not rows:
+        return None
+    claimed = run_sql(
+        tx,
+        f"""UPDATE delivery SET state = 'claimed', lease_token = :token
+            WHERE run_id = :run AND batch_number = :batch AND state IN ({_from(DeliveryEvent.CLAIM)}) RETURNING id""",
+        {"token": lease_token, "run": rows[0].run_id, "batch": rows[0].number},
+    )
+    ids = tuple(sorted(row.id for row in claimed))
+    return ClaimedBatch(run_id=rows[0].run_id, number=rows[0].number, lease_token=lease_token, delivery_ids=ids)
+
+
+# Workers listen on this channel besides looking now and then.
+WAKE_CHANNEL = "uvarovite_queue"
+
+
+def wake_workers(tx: Transaction) -> None:
+    """Tell every worker, once this transaction commits, that there may be something to do."""
+    change_sql(tx, f"NOTIFY {WAKE_CHANNEL}")
+
+
+def next_due(tx: Transaction) -> datetime | None:
+    """When the next batch falls due, of all runs that are going."""
+    rows = run_sql(
+        tx,
+        """SELECT min(greatest(batch.due_at, run.next_batch_at)) AS due FROM batch JOIN run ON run.id = batch.run_id
+            WHERE batch.state = 'waiting' AND run.state = 'going'""",
+    )
+    due: datetime | None = rows[0].due
+    return due
+
+
+def renew_lease(tx: Transaction, batch: ClaimedBatch, until: datetime) -> None:
+    """Keep a batch. Raises LeaseLost."""
+    hit = change_sql(
+        tx,
+        """UPDATE batch SET lease_until = :until
+            WHERE run_id = :run AND number = :number AND lease_token = :token AND state = 'claimed'""",
+        {"until": until, "run": batch.run_id, "number": batch.number, "token": batch.lease_token},
+    )
+    if not hit:
+        raise LeaseLost
+
+
+def mark_sending(tx: Transaction, batch: ClaimedBatch, delivery_ids: Sequence[int], now: datetime) -> list[Row[Any]]:
+    """The last look and the durable mark, in one statement: (id, state, …) of those that were still ours.
+
+    Whoever a live gate holds becomes `held`; the others become `sending`, and only they may go out. Nobody is marked
+    while the run is not going.
+    """
+    gate, reason = live_reason_sql()
+    return list(
+        run_sql(
+            tx,
+            f"""WITH looked AS (
+                SELECT delivery.id, {gate} AS gate, {reason} AS reason
+                FROM delivery JOIN run ON run.id = delivery.run_id AND run.state = 'going'
+                LEFT JOIN consent ON consent.contact_id = delivery.contact_id AND consent.topic_id = run.topic_id
+                LEFT JOIN suppression ON suppression.address_folded = delivery.address_folded
+                    AND suppression.lifted_at IS NULL
+                WHERE delivery.id = ANY(:ids))
+            UPDATE delivery SET state = CASE WHEN gate IS NULL THEN 'sending' ELSE 'held' END,
+                held_gate = gate, held_reason = reason, marked_at = :now,
+                attempts = attempts + CASE WHEN gate IS NULL THEN 1 ELSE 0 END,
+                settled_at = CASE WHEN gate IS NULL THEN NULL ELSE :now END
+            FROM looked WHERE delivery.id = looked.id AND delivery.lease_token = :token
+                AND delivery.state IN ({_from(DeliveryEvent.MARK)})
+            RETURNING delivery.id, state, address, record, consent_since, attempts""",
+            {"ids": list(delivery_ids), "token": batch.lease_token, "now": now},
+        )
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Outcome:
+    """What became of one delivery that was marked; `attempt` counts from 1."""
+
+    delivery_id: int
+    state: DeliveryState
+    attempt: int
+    code: int
+    enhanced: str | None
+    text: str
+    kind: str
+    words: str
+    next_at: datetime | None
+    digest: str | None
+
+
+def settle(tx: Transaction, batch: ClaimedBatch, outcomes: Sequence[Outcome], now: datetime) -> None:
+    """Write what the relay answered, for a group at once. Raises LeaseLost unless every one of them was still ours."""
+    if not outcomes:
+        return
+    parameters = {
+        "ids": [outcome.delivery_id for outcome in outcomes],
+        "states": [outcome.state.value for outcome in outcomes],
+        "attempts": [outcome.attempt for outcome in outcomes],
+        "codes": [outcome.code for outcome in outcomes],
+        "enhanced": [outcome.enhanced for outcome in outcomes],
+        "texts": [outcome.text for outcome in outcomes],
+        "kinds": [outcome.kind for outcome in outcomes],
+        "words": [outcome.words for outcome in outcomes],
+        "next": [outcome.next_at for outcome in outcomes],
+        "digests": [outcome.digest for outcome in outcomes],
+        "token": batch.lease_token,
+        "run": batch.run_id,
+        "now": now,
+    }
+    hit = change_sql(
+        tx,
+        f"""UPDATE delivery SET state = told.state, settled_at = :now, next_at = told.next_at, digest = told.digest
+            FROM unnest(CAST(:ids AS bigint[]), CAST(:states AS text[]), CAST(:next AS timestamptz[]),
+                CAST(:digests AS text[])) AS told(id, state, next_at, digest)
+            WHERE delivery.id = told.id AND delivery.lease_token = :token
+                AND delivery.state IN ({_from(DeliveryEvent.ACCEPT)})""",
+        parameters,
+    )
+    if hit != len(outcomes):
+        raise LeaseLost
+    change_sql(
+        tx,
+        """INSERT INTO attempt (delivery_id, run_id, number, at, code, enhanced, text, kind, words)
+            SELECT told.id, :run, told.number, :now, told.code, told.enhanced, told.text, told.kind, told.words
+            FROM unnest(CAST(:ids AS bigint[]), CAST(:attempts AS integer[]), CAST(:codes AS integer[]),
+                CAST(:enhanced AS text[]), CAST(:texts AS text[]), CAST(:kinds AS text[]), CAST(:words AS text[]))
+                AS told(id, number, code, enhanced, text, kind, words)""",
+        parameters,
+    )
+
+
+def close_batch(tx: Transaction, batch: ClaimedBatch, *, now: datetime, again_at: datetime) -> None:
+    """Give a batch back: those not sent wait again from `again_at`, those told to come back get a batch of their own.
+
+    Raises LeaseLost.
+    """
+    own = {"run": batch.run_id, "number": batch.number, "token": batch.lease_token}
+    left = change_sql(
+        tx,
+        f"""UPDATE delivery SET state = 'waiting', lease_token = NULL
+            WHERE run_id = :run AND batch_number = :number AND lease_token = :token
+                AND state IN ({_from(DeliveryEvent.GIVE_BACK)})""",
+        own,
+    )
+    hit = change_sql(
+        tx,
+        """UPDATE batch SET state = :state, due_at = :due, lease_token = NULL, lease_until = NULL, worker = NULL
+            WHERE run_id = :run AND number = :number AND lease_token = :token AND state = 'claimed'""",
+        {**own, "state": "waiting" if left else "done", "due": again_at},
+    )
+    if not hit:
+        raise LeaseLost
+    cut_retry_batch(tx, batch.run_id, batch.number)
+    end_run_if_done(tx, batch.run_id, now)
+
+
+def cut_retry_batch(tx: Transaction, run_id: int, number: int) -> None:
+    """Move the deferred deliveries of a batch into one of their own, due when the last of them may be tried again.
+
+    Those of several batches share one while it is not full, so that trying again takes as few turns as it can.
+    """
+    open_one = run_sql(
+        tx,
+        """UPDATE batch SET size = size + told.n, due_at = greatest(batch.due_at, told.due)
+            FROM (SELECT count(*) AS n, max(next_at) AS due FROM delivery
+                WHERE run_id = :run AND batch_number = :number AND state = 'deferred') AS told
+            WHERE told.n > 0 AND batch.run_id = :run AND batch.number = (SELECT min(candidate.number)
+                FROM batch AS candidate JOIN run ON run.id = candidate.run_id
+                WHERE candidate.run_id = :run AND candidate.retry_of IS NOT NULL AND candidate.state = 'waiting'
+                    AND candidate.number <> :number
+                    AND candidate.size + told.n <= (run.pace->>'batch_size')::int)
+            RETURNING number""",
+        {"run": run_id, "number": number},
+    )
+    if open_one:
+        _move_deferred(tx, run_id, number, open_one[0].number)
+        return
+    made = run_sql(
+        tx,
+        """INSERT INTO batch (run_id, number, size, state, due_at, retry_of)
+            SELECT :run, (SELECT max(number) + 1 FROM batch WHERE run_id = :run), count(*), 'waiting', max(next_at),
+                :number
+            FROM delivery WHERE run_id = :run AND batch_number = :number AND state = 'deferred'
+            HAVING count(*) > 0 RETURNING number""",
+        {"run": run_id, "number": number},
+    )
+    if made:
+        _move_deferred(tx, run_id, number, made[0].number)
+
+
+def _move_deferred(tx: Transaction, run_id: int, number: int, to: int) -> None:
+    change_sql(
+        tx,
+        """UPDATE delivery SET batch_number = :to, lease_token = NULL
+            WHERE run_id = :run AND batch_number = :number AND state = 'deferred'""",
+        {"run": run_id, "number": number, "to": to},
+    )
+
+
+def end_run_if_done(tx: Transaction, run_id: int, now: datetime) -> bool:
+    """End a run none of whose deliveries can still move."""
+    return (
+        change_sql(
+            tx,
+            """UPDATE run SET state = 'ended', ended_at = :now, trouble = NULL
+                WHERE id = :run AND state = 'going' AND NOT EXISTS (SELECT 1 FROM delivery WHERE run_id = :run
+                    AND state IN ('waiting', 'claimed', 'sending', 'deferred'))""",
+            {"run": run_id, "now": now},
+        )
+        > 0
+    )
+
+
+def recover_expired(tx: Transaction, now: datetime) -> int:
+    """Take back the batches whose leases ran out; what was being sent then is unknown, the rest waits again.
+
+    How many deliveries became unknown.
+    """
+    expired = run_sql(
+        tx,
+        """SELECT run_id, number, lease_token FROM batch WHERE state = 'claimed' AND lease_until < :now
+            FOR UPDATE SKIP LOCKED""",
+        {"now": now},
+    )
+    unknown = 0
+    for row in expired:
+        own = {"run": row.run_id, "number": row.number, "token": row.lease_token, "now": now}
+        lost = run_sql(
+            tx,
+            f"""UPDATE delivery SET state = 'unknown', settled_at = :now
+                WHERE run_id = :run AND batch_number = :number AND lease_token = :token
+                    AND state IN ({_from(DeliveryEvent.LOSE)}) RETURNING id, attempts""",
+            own,
+        )
+        unknown += len(lost)
+        if lost:
+            change_sql(
+                tx,
+                """INSERT INTO attempt (delivery_id, run_id, number, at, code, text, kind, words)
+                    SELECT told.id, :run, told.number, :now, 0, '', 'connection', 'the worker stopped before the answer'
+                    FROM unnest(CAST(:ids AS bigint[]), CAST(:numbers AS integer[])) AS told(id, number)""",
+                {**own, "ids": [one.id for one in lost], "numbers": [one.attempts for one in lost]},
+            )
+        change_sql(
+            tx,
+            "UPDATE send_permit SET closed_at = :now WHERE lease_token = :token AND closed_at IS NULL",
+            own,
+        )
+        from_row = ClaimedBatch(run_id=row.run_id, number=row.number, lease_token=row.lease_token, delivery_ids=())
+        close_batch(tx, from_row, now=now, again_at=now)
+    return unknown
+
+
+def hold_contact(tx: Transaction, contact_id: int, topic_id: int, *, gate: str, reason: str, now: datetime) -> int:
+    """Hold a person's deliveries of a topic that have not gone out yet, in every run; how many there were."""
+    return change_sql(
+        tx,
+        f"""UPDATE delivery SET state = 'held', held_gate = :gate, held_reason = :reason, settled_at = :now
+            FROM run WHERE run.id = delivery.run_id AND run.topic_id = :topic AND run.state IN ('going', 'paused')
+                AND delivery.contact_id = :contact AND delivery.state IN ({_from(DeliveryEvent.HOLD)})""",
+        {"contact": contact_id, "topic": topic_id, "gate": gate, "reason": reason, "now": now},
+    )
+
+
+def stop_deliveries(tx: Transaction, run_id: int, now: datetime) -> int:
+    """Stop everything of a run that has not gone out; how many deliveries that was."""
+    return change_sql(
+        tx,
+        f"""UPDATE delivery SET state = 'stopped', settled_at = :now
+            WHERE run_id = :run AND state IN ({_from(DeliveryEvent.STOP)})""",
+        {"run": run_id, "now": now},
+    )

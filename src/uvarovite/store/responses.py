@@ -1,0 +1,69 @@
+"""Responses of people, and everything about one delivery."""
+
+from datetime import datetime
+from typing import Any
+
+import orjson
+from sqlalchemy import Row
+from sqlmodel import col, select
+
+from uvarovite.store.database import Transaction, change_sql, run_sql
+from uvarovite.store.tables import Attempt, Delivery
+from uvarovite.store.tables.responses import ResponseKind
+
+
+def add_event(
+    tx: Transaction,
+    delivery: Delivery,
+    kind: ResponseKind,
+    at: datetime,
+    *,
+    machine_rule: str | None,
+    detail: dict[str, Any],
+) -> None:
+    """Record one response."""
+    change_sql(
+        tx,
+        """INSERT INTO response_event (delivery_id, run_id, kind, at, machine_rule, detail)
+            VALUES (:delivery, :run, :kind, :at, :rule, CAST(:detail AS jsonb))""",
+        {
+            "delivery": delivery.id,
+            "run": delivery.run_id,
+            "kind": kind.value,
+            "at": at,
+            "rule": machine_rule,
+            "detail": orjson.dumps(detail).decode(),
+        },
+    )
+
+
+def has_event(tx: Transaction, delivery_id: int, kind: ResponseKind) -> bool:
+    """Has a person (no machine) already responded in this way?"""
+    sql = "SELECT 1 FROM response_event WHERE delivery_id = :id AND kind = :kind AND machine_rule IS NULL LIMIT 1"
+    return bool(run_sql(tx, sql, {"id": delivery_id, "kind": kind.value}))
+
+
+def attempts_of(tx: Transaction, delivery_id: int) -> list[Attempt]:
+    """The attempts of a delivery, oldest first."""
+    query = select(Attempt).where(col(Attempt.delivery_id) == delivery_id).order_by(col(Attempt.id))
+    return list(tx.exec(query).all())
+
+
+def events_of(tx: Transaction, delivery_id: int) -> list[Row[Any]]:
+    """The responses of a delivery, oldest first: (kind, at, machine_rule, detail)."""
+    sql = "SELECT kind, at, machine_rule, detail FROM response_event WHERE delivery_id = :id ORDER BY id"
+    return list(run_sql(tx, sql, {"id": delivery_id}))
+
+
+def deliveries_of_contact(tx: Transaction, contact_id: int, limit: int) -> list[Row[Any]]:
+    """What a contact was sent, latest first: (id, run_id, campaign_id, campaign, state, at)."""
+    return list(
+        run_sql(
+            tx,
+            """SELECT delivery.id, delivery.run_id, campaign.id AS campaign_id, campaign.name AS campaign,
+                    delivery.state, coalesce(delivery.settled_at, run.released_at) AS at
+                FROM delivery JOIN run ON run.id = delivery.run_id JOIN campaign ON campaign.id = run.campaign_id
+                WHERE delivery.contact_id = :contact ORDER BY delivery.id DESC LIMIT :limit""",
+            {"contact": contact_id, "limit": limit},
+        )
+    )

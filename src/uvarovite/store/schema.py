@@ -1,0 +1,19 @@
+"""Bringing a database's schema up to date by its migrations."""
+
+from pathlib import Path
+
+from alembic import command
+from alembic.config import Config
+
+
+def alembic_config(url: str) -> Config:
+    """Alembic's settings for a database, without a file."""
+    config = Config()
+    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+    config.attributes["url"] = url.replace("postgresql://", "postgresql+psycopg://", 1)
+    return config
+
+
+def upgrade(url: str, revision: str = "head") -> None:
+    """Run every migration that the database has not seen; data stays."""
+    command.upgrade(alembic_config(url), revision)

@@ -1,0 +1,120 @@
+"""The organisation, who its mail comes from, campaigns and their runs."""
+
+from datetime import datetime
+from enum import StrEnum
+from typing import Any
+
+from sqlalchemy import CheckConstraint, Index, UniqueConstraint, text
+from sqlmodel import Field, SQLModel
+
+from uvarovite.store.tables.columns import (
+    id_column,
+    instant_column,
+    json_column,
+    one_of,
+    reference,
+    text_column,
+)
+
+
+class RunState(StrEnum):
+    """Where a run stands."""
+
+    GOING = "going"
+    PAUSED = "paused"
+    STOPPED = "stopped"
+    ENDED = "ended"
+
+
+class Security(StrEnum):
+    """How a connection to a relay is protected."""
+
+    NONE = "none"
+    STARTTLS = "starttls"
+    TLS = "tls"
+
+
+class Organisation(SQLModel, table=True):
+    """Whose installation this is: one row."""
+
+    __tablename__ = "organisation"
+    __table_args__ = (CheckConstraint("id = 1", name="organisation_is_one"),)
+    id: int = Field(default=1, primary_key=True)
+    name: str = Field(sa_column=text_column())
+    postal_address: str = Field(sa_column=text_column())
+    locale: str = Field(sa_column=text_column())
+    time_zone: str = Field(sa_column=text_column())
+    list_domain: str = Field(sa_column=text_column())
+
+
+class Identity(SQLModel, table=True):
+    """Who a message comes from, as the reader sees it."""
+
+    __tablename__ = "identity"
+    id: int | None = Field(default=None, sa_column=id_column())
+    name: str = Field(sa_column=text_column())
+    address: str = Field(sa_column=text_column(unique=True))
+    reply_to: str | None = Field(default=None, sa_column=text_column(nullable=True))
+
+
+class Sender(SQLModel, table=True):
+    """A relay and what it allows. `sealed_password` is encrypted with the installation's secret."""
+
+    __tablename__ = "sender"
+    __table_args__ = (one_of("security", Security, "sender_security"),)
+    id: int | None = Field(default=None, sa_column=id_column())
+    name: str = Field(sa_column=text_column(unique=True))
+    host: str = Field(sa_column=text_column())
+    port: int
+    security: str = Field(default=Security.STARTTLS, sa_column=text_column())
+    username: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    sealed_password: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    hourly_limit: int | None = None
+    connections: int = 4
+    timeout_seconds: int = 120
+    retry_delays_seconds: list[int] = Field(sa_column=json_column())
+
+
+class Campaign(SQLModel, table=True):
+    """Who, words, pace. `seen_cleared` is the number that was last on screen; the release is held to it."""
+
+    __tablename__ = "campaign"
+    id: int | None = Field(default=None, sa_column=id_column())
+    name: str = Field(sa_column=text_column(unique=True))
+    topic_id: int | None = Field(default=None, sa_column=reference("topic.id", nullable=True))
+    audience_id: int | None = Field(default=None, sa_column=reference("audience.id", nullable=True))
+    message_id: int | None = Field(default=None, sa_column=reference("message.id", nullable=True))
+    identity_id: int | None = Field(default=None, sa_column=reference("identity.id", nullable=True))
+    sender_id: int | None = Field(default=None, sa_column=reference("sender.id", nullable=True))
+    pace: dict[str, Any] = Field(sa_column=json_column())
+    edition: int = 1
+    updated_at: datetime = Field(sa_column=instant_column())
+
+
+class Run(SQLModel, table=True):
+    """One release of a campaign, with everything that it was released with."""
+
+    __tablename__ = "run"
+    __table_args__ = (
+        one_of("state", RunState, "run_state"),
+        UniqueConstraint("campaign_id", "number", name="run_number"),
+        Index("run_one_at_a_time", "campaign_id", unique=True, postgresql_where=text("state IN ('going', 'paused')")),
+    )
+    id: int | None = Field(default=None, sa_column=id_column())
+    campaign_id: int = Field(sa_column=reference("campaign.id"))
+    number: int
+    state: str = Field(default=RunState.GOING, sa_column=text_column())
+    topic_id: int = Field(sa_column=reference("topic.id"))
+    message_version_id: int = Field(sa_column=reference("message_version.id"))
+    sender_id: int = Field(sa_column=reference("sender.id"))
+    pace: dict[str, Any] = Field(sa_column=json_column())
+    criteria: str = Field(sa_column=text_column())
+    snapshot: dict[str, Any] = Field(sa_column=json_column())
+    clearance: dict[str, Any] = Field(sa_column=json_column())
+    planned: int
+    released_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
+    released_at: datetime = Field(sa_column=instant_column())
+    next_batch_at: datetime = Field(sa_column=instant_column())
+    paused_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    ended_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    trouble: str | None = Field(default=None, sa_column=text_column(nullable=True))

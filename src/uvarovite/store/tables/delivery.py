@@ -1,0 +1,106 @@
+"""The queue: batches and deliveries, what the relay said, and the permits that keep the limits."""
+
+from datetime import date, datetime
+from enum import StrEnum
+from typing import Any
+
+from sqlalchemy import BigInteger, Column, Date, ForeignKeyConstraint, Index, Integer
+from sqlmodel import Field, SQLModel
+
+from uvarovite.core.delivery import DeliveryState
+from uvarovite.store.tables.columns import (
+    id_column,
+    instant_column,
+    json_column,
+    one_of,
+    reference,
+    text_column,
+)
+
+
+class BatchState(StrEnum):
+    """Where a batch stands."""
+
+    WAITING = "waiting"
+    CLAIMED = "claimed"
+    DONE = "done"
+
+
+class Batch(SQLModel, table=True):
+    """What a worker claims. `retry_of` tells that it holds those who were told to come back."""
+
+    __tablename__ = "batch"
+    __table_args__ = (one_of("state", BatchState, "batch_state"), Index("batch_due", "state", "due_at"))
+    run_id: int = Field(sa_column=reference("run.id", primary_key=True))
+    number: int = Field(primary_key=True)
+    size: int
+    state: str = Field(default=BatchState.WAITING, sa_column=text_column())
+    due_at: datetime = Field(sa_column=instant_column())
+    retry_of: int | None = None
+    lease_token: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    lease_until: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    worker: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    started_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+
+
+class Delivery(SQLModel, table=True):
+    """One message to one person. The state stands in no index, so that its updates stay within their page."""
+
+    __tablename__ = "delivery"
+    __table_args__ = (
+        one_of("state", DeliveryState, "delivery_state"),
+        ForeignKeyConstraint(["run_id", "batch_number"], ["batch.run_id", "batch.number"]),
+        Index("delivery_one_per_address", "run_id", "address_folded", unique=True),
+        Index("delivery_by_batch", "run_id", "batch_number"),
+        Index("delivery_by_contact", "contact_id"),
+        {"postgresql_with": {"fillfactor": "70"}},
+    )
+    id: int | None = Field(default=None, sa_column=id_column())
+    run_id: int = Field(sa_column=reference("run.id"))
+    batch_number: int = Field(sa_column=Column(Integer, nullable=False))
+    first_batch: int = Field(sa_column=Column(Integer, nullable=False))
+    contact_id: int = Field(sa_column=Column(BigInteger, nullable=False))
+    address: str = Field(sa_column=text_column())
+    address_folded: str = Field(sa_column=text_column())
+    record: dict[str, Any] = Field(sa_column=json_column())
+    consent_since: date | None = Field(default=None, sa_column=Column(Date, nullable=True))
+    state: str = Field(default=DeliveryState.WAITING, sa_column=text_column())
+    lease_token: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    attempts: int = 0
+    held_gate: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    held_reason: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    marked_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    settled_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    next_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    digest: str | None = Field(default=None, sa_column=text_column(nullable=True))
+
+
+class Attempt(SQLModel, table=True):
+    """What a relay answered to one attempt, in its own words. `code` 0 means that it said nothing."""
+
+    __tablename__ = "attempt"
+    __table_args__ = (Index("attempt_by_run", "run_id", "id"),)
+    id: int | None = Field(default=None, sa_column=id_column())
+    delivery_id: int = Field(sa_column=reference("delivery.id", index=True))
+    run_id: int = Field(sa_column=reference("run.id"))
+    number: int
+    at: datetime = Field(sa_column=instant_column())
+    code: int
+    enhanced: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    text: str = Field(sa_column=text_column())
+    kind: str = Field(sa_column=text_column())
+    words: str = Field(sa_column=text_column())
+
+
+class SendPermit(SQLModel, table=True):
+    """A permit of core.campaigns.permits; open while `closed_at` is NULL."""
+
+    __tablename__ = "send_permit"
+    __table_args__ = (Index("send_permit_by_sender", "sender_id", "closed_at"),)
+    id: int | None = Field(default=None, sa_column=id_column())
+    sender_id: int = Field(sa_column=reference("sender.id"))
+    run_id: int = Field(sa_column=reference("run.id"))
+    lease_token: str = Field(sa_column=text_column())
+    count: int
+    taken_at: datetime = Field(sa_column=instant_column())
+    closed_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))

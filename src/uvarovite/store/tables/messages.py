@@ -1,0 +1,31 @@
+"""Messages and their versions."""
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import UniqueConstraint
+from sqlmodel import Field, SQLModel
+
+from uvarovite.store.tables.columns import id_column, instant_column, json_column, reference, text_column
+
+
+class Message(SQLModel, table=True):
+    """A message by name; its words are its latest version."""
+
+    __tablename__ = "message"
+    id: int | None = Field(default=None, sa_column=id_column())
+    name: str = Field(sa_column=text_column(unique=True))
+    created_at: datetime = Field(sa_column=instant_column())
+
+
+class MessageVersion(SQLModel, table=True):
+    """Words as they were saved once; a trigger refuses to change them, since runs point here."""
+
+    __tablename__ = "message_version"
+    __table_args__ = (UniqueConstraint("message_id", "number", name="message_version_number"),)
+    id: int | None = Field(default=None, sa_column=id_column())
+    message_id: int = Field(sa_column=reference("message.id"))
+    number: int
+    content: dict[str, Any] = Field(sa_column=json_column())
+    created_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
+    created_at: datetime = Field(sa_column=instant_column())

@@ -1,0 +1,43 @@
+"""What came back for a delivery."""
+
+from datetime import datetime
+from enum import StrEnum
+from typing import Any
+
+from sqlalchemy import Index
+from sqlmodel import Field, SQLModel
+
+from uvarovite.store.tables.columns import (
+    id_column,
+    instant_column,
+    json_column,
+    one_of,
+    reference,
+    text_column,
+)
+
+
+class ResponseKind(StrEnum):
+    """What happened."""
+
+    OPENED = "opened"
+    CLICKED = "clicked"
+    LEFT = "left"
+
+
+class ResponseEvent(SQLModel, table=True):
+    """One response. `machine_rule` names the rule by which a machine was believed to be at work."""
+
+    __tablename__ = "response_event"
+    __table_args__ = (
+        one_of("kind", ResponseKind, "response_event_kind"),
+        Index("response_event_by_delivery", "delivery_id", "id"),
+        Index("response_event_by_run", "run_id", "kind"),
+    )
+    id: int | None = Field(default=None, sa_column=id_column())
+    delivery_id: int = Field(sa_column=reference("delivery.id"))
+    run_id: int = Field(sa_column=reference("run.id"))
+    kind: str = Field(sa_column=text_column())
+    at: datetime = Field(sa_column=instant_column())
+    machine_rule: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    detail: dict[str, Any] = Field(sa_column=json_column())

@@ -1,0 +1,1 @@
+"""The running processes that nobody looks at: sending, and keeping house."""

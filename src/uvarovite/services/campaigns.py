@@ -1,5 +1,6 @@
 """Campaigns: who, words and pace; what stands between them and the release; and the release itself."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -83,12 +84,25 @@ class RunLine:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class CurvePoint:
+    """`out` messages are out by the instant `at`."""
+
+    at: datetime
+    out: int
+
+
+def curve_points(points: Iterable[tuple[datetime, int]], before: int = 0) -> list[CurvePoint]:
+    """A curve for the screen; `before` were out already when it begins."""
+    return [CurvePoint(at=at, out=before + out) for at, out in points]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ForecastView:
-    """`curve` holds (instant, how many are out by then)."""
+    """When how many would be out."""
 
     start: datetime
     end: datetime
-    curve: list[tuple[datetime, int]]
+    curve: list[CurvePoint]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -275,7 +289,9 @@ def _view(tx: Transaction, campaign: Campaign, now: datetime) -> CampaignView:
         clearance=taken,
         problems=problems,
         checks=_checks(tx, parts, fields, taken, problems, sql),
-        forecast=ForecastView(start=forecast.start, end=forecast.end, curve=list(forecast.curve)) if forecast else None,
+        forecast=ForecastView(start=forecast.start, end=forecast.end, curve=curve_points(forecast.curve))
+        if forecast
+        else None,
         summary=_summary(parts, taken, now, forecast.end if forecast else None),
         runs=[
             RunLine(

@@ -3,7 +3,7 @@
 import csv
 import io
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
@@ -96,13 +96,13 @@ class ImportView:
     changed: int
     same: int
     refused: int
-    refusals: list[Refusal] = field(default_factory=list)
-    changed_rows: list[ChangedRow] = field(default_factory=list)
-    new_rows: list[NewRow] = field(default_factory=list)
-    outlook: ConsentOutlook | None = None
-    topic: str | None = None
-    ground: str | None = None
-    written_at: datetime | None = None
+    refusals: list[Refusal]
+    changed_rows: list[ChangedRow]
+    new_rows: list[NewRow]
+    outlook: ConsentOutlook | None
+    topic: str | None
+    ground: str | None
+    written_at: datetime | None
 
 
 def _bad_file(fault: FileFault) -> BadInput:
@@ -238,11 +238,7 @@ def _look(
         if found is None or found.id is None:
             raise BadInput("topic", f"There is no topic “{topic}”.")
         outlook = ConsentOutlook(**store.consent_outlook(tx, found.id))
-    return _view(
-        draft,
-        sheet,
-        fields,
-        counts,
+    samples = _Samples(
         refusals=[
             Refusal(row=row.row, code=row.code, message=row.message, cells=cells.get(row.row, []))
             for row in store.refusals(tx, refusals_shown)
@@ -252,11 +248,31 @@ def _look(
             for row in store.changed_samples(tx, SAMPLES)
         ],
         new_rows=[NewRow(row=row.row, record=row.record) for row in store.new_samples(tx, SAMPLES)],
-        outlook=outlook,
     )
+    return _view(draft, sheet, fields, counts, samples, outlook, topic)
 
 
-def _view(draft: Import, sheet: Sheet | None, fields: FieldMap, counts: dict[str, int], **more: Any) -> ImportView:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Samples:
+    """What is shown of the rows."""
+
+    refusals: list[Refusal]
+    changed_rows: list[ChangedRow]
+    new_rows: list[NewRow]
+
+
+_NO_SAMPLES = _Samples(refusals=[], changed_rows=[], new_rows=[])
+
+
+def _view(
+    draft: Import,
+    sheet: Sheet | None,
+    fields: FieldMap,
+    counts: dict[str, int],
+    samples: _Samples = _NO_SAMPLES,
+    outlook: ConsentOutlook | None = None,
+    topic: str | None = None,
+) -> ImportView:
     return ImportView(
         id=draft.id or 0,
         filename=draft.filename,
@@ -264,14 +280,17 @@ def _view(draft: Import, sheet: Sheet | None, fields: FieldMap, counts: dict[str
         guessed_encoding=draft.encoding != "utf-8",
         delimiter=draft.delimiter,
         columns=_columns(draft, sheet, fields),
-        topic=more.pop("topic", None),
-        ground=draft.ground,
-        written_at=draft.written_at,
         new=counts["new"],
         changed=counts["changed"],
         same=counts["same"],
         refused=counts["refused"],
-        **more,
+        refusals=samples.refusals,
+        changed_rows=samples.changed_rows,
+        new_rows=samples.new_rows,
+        outlook=outlook,
+        topic=topic,
+        ground=draft.ground,
+        written_at=draft.written_at,
     )
 
 
@@ -334,15 +353,8 @@ def write_import(
             Refusal(row=row.row, code=row.code, message=row.message, cells=list(row.cells))
             for row in store.refusals(tx, refusals_shown)
         ]
-        return _view(
-            draft,
-            None,
-            fields,
-            counts,
-            refusals=refused,
-            outlook=ConsentOutlook(**outlook) if outlook else None,
-            topic=topic,
-        )
+        samples = _Samples(refusals=refused, changed_rows=[], new_rows=[])
+        return _view(draft, None, fields, counts, samples, ConsentOutlook(**outlook) if outlook else None, topic)
 
 
 def _fill_refused_cells(tx: Transaction, sheet: Sheet) -> None:

@@ -9,7 +9,7 @@ from uvarovite.core.audiences import GATES
 from uvarovite.core.campaigns import Pace, forecast_run, pace_sentence
 from uvarovite.core.delivery import DeliveryState
 from uvarovite.core.responses import MACHINE_RULES, Keyring
-from uvarovite.services.campaigns import ForecastView
+from uvarovite.services.campaigns import CurvePoint, ForecastView, curve_points
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.services.merging import Composer
 from uvarovite.store import dispatch as store
@@ -104,8 +104,8 @@ class DispatchView:
     next_batch_at: datetime | None
     trouble: str | None
     pace_words: str
-    planned_curve: list[tuple[datetime, int]]
-    accepted_curve: list[tuple[datetime, int]]
+    planned_curve: list[CurvePoint]
+    accepted_curve: list[CurvePoint]
     expected: ForecastView | None
     batches: list[BatchCell]
     troubles: list[TroubleLine]
@@ -133,7 +133,7 @@ def dispatch_view(database: Database, run_id: int, now: datetime) -> DispatchVie
         if moving and run.state == RunState.GOING:
             rest = forecast_run(moving, pace, sender.hourly_limit, max(now, run.next_batch_at))
             done = run.planned - moving
-            expected = ForecastView(start=rest.start, end=rest.end, curve=[(at, done + out) for at, out in rest.curve])
+            expected = ForecastView(start=rest.start, end=rest.end, curve=curve_points(rest.curve, done))
         released_by = tx.get(User, run.released_by) if run.released_by else None
         return DispatchView(
             run_id=run_id,
@@ -153,8 +153,8 @@ def dispatch_view(database: Database, run_id: int, now: datetime) -> DispatchVie
             next_batch_at=run.next_batch_at if run.state == RunState.GOING and run.next_batch_at > now else None,
             trouble=run.trouble,
             pace_words=pace_sentence(pace, sender.hourly_limit),
-            planned_curve=list(planned.curve),
-            accepted_curve=store.accepted_curve(tx, run_id, 200),
+            planned_curve=curve_points(planned.curve),
+            accepted_curve=curve_points(store.accepted_curve(tx, run_id, 200)),
             expected=expected,
             batches=[BatchCell(**row._mapping) for row in store.batch_strip(tx, run_id)],
             troubles=[

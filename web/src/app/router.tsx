@@ -1,0 +1,123 @@
+/** The places and their addresses. What one would bookmark stands in the address. */
+import { createRootRoute, createRoute, createRouter, Outlet } from "@tanstack/react-router";
+import { AudiencePage, AudiencesPage } from "../rooms/audiences";
+import { CampaignPage, CampaignsPage } from "../rooms/campaigns";
+import { BringInPage, ContactsPage } from "../rooms/contacts";
+import { DeskPage } from "../rooms/desk";
+import { MessagePage, MessagesPage } from "../rooms/messages";
+import { SetupPage } from "../rooms/setup";
+import { EnterPage } from "./EnterPage";
+import { Frame } from "./Frame";
+import { SignInPage } from "./SignInPage";
+
+const text = (value: unknown) => (typeof value === "string" && value ? value : undefined);
+const whole = (value: unknown) =>
+  Number.isInteger(Number(value)) && Number(value) > 0 ? Number(value) : undefined;
+
+const root = createRootRoute({ component: Outlet });
+
+const signIn = createRoute({
+  getParentRoute: () => root,
+  path: "/sign-in",
+  validateSearch: (raw): { back?: string } => ({ back: text(raw.back) }),
+  component: SignInPage,
+});
+const enter = createRoute({
+  getParentRoute: () => root,
+  path: "/enter",
+  validateSearch: (raw): { token?: string } => ({ token: text(raw.token) }),
+  component: EnterPage,
+});
+const frame = createRoute({ getParentRoute: () => root, id: "frame", component: Frame });
+
+const desk = createRoute({ getParentRoute: () => frame, path: "/", component: DeskPage });
+const contacts = createRoute({
+  getParentRoute: () => frame,
+  path: "/contacts",
+  validateSearch: (raw): { search?: string; person?: number } => ({
+    search: text(raw.search),
+    person: whole(raw.person),
+  }),
+  component: () => {
+    const navigate = contacts.useNavigate();
+    const { search, person } = contacts.useSearch();
+    return (
+      <ContactsPage
+        search={search ?? ""}
+        person={person}
+        onSearch={(next) =>
+          navigate({ search: (old) => ({ ...old, search: next || undefined }), replace: true })
+        }
+        onPerson={(next) => navigate({ search: (old) => ({ ...old, person: next }), replace: true })}
+      />
+    );
+  },
+});
+const bringIn = createRoute({
+  getParentRoute: () => frame,
+  path: "/contacts/bring-in",
+  component: BringInPage,
+});
+const audiences = createRoute({ getParentRoute: () => frame, path: "/audiences", component: AudiencesPage });
+const audience = createRoute({
+  getParentRoute: () => frame,
+  path: "/audiences/$id",
+  component: () => <AudiencePage key={audience.useParams().id} id={audience.useParams().id} />,
+});
+const messages = createRoute({ getParentRoute: () => frame, path: "/messages", component: MessagesPage });
+const message = createRoute({
+  getParentRoute: () => frame,
+  path: "/messages/$id",
+  component: () => <MessagePage key={message.useParams().id} id={message.useParams().id} />,
+});
+const campaigns = createRoute({ getParentRoute: () => frame, path: "/campaigns", component: CampaignsPage });
+const campaign = createRoute({
+  getParentRoute: () => frame,
+  path: "/campaigns/$id",
+  validateSearch: (raw): { stop?: string; run?: number; trace?: number } => ({
+    stop: text(raw.stop),
+    run: whole(raw.run),
+    trace: whole(raw.trace),
+  }),
+  component: () => {
+    const navigate = campaign.useNavigate();
+    const { stop, run, trace } = campaign.useSearch();
+    const { id } = campaign.useParams();
+    return (
+      <CampaignPage
+        key={id}
+        id={Number(id)}
+        stop={stop}
+        run={run}
+        trace={trace}
+        onGo={(next) => navigate({ search: (old) => ({ ...old, ...next }) })}
+      />
+    );
+  },
+});
+const setup = createRoute({ getParentRoute: () => frame, path: "/set-up", component: SetupPage });
+
+const tree = root.addChildren([
+  signIn,
+  enter,
+  frame.addChildren([
+    desk,
+    contacts,
+    bringIn,
+    audiences,
+    audience,
+    messages,
+    message,
+    campaigns,
+    campaign,
+    setup,
+  ]),
+]);
+
+export const router = createRouter({ routeTree: tree, defaultPreload: false });
+
+declare module "@tanstack/react-router" {
+  interface Register {
+    router: typeof router;
+  }
+}

@@ -1,0 +1,36 @@
+import { createTheme, type MantineColorsTuple } from "@mantine/core";
+
+/** The garnet's own green, light to deep. */
+const garnet: MantineColorsTuple = [
+  "#e2f0e8",
+  "#c6e2d3",
+  "#9fcfb8",
+  "#72ba99",
+  "#48a67c",
+  "#2f8f66",
+  "#1b7350",
+  "#165f42",
+  "#124b35",
+  "#0f3226",
+];
+
+export const theme = createTheme({
+  colors: { garnet },
+  primaryColor: "garnet",
+  primaryShade: { light: 6, dark: 5 },
+  fontFamily: "var(--type)",
+  fontFamilyMonospace: "var(--mono)",
+  fontSizes: { xs: "12px", sm: "13.5px", md: "14px", lg: "16px", xl: "20px" },
+  lineHeights: { md: "1.45" },
+  defaultRadius: 4,
+  components: {
+    Button: {
+      defaultProps: { size: "xs", variant: "default" },
+      styles: { label: { fontSize: 13.5, fontWeight: 600 } },
+    },
+    TextInput: { defaultProps: { size: "sm" } },
+    Select: { defaultProps: { size: "sm", allowDeselect: false } },
+    Tooltip: { defaultProps: { openDelay: 300 } },
+    Modal: { defaultProps: { centered: true, overlayProps: { backgroundOpacity: 0.35 } } },
+  },
+});

@@ -1,0 +1,10 @@
+import "@mantine/core/styles.css";
+import "@mantine/notifications/styles.css";
+import "@fontsource-variable/atkinson-hyperlegible-next";
+import "@fontsource-variable/atkinson-hyperlegible-mono";
+import "./app/theme.css";
+import { createRoot } from "react-dom/client";
+import { App } from "./app/App";
+
+const root = document.getElementById("root");
+if (root) createRoot(root).render(<App />);

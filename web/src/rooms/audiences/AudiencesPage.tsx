@@ -1,0 +1,42 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { useWords, wordsOf } from "../../api";
+import { ButtonLink, Empty, PageHead, Trouble } from "../../ui";
+import classes from "./AudiencesPage.module.css";
+import { audiencesQuery } from "./queries";
+
+/** All audiences. */
+export function AudiencesPage() {
+  const { data: audiences, error } = useQuery(audiencesQuery);
+  const words = useWords();
+  return (
+    <div className={classes.page}>
+      <PageHead title="Audiences" about="people chosen by conditions, looked up anew at each run">
+        <ButtonLink to="/audiences/$id" params={{ id: "new" }} variant="filled">
+          New audience
+        </ButtonLink>
+      </PageHead>
+      {error && <Trouble>{wordsOf(error)}</Trouble>}
+      {audiences?.length === 0 && (
+        <Empty title="There is no audience yet">
+          Make one from two or three conditions, such as membership and town.
+        </Empty>
+      )}
+      {audiences?.map((audience) => (
+        <Link
+          key={audience.id}
+          to="/audiences/$id"
+          params={{ id: String(audience.id) }}
+          className={classes.line}
+        >
+          <b>{audience.name}</b>
+          <span className={`mono soft ${classes.text}`}>{audience.text}</span>
+          <span className="soft">
+            {audience.campaigns === 1 ? "1 campaign" : `${audience.campaigns} campaigns`} ·{" "}
+            {words.moment(audience.updated_at)}
+          </span>
+        </Link>
+      ))}
+    </div>
+  );
+}

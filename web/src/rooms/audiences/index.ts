@@ -1,0 +1,6 @@
+export { AudiencePage } from "./AudiencePage";
+export { AudiencesPage } from "./AudiencesPage";
+export { Clearance } from "./parts/Clearance";
+export { CriteriaEditor } from "./parts/CriteriaEditor";
+export { audiencesQuery } from "./queries";
+export { useCriteria } from "./useCriteria";

@@ -1,0 +1,72 @@
+import { Button, Textarea } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { vocabularyQuery } from "../../../api";
+import { count } from "../../../core/words";
+import type { Criteria } from "../useCriteria";
+import classes from "./CriteriaEditor.module.css";
+import { GroupRows } from "./GroupRows";
+
+/** Conditions as rows and as one line of text; either can be edited. */
+export function CriteriaEditor({ criteria }: { criteria: Criteria }) {
+  const { data: vocabulary } = useQuery(vocabularyQuery);
+  const { view, text } = criteria;
+  const problem = criteria.settled ? view?.problem : undefined;
+  function take(suggestion: string) {
+    if (!problem) return;
+    criteria.setText(text.slice(0, problem.start) + suggestion + text.slice(problem.end));
+  }
+  return (
+    <div className={classes.editor}>
+      <div className={classes.rows}>
+        {vocabulary && (
+          <GroupRows
+            root={criteria.root}
+            path={[]}
+            vocabulary={vocabulary}
+            onRoot={criteria.setRoot}
+            aside={
+              <span className={classes.count} data-stale={!criteria.settled || undefined} aria-live="polite">
+                {view?.matched !== null && view?.matched !== undefined ? (
+                  <>
+                    <b>{count(view.matched)}</b> of {count(view.total)} match
+                  </>
+                ) : (
+                  "…"
+                )}
+              </span>
+            }
+          />
+        )}
+      </div>
+      <Textarea
+        classNames={{ input: classes.line }}
+        aria-label="Criteria as text"
+        autosize
+        minRows={1}
+        spellCheck={false}
+        value={text}
+        error={!!problem}
+        onChange={(event) => criteria.setText(event.currentTarget.value)}
+      />
+      {problem && (
+        <div className={classes.problem} role="alert">
+          <span className="mono">
+            {text.slice(Math.max(0, problem.start - 24), problem.start)}
+            <mark>{text.slice(problem.start, problem.end) || "␣"}</mark>
+          </span>
+          <span>{problem.message}</span>
+          {problem.suggestion && (
+            <Button size="compact-xs" onClick={() => take(problem.suggestion ?? "")}>
+              Use {problem.suggestion}
+            </Button>
+          )}
+        </div>
+      )}
+      {criteria.fault && (
+        <div className={classes.problem} role="alert">
+          {criteria.fault}
+        </div>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,138 @@
+import { NativeSelect, NumberInput, TagsInput, TextInput } from "@mantine/core";
+import type { Schemas } from "../../../api";
+import { type Condition, firstLiteral, type Literal } from "../../../core/criteria";
+import classes from "./ValueInputs.module.css";
+
+interface ValueInputsProps {
+  condition: Condition;
+  field: Schemas["FieldView"];
+  operands: string;
+  onValues: (values: Literal[]) => void;
+}
+
+/** The inputs for an operator's values, by the field's type. */
+export function ValueInputs({ condition, field, operands, onValues }: ValueInputsProps) {
+  const { values } = condition;
+  const today = new Date().toISOString().slice(0, 10);
+  if (operands === "none") return null;
+  if (operands === "list" && (field.type === "choice" || field.type === "text")) {
+    const texts = values.flatMap((value) => (value.kind === "text" ? [value.text] : []));
+    return (
+      <TagsInput
+        size="xs"
+        className={classes.tags}
+        aria-label="Values"
+        data={field.choices.length > 0 ? field.choices : field.samples}
+        value={texts}
+        onChange={(next) => {
+          if (next.length > 0) onValues(next.map((text) => ({ kind: "text", text })));
+        }}
+      />
+    );
+  }
+  const set = (index: number, next: Literal) =>
+    onValues(values.map((old, at) => (at === index ? next : old)));
+  return (
+    <>
+      {values.map((value, index) => (
+        <span key={index} className={classes.value}>
+          {index > 0 && <span className="soft">{operands === "two" ? "and" : "or"}</span>}
+          <ValueInput value={value} field={field} onChange={(next) => set(index, next)} />
+        </span>
+      ))}
+      {operands === "list" && (
+        <button
+          type="button"
+          className={classes.more}
+          onClick={() => onValues([...values, firstLiteral(field, operands, today)])}
+        >
+          or …
+        </button>
+      )}
+    </>
+  );
+}
+
+function ValueInput({
+  value,
+  field,
+  onChange,
+}: {
+  value: Literal;
+  field: Schemas["FieldView"];
+  onChange: (next: Literal) => void;
+}) {
+  switch (value.kind) {
+    case "text":
+      if (field.choices.length > 0) {
+        return (
+          <NativeSelect
+            size="xs"
+            aria-label="Value"
+            data={field.choices}
+            value={value.text}
+            onChange={(event) => onChange({ kind: "text", text: event.currentTarget.value })}
+          />
+        );
+      }
+      return (
+        <TextInput
+          size="xs"
+          aria-label="Value"
+          value={value.text}
+          placeholder={field.samples[0]}
+          onChange={(event) => onChange({ kind: "text", text: event.currentTarget.value })}
+        />
+      );
+    case "number":
+    case "money":
+      return (
+        <NumberInput
+          size="xs"
+          w={110}
+          aria-label="Value"
+          hideControls
+          suffix={value.kind === "money" ? ` ${value.currency}` : ""}
+          value={value.kind === "money" ? value.amount : value.number}
+          onChange={(next) => {
+            const text = String(next || 0);
+            onChange(value.kind === "money" ? { ...value, amount: text } : { kind: "number", number: text });
+          }}
+        />
+      );
+    case "date":
+      return (
+        <TextInput
+          size="xs"
+          type="date"
+          aria-label="Value"
+          value={value.day}
+          onChange={(event) => {
+            if (event.currentTarget.value) onChange({ kind: "date", day: event.currentTarget.value });
+          }}
+        />
+      );
+    case "period":
+      return (
+        <span className={classes.value}>
+          <NumberInput
+            size="xs"
+            w={70}
+            aria-label="How many"
+            hideControls
+            min={0}
+            max={600}
+            value={value.count}
+            onChange={(next) => onChange({ ...value, count: Number(next) || 0 })}
+          />
+          <NativeSelect
+            size="xs"
+            aria-label="Unit"
+            data={["days", "weeks", "months"]}
+            value={value.unit}
+            onChange={(event) => onChange({ ...value, unit: event.currentTarget.value as typeof value.unit })}
+          />
+        </span>
+      );
+  }
+}

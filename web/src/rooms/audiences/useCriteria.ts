@@ -1,0 +1,70 @@
+import { useDebouncedCallback } from "@mantine/hooks";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { client, type Schemas, take, wordsOf } from "../../api";
+import { asGroup, type Group, type Node } from "../../core/criteria";
+
+type View = Schemas["CriteriaView"];
+
+export interface Criteria {
+  /** The criteria line as it stands in the box, with or without a fault. */
+  text: string;
+  /** The last tree that could be read, for the rows. */
+  root: Group;
+  view: View | undefined;
+  /** What kept the server from answering, in words. */
+  fault: string | undefined;
+  /** True when the view belongs to the text on screen. */
+  settled: boolean;
+  setText: (text: string) => void;
+  setRoot: (root: Group) => void;
+}
+
+/** Criteria as text and as rows, two views of one tree. An answer to a superseded keystroke is dropped. */
+export function useCriteria(initial: string): Criteria {
+  const [text, setTextOnly] = useState(initial);
+  const [root, setRootOnly] = useState<Group>({ kind: "all", children: [] });
+  const [view, setView] = useState<View>();
+  const [fault, setFault] = useState<string>();
+  const [settled, setSettled] = useState(false);
+  const asked = useRef(0);
+
+  const read = useCallback(async (source: { text: string } | { tree: Record<string, unknown> }) => {
+    asked.current += 1;
+    const mine = asked.current;
+    try {
+      const next = await take(client.POST("/api/criteria", { body: source }));
+      if (mine !== asked.current) return;
+      setView(next);
+      setFault(undefined);
+      if (next.tree) setRootOnly(asGroup(next.tree.tree as Node));
+      if ("tree" in source) setTextOnly(next.text);
+    } catch (wrong) {
+      if (mine === asked.current) setFault(wordsOf(wrong));
+    }
+    if (mine === asked.current) setSettled(true);
+  }, []);
+  const readLater = useDebouncedCallback(read, 150);
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only the first text is read at once
+  useEffect(() => {
+    read({ text: initial });
+  }, []);
+
+  return {
+    text,
+    root,
+    view,
+    fault,
+    settled,
+    setText: (next) => {
+      setSettled(false);
+      setTextOnly(next);
+      readLater({ text: next });
+    },
+    setRoot: (next) => {
+      setSettled(false);
+      setRootOnly(next);
+      read({ tree: { version: 1, tree: next } });
+    },
+  };
+}

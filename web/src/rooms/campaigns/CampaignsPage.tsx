@@ -1,0 +1,102 @@
+import { Button, TextInput } from "@mantine/core";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link, useNavigate } from "@tanstack/react-router";
+import { type FormEvent, useState } from "react";
+import { client, type Schemas, take, useWords, vocabularyQuery, wordsOf } from "../../api";
+import { count } from "../../core/words";
+import { Diamond, type DiamondState, Empty, PageHead, Trouble } from "../../ui";
+import classes from "./CampaignsPage.module.css";
+import { campaignsQuery } from "./queries";
+
+/** All campaigns. */
+export function CampaignsPage() {
+  const { data: campaigns, error } = useQuery(campaignsQuery);
+  return (
+    <div className={classes.page}>
+      <PageHead title="Campaigns" about="one page each, from idea to result">
+        <NewCampaign />
+      </PageHead>
+      {error && <Trouble>{wordsOf(error)}</Trouble>}
+      {campaigns?.length === 0 && <Empty title="There is no campaign yet">Name one above to begin.</Empty>}
+      {campaigns?.map((campaign) => (
+        <CampaignLine key={campaign.id} campaign={campaign} />
+      ))}
+    </div>
+  );
+}
+
+const STATES: Record<string, DiamondState> = {
+  going: "half",
+  paused: "attention",
+  ended: "done",
+  stopped: "bad",
+};
+
+function CampaignLine({ campaign }: { campaign: Schemas["CampaignLine"] }) {
+  const words = useWords();
+  const state = campaign.run_state;
+  return (
+    <Link
+      to="/campaigns/$id"
+      params={{ id: String(campaign.id) }}
+      search={state ? { stop: "dispatch" } : {}}
+      className={classes.line}
+    >
+      <Diamond state={state ? (STATES[state] ?? "open") : "open"} />
+      <b>{campaign.name}</b>
+      <span className="soft">
+        {[campaign.topic, campaign.audience].filter(Boolean).join(" · ") || "nothing chosen yet"}
+      </span>
+      <span>
+        {state
+          ? `${state}: ${count(campaign.accepted)} of ${count(campaign.planned ?? 0)} accepted`
+          : "draft"}
+      </span>
+      <span className="soft">{words.moment(campaign.released_at ?? campaign.updated_at)}</span>
+    </Link>
+  );
+}
+
+function NewCampaign() {
+  const [name, setName] = useState("");
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const { data: vocabulary } = useQuery(vocabularyQuery);
+  const make = useMutation({
+    mutationFn: () =>
+      take(
+        client.POST("/api/campaigns", {
+          body: {
+            name,
+            topic_id: vocabulary?.topics[0]?.id ?? null,
+            identity_id: vocabulary?.identities[0]?.id ?? null,
+            sender_id: vocabulary?.senders[0]?.id ?? null,
+            pace: {},
+          },
+        }),
+      ),
+    onSuccess: (made) => {
+      queries.invalidateQueries({ queryKey: campaignsQuery.queryKey, exact: true });
+      navigate({ to: "/campaigns/$id", params: { id: String(made.id) }, search: {} });
+    },
+  });
+  function submit(event: FormEvent) {
+    event.preventDefault();
+    make.mutate();
+  }
+  return (
+    <form className={classes.make} onSubmit={submit}>
+      <TextInput
+        aria-label="Name of the new campaign"
+        placeholder="Name of a new campaign"
+        size="xs"
+        value={name}
+        error={make.isError && wordsOf(make.error)}
+        onChange={(event) => setName(event.currentTarget.value)}
+      />
+      <Button type="submit" variant="filled" disabled={!name.trim()} loading={make.isPending}>
+        Make it
+      </Button>
+    </form>
+  );
+}

@@ -1,0 +1,3 @@
+export { CampaignPage } from "./CampaignPage";
+export { CampaignsPage } from "./CampaignsPage";
+export { campaignsQuery } from "./queries";

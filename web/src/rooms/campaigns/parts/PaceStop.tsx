@@ -1,0 +1,109 @@
+import { NativeSelect, NumberInput } from "@mantine/core";
+import { useDebouncedCallback } from "@mantine/hooks";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { type Schemas, useWords, vocabularyQuery } from "../../../api";
+import { count, duration } from "../../../core/words";
+import { PageHead, Trouble } from "../../../ui";
+import { CurveChart } from "../../dispatch";
+import type { Change } from "../queries";
+import paceClasses from "./PaceStop.module.css";
+import classes from "./StopSheet.module.css";
+
+type Campaign = Schemas["CampaignView"];
+
+/** How fast it may go, and when it would end. */
+export function PaceStop({ campaign, onChange }: { campaign: Campaign; onChange: (change: Change) => void }) {
+  const words = useWords();
+  const { data: vocabulary } = useQuery(vocabularyQuery);
+  const [pace, setPace] = useState(campaign.pace);
+  const later = useDebouncedCallback((next: typeof pace) => onChange({ pace: { ...next } }), 250);
+  function set(change: Partial<typeof pace>) {
+    const next = { ...pace, ...change };
+    setPace(next);
+    later(next);
+  }
+  const { forecast } = campaign;
+  const takes = forecast ? (Date.parse(forecast.end) - Date.parse(forecast.start)) / 1000 : 0;
+  return (
+    <div className={classes.middle}>
+      <PageHead title="Pace" about={campaign.pace_words} />
+      <div className={classes.pick}>
+        <NativeSelect
+          size="xs"
+          label="It comes from"
+          value={campaign.identity_id ?? ""}
+          data={[
+            { value: "", label: "choose" },
+            ...(vocabulary?.identities ?? []).map((one) => ({
+              value: String(one.id),
+              label: `${one.name} <${one.address}>`,
+            })),
+          ]}
+          onChange={(event) => onChange({ identity_id: Number(event.currentTarget.value) || null })}
+        />
+        <NativeSelect
+          size="xs"
+          label="It goes through"
+          value={campaign.sender_id ?? ""}
+          data={[
+            { value: "", label: "choose a relay" },
+            ...(vocabulary?.senders ?? []).map((one) => ({
+              value: String(one.id),
+              label: `${one.name}${one.hourly_limit ? `, at most ${count(one.hourly_limit)} an hour` : ""}`,
+            })),
+          ]}
+          onChange={(event) => onChange({ sender_id: Number(event.currentTarget.value) || null })}
+        />
+      </div>
+      <div className={paceClasses.numbers}>
+        <NumberInput
+          label="Batch"
+          description="people at a time"
+          min={1}
+          max={5000}
+          allowDecimal={false}
+          value={pace.batch_size}
+          onChange={(next) => typeof next === "number" && next >= 1 && set({ batch_size: next })}
+        />
+        <NumberInput
+          label="Gap"
+          description="seconds between batches"
+          min={0}
+          max={86400}
+          allowDecimal={false}
+          value={pace.gap_seconds}
+          onChange={(next) => typeof next === "number" && next >= 0 && set({ gap_seconds: next })}
+        />
+        <NumberInput
+          label="Hourly limit"
+          description="blank: only the relay's own"
+          min={1}
+          max={1000000}
+          allowDecimal={false}
+          value={pace.hourly_limit ?? ""}
+          onChange={(next) => set({ hourly_limit: typeof next === "number" && next >= 1 ? next : null })}
+        />
+      </div>
+      {forecast && campaign.clearance ? (
+        <section className={paceClasses.forecast}>
+          <h2>
+            {campaign.clearance.cleared === 0
+              ? "Nobody would get it"
+              : `Released now, it ends ${words.moment(forecast.end)}, after ${duration(takes)}`}
+          </h2>
+          <CurveChart
+            total={campaign.clearance.cleared}
+            lines={[{ name: "forecast", points: forecast.curve, style: "expected" }]}
+          />
+          <p className="soft">
+            Those who are told to come back later take longer: the relay decides when. The real curve stands
+            beside this one in Dispatch.
+          </p>
+        </section>
+      ) : (
+        <Trouble tone="held">Choose an audience in Who; then the finishing time stands here.</Trouble>
+      )}
+    </div>
+  );
+}

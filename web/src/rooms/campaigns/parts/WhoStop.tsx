@@ -1,0 +1,115 @@
+import { Button, NativeSelect } from "@mantine/core";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { client, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
+import { type Content, EMPTY } from "../../../core/message";
+import { Empty, PageHead, Trouble } from "../../../ui";
+import { audiencesQuery, Clearance, CriteriaEditor, useCriteria } from "../../audiences";
+import { Lens } from "../../messages";
+import { type Change, campaignQuery } from "../queries";
+import classes from "./StopSheet.module.css";
+
+type Campaign = Schemas["CampaignView"];
+
+interface StopProps {
+  campaign: Campaign;
+  onChange: (change: Change) => void;
+}
+
+/** Who gets it: the audience, the topic, and the clearance. */
+export function WhoStop({ campaign, onChange }: StopProps) {
+  const { data: audiences } = useQuery(audiencesQuery);
+  const { data: vocabulary } = useQuery(vocabularyQuery);
+  const audience = audiences?.find((one) => one.id === campaign.audience_id);
+  return (
+    <div className={classes.two}>
+      <div className={classes.middle}>
+        <PageHead title="Who gets it" />
+        <div className={classes.pick}>
+          <NativeSelect
+            size="xs"
+            label="Audience"
+            value={campaign.audience_id ?? ""}
+            data={[
+              { value: "", label: "choose one" },
+              ...(audiences ?? []).map((one) => ({ value: String(one.id), label: one.name })),
+            ]}
+            onChange={(event) => onChange({ audience_id: Number(event.currentTarget.value) || null })}
+          />
+          <NativeSelect
+            size="xs"
+            label="They opted in to"
+            value={campaign.topic_id ?? ""}
+            data={[
+              { value: "", label: "choose a topic" },
+              ...(vocabulary?.topics ?? []).map((one) => ({ value: String(one.id), label: one.name })),
+            ]}
+            onChange={(event) => onChange({ topic_id: Number(event.currentTarget.value) || null })}
+          />
+        </div>
+        {audience ? (
+          <Chosen key={`${audience.id} ${audience.edition}`} audience={audience} campaign={campaign} />
+        ) : (
+          <Empty title="Choose an audience">
+            Or{" "}
+            <Link to="/audiences/$id" params={{ id: "new" }}>
+              make a new one
+            </Link>{" "}
+            from two or three conditions.
+          </Empty>
+        )}
+      </div>
+      <Lens
+        content={(campaign.content as Content | null) ?? EMPTY}
+        criteria={campaign.criteria ?? "everyone"}
+        topicId={campaign.topic_id}
+        identityId={campaign.identity_id}
+        senderId={campaign.sender_id}
+      />
+    </div>
+  );
+}
+
+function Chosen({ audience, campaign }: { audience: Schemas["AudienceView"]; campaign: Campaign }) {
+  const queries = useQueryClient();
+  const criteria = useCriteria(audience.text);
+  const readable = criteria.settled && criteria.view?.problem === null;
+  const changed = readable && criteria.text !== audience.text;
+  const save = useMutation({
+    mutationFn: () =>
+      take(
+        client.PUT("/api/audiences/{audience_id}", {
+          params: { path: { audience_id: audience.id } },
+          body: { name: audience.name, text: criteria.text, edition: audience.edition },
+        }),
+      ),
+    onSuccess: () => {
+      queries.invalidateQueries({ queryKey: audiencesQuery.queryKey });
+      queries.invalidateQueries({ queryKey: campaignQuery(campaign.id).queryKey });
+    },
+  });
+  const shared = audience.campaigns > 1 ? ` It is used in ${audience.campaigns} campaigns.` : "";
+  return (
+    <>
+      <CriteriaEditor criteria={criteria} />
+      {changed && (
+        <Trouble tone="held">
+          These conditions differ from the audience “{audience.name}”; the campaign goes by the saved ones.
+          {shared}{" "}
+          <Button size="compact-xs" loading={save.isPending} onClick={() => save.mutate()}>
+            Save them
+          </Button>
+        </Trouble>
+      )}
+      {save.isError && <Trouble>{wordsOf(save.error)}</Trouble>}
+      {criteria.view?.problem === null && (
+        <Clearance
+          text={criteria.view.text}
+          topicId={campaign.topic_id}
+          topic={campaign.topic ?? undefined}
+          name={campaign.name}
+        />
+      )}
+    </>
+  );
+}

@@ -1,0 +1,17 @@
+import { queryOptions } from "@tanstack/react-query";
+import { client, type Schemas, take } from "../../api";
+
+/** What of a campaign was edited. */
+export type Change = Partial<Schemas["CampaignSave"]>;
+
+export const campaignsQuery = queryOptions({
+  queryKey: ["campaigns"],
+  queryFn: () => take(client.GET("/api/campaigns")),
+});
+
+export const campaignQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["campaigns", id],
+    queryFn: () =>
+      take(client.GET("/api/campaigns/{campaign_id}", { params: { path: { campaign_id: id } } })),
+  });

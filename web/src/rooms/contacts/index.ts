@@ -1,0 +1,2 @@
+export { BringInPage } from "./BringInPage";
+export { ContactsPage } from "./ContactsPage";

@@ -1,0 +1,53 @@
+import { NativeSelect, TextInput } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { type Schemas, vocabularyQuery } from "../../../api";
+import { people } from "../../../core/words";
+import classes from "./ConsentAsk.module.css";
+
+interface ConsentAskProps {
+  /** The topic's key; null: nothing is said about consent. */
+  topic: string | null;
+  ground: string;
+  outlook: Schemas["ConsentOutlook"] | null | undefined;
+  onTopic: (topic: string | null) => void;
+  onGround: (ground: string) => void;
+}
+
+/** Have these people opted in, to what, and on what ground? Asked, never assumed. */
+export function ConsentAsk({ topic, ground, outlook, onTopic, onGround }: ConsentAskProps) {
+  const { data: vocabulary } = useQuery(vocabularyQuery);
+  return (
+    <section className={classes.ask}>
+      <h2>Have these people opted in?</h2>
+      <div className={classes.fields}>
+        <NativeSelect
+          label="Topic"
+          value={topic ?? ""}
+          onChange={(event) => onTopic(event.currentTarget.value || null)}
+          data={[
+            { value: "", label: "No, or I do not know" },
+            ...(vocabulary?.topics ?? []).map((one) => ({ value: one.key, label: one.name })),
+          ]}
+        />
+        <TextInput
+          label="On what ground"
+          placeholder="Signed the list at the open day, 14 June 2026"
+          disabled={topic === null}
+          value={ground}
+          onChange={(event) => onGround(event.currentTarget.value)}
+          required={topic !== null}
+        />
+      </div>
+      <p className="soft">
+        {topic === null
+          ? "They will be contacts, and no campaign will reach them until they opt in."
+          : outlook
+            ? `${people(outlook.subscribed)} will be opted in, ${people(outlook.already)} are already.` +
+              (outlook.left > 0
+                ? ` ${people(outlook.left)} had left: they stay out, only they can come back.`
+                : "")
+            : "The ground is kept with each person as evidence."}
+      </p>
+    </section>
+  );
+}

@@ -1,0 +1,99 @@
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { type Schemas, useWords, wordsOf } from "../../api";
+import { count, people, percent } from "../../core/words";
+import { ButtonLink, Diamond, type DiamondState, Empty, PageHead, Trouble } from "../../ui";
+import classes from "./DeskPage.module.css";
+import { deskQuery } from "./queries";
+
+/** The first screen: what is going out, what needs somebody, what was sent. */
+export function DeskPage() {
+  const { data: desk, error } = useQuery({ ...deskQuery, refetchInterval: 2000 });
+  if (error) return <Trouble>{wordsOf(error)}</Trouble>;
+  if (!desk) return null;
+  const now = desk.runs.filter((run) => run.state === "going" || run.state === "paused");
+  const before = desk.runs.filter((run) => run.state !== "going" && run.state !== "paused");
+  const troubled = desk.runs.filter((run) => run.trouble);
+  return (
+    <div className={classes.page}>
+      <PageHead title="Desk" about={`${count(desk.contacts)} contacts, ${count(desk.campaigns)} campaigns`}>
+        <ButtonLink to="/contacts/bring-in">Bring people in</ButtonLink>
+        <ButtonLink to="/campaigns" variant="filled">
+          Open campaigns
+        </ButtonLink>
+      </PageHead>
+      <section>
+        <h2>Now</h2>
+        {now.length === 0 && (
+          <Empty title="Nothing is going out">Open a campaign and release it; it will stand here.</Empty>
+        )}
+        {now.map((run) => (
+          <RunCard key={run.run_id} run={run} />
+        ))}
+      </section>
+      <section>
+        <h2>Needs you</h2>
+        {troubled.map((run) => (
+          <Trouble key={run.run_id} tone="held">
+            <b>{run.campaign}</b>: {run.trouble}
+          </Trouble>
+        ))}
+        {desk.unknown > 0 && (
+          <Trouble tone="held">
+            {people(desk.unknown)} may or may not have got their message: a connection or a worker broke at
+            the wrong moment. They are not written to again by themselves.
+          </Trouble>
+        )}
+        {troubled.length === 0 && desk.unknown === 0 && <p className="soft">Nothing at the moment.</p>}
+      </section>
+      {before.length > 0 && (
+        <section>
+          <h2>Sent</h2>
+          {before.map((run) => (
+            <RunCard key={run.run_id} run={run} />
+          ))}
+        </section>
+      )}
+    </div>
+  );
+}
+
+const STATES: Record<string, DiamondState> = {
+  going: "half",
+  paused: "attention",
+  ended: "done",
+  stopped: "bad",
+};
+
+function RunCard({ run }: { run: Schemas["RunNow"] }) {
+  const words = useWords();
+  const done = run.planned - run.moving;
+  const when =
+    run.state === "going"
+      ? run.ends_at
+        ? `ends ${words.moment(run.ends_at)}`
+        : "ending"
+      : run.ended_at
+        ? `${run.state} ${words.moment(run.ended_at)}`
+        : run.state;
+  return (
+    <Link
+      to="/campaigns/$id"
+      params={{ id: String(run.campaign_id) }}
+      search={{ stop: "dispatch", run: run.run_id }}
+      className={classes.run}
+    >
+      <Diamond state={STATES[run.state] ?? "open"} />
+      <b>{run.campaign}</b>
+      <span className={classes.track} aria-hidden="true">
+        <i style={{ width: `${(100 * done) / Math.max(1, run.planned)}%` }} />
+      </span>
+      <span>
+        {count(run.accepted)} of {count(run.planned)} accepted
+      </span>
+      <span className="soft">
+        {percent(done, run.planned)}, {when}
+      </span>
+    </Link>
+  );
+}

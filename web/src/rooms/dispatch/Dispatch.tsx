@@ -1,0 +1,254 @@
+import { Button, NativeSelect, Popover } from "@mantine/core";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, type Schemas, take, useWords, wordsOf } from "../../api";
+import { count, duration, people, percent } from "../../core/words";
+import { Diamond, Empty, PageHead, Trouble } from "../../ui";
+import classes from "./Dispatch.module.css";
+import { Answers } from "./parts/Answers";
+import { BatchStrip } from "./parts/BatchStrip";
+import { CurveChart, type Line } from "./parts/CurveChart";
+import { type Only, TracePanel } from "./parts/TracePanel";
+import { dispatchQuery } from "./queries";
+
+interface DispatchProps {
+  runs: Schemas["RunLine"][];
+  run: number | undefined;
+  trace: number | undefined;
+  onRun: (run: number) => void;
+  onTrace: (delivery: number | undefined) => void;
+}
+
+/** A run on its way. */
+export function Dispatch({ runs, run, trace, onRun, onTrace }: DispatchProps) {
+  const [only, setOnly] = useState<Only>();
+  const { data: view, error } = useQuery({ ...dispatchQuery(run ?? 0), enabled: run !== undefined });
+  if (run === undefined) {
+    return (
+      <div className={classes.middle}>
+        <Empty title="Not released yet">Once the campaign is released, you watch it go out here.</Empty>
+      </div>
+    );
+  }
+  if (error) return <Trouble>{wordsOf(error)}</Trouble>;
+  if (!view) return null;
+  return (
+    <div className={classes.dispatch}>
+      <div className={classes.middle}>
+        <Head view={view}>
+          {runs.length > 1 && (
+            <NativeSelect
+              size="xs"
+              aria-label="Run"
+              value={String(run)}
+              data={runs.map((one) => ({ value: String(one.id), label: `Run ${one.number}` }))}
+              onChange={(event) => onRun(Number(event.currentTarget.value))}
+            />
+          )}
+        </Head>
+        {view.trouble && (
+          <Trouble tone="held">
+            {view.trouble} Nobody is lost: those who wait are tried again by themselves.
+          </Trouble>
+        )}
+        <CurveChart
+          total={view.planned}
+          lines={linesOf(view)}
+          now={view.state === "going" ? new Date().toISOString() : undefined}
+        />
+        <BatchStrip batches={view.batches} />
+        <div className={classes.two}>
+          <section>
+            <h2>Relay</h2>
+            <Gauge sender={view.sender} />
+            <h2 className={classes.gap}>What comes back</h2>
+            <Responses view={view} onOnly={setOnly} />
+          </section>
+          <section>
+            <h2>Trouble</h2>
+            <Troubles view={view} onOnly={setOnly} />
+          </section>
+        </div>
+        <Answers run={run} onTrace={onTrace} />
+      </div>
+      <TracePanel run={run} trace={trace} only={only} onOnly={setOnly} onTrace={onTrace} />
+    </div>
+  );
+}
+
+function linesOf(view: Schemas["DispatchView"]): Line[] {
+  const start = { at: view.released_at, out: 0 };
+  const lines: Line[] = [
+    { name: "planned", style: "planned", points: view.planned_curve },
+    { name: "accepted", style: "accepted", points: [start, ...view.accepted_curve] },
+  ];
+  if (view.expected) lines.push({ name: "expected", style: "expected", points: view.expected.curve });
+  return lines;
+}
+
+function titleOf(view: Schemas["DispatchView"], moment: (iso: string) => string): string {
+  const accepted = view.states.accepted ?? 0;
+  const through = view.planned - moving(view);
+  switch (view.state) {
+    case "going":
+      return `${percent(through, view.planned)} is through, ${view.ends_at ? `done about ${moment(view.ends_at)}` : "nearly done"}`;
+    case "paused":
+      return `Paused at ${percent(through, view.planned)}`;
+    case "stopped":
+      return `Stopped: ${people(accepted)} got it`;
+    default:
+      return `Done: ${count(accepted)} of ${people(view.planned)} accepted`;
+  }
+}
+
+function moving(view: Schemas["DispatchView"]): number {
+  return ["waiting", "claimed", "sending", "deferred"].reduce(
+    (sum, state) => sum + (view.states[state] ?? 0),
+    0,
+  );
+}
+
+function Head({ view, children }: { view: Schemas["DispatchView"]; children: React.ReactNode }) {
+  const words = useWords();
+  const queries = useQueryClient();
+  const [asking, setAsking] = useState(false);
+  const act = useMutation({
+    mutationFn: (what: "pause" | "go-on" | "stop") =>
+      take(client.POST(`/api/runs/{run_id}/${what}`, { params: { path: { run_id: view.run_id } } })),
+    onSettled: () => {
+      setAsking(false);
+      queries.invalidateQueries({ queryKey: dispatchQuery(view.run_id).queryKey });
+      queries.invalidateQueries({ queryKey: ["campaigns"] });
+      queries.invalidateQueries({ queryKey: ["desk"] });
+    },
+  });
+  const wait = view.next_batch_at ? (Date.parse(view.next_batch_at) - Date.now()) / 1000 : 0;
+  const left = moving(view);
+  return (
+    <>
+      <PageHead
+        title={titleOf(view, words.moment)}
+        about={
+          view.state === "going"
+            ? wait > 1
+              ? `next batch in ${duration(wait)}`
+              : view.pace_words
+            : `released ${words.moment(view.released_at)}${view.released_by ? ` by ${view.released_by}` : ""}`
+        }
+      >
+        {children}
+        {view.state === "going" && (
+          <Button variant="outline" loading={act.isPending} onClick={() => act.mutate("pause")}>
+            Pause
+          </Button>
+        )}
+        {view.state === "paused" && (
+          <Button variant="filled" loading={act.isPending} onClick={() => act.mutate("go-on")}>
+            Go on
+          </Button>
+        )}
+        {(view.state === "going" || view.state === "paused") && (
+          <Popover opened={asking} onChange={setAsking} position="bottom-end" trapFocus>
+            <Popover.Target>
+              <Button onClick={() => setAsking(true)}>Stop…</Button>
+            </Popover.Target>
+            <Popover.Dropdown className={classes.ask}>
+              <p>
+                {people(left)} who {left === 1 ? "has" : "have"} not got it will not get it. This cannot be
+                undone.
+              </p>
+              <Button color="red" variant="filled" loading={act.isPending} onClick={() => act.mutate("stop")}>
+                Stop for good
+              </Button>
+            </Popover.Dropdown>
+          </Popover>
+        )}
+      </PageHead>
+      {act.isError && <Trouble>{wordsOf(act.error)}</Trouble>}
+    </>
+  );
+}
+
+function Gauge({ sender }: { sender: Schemas["SenderGauge"] }) {
+  const share = sender.hourly_limit ? Math.min(1, sender.used_in_hour / sender.hourly_limit) : 0;
+  return (
+    <div className={classes.gauge}>
+      <b>{sender.name}</b>
+      <span className={classes.track} aria-hidden="true">
+        <i style={{ width: `${100 * share}%` }} />
+      </span>
+      <span>
+        {count(sender.used_in_hour)}
+        {sender.hourly_limit ? ` of ${count(sender.hourly_limit)}` : ""} this hour
+      </span>
+    </div>
+  );
+}
+
+function Responses({ view, onOnly }: { view: Schemas["DispatchView"]; onOnly: (only: Only) => void }) {
+  const { opened = 0, clicked = 0, left = 0, machine_events: machines = 0 } = view.responses;
+  const accepted = view.states.accepted ?? 0;
+  const line = (words: string, value: number, response: string) => (
+    <button
+      type="button"
+      className={classes.response}
+      disabled={value === 0}
+      onClick={() => onOnly({ state: null, response, words: `those who ${words}` })}
+    >
+      <b>{count(value)}</b> {words} <span className="soft">{percent(value, accepted)} of accepted</span>
+    </button>
+  );
+  return (
+    <div>
+      {line("opened", opened, "opened")}
+      {line("clicked", clicked, "clicked")}
+      {line("left", left, "left")}
+      <p className={`faint ${classes.machines}`}>
+        {count(machines)} fetches by machines are told apart and not counted.
+      </p>
+    </div>
+  );
+}
+
+const TROUBLE_STATES: Record<string, "attention" | "bad"> = {
+  deferred: "attention",
+  refused: "bad",
+  unknown: "bad",
+};
+
+function Troubles({ view, onOnly }: { view: Schemas["DispatchView"]; onOnly: (only: Only) => void }) {
+  const words = useWords();
+  if (view.troubles.length === 0 && view.held.length === 0) return <p className="soft">None.</p>;
+  return (
+    <div>
+      {view.troubles.map((line) => (
+        <button
+          key={`${line.state} ${line.domain} ${line.words}`}
+          type="button"
+          className={classes.trouble}
+          onClick={() => onOnly({ state: line.state, response: null, words: `the ${line.state}` })}
+        >
+          <Diamond state={TROUBLE_STATES[line.state] ?? "attention"} size={13} />
+          <span>
+            {count(line.people)} at <b>{line.domain}</b>: {line.words}
+          </span>
+          <span className="soft">{line.next_at ? `next ${words.seconds(line.next_at)}` : "show"}</span>
+        </button>
+      ))}
+      {view.held.map((line) => (
+        <button
+          key={line.words}
+          type="button"
+          className={classes.trouble}
+          onClick={() => onOnly({ state: "held", response: null, words: "those held back" })}
+        >
+          <Diamond state="attention" size={13} />
+          <span>
+            {count(line.people)} held back while this was going out: {line.words}
+          </span>
+          <span className="soft">show</span>
+        </button>
+      ))}
+    </div>
+  );
+}

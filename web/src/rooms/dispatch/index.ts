@@ -1,0 +1,2 @@
+export { Dispatch } from "./Dispatch";
+export { CurveChart } from "./parts/CurveChart";

@@ -1,0 +1,132 @@
+import { Button, TextInput } from "@mantine/core";
+import { useDebouncedValue } from "@mantine/hooks";
+import { useQuery } from "@tanstack/react-query";
+import { useMemo, useState } from "react";
+import { type Schemas, useWords, wordsOf } from "../../../api";
+import { ButtonLink, Diamond, type DiamondState, Trouble, useKeys } from "../../../ui";
+import { deliveriesQuery, traceQuery } from "../queries";
+import { SentMessage } from "./SentMessage";
+import classes from "./TracePanel.module.css";
+
+const TONES: Record<string, DiamondState> = { good: "done", wait: "attention", bad: "bad", plain: "open" };
+
+export interface Only {
+  state: string | null;
+  response: string | null;
+  words: string;
+}
+
+interface TracePanelProps {
+  run: number;
+  trace: number | undefined;
+  /** Show only people in this state, or with this response. */
+  only: Only | undefined;
+  onOnly: (only: Only | undefined) => void;
+  onTrace: (delivery: number | undefined) => void;
+}
+
+/** Any one person of the run: find them, and see everything that happened to them. */
+export function TracePanel({ run, trace, only, onOnly, onTrace }: TracePanelProps) {
+  const [search, setSearch] = useState("");
+  const [asked] = useDebouncedValue(search, 150);
+  const { data: found } = useQuery(deliveriesQuery(run, asked, only?.state ?? null, only?.response ?? null));
+  const at = found?.findIndex((one) => one.id === trace) ?? -1;
+  const keys = useMemo(() => {
+    const go = (step: number) => {
+      const next = found?.[Math.min(Math.max(0, at + step), (found?.length ?? 1) - 1)];
+      if (next) onTrace(next.id);
+    };
+    return { j: () => go(1), k: () => go(-1), Escape: () => onTrace(undefined) };
+  }, [found, at, onTrace]);
+  useKeys(keys);
+  return (
+    <aside className={classes.panel} aria-label="Trace">
+      <header className={classes.head}>
+        <h2>Trace of any one person</h2>
+        <span className={classes.keys}>
+          <kbd>J</kbd> <kbd>K</kbd>
+        </span>
+      </header>
+      <TextInput
+        size="xs"
+        aria-label="Find a person of this run"
+        placeholder="Name or address"
+        value={search}
+        onChange={(event) => setSearch(event.currentTarget.value)}
+      />
+      {only && (
+        <div className={classes.only}>
+          only {only.words}
+          <Button size="compact-xs" onClick={() => onOnly(undefined)}>
+            Show all
+          </Button>
+        </div>
+      )}
+      <div className={classes.found} data-short={trace !== undefined || undefined}>
+        {found?.length === 0 && <p className="soft">Nobody.</p>}
+        {found?.map((one) => (
+          <button
+            key={one.id}
+            type="button"
+            className={classes.person}
+            aria-pressed={one.id === trace}
+            onClick={() => onTrace(one.id)}
+          >
+            <bdi>{one.name || one.address}</bdi>
+            <span className="soft">{one.state}</span>
+          </button>
+        ))}
+      </div>
+      {trace !== undefined && <Steps delivery={trace} />}
+    </aside>
+  );
+}
+
+function Steps({ delivery }: { delivery: number }) {
+  const { data: trace, error } = useQuery(traceQuery(delivery));
+  if (error) return <Trouble>{wordsOf(error)}</Trouble>;
+  if (!trace) return null;
+  return (
+    <section className={classes.trace}>
+      <h2>
+        <bdi>{trace.name || trace.address}</bdi> <span className="faint">batch {trace.batch}</span>
+      </h2>
+      <div className="soft">{trace.address}</div>
+      <ol className={classes.steps}>
+        {trace.steps.map((step, index) => (
+          <Step key={index} step={step} />
+        ))}
+        {trace.state === "accepted" && (
+          <li>
+            <Diamond state="later" size={13} />
+            <span className="faint">later</span>
+            <span className="faint">what comes back will stand here</span>
+          </li>
+        )}
+      </ol>
+      <div className={classes.doors}>
+        <SentMessage delivery={delivery} />
+        <ButtonLink to="/contacts" search={{ person: trace.contact_id }}>
+          Open contact
+        </ButtonLink>
+      </div>
+    </section>
+  );
+}
+
+function Step({ step }: { step: Schemas["TraceStep"] }) {
+  const words = useWords();
+  const today = step.at && words.day(step.at) === words.day(new Date().toISOString());
+  return (
+    <li>
+      <Diamond state={TONES[step.tone] ?? "open"} size={13} />
+      <time className="faint" dateTime={step.at ?? undefined}>
+        {step.at ? (today ? words.seconds(step.at) : words.day(step.at)) : ""}
+      </time>
+      <span>
+        {step.code && <span className={`mono ${classes.code}`}>{step.code}</span>}
+        {step.words}
+      </span>
+    </li>
+  );
+}

@@ -1,0 +1,6 @@
+export { MessagePage } from "./MessagePage";
+export { MessagesPage } from "./MessagesPage";
+export { Lens } from "./parts/Lens";
+export { MessageEditor } from "./parts/MessageEditor";
+export { messageQuery, messagesQuery } from "./queries";
+export { useDraft } from "./useDraft";

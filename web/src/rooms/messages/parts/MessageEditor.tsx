@@ -1,0 +1,123 @@
+import { Button } from "@mantine/core";
+import { useRef, useState } from "react";
+import type { Schemas } from "../../../api";
+import {
+  type Block,
+  type Content,
+  inlayFor,
+  moveBlock,
+  newBlock,
+  partOf,
+  withPart,
+} from "../../../core/message";
+import { BlockCard } from "./BlockCard";
+import { FieldPicker } from "./FieldPicker";
+import classes from "./MessageEditor.module.css";
+import { PartInput, type PartProps } from "./PartInput";
+
+interface MessageEditorProps {
+  content: Content;
+  problems: Schemas["PartProblemView"][];
+  onContent: (content: Content) => void;
+}
+
+const KINDS: { kind: Block["kind"]; words: string }[] = [
+  { kind: "paragraph", words: "Paragraph" },
+  { kind: "heading", words: "Heading" },
+  { kind: "button", words: "Button" },
+  { kind: "divider", words: "Line" },
+];
+
+/** The words of a message: subject, preheader and blocks, with places for each person's own data. */
+export function MessageEditor({ content, problems, onContent }: MessageEditorProps) {
+  const [part, setPart] = useState("subject");
+  const [picking, setPicking] = useState(false);
+  const [removed, setRemoved] = useState<Content>();
+  const caret = useRef<{ part: string; from: number; to: number }>({ part: "subject", from: 0, to: 0 });
+
+  function insert(field: Schemas["FieldView"]) {
+    const at = caret.current;
+    const text = partOf(content, at.part);
+    // An @ that was typed to call the picker gives way to what is inserted.
+    const from = text[at.from - 1] === "@" ? at.from - 1 : at.from;
+    const inlay = inlayFor(field.key, field.type, field.blank);
+    onContent(withPart(content, at.part, text.slice(0, from) + inlay + text.slice(at.to)));
+    setPicking(false);
+    const end = from + inlay.length;
+    requestAnimationFrame(() => {
+      const box = document.querySelector<HTMLTextAreaElement>(`[data-part="${at.part}"]`);
+      box?.focus();
+      box?.setSelectionRange(end, end);
+    });
+  }
+
+  const props = (name: string): PartProps => ({
+    part: name,
+    value: partOf(content, name),
+    problems: problems.filter((one) => one.part === name),
+    onFocus: () => setPart(name),
+    onCaret: (from, to) => {
+      caret.current = { part: name, from, to };
+    },
+    onAt: () => setPicking(true),
+    onChange: (value) => onContent(withPart(content, name, value)),
+  });
+
+  function remove(index: number) {
+    setRemoved(content);
+    onContent({ ...content, blocks: content.blocks.filter((_, at) => at !== index) });
+  }
+
+  return (
+    <div className={classes.editor}>
+      <div className={classes.tools}>
+        <FieldPicker opened={picking} onOpened={setPicking} onPick={insert} into={part} />
+        {KINDS.map(({ kind, words }) => (
+          <Button
+            key={kind}
+            onClick={() => onContent({ ...content, blocks: [...content.blocks, newBlock(kind)] })}
+          >
+            + {words}
+          </Button>
+        ))}
+        {removed && (
+          <Button
+            variant="light"
+            onClick={() => {
+              onContent(removed);
+              setRemoved(undefined);
+            }}
+          >
+            Undo removing
+          </Button>
+        )}
+      </div>
+      <PartInput label="Subject" placeholder="What stands in their mailbox" {...props("subject")} />
+      <PartInput
+        label="Preheader"
+        placeholder="The line beside the subject, if you like"
+        {...props("preheader")}
+      />
+      <div className={classes.blocks}>
+        {content.blocks.map((block, index) => (
+          <BlockCard
+            key={index}
+            block={block}
+            index={index}
+            last={index === content.blocks.length - 1}
+            props={props}
+            onMove={(step) => onContent(moveBlock(content, index, step))}
+            onRemove={() => remove(index)}
+          />
+        ))}
+      </div>
+      {problems
+        .filter((one) => one.part === "blocks")
+        .map((one) => (
+          <p key={one.problem.code} className={classes.whole}>
+            {one.problem.message}
+          </p>
+        ))}
+    </div>
+  );
+}

@@ -1,0 +1,79 @@
+import { Button, Textarea } from "@mantine/core";
+import type { SyntheticEvent } from "react";
+import type { Schemas } from "../../../api";
+import classes from "./PartInput.module.css";
+
+export interface PartProps {
+  /** Which part of the message: subject, blocks.0.text … */
+  part: string;
+  value: string;
+  problems: Schemas["PartProblemView"][];
+  onFocus: () => void;
+  onCaret: (from: number, to: number) => void;
+  /** An @ was typed: a field is wanted. */
+  onAt: () => void;
+  onChange: (value: string) => void;
+}
+
+interface PartInputProps extends PartProps {
+  label: string;
+  placeholder?: string;
+  strong?: boolean;
+  code?: boolean;
+}
+
+/** One part of a message as text, with what is wrong right below it. */
+export function PartInput(props: PartInputProps) {
+  const { part, value, problems, label, placeholder, strong, code } = props;
+  const caret = (event: SyntheticEvent<HTMLTextAreaElement>) => {
+    const box = event.currentTarget;
+    props.onCaret(box.selectionStart, box.selectionEnd);
+  };
+  return (
+    <div className={classes.part}>
+      <Textarea
+        aria-label={label}
+        label={part.startsWith("blocks") ? undefined : label}
+        placeholder={placeholder}
+        classNames={{ input: classes.input }}
+        data-strong={strong || undefined}
+        data-code={code || undefined}
+        data-part={part}
+        autosize
+        minRows={1}
+        value={value}
+        error={problems.length > 0}
+        onFocus={props.onFocus}
+        onSelect={caret}
+        onBlur={caret}
+        onChange={(event) => {
+          const box = event.currentTarget;
+          props.onChange(box.value);
+          props.onCaret(box.selectionStart, box.selectionEnd);
+          const typed = box.value.length === value.length + 1 && box.value[box.selectionStart - 1] === "@";
+          if (typed) props.onAt();
+        }}
+      />
+      {problems.map((one) => (
+        <div key={`${one.problem.code} ${one.problem.start}`} className={classes.problem} role="alert">
+          <span>
+            {part.startsWith("blocks") && one.problem.line > 1 && `Line ${one.problem.line}: `}
+            {one.problem.message}
+          </span>
+          {one.problem.suggestion && (
+            <Button
+              size="compact-xs"
+              onClick={() =>
+                props.onChange(
+                  value.slice(0, one.problem.start) + one.problem.suggestion + value.slice(one.problem.end),
+                )
+              }
+            >
+              Use {one.problem.suggestion}
+            </Button>
+          )}
+        </div>
+      ))}
+    </div>
+  );
+}

@@ -1,0 +1,64 @@
+import { Button, TextInput } from "@mantine/core";
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { client, meQuery, take, wordsOf } from "../../../api";
+import type { Content } from "../../../core/message";
+import { Diamond, Trouble } from "../../../ui";
+import classes from "./TestSend.module.css";
+
+interface TestSendProps {
+  content: Content;
+  contactId: number;
+  name: string;
+  topicId: number | null;
+  identityId: number | null;
+  senderId: number | null;
+}
+
+/** Send exactly this one to oneself, or to an address typed in. */
+export function TestSend({ content, contactId, name, topicId, identityId, senderId }: TestSendProps) {
+  const { data: me } = useQuery(meQuery);
+  const [address, setAddress] = useState<string>();
+  const to = address ?? me?.email ?? "";
+  const send = useMutation({
+    mutationFn: () =>
+      take(
+        client.POST("/api/test-send", {
+          body: {
+            content,
+            contact_id: contactId,
+            to_address: to,
+            topic_id: topicId,
+            identity_id: identityId,
+            sender_id: senderId,
+          },
+        }),
+      ),
+  });
+  function submit(event: FormEvent) {
+    event.preventDefault();
+    send.mutate();
+  }
+  return (
+    <form className={classes.test} onSubmit={submit}>
+      <TextInput
+        size="xs"
+        label={`Send ${name}'s message as a test to`}
+        value={to}
+        onChange={(event) => setAddress(event.currentTarget.value)}
+      />
+      <Button type="submit" loading={send.isPending}>
+        Send test
+      </Button>
+      <div className={classes.answer} aria-live="polite">
+        {send.isError && <Trouble>{wordsOf(send.error)}</Trouble>}
+        {send.data && !send.data.accepted && <Trouble tone="held">{send.data.words}</Trouble>}
+        {send.data?.accepted && (
+          <span className={classes.sent}>
+            <Diamond state="done" size={13} /> {send.data.words}
+          </span>
+        )}
+      </div>
+    </form>
+  );
+}

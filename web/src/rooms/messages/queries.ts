@@ -1,0 +1,42 @@
+import { keepPreviousData, queryOptions } from "@tanstack/react-query";
+import { client, take } from "../../api";
+import type { Content } from "../../core/message";
+
+export const messagesQuery = queryOptions({
+  queryKey: ["messages"],
+  queryFn: () => take(client.GET("/api/messages")),
+});
+
+export const messageQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["messages", id],
+    queryFn: () => take(client.GET("/api/messages/{message_id}", { params: { path: { message_id: id } } })),
+  });
+
+export interface LensAsk {
+  content: Content;
+  criteria: string;
+  topicId: number | null;
+  identityId: number | null;
+  contactId: number;
+  step: number;
+}
+
+export const lensQuery = (ask: LensAsk) =>
+  queryOptions({
+    queryKey: ["lens", ask],
+    queryFn: () =>
+      take(
+        client.POST("/api/lens", {
+          body: {
+            content: ask.content,
+            criteria: ask.criteria,
+            topic_id: ask.topicId,
+            identity_id: ask.identityId,
+            contact_id: ask.contactId,
+            step: ask.step,
+          },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });

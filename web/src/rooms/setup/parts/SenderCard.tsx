@@ -1,0 +1,121 @@
+import { Button, NativeSelect, NumberInput, PasswordInput, TextInput } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { client, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
+import { Diamond, Trouble } from "../../../ui";
+import classes from "./SenderCard.module.css";
+
+/** A relay's settings, and trying it step by step. */
+export function SenderCard({ sender }: { sender: Schemas["SenderView"] }) {
+  const queries = useQueryClient();
+  const [draft, setDraft] = useState({ ...sender, password: null as string | null });
+  const set = (change: Partial<typeof draft>) => setDraft((old) => ({ ...old, ...change }));
+  const path = { params: { path: { sender_id: sender.id } } };
+  const save = useMutation({
+    mutationFn: () => {
+      const { name, host, port, security, username, password, hourly_limit } = draft;
+      return take(
+        client.PUT("/api/senders/{sender_id}", {
+          ...path,
+          body: { name, host, port, security, username, password, hourly_limit },
+        }),
+      );
+    },
+    onSuccess: () => {
+      set({ password: null });
+      queries.invalidateQueries({ queryKey: vocabularyQuery.queryKey });
+      notifications.show({ message: "The relay is saved." });
+    },
+  });
+  const attempt = useMutation({
+    mutationFn: async () => {
+      await save.mutateAsync();
+      return take(client.POST("/api/senders/{sender_id}/try", path));
+    },
+  });
+  function submit(event: FormEvent) {
+    event.preventDefault();
+    save.mutate();
+  }
+  const fault = save.error ?? attempt.error;
+  return (
+    <form className={classes.card} onSubmit={submit}>
+      <TextInput
+        label="Name"
+        size="xs"
+        value={draft.name}
+        onChange={(event) => set({ name: event.currentTarget.value })}
+      />
+      <TextInput
+        label="Host"
+        size="xs"
+        value={draft.host}
+        onChange={(event) => set({ host: event.currentTarget.value })}
+      />
+      <NumberInput
+        label="Port"
+        size="xs"
+        min={1}
+        max={65535}
+        hideControls
+        value={draft.port}
+        onChange={(next) => typeof next === "number" && set({ port: next })}
+      />
+      <NativeSelect
+        label="Security"
+        size="xs"
+        value={draft.security}
+        data={[
+          { value: "starttls", label: "STARTTLS" },
+          { value: "tls", label: "TLS" },
+          { value: "none", label: "none (this machine only)" },
+        ]}
+        onChange={(event) => set({ security: event.currentTarget.value })}
+      />
+      <TextInput
+        label="User"
+        size="xs"
+        autoComplete="off"
+        value={draft.username ?? ""}
+        onChange={(event) => set({ username: event.currentTarget.value || null })}
+      />
+      <PasswordInput
+        label="Password"
+        size="xs"
+        autoComplete="new-password"
+        placeholder={sender.has_password ? "stored; type to replace it" : "none"}
+        value={draft.password ?? ""}
+        onChange={(event) => set({ password: event.currentTarget.value })}
+      />
+      <NumberInput
+        label="At most in an hour"
+        size="xs"
+        min={1}
+        hideControls
+        thousandSeparator=","
+        value={draft.hourly_limit ?? ""}
+        onChange={(next) => set({ hourly_limit: typeof next === "number" ? next : null })}
+      />
+      <div className={classes.buttons}>
+        <Button type="submit" variant="filled" loading={save.isPending}>
+          Save
+        </Button>
+        <Button loading={attempt.isPending} onClick={() => attempt.mutate()}>
+          Save and try it
+        </Button>
+      </div>
+      <div className={classes.told} aria-live="polite">
+        {fault && <Trouble>{wordsOf(fault)}</Trouble>}
+        {attempt.data?.map((step) => (
+          <div key={step.name} className={classes.step}>
+            <Diamond state={step.worked ? "done" : "bad"} size={13} />
+            <b>{step.name}</b>
+            <span>{step.words}</span>
+            <span className="faint">{step.milliseconds} ms</span>
+          </div>
+        ))}
+      </div>
+    </form>
+  );
+}

@@ -88,7 +88,7 @@ def founding(*, smtp_host: str, smtp_port: int) -> Founding:
                 security="none",
                 hourly_limit=6_000,
                 # The rehearsal lives in compressed time, so its relay may be asked again soon.
-                retry_delays_seconds=(6, 12, 30, 60, 120),
+                retry_delays_seconds=(15, 30, 60, 120, 240),
                 timeout_seconds=30,
             ),
         ),

@@ -16,7 +16,10 @@ export function DeskPage() {
   const troubled = desk.runs.filter((run) => run.trouble);
   return (
     <div className={classes.page}>
-      <PageHead title="Desk" about={`${count(desk.contacts)} contacts, ${count(desk.campaigns)} campaigns`}>
+      <PageHead
+        title="Desk"
+        about={`${count(desk.contacts)} contacts, ${desk.campaigns === 1 ? "1 campaign" : `${count(desk.campaigns)} campaigns`}`}
+      >
         <ButtonLink to="/contacts/bring-in">Bring people in</ButtonLink>
         <ButtonLink to="/campaigns" variant="filled">
           Open campaigns

@@ -32,6 +32,7 @@ export function Dispatch({ runs, run, trace, onRun, onTrace }: DispatchProps) {
   }
   if (error) return <Trouble>{wordsOf(error)}</Trouble>;
   if (!view) return null;
+  const now = view.state === "going" ? new Date().toISOString() : undefined;
   return (
     <div className={classes.dispatch}>
       <div className={classes.middle}>
@@ -51,11 +52,7 @@ export function Dispatch({ runs, run, trace, onRun, onTrace }: DispatchProps) {
             {view.trouble} Nobody is lost: those who wait are tried again by themselves.
           </Trouble>
         )}
-        <CurveChart
-          total={view.planned}
-          lines={linesOf(view)}
-          now={view.state === "going" ? new Date().toISOString() : undefined}
-        />
+        <CurveChart total={view.planned} lines={linesOf(view, now)} now={now} />
         <BatchStrip batches={view.batches} />
         <div className={classes.two}>
           <section>
@@ -76,11 +73,13 @@ export function Dispatch({ runs, run, trace, onRun, onTrace }: DispatchProps) {
   );
 }
 
-function linesOf(view: Schemas["DispatchView"]): Line[] {
+function linesOf(view: Schemas["DispatchView"], now: string | undefined): Line[] {
   const start = { at: view.released_at, out: 0 };
+  // Up to now the curve is flat where nothing was accepted; what is expected goes on from there.
+  const here = now ? [{ at: now, out: view.states.accepted ?? 0 }] : [];
   const lines: Line[] = [
     { name: "planned", style: "planned", points: view.planned_curve },
-    { name: "accepted", style: "accepted", points: [start, ...view.accepted_curve] },
+    { name: "accepted", style: "accepted", points: [start, ...view.accepted_curve, ...here] },
   ];
   if (view.expected) lines.push({ name: "expected", style: "expected", points: view.expected.curve });
   return lines;

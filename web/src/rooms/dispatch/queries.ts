@@ -34,6 +34,7 @@ export const deliveriesQuery = (run: number, search: string, state: string | nul
           },
         }),
       ),
+    refetchInterval: 3000,
     placeholderData: keepPreviousData,
   });
 

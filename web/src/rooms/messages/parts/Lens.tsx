@@ -63,10 +63,10 @@ export function Lens({ content, criteria, topicId, identityId, senderId, onProbl
             </span>
             <span className={classes.step}>
               <Button size="compact-xs" onClick={keys.k} aria-label="Previous person">
-                ‹ <kbd>K</kbd>
+                <kbd>K</kbd>
               </Button>
               <Button size="compact-xs" onClick={keys.j} aria-label="Next person">
-                <kbd>J</kbd> ›
+                <kbd>J</kbd>
               </Button>
             </span>
           </header>

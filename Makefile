@@ -1,0 +1,33 @@
+# Two commands are enough on a fresh Debian machine: `make demo` and `make test`.
+.PHONY: setup demo demo-reset test check client screenshots bench clean
+
+setup: ## all dependencies and the built front end
+	@scripts/bootstrap app
+
+demo: setup ## everything on loopback, with the museum's data; Ctrl C stops it
+	@.venv/bin/uvarovite demo
+
+demo-reset: setup ## the same, from the beginning
+	@.venv/bin/uvarovite demo --reset
+
+test: ## every check and every test
+	@scripts/bootstrap test
+	@scripts/test
+
+check: ## linters and types only
+	@scripts/bootstrap test
+	@scripts/check
+
+client: ## the front end's API types, from the server's own description
+	@scripts/api-client
+
+screenshots: ## docs/screenshots, made anew from the demo's data
+	@scripts/bootstrap test
+	@.venv/bin/python scripts/screenshots.py
+
+bench: ## measurements; see bench/README.md
+	@scripts/bootstrap test
+	@.venv/bin/python -m bench
+
+clean: ## what was installed and built; the demo's data stays
+	rm -rf .venv web/node_modules web/dist

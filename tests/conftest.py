@@ -1,0 +1,57 @@
+"""A real PostgreSQL for the tests: one cluster for a test process, one migrated template, a database for each test."""
+
+import itertools
+import shutil
+import tempfile
+from collections.abc import Iterator
+from pathlib import Path
+
+import hypothesis
+import psycopg
+import pytest
+
+from tests.support.museum import Museum, make_museum
+from uvarovite.store.cluster import Cluster, free_port
+from uvarovite.store.database import Database
+from uvarovite.store.schema import upgrade
+
+# The same cases every time; a longer search on demand: pytest --hypothesis-profile=long
+hypothesis.settings.register_profile("ci", derandomize=True, deadline=None, max_examples=100, print_blob=True)
+hypothesis.settings.register_profile("long", deadline=None, max_examples=5_000)
+hypothesis.settings.load_profile("ci")
+
+_numbers = itertools.count(1)
+
+
+@pytest.fixture(scope="session")
+def cluster() -> Iterator[Cluster]:
+    """A cluster of its own, with a migrated template database."""
+    directory = Path(tempfile.mkdtemp(prefix="uvarovite-test-"))
+    directory.chmod(0o755)
+    made = Cluster(directory / "postgres", free_port(), durable=False)
+    made.start()
+    upgrade(made.url())
+    with psycopg.connect(made.url("postgres"), autocommit=True) as connection:
+        connection.execute("ALTER DATABASE uvarovite RENAME TO template_uvarovite")
+    yield made
+    made.stop()
+    shutil.rmtree(directory, ignore_errors=True)
+
+
+@pytest.fixture
+def database(cluster: Cluster) -> Iterator[Database]:
+    """An empty database with the schema."""
+    name = f"test_{next(_numbers)}"
+    with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
+        connection.execute(f"CREATE DATABASE {name} TEMPLATE template_uvarovite STRATEGY file_copy")
+    made = Database(cluster.url(name), connections=8)
+    yield made
+    made.close()
+    with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
+        connection.execute(f"DROP DATABASE {name} WITH (FORCE)")
+
+
+@pytest.fixture
+def museum(database: Database) -> Museum:
+    """A small museum: ten people with every kind of trouble, an audience, a message and a campaign."""
+    return make_museum(database)

@@ -1,0 +1,121 @@
+"""Fields, records and criteria trees for property tests."""
+
+from datetime import UTC, date, datetime
+from decimal import Decimal
+
+from hypothesis import strategies as st
+
+from uvarovite.core.contacts import STANDARD_FIELDS, Field, FieldType, Value
+from uvarovite.core.expressions import (
+    OPERATORS,
+    All,
+    AnyOf,
+    Clock,
+    Condition,
+    DateLiteral,
+    Literal,
+    MoneyLiteral,
+    Node,
+    Not,
+    NumberLiteral,
+    PeriodLiteral,
+    TextLiteral,
+)
+from uvarovite.core.values import Money
+
+CHOICES = ("Friend", "Fellow", "Patron")
+FIELDS: dict[str, Field] = {
+    field.key: field
+    for field in (
+        *STANDARD_FIELDS,
+        Field(key="membership", label="Membership", type=FieldType.CHOICE, choices=CHOICES),
+        Field(key="pledge", label="Pledge", type=FieldType.MONEY, currency="EUR"),
+        Field(key="renews_on", label="Renews on", type=FieldType.DATE),
+        Field(key="town", label="Town", type=FieldType.TEXT),
+        Field(key="visits_last_year", label="Visits last year", type=FieldType.NUMBER),
+        Field(key="volunteer", label="Volunteer", type=FieldType.YES_NO),
+    )
+}
+CLOCK = Clock(now=datetime(2026, 3, 31, 12, tzinfo=UTC), today=date(2026, 3, 31))
+
+# Letters whose cases and compositions differ between systems, quotes, and what SQL and patterns would treat specially.
+_LETTERS = "aAbBßẞſσςΣİIıiée\u0301ÅA\u030aﬁж中日ا %_\\'\"@{};-"
+texts = st.text(alphabet=_LETTERS, max_size=6)
+numbers = st.decimals(min_value=-1000, max_value=1000, places=2)
+days = st.dates(min_value=date(2025, 11, 1), max_value=date(2026, 9, 1))
+
+
+def _value(field: Field) -> st.SearchStrategy[Value]:
+    blank: st.SearchStrategy[Value] = st.none()
+    match field.type:
+        case FieldType.TEXT:
+            return blank | texts.map(lambda text: text.strip() or None)
+        case FieldType.CHOICE:
+            return blank | st.sampled_from(CHOICES)
+        case FieldType.NUMBER:
+            return blank | numbers
+        case FieldType.MONEY:
+            # A currency that the field does not have now, left from before it was changed.
+            return blank | st.builds(
+                lambda amount, currency: Money(amount=amount, currency=currency),
+                numbers,
+                st.sampled_from(["EUR", "EUR", "USD"]),
+            )
+        case FieldType.DATE:
+            return blank | days
+        case FieldType.YES_NO:
+            return blank | st.booleans()
+
+
+_OWN = {key: field for key, field in FIELDS.items() if key not in ("address", "contact_no", "language")}
+records: st.SearchStrategy[dict[str, Value]] = st.fixed_dictionaries(
+    {key: _value(field) for key, field in _OWN.items()}
+)
+
+_periods = st.builds(
+    lambda count, unit: PeriodLiteral(count=count, unit=unit),
+    st.integers(0, 14),
+    st.sampled_from(["days", "weeks", "months"]),
+)
+
+
+def _literal(field: Field) -> st.SearchStrategy[Literal]:
+    match field.type:
+        case FieldType.TEXT:
+            return texts.map(lambda text: TextLiteral(text=text))
+        case FieldType.CHOICE:
+            return st.sampled_from(CHOICES).map(lambda text: TextLiteral(text=text))
+        case FieldType.NUMBER:
+            return numbers.map(lambda number: NumberLiteral(number=number))
+        case FieldType.MONEY:
+            return numbers.map(lambda amount: MoneyLiteral(amount=amount, currency="EUR"))
+        case _:
+            return days.map(lambda day: DateLiteral(day=day))
+
+
+@st.composite
+def conditions(draw: st.DrawFn) -> Condition:
+    """A condition that passes the check, of any operator."""
+    field = draw(st.sampled_from(list(_OWN.values())))
+    operator = draw(st.sampled_from([row for row in OPERATORS.values() if field.type in row.types]))
+    literal = _literal(field)
+    values: tuple[Literal, ...] = {
+        "none": lambda: (),
+        "one": lambda: (draw(literal),),
+        "two": lambda: (draw(literal), draw(literal)),
+        "list": lambda: tuple(draw(st.lists(literal, min_size=1, max_size=3))),
+        "period": lambda: (draw(_periods),),
+    }[operator.operands]()
+    return Condition(field=field.key, operator=operator.key, values=values)
+
+
+def _groups(children: st.SearchStrategy[Node]) -> st.SearchStrategy[Node]:
+    several = st.lists(children, min_size=2, max_size=3).map(tuple)
+    return (
+        several.map(lambda nodes: All(children=nodes))
+        | several.map(lambda nodes: AnyOf(children=nodes))
+        | children.map(lambda node: Not(child=node))
+    )
+
+
+trees: st.SearchStrategy[Node] = st.recursive(conditions(), _groups, max_leaves=5)

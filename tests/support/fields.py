@@ -1,7 +1,6 @@
 """Fields, records and criteria trees for property tests."""
 
 from datetime import UTC, date, datetime
-from decimal import Decimal
 
 from hypothesis import strategies as st
 

@@ -5,6 +5,7 @@ broke before the message's last line was sent, it was not taken; when it broke a
 """
 
 import asyncio
+import socket
 import ssl
 import time
 from dataclasses import dataclass, field
@@ -134,14 +135,17 @@ def _client(relay: Relay) -> SMTP:
 
 
 def _connect_words(where: str, fault: Exception) -> str:
-    text = str(fault)
-    if "refused" in text or isinstance(fault, ConnectionRefusedError):
+    # aiosmtplib wraps what the system said; the kinds of the causes tell more than their texts.
+    causes: list[BaseException] = [fault]
+    while (cause := causes[-1].__cause__ or causes[-1].__context__) is not None:
+        causes.append(cause)
+    if any(isinstance(cause, ConnectionRefusedError) for cause in causes):
         return f"Nothing listens at {where}. Is the relay running, and is the port right?"
-    if "Name or service" in text or "getaddrinfo" in text or "nodename" in text:
+    if any(isinstance(cause, socket.gaierror) for cause in causes):
         return f"There is no host of that name: {where}. Check the spelling."
-    if "STARTTLS" in text:
+    if "STARTTLS" in str(fault):
         return f"{where} offers no STARTTLS. Choose another security, if the relay's keeper says so."
-    return f"No connection to {where}: {text}"
+    return f"No connection to {where}: {fault}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

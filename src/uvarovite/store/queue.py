@@ -230,9 +230,10 @@ def close_batch(tx: Transaction, batch: ClaimedBatch, *, now: datetime, again_at
     )
     hit = change_sql(
         tx,
-        """UPDATE batch SET state = :state, due_at = :due, lease_token = NULL, lease_until = NULL, worker = NULL
+        """UPDATE batch SET state = :state, due_at = greatest(due_at, CAST(:due AS timestamptz)), lease_token = NULL,
+                lease_until = NULL, worker = NULL
             WHERE run_id = :run AND number = :number AND lease_token = :token AND state = 'claimed'""",
-        {**own, "state": "waiting" if left else "done", "due": again_at},
+        {**own, "state": "waiting" if left else "done", "due": again_at if again_at > now else None},
     )
     if not hit:
         raise LeaseLost

@@ -1,0 +1,125 @@
+"""Bad input over HTTP: a clear problem each time, and nothing half-written."""
+
+from collections.abc import Iterator
+
+import pytest
+from fastapi.testclient import TestClient
+
+from tests.support.museum import MESSAGE, Museum
+from tests.support.web import TestClock, sign_in, web_client
+from uvarovite.services.imports import LARGEST_UPLOAD_BYTES
+from uvarovite.store.cluster import free_port
+from uvarovite.store.database import run_sql
+
+
+@pytest.fixture
+def client(museum: Museum) -> Iterator[TestClient]:
+    with web_client(museum.database, TestClock()) as made:
+        sign_in(made, museum.database)
+        yield made
+
+
+FILES = [
+    (b"", "file_empty", "empty"),
+    (b"\xff\xfe\x00\xd8garbage", "file_encoding", "CSV UTF-8"),
+    (b"PK\x03\x04\x14\x00", "file_spreadsheet", "save it as"),
+    (b"a@b.example,Ada,Gray\n", "file_no_header", "column names"),
+    (b"E-mail,Town\n" + b"x" * LARGEST_UPLOAD_BYTES, "file_too_large", "32 MB"),
+    (b'E-mail,Town\na@b.example,"open\n', "file_broken_quotes", "line 2"),
+]
+
+
+@pytest.mark.parametrize(("data", "code", "words"), FILES, ids=[row[1] for row in FILES])
+def test_a_bad_file_is_refused_with_what_to_do(
+    client: TestClient, museum: Museum, data: bytes, code: str, words: str
+) -> None:
+    answer = client.post("/api/imports", files={"file": ("people.csv", data, "text/csv")})
+    problem = answer.json()
+    assert (answer.status_code, problem["code"]) == (422, code)
+    assert words in problem["detail"]
+    assert answer.headers["content-type"] == "application/problem+json"
+    with museum.database.transaction() as tx:
+        assert run_sql(tx, "SELECT count(*) FROM import_file WHERE written_at IS NULL")[0][0] == 0
+        assert run_sql(tx, "SELECT count(*) FROM contact")[0][0] == 10
+
+
+def test_an_expression_with_a_typo_keeps_its_text_and_its_place(client: TestClient) -> None:
+    view = client.post("/api/criteria", json={"text": 'town startswith "Sk"'}).json()
+    assert view["matched"] is None
+    assert view["problem"]["suggestion"] == "starts with"
+    assert (view["problem"]["line"], view["problem"]["column"], view["problem"]["length"]) == (1, 6, 10)
+    answer = client.post("/api/audiences", json={"name": "x", "text": 'town startswith "Sk"'})
+    assert (answer.status_code, answer.json()["place"]) == (422, {"line": 1, "column": 6, "length": 10})
+
+
+def test_a_tree_that_is_none_is_refused(client: TestClient) -> None:
+    for tree in ({}, {"version": 9, "tree": {}}, {"version": 1, "tree": {"kind": "any", "children": []}}):
+        answer = client.post("/api/criteria", json={"tree": tree})
+        assert (answer.status_code, answer.json()["code"]) == (422, "tree")
+
+
+def test_a_message_with_an_unknown_field_is_told_in_the_lens_and_not_sent(client: TestClient, museum: Museum) -> None:
+    content = MESSAGE.model_copy(update={"subject": "@{firstname}"}).model_dump(mode="json")
+    lens = client.post("/api/lens", json={"content": content, "topic_id": museum.topic_id}).json()
+    assert lens["problems"][0]["part"] == "subject"
+    assert lens["html"] == ""
+    answer = client.post("/api/test-send", json={"content": content, "contact_id": lens["contact_id"]})
+    assert (answer.status_code, answer.json()["code"]) == (422, "problems")
+
+
+def test_a_relay_that_is_not_there_is_told_in_words(client: TestClient, museum: Museum) -> None:
+    relay = {"name": "Main relay", "host": "127.0.0.1", "port": free_port(), "security": "none"}
+    assert client.put(f"/api/senders/{museum.sender_id}", json=relay).status_code == 200
+    steps = client.post(f"/api/senders/{museum.sender_id}/try").json()
+    assert [step["worked"] for step in steps] == [True, False]
+    assert "Nothing listens at 127.0.0.1" in steps[1]["words"]
+    body = {"content": MESSAGE.model_dump(mode="json"), "contact_id": museum.contact_id("M-01")}
+    answer = client.post("/api/test-send", json=body)
+    assert (answer.status_code, answer.json()["code"]) == (422, "relay")
+    assert answer.json()["detail"].startswith("The test was not sent. Nothing listens at")
+
+
+def test_a_relays_password_is_stored_sealed_and_never_shown(client: TestClient, museum: Museum) -> None:
+    relay = {"name": "M", "host": "127.0.0.1", "port": 25, "security": "none", "username": "u", "password": "hush-hush"}
+    answer = client.put(f"/api/senders/{museum.sender_id}", json=relay)
+    assert answer.json()["has_password"] is True
+    assert "hush-hush" not in answer.text + client.get("/api/vocabulary").text
+    with museum.database.transaction() as tx:
+        sealed = run_sql(tx, "SELECT sealed_password FROM sender")[0][0]
+    assert sealed
+    assert "hush-hush" not in sealed
+    kept = client.put(f"/api/senders/{museum.sender_id}", json={**relay, "password": None})
+    assert kept.json()["has_password"] is True
+
+
+REFUSED = [
+    ("POST", "/api/campaigns", {"name": " "}, "no_name"),
+    ("POST", "/api/campaigns", {"name": "Walks"}, "taken"),
+    ("POST", "/api/campaigns", {"name": "x", "pace": {"batch_size": 0}}, "pace"),
+    ("POST", "/api/campaigns", {"name": "x", "audience_id": 999}, "gone"),
+    ("POST", "/api/audiences", {"name": "Everyone", "text": "everyone"}, "taken"),
+    ("POST", "/api/messages", {"name": "x", "content": {"blocks": [{"kind": "script"}]}}, "unreadable"),
+    ("GET", "/api/contacts?after=nonsense", None, "bad_page"),
+    ("GET", "/api/contacts/999", None, "not_found"),
+    ("GET", "/api/runs/999", None, "not_found"),
+    ("GET", "/api/runs/1/deliveries?state=nonsense", None, "state"),
+    ("GET", "/api/deliveries/999/trace", None, "not_found"),
+    ("POST", "/api/runs/999/pause", None, "not_found"),
+    ("GET", "/api/nothing/here", None, "not_found"),
+]
+
+
+@pytest.mark.parametrize(("method", "path", "body", "code"), REFUSED)
+def test_what_cannot_be_done_is_a_problem_with_words(
+    client: TestClient, method: str, path: str, body: dict[str, object] | None, code: str
+) -> None:
+    answer = client.request(method, path, json=body)
+    assert 400 <= answer.status_code < 500
+    assert answer.json()["code"] == code
+    assert len(answer.json()["detail"]) > 10
+
+
+def test_pages_carry_their_guards(client: TestClient) -> None:
+    answer = client.get("/contacts")
+    assert "default-src 'self'" in answer.headers["content-security-policy"]
+    assert answer.headers["x-content-type-options"] == "nosniff"

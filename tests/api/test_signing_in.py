@@ -1,0 +1,104 @@
+"""Signing in: cookies, CSRF, the limit on tries, one-time links; and no route without it."""
+
+from collections.abc import Iterator
+from datetime import timedelta
+
+import pytest
+from fastapi.testclient import TestClient
+
+from tests.support.museum import Museum
+from tests.support.web import EMAIL, PASSWORD, TestClock, sign_in, web_client
+from uvarovite.api.context import COOKIE, CSRF_HEADER
+from uvarovite.services.accounts import create_user, make_link
+from uvarovite.services.errors import BadInput
+
+
+@pytest.fixture
+def clock() -> TestClock:
+    return TestClock()
+
+
+@pytest.fixture
+def client(museum: Museum, clock: TestClock) -> Iterator[TestClient]:
+    with web_client(museum.database, clock) as made:
+        yield made
+
+
+def test_no_route_answers_without_a_session(client: TestClient) -> None:
+    paths = client.get("/api/openapi.json").json()["paths"]
+    asked = 0
+    for path, methods in paths.items():
+        for method in methods:
+            if path.startswith("/api/session") and method == "post":
+                continue
+            address = path
+            for name in ("contact_id", "import_id", "audience_id", "message_id", "campaign_id", "run_id",
+                         "delivery_id", "sender_id"):  # fmt: skip
+                address = address.replace(f"{{{name}}}", "1")
+            answer = client.request(method, address, json={})
+            assert answer.status_code == 401, (method, path)
+            assert answer.json()["code"] == "not_signed_in"
+            asked += 1
+    assert asked > 25
+
+
+def test_a_session_is_in_a_cookie_that_no_script_reads(client: TestClient, museum: Museum) -> None:
+    create_user(museum.database, email=EMAIL, name="Signe Vale", password=PASSWORD, now=TestClock().now)
+    answer = client.post("/api/session", json={"email": EMAIL.upper(), "password": PASSWORD})
+    cookie = answer.headers["set-cookie"]
+    assert cookie.startswith(f"{COOKIE}=")
+    assert "HttpOnly" in cookie
+    assert "SameSite=lax" in cookie
+    assert client.get("/api/session").json()["name"] == "Signe Vale"
+    assert PASSWORD not in answer.text
+
+
+def test_a_change_without_the_csrf_token_is_refused(client: TestClient, museum: Museum) -> None:
+    sign_in(client, museum.database)
+    body = {"name": "Skarn only", "text": 'town is "Skarn"'}
+    assert client.post("/api/audiences", json=body).status_code == 200
+    for token in ("", "wrong"):
+        answer = client.post("/api/audiences", json={**body, "name": "Other"}, headers={CSRF_HEADER: token})
+        assert (answer.status_code, answer.json()["code"]) == (403, "csrf")
+
+
+def test_guessing_is_stopped_for_a_quarter_of_an_hour(client: TestClient, museum: Museum, clock: TestClock) -> None:
+    create_user(museum.database, email=EMAIL, name="Signe Vale", password=PASSWORD, now=clock.now)
+    for _ in range(6):
+        answer = client.post("/api/session", json={"email": EMAIL, "password": "a wrong guess"})
+        assert (answer.status_code, answer.json()["code"]) == (401, "wrong_log_in")
+    unknown = client.post("/api/session", json={"email": "nobody@skarnmuseum.example", "password": "x"})
+    assert unknown.json()["detail"] == answer.json()["detail"]
+    assert client.post("/api/session", json={"email": EMAIL, "password": PASSWORD}).status_code == 429
+    clock.now += timedelta(minutes=16)
+    assert client.post("/api/session", json={"email": EMAIL, "password": PASSWORD}).status_code == 200
+
+
+def test_a_link_works_once_and_for_a_day(client: TestClient, museum: Museum, clock: TestClock) -> None:
+    create_user(museum.database, email=EMAIL, name="Signe Vale", password=PASSWORD, now=clock.now)
+    token = make_link(museum.database, email=EMAIL, now=clock.now)
+    assert client.post("/api/session/link", json={"token": token}).status_code == 200
+    assert client.post("/api/session/link", json={"token": token}).status_code == 401
+    old = make_link(museum.database, email=EMAIL, now=clock.now)
+    clock.now += timedelta(hours=25)
+    assert client.post("/api/session/link", json={"token": old}).status_code == 401
+
+
+def test_signing_out_and_time_end_a_session(client: TestClient, museum: Museum, clock: TestClock) -> None:
+    sign_in(client, museum.database)
+    kept = client.cookies[COOKIE]
+    assert client.delete("/api/session").status_code == 204
+    client.cookies.set(COOKIE, kept)
+    assert client.get("/api/session").status_code == 401
+    client.cookies.clear()
+    sign_in(client, museum.database, make=False)
+    clock.now += timedelta(hours=13)
+    assert client.get("/api/session").status_code == 401
+
+
+def test_a_short_password_and_an_address_in_use_are_refused(museum: Museum, clock: TestClock) -> None:
+    with pytest.raises(BadInput, match="at least 10"):
+        create_user(museum.database, email=EMAIL, name="", password="short", now=clock.now)
+    create_user(museum.database, email=EMAIL, name="", password=PASSWORD, now=clock.now)
+    with pytest.raises(BadInput, match="already"):
+        create_user(museum.database, email=EMAIL.upper(), name="", password=PASSWORD, now=clock.now)

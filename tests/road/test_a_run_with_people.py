@@ -1,0 +1,137 @@
+"""A whole run with real processes: providers answer each in their manner, people open, click and leave."""
+
+import re
+from pathlib import Path
+
+import httpx
+
+from tests.support.museum import KEYRING, Museum, make_museum
+from tests.support.processes import Installation, installation, until
+from uvarovite.bootstrap import system_clock
+from uvarovite.services.campaigns import release
+from uvarovite.services.watching import dispatch_view
+from uvarovite.store.cluster import free_port
+from uvarovite.store.database import Database, run_sql
+
+PER_DOMAIN = 40
+DOMAINS = (
+    "slatepost.example", "quartzmail.example", "fjordnet.example", "copperbox.example", "guildhall.example",
+)  # fmt: skip
+
+
+def people_file() -> str:
+    rows = [
+        f"P-{place}-{number:03d},person{number}@{domain},Person,{number}"
+        for place, domain in enumerate(DOMAINS)
+        for number in range(PER_DOMAIN)
+    ]
+    return "\n".join(["Contact no.,E-mail address,First name,Last name", *rows]) + "\n"
+
+
+def let_go(museum: Museum, world: Installation) -> int:
+    view = museum.view(system_clock())
+    assert view.clearance is not None
+    return release(
+        museum.database,
+        campaign_id=museum.campaign_id,
+        edition=view.edition,
+        seen_cleared=view.clearance.cleared,
+        seen_message_number=view.message_number or 0,
+        user_id=None,
+        public_url=world.web_url,
+        keyring=KEYRING,
+        now=system_clock(),
+    )
+
+
+def test_providers_answer_and_people_react(database: Database, tmp_path: Path) -> None:
+    with installation(database.url, tmp_path) as world:
+        museum = make_museum(
+            database, people=people_file(), smtp_port=world.ports["smtp"], batch_size=50, gap_seconds=0
+        )
+        with database.transaction() as tx:
+            run_sql(tx, "UPDATE sender SET retry_delays_seconds = '[1, 2, 3, 3]'")
+        world.start_rehearsal(speed=6_000)
+        world.start_web()
+        run_id = let_go(museum, world)
+        world.start("worker")
+
+        def view():  # type: ignore[no-untyped-def]
+            return dispatch_view(database, run_id, system_clock())
+
+        until(lambda: view().state == "ended", "the end of the run")
+        ended = view()
+        assert ended.planned == len(DOMAINS) * PER_DOMAIN == sum(ended.states.values())
+        # Greylisted and told to slow down, they got it in the end; only fjordnet refuses for good.
+        assert {line.domain for line in ended.troubles} <= {"fjordnet.example"}
+        with database.transaction() as tx:
+            kinds = run_sql(
+                tx,
+                """SELECT DISTINCT split_part(address_folded, '@', 2) AS domain, kind FROM attempt
+                    JOIN delivery ON delivery.id = delivery_id ORDER BY 1, 2""",
+            )
+        by_domain: dict[str, set[str]] = {}
+        for row in kinds:
+            by_domain.setdefault(row.domain, set()).add(row.kind)
+        assert by_domain["slatepost.example"] == by_domain["guildhall.example"] == {"accepted"}
+        assert by_domain["quartzmail.example"] == {"accepted", "try_later"}
+        assert by_domain["fjordnet.example"] == {"accepted", "refused_address"}
+        assert "try_later" in by_domain["copperbox.example"] or ended.states["accepted"] > 0
+
+        until(lambda: view().responses["opened"] > 20, "people to open")
+        until(lambda: view().responses["clicked"] > 5, "people to click")
+        until(lambda: view().responses["left"] > 0, "somebody to leave")
+        # Guildhall's scanner follows every link of everybody; it is counted among machines only.
+        assert view().responses["machine_events"] >= 2 * PER_DOMAIN
+        with database.transaction() as tx:
+            left = run_sql(tx, "SELECT count(*) FROM consent WHERE state = 'left'")[0][0]
+        assert left == view().responses["left"]
+        # Those who left are held back from the next run.
+        until(lambda: view().responses == view().responses, "a quiet moment")
+        cleared = museum.view(system_clock()).clearance
+        assert cleared is not None
+        consent = next(gate for gate in cleared.gates if gate.key == "consent")
+        assert consent.held >= left
+
+
+def test_a_relay_that_is_not_there_costs_nobody_an_attempt(database: Database, tmp_path: Path) -> None:
+    with installation(database.url, tmp_path) as world:
+        museum = make_museum(database, smtp_port=free_port(), batch_size=2)
+        run_id = let_go(museum, world)
+        world.start("worker")
+        trouble = until(lambda: dispatch_view(database, run_id, system_clock()).trouble, "trouble to be told")
+        assert re.match(r"Nothing listens at 127\.0\.0\.1:\d+\. Is the relay running", trouble)
+        view = dispatch_view(database, run_id, system_clock())
+        assert view.states == {"waiting": 5}
+        assert view.state == "going"
+        with database.transaction() as tx:
+            assert run_sql(tx, "SELECT count(*) FROM attempt")[0][0] == 0
+            # The relay comes up at another port; Set-up is mended, and the run goes on by itself.
+            run_sql(tx, "UPDATE sender SET port = :port", {"port": world.ports["smtp"]})
+            run_sql(tx, "UPDATE batch SET due_at = now() WHERE state = 'waiting'")
+        world.start_rehearsal()
+        until(lambda: dispatch_view(database, run_id, system_clock()).state == "ended", "the run to go on")
+        done = dispatch_view(database, run_id, system_clock())
+        assert done.states == {"accepted": 5}
+        assert done.trouble is None
+
+
+def test_the_inbox_shows_letters_text_and_source(database: Database, tmp_path: Path) -> None:
+    with installation(database.url, tmp_path) as world:
+        museum = make_museum(database, smtp_port=world.ports["smtp"])
+        world.start_rehearsal()
+        run_id = let_go(museum, world)
+        world.start("worker")
+        until(lambda: dispatch_view(database, run_id, system_clock()).state == "ended", "the end of the run")
+        inbox = f"http://127.0.0.1:{world.ports['inbox']}"
+        found = httpx.get(f"{inbox}/?search=zoe@").text
+        assert "Ζωή, two walks are open" in found
+        number = re.search(r"/m/(\d+)", found)
+        assert number
+        letter = httpx.get(f"{inbox}/m/{number[1]}").text
+        assert "sandbox=" in letter
+        assert "Skarn Valley Mineral Museum" in letter
+        assert "120,00" in httpx.get(f"{inbox}/m/{number[1]}?view=text").text
+        source = httpx.get(f"{inbox}/m/{number[1]}?view=source").text
+        assert "List-Unsubscribe-Post: List-Unsubscribe=One-Click" in source
+        assert httpx.get(f"{inbox}/m/9999").status_code == 404

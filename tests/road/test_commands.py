@@ -1,0 +1,137 @@
+"""The command line: shapes that scripts rely on, and exit codes that mean something."""
+
+import json
+import os
+import signal
+import socket
+import subprocess
+import sys
+from pathlib import Path
+
+import psycopg
+import pytest
+
+from tests.support.museum import Museum
+from tests.support.processes import Installation, until
+from uvarovite.bootstrap import port_is_free
+from uvarovite.store.cluster import free_port
+
+
+@pytest.fixture
+def world(museum: Museum, tmp_path: Path) -> Installation:
+    return Installation(museum.database.url, tmp_path)
+
+
+def test_import_reports_what_it_did(world: Installation, tmp_path: Path) -> None:
+    file = tmp_path / "more.csv"
+    file.write_text("E-mail,First name,Shoe size\nnia@slatepost.example,Nia,38\nbroken,Nia,38\n")
+    dry = world.run("import", str(file), "--dry-run", "--json")
+    assert (dry.returncode, json.loads(dry.stdout)["new"]) == (0, 1)
+    done = world.run("import", str(file), "--topic", "field_walks", "--ground", "Open day list", "--json")
+    told = json.loads(done.stdout)
+    assert (told["new"], told["changed"], told["same"]) == (1, 0, 0)
+    assert [(row["row"], row["reason"]) for row in told["refused"]] == [(2, "address_malformed")]
+    assert told["columns"][2] == {"header": "Shoe size", "field": None, "type": None}
+    again = world.run("import", str(file))
+    assert again.stdout.startswith("0 new, 0 changed, 1 the same, 1 refused")
+    assert world.run("import", str(tmp_path / "nothing.csv")).returncode == 2
+    (tmp_path / "empty.csv").write_text("")
+    empty = world.run("import", str(tmp_path / "empty.csv"))
+    assert (empty.returncode, empty.stdout) == (2, "")
+    assert "empty" in empty.stderr
+
+
+def test_count_gives_gates_or_the_place_of_the_fault(world: Installation) -> None:
+    told = json.loads(world.run("count", "everyone", "--topic", "field_walks", "--json").stdout)
+    assert (told["matched"], told["cleared"]) == (10, 5)
+    assert {gate["gate"]: gate["held"] for gate in told["gates"]} == {
+        "address": 1, "consent": 1, "suppressed": 2, "duplicate": 1,
+    }  # fmt: skip
+    faulty = world.run("count", 'twon is "Skarn"', "--json")
+    assert faulty.returncode == 2
+    problem = json.loads(faulty.stdout)["problem"]
+    assert (problem["line"], problem["column"], problem["length"], problem["code"]) == (1, 1, 4, "unknown_field")
+    for_people = world.run("count", 'twon is "Skarn"')
+    assert 'twon is "Skarn"\n^^^^\n' in for_people.stdout
+
+
+def test_status_trace_and_pause_speak_of_the_latest_run(world: Installation, museum: Museum) -> None:
+    assert world.run("status", "Walks").returncode == 2
+    museum.release()
+    told = json.loads(world.run("status", "Walks", "--json").stdout)
+    assert (told["planned"], told["states"], told["state"]) == (5, {"waiting": 5}, "going")
+    traced = json.loads(world.run("trace", "Walks", "ADA@slatepost.example", "--json").stdout)
+    assert traced["state"] == "waiting"
+    assert any("Signed the list at the open day" in step["words"] for step in traced["steps"])
+    assert world.run("trace", "Walks", "nobody@slatepost.example").returncode == 2
+    assert world.run("pause", "Walks").returncode == 0
+    again = world.run("pause", "Walks")
+    assert (again.returncode, again.stderr.strip()) == (3, "The run is paused already.")
+
+
+def test_a_database_that_is_not_there_and_a_taken_port_are_told(world: Installation) -> None:
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        world.environment["UVAROVITE_WEB_PORT"] = str(taken.getsockname()[1])
+        told = world.run("serve")
+    assert told.returncode == 1
+    assert "is taken. Stop what uses it, or set UVAROVITE_WEB_PORT" in told.stderr
+    world.environment["UVAROVITE_DATABASE_URL"] = f"postgresql://uvarovite@127.0.0.1:{free_port()}/x"
+    told = world.run("count", "everyone")
+    assert told.returncode == 1
+    assert "PostgreSQL cannot be reached" in told.stderr
+    world.environment["UVAROVITE_SECRET_KEY"] = "short"
+    assert "UVAROVITE_SECRET_KEY" in world.run("serve").stderr
+
+
+def test_the_demo_starts_keeps_its_data_and_leaves_no_process_behind(tmp_path: Path) -> None:
+    ports = {name: free_port() for name in ("WEB", "SMTP", "INBOX", "DATABASE")}
+    environment = {**os.environ, **{f"UVAROVITE_{name}_PORT": str(port) for name, port in ports.items()}}
+    environment.pop("UVAROVITE_DATABASE_URL", None)
+    tmp_path.chmod(0o755)
+    for parent in tmp_path.parents[:3]:
+        parent.chmod(0o755)
+    command = [
+        sys.executable,
+        "-m",
+        "uvarovite.cli.main",
+        "demo",
+        "--directory",
+        str(tmp_path / "demo"),
+        "--contacts",
+        "60",
+    ]
+
+    def play(stop_by: signal.Signals) -> str:
+        output = tmp_path / "output"
+        with output.open("wb") as file:
+            process = subprocess.Popen(command, env=environment, stdout=file, stderr=file, start_new_session=True)
+        try:
+            until(lambda: "is ready" in output.read_text() or process.poll() is not None, "the demo to be ready")
+            assert process.poll() is None, output.read_text()
+            url = f"postgresql://uvarovite@127.0.0.1:{ports['DATABASE']}/uvarovite"
+            with psycopg.connect(url) as connection:
+                counted = connection.execute("SELECT count(*) FROM contact").fetchone()
+        finally:
+            process.send_signal(stop_by)
+            process.wait(timeout=60)
+        assert all(port_is_free("127.0.0.1", port) for port in ports.values())
+        left = subprocess.run(["pgrep", "-f", str(tmp_path / "demo")], capture_output=True, text=True, check=False)
+        assert left.stdout == ""
+        assert counted is not None
+        assert 50 <= counted[0] <= 60
+        return output.read_text()
+
+    first = play(signal.SIGINT)
+    assert "Bringing in the museum's 60 contacts" in first
+    assert f"http://127.0.0.1:{ports['WEB']}/enter?token=" in first
+    second = play(signal.SIGTERM)
+    assert "Bringing in" not in second
+
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", ports["WEB"]))
+        taken.listen()
+        refused = subprocess.run(command, env=environment, capture_output=True, text=True, check=False)
+    assert refused.returncode == 1
+    assert f"Port {ports['WEB']} is taken" in refused.stderr

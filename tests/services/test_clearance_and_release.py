@@ -1,0 +1,152 @@
+"""The number on screen is the number that is sent: clearance, drift, and releasing twice."""
+
+from concurrent.futures import ThreadPoolExecutor
+from datetime import timedelta
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+
+from tests.support.fields import trees
+from tests.support.museum import MESSAGE, NOW, Museum
+from uvarovite.core.expressions import Node, print_criteria
+from uvarovite.core.messages import Paragraph
+from uvarovite.services.audiences import clearance, people_behind, read_criteria, save_audience
+from uvarovite.services.errors import BadInput, Conflict, ServiceRefusal
+from uvarovite.services.messages import save_message
+from uvarovite.store.database import run_sql
+
+
+def test_each_gate_holds_whom_it_should_and_the_sum_agrees(museum: Museum) -> None:
+    taken = clearance(museum.database, text="everyone", topic_id=museum.topic_id, now=NOW)
+    assert (taken.matched, taken.cleared) == (10, 5)
+    told = {(gate.key, reason.key): (reason.held, reason.names) for gate in taken.gates for reason in gate.reasons}
+    assert told == {
+        ("address", "no_address"): (1, ["Fenwick Quill"]),
+        ("consent", "left"): (1, ["Hugh Garth"]),
+        ("suppressed", "by_hand"): (2, ["Ivy Cragg", "Jude Lowick"]),
+        ("duplicate", "same_address"): (1, ["Gus Thwaite-Gray"]),
+    }
+    assert [gate.left for gate in taken.gates] == [9, 8, 6, 5]
+
+
+def test_a_topic_that_nobody_was_asked_about_clears_nobody(museum: Museum) -> None:
+    taken = clearance(museum.database, text="everyone", topic_id=museum.topic_id + 1, now=NOW)
+    assert taken.cleared == 0
+    consent = next(gate for gate in taken.gates if gate.key == "consent")
+    assert [(reason.words, reason.held) for reason in consent.reasons] == [("never asked", 9)]
+
+
+@settings(suppress_health_check=[HealthCheck.function_scoped_fixture], max_examples=60)
+@given(trees)
+def test_matched_is_always_held_plus_cleared_and_the_people_are_those_counted(museum: Museum, tree: Node) -> None:
+    text = print_criteria(tree)
+    taken = clearance(museum.database, text=text, topic_id=museum.topic_id, now=NOW)
+    read = read_criteria(museum.database, text=text, now=NOW)
+    assert read.matched == taken.matched == sum(gate.held for gate in taken.gates) + taken.cleared
+    people: list[int] = []
+    for gate in (*(gate.key for gate in taken.gates), None):
+        found = people_behind(museum.database, text=text, topic_id=museum.topic_id, gate=gate, after_id=0, now=NOW)
+        held = next((one.held for one in taken.gates if one.key == gate), taken.cleared)
+        assert len(found) == held
+        people += [person.id for person in found]
+    assert len(people) == len(set(people)) == taken.matched
+
+
+def test_what_is_released_is_who_was_cleared(museum: Museum) -> None:
+    view = museum.view()
+    assert [check for check in view.checks if check.blocking] == []
+    assert "goes to 5 people of Everyone who chose Field walks" in view.summary
+    run_id = museum.release()
+    assert museum.states(run_id) == dict.fromkeys(["M-01", "M-02", "M-03", "M-04", "M-05"], "waiting")
+    with museum.database.transaction() as tx:
+        sizes = run_sql(tx, "SELECT number, size FROM batch WHERE run_id = :run ORDER BY 1", {"run": run_id})
+    assert [(row.number, row.size) for row in sizes] == [(1, 2), (2, 2), (3, 1)]
+
+
+def test_releasing_twice_makes_one_run(museum: Museum) -> None:
+    def attempt(_: int) -> str:
+        try:
+            return f"run {museum.release()}"
+        except (Conflict, ServiceRefusal) as fault:
+            return fault.code
+
+    with ThreadPoolExecutor(4) as pool:
+        told = sorted(pool.map(attempt, range(4)))
+    assert told[0] == "run 1"
+    assert set(told[1:]) <= {"running", "blocked"}
+    with museum.database.transaction() as tx:
+        assert run_sql(tx, "SELECT count(*) FROM delivery")[0][0] == 5
+
+
+def test_a_number_that_moved_since_it_was_seen_stops_the_release(museum: Museum) -> None:
+    with pytest.raises(Conflict, match="5 people are cleared now; it was 7") as fault:
+        museum.release(seen_cleared=7)
+    assert fault.value.code == "drift"
+    with pytest.raises(Conflict) as fault:
+        museum.release(edition=99)
+    assert fault.value.code == "changed"
+    with pytest.raises(Conflict) as fault:
+        museum.release(seen_message_number=99)
+    assert fault.value.code == "changed"
+    with museum.database.transaction() as tx:
+        assert run_sql(tx, "SELECT (SELECT count(*) FROM run) + (SELECT count(*) FROM delivery)")[0][0] == 0
+
+
+def test_a_hole_for_one_cleared_person_blocks_the_release_and_names_them(museum: Museum) -> None:
+    content = MESSAGE.model_copy(update={"blocks": (Paragraph(text="Dear @{first_name},"), *MESSAGE.blocks)})
+    save_message(
+        museum.database, message_id=museum.message_id, name="Walks", content=content, number=1, user_id=None, now=NOW
+    )
+    blocking = [check.message for check in museum.view().checks if check.blocking]
+    assert blocking == [
+        '1 people have no first name and would see a hole: Wren. Add a fallback: @{first_name else "…"}.'
+    ]
+    with pytest.raises(ServiceRefusal) as fault:
+        museum.release()
+    assert fault.value.code == "blocked"
+
+
+def test_words_with_an_unknown_field_can_be_saved_and_not_released(museum: Museum) -> None:
+    content = MESSAGE.model_copy(update={"subject": "Dear @{firstname}"})
+    saved = save_message(
+        museum.database, message_id=museum.message_id, name="Walks", content=content, number=1, user_id=None, now=NOW
+    )
+    assert [one.problem.suggestion for one in saved.problems] == ["first_name"]
+    blocking = [check for check in museum.view().checks if check.blocking]
+    assert "Did you mean “first_name”?" in blocking[0].message
+    with pytest.raises(ServiceRefusal):
+        museum.release()
+
+
+def test_two_who_edit_the_same_lose_nothing(museum: Museum) -> None:
+    database = museum.database
+    save_message(database, message_id=museum.message_id, name="Walks", content=MESSAGE, number=1, user_id=None, now=NOW)
+    changed = MESSAGE.model_copy(update={"subject": "mine"})
+    save_message(database, message_id=museum.message_id, name="Walks", content=changed, number=1, user_id=None, now=NOW)
+    theirs = MESSAGE.model_copy(update={"subject": "theirs"})
+    with pytest.raises(Conflict):
+        save_message(
+            database, message_id=museum.message_id, name="Walks", content=theirs, number=1, user_id=None, now=NOW
+        )
+
+    def save(edition: int) -> None:
+        save_audience(
+            database,
+            audience_id=museum.audience_id,
+            name="Everyone",
+            text='town is "Skarn"',
+            edition=edition,
+            user_id=None,
+            now=NOW + timedelta(minutes=1),
+        )
+
+    save(1)
+    with pytest.raises(Conflict):
+        save(1)
+
+
+def test_criteria_with_a_fault_are_refused_with_their_place(museum: Museum) -> None:
+    with pytest.raises(BadInput) as fault:
+        clearance(museum.database, text='twon is "Skarn"', topic_id=museum.topic_id, now=NOW)
+    assert fault.value.place is not None
+    assert (fault.value.place.line, fault.value.place.column, fault.value.place.length) == (1, 1, 4)

@@ -1,0 +1,143 @@
+"""Left means left: whatever is in flight, whoever has left before the mark gets nothing."""
+
+from datetime import timedelta
+
+import pytest
+
+from tests.store.test_queue import OK, claim, kit_of, send
+from tests.support.museum import KEYRING, NOW, Museum
+from uvarovite.core.responses import Purpose, Token, sign_token
+from uvarovite.services import dispatch
+from uvarovite.services.errors import Conflict
+from uvarovite.services.responses import Visit, leave_page, leave_topic
+from uvarovite.services.watching import dispatch_view, sent_message, trace
+from uvarovite.store.database import run_sql
+
+VISIT = Visit(method="POST", agent="MailApp/7", origin="127.0.0.1")
+
+
+def leave(museum: Museum, delivery_id: int, way: str = "one_click") -> None:
+    token = sign_token(Token(purpose=Purpose.UNSUBSCRIBE, delivery_id=delivery_id), KEYRING)
+    assert leave_topic(museum.database, token, VISIT, way=way, keyring=KEYRING, now=NOW) is not None
+
+
+@pytest.mark.parametrize("moment", ["waiting", "claimed"])
+def test_who_leaves_before_the_mark_is_held_with_the_gates_name(museum: Museum, moment: str) -> None:
+    run_id = museum.release()
+    batch = claim(museum, "a") if moment == "claimed" else None
+    ada = museum.delivery_id(run_id, "M-01")
+    leave(museum, ada)
+    batch = batch or claim(museum, "a")
+    assert batch is not None
+    went = send(museum, batch, kit_of(museum, run_id), OK)
+    assert ada not in went
+    assert museum.states(run_id)["M-01"] == "held"
+    assert "held back before it went out: left the topic" in [step.words for step in trace(museum.database, ada).steps]
+
+
+def test_the_mark_itself_looks_at_consent_again(museum: Museum) -> None:
+    """Consent that is withdrawn in a way that holds nothing (here: straight in the ledger) still wins."""
+    from uvarovite.core.consent import ConsentEventKind
+    from uvarovite.services.founding import record_by_hand
+
+    run_id = museum.release()
+    batch = claim(museum, "a")
+    assert batch is not None
+    record_by_hand(
+        museum.database,
+        contact_no="M-01",
+        topic="field_walks",
+        kind=ConsentEventKind.WITHDRAWN,
+        at=NOW,
+        wording="by telephone",
+    )
+    assert museum.states(run_id)["M-01"] == "claimed"
+    went = send(museum, batch, kit_of(museum, run_id), OK)
+    assert museum.delivery_id(run_id, "M-01") not in went
+    assert museum.states(run_id)["M-01"] == "held"
+
+
+def test_leaving_works_any_number_of_times_and_is_written_once(museum: Museum) -> None:
+    run_id = museum.release()
+    ada = museum.delivery_id(run_id, "M-01")
+    token = sign_token(Token(purpose=Purpose.UNSUBSCRIBE, delivery_id=ada), KEYRING)
+    page = leave_page(museum.database, token, keyring=KEYRING)
+    assert page is not None
+    assert not page.left
+    for _ in range(3):
+        leave(museum, ada)
+    page = leave_page(museum.database, token, keyring=KEYRING)
+    assert page is not None
+    assert page.left
+    with museum.database.transaction() as tx:
+        events = run_sql(
+            tx,
+            "SELECT way, evidence FROM consent_event WHERE kind = 'withdrawn' AND contact_id = :id",
+            {"id": museum.contact_id("M-01")},
+        )
+    assert [row.way for row in events] == ["one_click"]
+    assert events[0].evidence["delivery"] == ada
+
+
+def test_who_left_is_not_in_the_next_run(museum: Museum) -> None:
+    run_id = museum.release()
+    leave(museum, museum.delivery_id(run_id, "M-01"))
+    dispatch.stop(museum.database, run_id, NOW)
+    again = museum.release(NOW + timedelta(minutes=1))
+    # Ada's address is Gus's too: he was held behind her as a duplicate, and consents for himself.
+    assert set(museum.states(again)) == {"M-02", "M-03", "M-04", "M-05", "M-07"}
+
+
+def test_pause_marks_nobody_and_stop_is_for_good(museum: Museum) -> None:
+    run_id = museum.release()
+    kit = kit_of(museum, run_id)
+    batch = claim(museum, "a")
+    assert batch is not None
+    dispatch.pause(museum.database, run_id, NOW)
+    assert dispatch.mark_group(museum.database, batch, kit, batch.delivery_ids, NOW).marked == ()
+    dispatch.give_back(museum.database, batch, now=NOW)
+    assert claim(museum, "b") is None
+    dispatch.go_on(museum.database, run_id, NOW)
+    batch = claim(museum, "c")
+    assert batch is not None
+    assert len(send(museum, batch, kit, OK)) == 2
+    dispatch.stop(museum.database, run_id, NOW)
+    assert claim(museum, "d") is None
+    view = dispatch_view(museum.database, run_id, NOW)
+    assert view.states == {"accepted": 2, "stopped": 3}
+    assert view.state == "stopped"
+    with pytest.raises(Conflict):
+        dispatch.go_on(museum.database, run_id, NOW)
+
+
+def test_what_was_sent_is_shown_again_byte_for_byte(museum: Museum) -> None:
+    import hashlib
+
+    run_id = museum.release()
+    kit = kit_of(museum, run_id)
+    batch = claim(museum, "a")
+    assert batch is not None
+    group = dispatch.mark_group(museum.database, batch, kit, batch.delivery_ids, NOW)
+    raw = {
+        one.id: kit.composer.compose(
+            delivery_id=one.id,
+            address=one.address,
+            record_json=one.record,
+            consent_since=one.consent_since,
+            marked_at=one.marked_at,
+        ).raw
+        for one in group.marked
+    }
+    told = [
+        dispatch.Told(delivery=one, answer=OK, digest=hashlib.sha256(raw[one.id]).hexdigest(), jitter=0)
+        for one in group.marked
+    ]
+    dispatch.settle_group(museum.database, batch, kit, told, NOW)
+    with museum.database.transaction() as tx:
+        run_sql(tx, "UPDATE contact SET first_name = 'Somebody else', folded = '{}'")
+    later = NOW + timedelta(days=400)
+    for id_, sent in raw.items():
+        shown = sent_message(museum.database, id_, keyring=KEYRING, now=later)
+        assert shown.source.encode() == sent
+        assert shown.identical
+        assert shown.sent

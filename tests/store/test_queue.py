@@ -1,0 +1,157 @@
+"""The queue: batches, gaps, leases, and what a dead worker leaves behind."""
+
+from datetime import datetime, timedelta
+
+import pytest
+
+from tests.support.museum import KEYRING, NOW, SECRET, Museum, make_museum
+from uvarovite.core.delivery import AnswerKind
+from uvarovite.core.delivery.answers import Answer
+from uvarovite.services import dispatch
+from uvarovite.services.dispatch import LEASE, ClaimedBatch, LeaseLost, RunKit, Told
+from uvarovite.store.database import Database, run_sql
+
+OK = Answer(kind=AnswerKind.ACCEPTED, code=250, enhanced="2.0.0", text="2.0.0 Ok", words="accepted")
+LATER = Answer(kind=AnswerKind.TRY_LATER, code=451, enhanced="4.7.1", text="4.7.1 later", words="greylisted")
+NOBODY = Answer(kind=AnswerKind.REFUSED_ADDRESS, code=550, enhanced="5.1.1", text="5.1.1 who?", words="unknown")
+
+
+def claim(museum: Museum, token: str, now: datetime = NOW) -> ClaimedBatch | None:
+    return dispatch.claim(museum.database, worker="w", lease_token=token, now=now)
+
+
+def kit_of(museum: Museum, run_id: int) -> RunKit:
+    return dispatch.load_run_kit(museum.database, run_id, keyring=KEYRING, secret=SECRET)
+
+
+def send(museum: Museum, batch: ClaimedBatch, kit: RunKit, answer: Answer | None, now: datetime = NOW) -> list[int]:
+    """Mark and settle a whole batch with one answer; the ids that went out."""
+    group = dispatch.mark_group(museum.database, batch, kit, batch.delivery_ids, now)
+    told = [Told(delivery=one, answer=answer, digest="d", jitter=0.0) for one in group.marked]
+    dispatch.settle_group(museum.database, batch, kit, told, now)
+    dispatch.give_back(museum.database, batch, now=now)
+    return [one.id for one in group.marked]
+
+
+def test_a_batch_is_claimed_once_and_the_next_after_the_gap(database: Database) -> None:
+    museum = make_museum(database, batch_size=2, gap_seconds=60)
+    museum.release()
+    first = claim(museum, "one")
+    assert first is not None
+    assert first.number == 1
+    assert len(first.delivery_ids) == 2
+    assert claim(museum, "two") is None
+    assert dispatch.next_due(database) == NOW + timedelta(seconds=60)
+    second = claim(museum, "two", NOW + timedelta(seconds=60))
+    assert second is not None
+    assert second.number == 2
+    assert not set(first.delivery_ids) & set(second.delivery_ids)
+
+
+def test_a_run_ends_when_everybody_stands_in_a_final_state(museum: Museum) -> None:
+    run_id = museum.release()
+    kit = kit_of(museum, run_id)
+    answers = [OK, NOBODY, OK]
+    sent = []
+    for place, answer in enumerate(answers):
+        batch = claim(museum, f"token {place}")
+        assert batch is not None
+        sent += send(museum, batch, kit, answer)
+    assert claim(museum, "none left") is None
+    states = museum.states(run_id)
+    assert sorted(states.values()) == ["accepted", "accepted", "accepted", "refused", "refused"]
+    assert len(sent) == len(set(sent)) == len(states) == 5
+    with museum.database.transaction() as tx:
+        run = run_sql(tx, "SELECT state, planned, ended_at FROM run WHERE id = :id", {"id": run_id})[0]
+        suppressed = run_sql(tx, "SELECT address_folded FROM suppression WHERE reason = 'hard_bounce'")
+    assert (run.state, run.planned, run.ended_at) == ("ended", 5, NOW)
+    assert len(suppressed) == 2
+
+
+def test_those_told_to_come_back_get_a_batch_of_their_own_and_give_up_in_the_end(museum: Museum) -> None:
+    run_id = museum.release()
+    kit = kit_of(museum, run_id)
+    first = claim(museum, "first")
+    assert first is not None
+    went = send(museum, first, kit, LATER)
+    now = NOW
+    for attempt, delay in enumerate(kit.retry_delays_seconds, start=2):
+        early = claim(museum, f"early {attempt}", now)
+        assert early is None or not set(early.delivery_ids) & set(went)
+        if early is not None:
+            send(museum, early, kit, OK, now)
+        now += timedelta(seconds=delay)
+        again = claim(museum, f"again {attempt}", now)
+        assert again is not None
+        assert sorted(again.delivery_ids) == sorted(went)
+        send(museum, again, kit, LATER, now)
+    states = list(museum.states(run_id).values())
+    assert states.count("refused") == 2
+    with museum.database.transaction() as tx:
+        tries = run_sql(tx, "SELECT count(*) AS n FROM attempt WHERE delivery_id = :id", {"id": went[0]})
+        suppressed = run_sql(tx, "SELECT 1 FROM suppression WHERE reason = 'hard_bounce'")
+    assert tries[0].n == 1 + len(kit.retry_delays_seconds)
+    assert not suppressed
+
+
+def test_a_dead_workers_messages_in_hand_become_unknown_and_the_rest_goes_on(museum: Museum) -> None:
+    run_id = museum.release()
+    kit = kit_of(museum, run_id)
+    batch = claim(museum, "dies")
+    assert batch is not None
+    dispatch.mark_group(museum.database, batch, kit, batch.delivery_ids[:1], NOW)
+    assert dispatch.recover(museum.database, NOW + LEASE - timedelta(seconds=1)) == 0
+    late = NOW + LEASE + timedelta(seconds=1)
+    assert dispatch.recover(museum.database, late) == 1
+    assert dispatch.recover(museum.database, late) == 0
+    again = claim(museum, "goes on", late)
+    assert again is not None
+    assert again.delivery_ids == batch.delivery_ids[1:]
+    with museum.database.transaction() as tx:
+        assert run_sql(tx, "SELECT count(*) AS n FROM send_permit WHERE closed_at IS NULL")[0].n == 0
+
+
+def test_a_worker_that_stalled_cannot_finish_anothers_work(museum: Museum) -> None:
+    run_id = museum.release()
+    kit = kit_of(museum, run_id)
+    batch = claim(museum, "stalls")
+    assert batch is not None
+    group = dispatch.mark_group(museum.database, batch, kit, batch.delivery_ids, NOW)
+    late = NOW + 2 * LEASE
+    dispatch.recover(museum.database, late)
+    told = [Told(delivery=one, answer=OK, digest="d", jitter=0.0) for one in group.marked]
+    with pytest.raises(LeaseLost):
+        dispatch.settle_group(museum.database, batch, kit, told, late)
+    with pytest.raises(LeaseLost):
+        dispatch.mark_group(museum.database, batch, kit, batch.delivery_ids, late)
+    with pytest.raises(LeaseLost):
+        dispatch.give_back(museum.database, batch, now=late)
+    assert list(museum.states(run_id).values()).count("unknown") == 2
+
+
+def test_the_relays_limit_holds_over_the_hour(museum: Museum) -> None:
+    run_id = museum.release()
+    with museum.database.transaction() as tx:
+        run_sql(tx, "UPDATE sender SET hourly_limit = 3")
+    kit = kit_of(museum, run_id)
+    first = claim(museum, "a")
+    assert first is not None
+    assert len(send(museum, first, kit, OK)) == 2
+    second = claim(museum, "b")
+    assert second is not None
+    group = dispatch.mark_group(museum.database, second, kit, second.delivery_ids, NOW)
+    assert len(group.marked) == group.permitted == 1
+    told = [Told(delivery=one, answer=OK, digest="d", jitter=0.0) for one in group.marked]
+    dispatch.settle_group(museum.database, second, kit, told, NOW)
+    refused = dispatch.mark_group(museum.database, second, kit, second.delivery_ids[1:], NOW)
+    assert (refused.marked, refused.permitted, refused.later) == ((), 0, NOW + timedelta(hours=1))
+    dispatch.give_back(museum.database, second, now=NOW, again_at=refused.later)
+    third = claim(museum, "c")
+    assert third is not None
+    assert third.number == 3
+    assert dispatch.mark_group(museum.database, third, kit, third.delivery_ids, NOW).permitted == 0
+    hour = NOW + timedelta(hours=1, seconds=1)
+    dispatch.give_back(museum.database, third, now=NOW)
+    later = claim(museum, "d", hour)
+    assert later is not None
+    assert dispatch.mark_group(museum.database, later, kit, later.delivery_ids, hour).permitted >= 1

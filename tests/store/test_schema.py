@@ -1,0 +1,69 @@
+"""The schema: the migrations make exactly the tables of the code, and the database keeps its own rules."""
+
+import psycopg
+import pytest
+import sqlalchemy.exc
+from alembic.autogenerate import compare_metadata
+from alembic.migration import MigrationContext
+from sqlalchemy import create_engine
+
+from tests.support.museum import NOW, Museum
+from uvarovite.store.cluster import Cluster
+from uvarovite.store.database import Database, run_sql
+from uvarovite.store.schema import upgrade
+from uvarovite.store.tables import metadata
+
+
+def test_the_migrations_make_the_tables_of_the_code(database: Database) -> None:
+    engine = create_engine(database.url.replace("postgresql://", "postgresql+psycopg://"))
+    with engine.connect() as connection:
+        context = MigrationContext.configure(connection)
+        assert compare_metadata(context, metadata) == []
+    engine.dispose()
+
+
+def test_upgrading_again_changes_nothing(museum: Museum) -> None:
+    before = museum.view().clearance
+    upgrade(museum.database.url)
+    assert museum.view().clearance == before
+
+
+FORBIDDEN = [
+    ("UPDATE consent_event SET kind = 'granted'", "append-only"),
+    ("DELETE FROM consent_event", "append-only"),
+    ("UPDATE message_version SET content = '{}'", "append-only"),
+    ("UPDATE consent SET state = 'maybe'", "consent_state"),
+    ("INSERT INTO organisation (id, name, postal_address, locale, time_zone, list_domain) "
+     "VALUES (2, '', '', '', '', '')", "organisation_is_one"),
+    ("INSERT INTO suppression (address_folded, reason, evidence, at) "
+     "SELECT address_folded, reason, evidence, at FROM suppression LIMIT 1", "suppression_in_force"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("statement", "rule"), FORBIDDEN)
+def test_the_database_itself_refuses(museum: Museum, statement: str, rule: str) -> None:
+    with (
+        pytest.raises((sqlalchemy.exc.DBAPIError, psycopg.Error), match=rule),
+        museum.database.transaction() as tx,
+    ):
+        run_sql(tx, statement)
+
+
+def test_an_address_has_one_delivery_in_a_run(museum: Museum) -> None:
+    run_id = museum.release()
+    copied = """INSERT INTO delivery (run_id, batch_number, first_batch, contact_id, address, address_folded, record,
+            state, attempts)
+        SELECT run_id, batch_number, first_batch, contact_id, address, address_folded, record, 'waiting', 0
+        FROM delivery WHERE run_id = :run LIMIT 1"""
+    with (
+        pytest.raises(sqlalchemy.exc.IntegrityError, match="delivery_one_per_address"),
+        museum.database.transaction() as tx,
+    ):
+        run_sql(tx, copied, {"run": run_id})
+
+
+def test_a_private_cluster_starts_stops_and_keeps_its_data(cluster: Cluster) -> None:
+    assert cluster.running()
+    with psycopg.connect(cluster.url("postgres")) as connection:
+        assert connection.execute("SHOW listen_addresses").fetchone() == ("127.0.0.1",)
+    assert NOW.tzinfo is not None

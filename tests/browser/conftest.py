@@ -1,0 +1,52 @@
+"""A browser on a whole installation: web server, worker and rehearsal over a real database."""
+
+import os
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from tests.support.museum import NOW
+from tests.support.processes import Installation, installation
+from tests.support.web import EMAIL, PASSWORD
+from uvarovite.demo.contacts import make_files
+from uvarovite.demo.seeding import seed_people
+from uvarovite.demo.story import founding
+from uvarovite.services.accounts import create_user
+from uvarovite.services.founding import found_organisation
+from uvarovite.store.database import Database, run_sql
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args() -> dict[str, Any]:
+    """Debian's Chromium; as root it needs to do without its sandbox."""
+    flags = [
+        "--disable-gpu", "--disable-quic", "--disable-background-networking", "--disable-component-update",
+        "--disable-sync", "--no-first-run",
+    ]  # fmt: skip
+    if os.geteuid() == 0:
+        flags.append("--no-sandbox")
+    return {"executable_path": "/usr/bin/chromium", "args": flags}
+
+
+@pytest.fixture(scope="session")
+def browser_context_args() -> dict[str, Any]:
+    """The size that counts first."""
+    return {"viewport": {"width": 1280, "height": 800}, "locale": "en-GB"}
+
+
+@pytest.fixture
+def world(database: Database, tmp_path: Path) -> Iterator[Installation]:
+    """The museum with 300 people and no audience, message or campaign yet; everything runs."""
+    with installation(database.url, tmp_path) as made:
+        found_organisation(database, founding(smtp_host="127.0.0.1", smtp_port=made.ports["smtp"]))
+        create_user(database, email=EMAIL, name="Signe Vale", password=PASSWORD, now=NOW)
+        seed_people(database, make_files(300), NOW)
+        with database.transaction() as tx:
+            run_sql(tx, "UPDATE sender SET retry_delays_seconds = '[2, 2, 2, 2]'")
+        made.environment["UVAROVITE_INBOX_URL"] = f"http://127.0.0.1:{made.ports['inbox']}/"
+        made.start_rehearsal(speed=3_000)
+        made.start_web()
+        made.start("worker")
+        yield made

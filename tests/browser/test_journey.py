@@ -48,7 +48,7 @@ def bring_people_in(page: Page, tmp_path: Path) -> None:
     empty = tmp_path / "empty.csv"
     empty.write_text("")
     page.get_by_label("CSV file").set_input_files(empty)
-    expect(page.get_by_role("alert")).to_contain_text("The file is empty")
+    expect(page.get_by_role("main").get_by_role("alert")).to_contain_text("The file is empty")
     page.get_by_label("CSV file").set_input_files(file)
     expect(page.get_by_text("2 new", exact=True)).to_be_visible()
     expect(page.get_by_text("2 refused", exact=True)).to_be_visible()
@@ -75,10 +75,10 @@ def make_an_audience(page: Page) -> None:
     page.get_by_label("Name of the audience").fill("Members near Skarn")
     line = page.get_by_label("Criteria as text")
     line.fill('membership in ("Friend", "Fellow", "Patron") and town startswith "Sk"')
-    expect(page.get_by_role("alert")).to_contain_text("Did you mean “starts with”?")
+    expect(page.get_by_role("main").get_by_role("alert")).to_contain_text("Did you mean “starts with”?")
     expect(page.get_by_role("button", name="Save")).to_be_disabled()
     page.get_by_role("button", name="Use starts with").click()
-    expect(page.get_by_role("alert")).to_have_count(0)
+    expect(page.get_by_role("main").get_by_role("alert")).to_have_count(0)
     expect(page.get_by_label("Operator")).to_have_count(2)
     # The rows and the line are two views of one tree.
     page.get_by_role("button", name="Add condition").click()
@@ -100,7 +100,7 @@ def write_a_message(page: Page, world: Installation) -> None:
     page.get_by_role("navigation", name="Places").get_by_role("link", name="Messages").click()
     page.get_by_role("link", name="New message").click()
     page.get_by_label("Name of the message").fill("Winter walks")
-    subject = page.get_by_label("Subject")
+    subject = page.get_by_label("Subject", exact=True)
     subject.fill("Dear ")
     subject.press_sequentially("@")
     picker = page.get_by_label("Field to insert into the subject")
@@ -108,14 +108,14 @@ def write_a_message(page: Page, world: Installation) -> None:
     picker.press("Enter")
     expect(subject).to_have_value('Dear @{first_name else "…"}')
     subject.fill('@{first_name else "Hello"}, a walk is open')
-    body = page.get_by_label("Paragraph, block 1")
+    body = page.get_by_label("Paragraph, block 1", exact=True)
     body.fill('Dear @{firstname else "friend"},\nyour membership runs until @{renews_on as date "d MMMM y" else "soon"}.')
-    expect(page.get_by_role("alert")).to_contain_text("There is no field “firstname”")
+    expect(page.get_by_role("main").get_by_text("There is no field “firstname”").first).to_be_visible()
     page.get_by_role("button", name="Use first_name").click()
-    expect(page.get_by_role("alert")).to_have_count(0)
+    expect(page.get_by_role("main").get_by_role("alert")).to_have_count(0)
     page.get_by_role("button", name="+ Button").click()
-    page.get_by_label("Button, block 2: label").fill("Choose a walk")
-    page.get_by_label("Button, block 2: address").fill("https://skarnmuseum.example/walks?card=@{contact_no else \"\"}")
+    page.get_by_label("Button, block 2: label", exact=True).fill("Choose a walk")
+    page.get_by_label("Button, block 2: address", exact=True).fill("https://skarnmuseum.example/walks?card=@{contact_no else \"\"}")
     lens = page.get_by_role("complementary", name="Lens")
     letter = lens.frame_locator("iframe")
     expect(letter.get_by_text("your membership runs until")).to_be_visible()
@@ -143,18 +143,18 @@ def set_up_and_release(page: Page) -> None:
     page.get_by_label("Audience").select_option(label="Members near Skarn")
     page.get_by_label("They opted in to").select_option(label="Field walks")
     expect(stops).to_contain_text(re.compile(r"\d+ cleared of \d+"))
-    stops.get_by_role("button", name="Release").click()
+    stops.get_by_role("button", name=re.compile("^Release")).click()
     expect(page.get_by_role("region", name="Checks")).to_contain_text("Choose the message.")
     expect(page.get_by_role("button", name="Release to")).to_be_disabled()
-    stops.get_by_role("button", name="Words").click()
+    stops.get_by_role("button", name=re.compile("^Words")).click()
     page.get_by_label("Message", exact=True).select_option(label="Winter walks")
-    expect(page.get_by_label("Subject")).to_have_value(re.compile("a walk is open"))
-    stops.get_by_role("button", name="Pace").click()
+    expect(page.get_by_label("Subject", exact=True)).to_have_value(re.compile("a walk is open"))
+    stops.get_by_role("button", name=re.compile("^Pace")).click()
     page.get_by_label("Batch").fill("12")
     page.get_by_label("Gap").fill("2")
     expect(page.get_by_text("12 at a time, every 2 s")).to_be_visible()
     expect(page.get_by_role("heading", name=re.compile("Released now, it ends"))).to_be_visible()
-    stops.get_by_role("button", name="Release").click()
+    stops.get_by_role("button", name=re.compile("^Release")).click()
     expect(page.get_by_text(re.compile(r"“Winter walks” goes to \d+ people of Members near Skarn"))).to_be_visible()
     expect(page.get_by_text("Nothing stands in the way.")).to_be_visible()
     page.get_by_role("button", name="Release to").click()
@@ -172,19 +172,29 @@ def watch_it_go_out(page: Page, world: Installation) -> None:
     expect(page.get_by_role("button", name=re.compile(r"^\d+ clicked"))).to_be_enabled(timeout=60_000)
 
 
-def somebody_leaves(page: Page, world: Installation) -> str:
-    """A recipient opens the page behind the link and presses its button; the address that left."""
+def way_out(world: Installation, recipient: str) -> str:
+    """The link to leave in somebody's message, as their mail program has it."""
     inbox = f"http://127.0.0.1:{world.ports['inbox']}"
-    recipient = next(one for one in world.captured() if one != EMAIL)
     number = re.search(r"/m/(\d+)", httpx.get(inbox, params={"search": recipient}).text)
     assert number
     source = httpx.get(f"{inbox}/m/{number[1]}?view=source").text
     link = re.search(r"List-Unsubscribe: &lt;(http[^&]+)&gt;", source)
     assert link
-    other = page.context.browser.new_context() if page.context.browser else None
-    assert other is not None
+    return link[1]
+
+
+def somebody_leaves(page: Page, world: Installation) -> str:
+    """A recipient opens the page behind the link and presses its button; the address that left."""
+    assert page.context.browser is not None
+    other = page.context.browser.new_context()
     visitor = other.new_page()
-    visitor.goto(link[1])
+    for recipient in world.captured():
+        if recipient == EMAIL:
+            continue
+        visitor.goto(way_out(world, recipient))
+        # Some of the simulated people have left by themselves already.
+        if visitor.get_by_role("button").count():
+            break
     visitor.get_by_role("button").click()
     expect(visitor.get_by_role("heading", level=1)).to_contain_text("Field walks")
     expect(visitor.get_by_role("button")).to_have_count(0)
@@ -210,9 +220,9 @@ def look_at_a_trace(page: Page, recipient: str) -> None:
 
 def the_next_run_holds_them_back(page: Page) -> None:
     stops = page.get_by_role("navigation", name="Stops")
-    stops.get_by_role("button", name="Release").click()
+    stops.get_by_role("button", name=re.compile("^Release")).click()
     expect(page.get_by_text("This campaign was released before")).to_be_visible()
-    stops.get_by_role("button", name="Who").click()
+    stops.get_by_role("button", name=re.compile("^Who")).click()
     clearance = page.get_by_role("region", name="Clearance")
     clearance.get_by_role("button", name="opted in to Field walks").click()
     expect(clearance).to_contain_text("left the topic")

@@ -1,0 +1,89 @@
+"""Write docs/languages from the tables of the core, so that they cannot say anything else than what holds."""
+
+import sys
+from pathlib import Path
+
+from uvarovite.core.contacts import FieldType
+from uvarovite.core.expressions import OPERATORS
+from uvarovite.core.inlay import FORMATS, PROVIDED
+
+PLACE = Path(__file__).parents[1] / "docs" / "languages"
+TYPES = {
+    FieldType.TEXT: "text",
+    FieldType.NUMBER: "number",
+    FieldType.MONEY: "money",
+    FieldType.DATE: "date",
+    FieldType.YES_NO: "yes/no",
+    FieldType.CHOICE: "choice",
+}
+OPERANDS = {"none": "", "one": " A", "two": " A and B", "list": " (A, B …)", "period": " N days\\|weeks\\|months"}
+
+
+def _types(types: frozenset[FieldType]) -> str:
+    return "every type" if types == frozenset(FieldType) else ", ".join(TYPES[one] for one in FieldType if one in types)
+
+
+def criteria() -> str:
+    """docs/languages/criteria.md."""
+    rows = "\n".join(
+        "| `" + f"field {row.words}{OPERANDS[row.operands]}".rstrip() + f"` | {_types(row.types)} | {row.meaning} |"
+        for row in OPERATORS.values()
+    )
+    return f"""# Criteria
+
+Words, not symbols, so that one can read them aloud. The same language stands in conditions of a message.
+
+    membership in ("Fellow", "Patron") and renews_on within next 30 days and not volunteer
+    town starts with "Sk" or pledge >= 50 EUR
+    first_name is blank
+
+| written | goes with | true when the field |
+| --- | --- | --- |
+{rows}
+
+Conditions are joined by `and` and `or` (`and` binds closer), turned by `not`, grouped by brackets. `everyone` stands
+for no condition at all.
+
+- Texts stand between straight double quotes; `\\"` is a quote, `\\\\` a backslash. Comparing texts ignores case and
+  treats composed and decomposed letters alike.
+- Money is an amount with its currency: `50 EUR`. Days are written 2026-05-31.
+- A comparison with a blank is false, and `not` turns it true: `not town is "Skarn"` finds those without a town too,
+  `town is not "Skarn"` does not.
+- *Today* is the day in the organisation's time zone.
+"""
+
+
+def inlay() -> str:
+    """docs/languages/inlay.md."""
+    formats = "\n".join(f"| `as {row.name}` | {_types(row.types)} | {row.meaning} |" for row in FORMATS.values())
+    provided = ", ".join(f"`@{{{name}}}`" for name in PROVIDED)
+    return f"""# Inlays
+
+A place in a message for a person's own data, in its subject, preheader, texts, button labels and link addresses.
+
+    @{{first_name}}                               the field
+    @{{first_name else "friend"}}                 with a fallback for those who have none
+    @{{renews_on as date "d MMMM"}}               in a format
+    @{{if membership is "Patron"}} … @{{elif volunteer}} … @{{else}} … @{{end}}
+    @{{# for colleagues, never sent }}
+    @@{{ is a literal @{{
+
+| format | goes with | shows it |
+| --- | --- | --- |
+{formats}
+
+Without a format, money, numbers and dates are shown as the reader writes them (the contact's language, else the
+organisation's). A yes/no field has no words of its own: choose them with `@{{if …}}`. Besides fields there are
+{provided}. Conditions are [criteria](criteria.md).
+
+What comes from a record is escaped for the place where it stands: HTML, an attribute, a part of a link, a header.
+"""
+
+
+PAGES = {"criteria.md": criteria, "inlay.md": inlay}
+
+if __name__ == "__main__":
+    PLACE.mkdir(exist_ok=True)
+    for name, page in PAGES.items():
+        (PLACE / name).write_text(page(), encoding="utf-8")
+    sys.exit(0)

@@ -1,0 +1,156 @@
+"""Make docs/screenshots anew from the demo's data: one picture of each main view, at 1280 x 800.
+
+A demo of its own is started in a temporary directory, on free ports.
+"""
+
+import os
+import re
+import signal
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+from playwright.sync_api import Page, expect, sync_playwright
+
+from uvarovite.demo.story import USERS
+from uvarovite.store.cluster import free_port
+
+ROOT = Path(__file__).parents[1]
+PLACE = ROOT / "docs" / "screenshots"
+FLAGS = [
+    "--disable-gpu", "--disable-quic", "--disable-background-networking", "--disable-component-update",
+    "--disable-sync", "--no-first-run", *(["--no-sandbox"] if os.geteuid() == 0 else []),
+]  # fmt: skip
+
+FILE = """E-mail address,First name,Last name,Membership,Pledge,Renews on,Town
+ottoline@slatepost.example,Ottoline,Harkness,Patron,900.00,2027-01-31,Skarn
+piotr@quartzmail.example,Piotr,Źródłowski,Friend,30.00,2027-02-28,Skellbeck
+no address at all,Pip,Garth,Friend,30.00,2027-03-31,Skarn
+quinn@slatepost.example; q@tinmail.example,Quinn,Cragg,Friend,30.00,2027-03-31,Skarn
+rosa@fjordnet.example,Rosa,Lowick,Emperor,30.00,2027-03-31,Skarn
+x.2@slatepost.example,X,Æ,Fellow,120.00,2027-05-31,Port Andesite
+"""
+
+
+def take(page: Page, name: str) -> None:
+    """One picture, once nothing moves any more."""
+    page.wait_for_load_state("networkidle")
+    page.evaluate("document.fonts.ready")
+    page.screenshot(path=str(PLACE / f"{name}.png"), animations="disabled")
+
+
+def sign_in(page: Page, web: str) -> None:
+    email, _, password = USERS[0]
+    page.goto(f"{web}/sign-in")
+    page.get_by_label("E-mail address").fill(email)
+    page.get_by_role("textbox", name="Password").fill(password)
+    page.get_by_role("button", name="Sign in").click()
+    expect(page.get_by_role("heading", name="Desk")).to_be_visible()
+
+
+def still_views(page: Page, web: str) -> None:
+    """What can be seen before anything is released."""
+    page.goto(f"{web}/contacts?search=thwaite")
+    page.get_by_role("row").nth(2).click()
+    expect(page.get_by_role("complementary", name="Person")).to_contain_text("Topics")
+    take(page, "contacts")
+
+    page.goto(f"{web}/contacts/bring-in")
+    with tempfile.TemporaryDirectory() as directory:
+        file = Path(directory) / "open day.csv"
+        file.write_text(FILE)
+        page.get_by_label("CSV file").set_input_files(file)
+        page.get_by_label("Topic").select_option(label="Field walks")
+        page.get_by_label("On what ground").fill("Signed the list at the open day, 14 November 2026")
+        expect(page.get_by_text("will be opted in")).to_be_visible()
+        take(page, "bring-in")
+
+    page.goto(f"{web}/audiences/1")
+    page.get_by_role("button", name="opted in to Field walks").click()
+    take(page, "audience")
+
+    page.goto(f"{web}/messages/1")
+    for _ in range(3):
+        page.get_by_role("button", name="Next person").click()
+        page.wait_for_load_state("networkidle")
+    take(page, "message")
+
+    page.goto(f"{web}/campaigns/1?stop=who")
+    expect(page.get_by_role("region", name="Clearance")).to_be_visible()
+    take(page, "run-sheet-who")
+    page.goto(f"{web}/campaigns/1?stop=pace")
+    expect(page.get_by_role("heading", name=re.compile("Released now"))).to_be_visible()
+    take(page, "run-sheet-pace")
+    page.goto(f"{web}/campaigns/1?stop=release")
+    expect(page.get_by_text("Nothing stands in the way.")).to_be_visible()
+    take(page, "run-sheet-release")
+    page.goto(f"{web}/set-up")
+    expect(page.get_by_role("heading", name="Relays")).to_be_visible()
+    take(page, "set-up")
+
+
+def moving_views(page: Page, web: str, inbox: str) -> None:
+    """A run on its way, one person's trace, their inbox, and how they leave."""
+    page.goto(f"{web}/campaigns/1?stop=release")
+    page.get_by_role("button", name="Release to").click()
+    expect(page.get_by_role("button", name=re.compile(r"^[1-9]\d* clicked"))).to_be_enabled(timeout=120_000)
+    expect(page.get_by_text(re.compile(r"[3-9] of \d+ batches are through"))).to_be_visible(timeout=120_000)
+    take(page, "dispatch")
+    page.goto(f"{web}/")
+    expect(page.get_by_text("of 423 accepted").or_(page.get_by_text("accepted")).first).to_be_visible()
+    take(page, "desk")
+    page.goto(f"{web}/campaigns/1?stop=dispatch")
+    with page.expect_response(lambda response: "response=clicked" in response.url):
+        page.get_by_role("button", name=re.compile(r"^[1-9]\d* clicked")).click()
+    page.wait_for_timeout(300)
+    page.get_by_role("complementary", name="Trace").get_by_role("button", pressed=False).first.click()
+    expect(page.get_by_text(re.compile("clicked link"))).to_be_visible()
+    take(page, "trace")
+    page.goto(inbox)
+    page.get_by_role("link").nth(4).click()
+    take(page, "rehearsal-inbox")
+    leave = page.frame_locator("iframe").get_by_role("link").last.get_attribute("href")
+    assert leave
+    page.goto(leave)
+    take(page, "leaving")
+
+
+def main() -> int:
+    """Start a demo, look at it, stop it."""
+    PLACE.mkdir(parents=True, exist_ok=True)
+    ports = {name: free_port() for name in ("WEB", "SMTP", "INBOX", "DATABASE")}
+    with tempfile.TemporaryDirectory() as directory:
+        Path(directory).chmod(0o755)
+        log = Path(directory) / "log"
+        with log.open("wb") as file:
+            demo = subprocess.Popen(
+                [sys.executable, "-m", "uvarovite.cli.main", "demo", "--directory", f"{directory}/demo", "--speed", "200"],
+                env={**os.environ, **{f"UVAROVITE_{name}_PORT": str(port) for name, port in ports.items()}},
+                stdout=file,
+                stderr=file,
+                start_new_session=True,
+            )
+        try:
+            while "is ready" not in log.read_text():
+                if demo.poll() is not None:
+                    print(log.read_text())
+                    return 1
+                time.sleep(0.2)
+            web, inbox = f"http://127.0.0.1:{ports['WEB']}", f"http://127.0.0.1:{ports['INBOX']}/"
+            with sync_playwright() as playwright:
+                browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+                page = browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-GB")
+                sign_in(page, web)
+                still_views(page, web)
+                moving_views(page, web, inbox)
+                browser.close()
+        finally:
+            demo.send_signal(signal.SIGINT)
+            demo.wait(timeout=60)
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

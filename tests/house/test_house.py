@@ -1,0 +1,96 @@
+"""The house in order: what the docs say holds, names lead somewhere, and the repository speaks only of itself."""
+
+import importlib.util
+import re
+import subprocess
+from pathlib import Path
+
+import pytest
+from typer.main import get_command
+
+from uvarovite.cli.main import app
+from uvarovite.demo.contacts import TROUBLE, make_files
+from uvarovite.settings import Settings
+
+ROOT = Path(__file__).parents[2]
+
+
+def tracked(*patterns: str) -> list[Path]:
+    """The repository's files."""
+    told = subprocess.run(["git", "ls-files", *patterns], cwd=ROOT, capture_output=True, text=True, check=True)
+    return [ROOT / name.strip('"') for name in told.stdout.splitlines()]
+
+
+def language_pages():  # type: ignore[no-untyped-def]
+    spec = importlib.util.spec_from_file_location("language_docs", ROOT / "scripts" / "language_docs.py")
+    assert spec is not None
+    assert spec.loader is not None
+    module = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(module)
+    return module.PAGES
+
+
+@pytest.mark.parametrize("name", ["criteria.md", "inlay.md"])
+def test_the_language_pages_are_what_the_tables_give(name: str) -> None:
+    assert (ROOT / "docs" / "languages" / name).read_text(encoding="utf-8") == language_pages()[name](), (
+        "run: .venv/bin/python scripts/language_docs.py"
+    )
+
+
+def test_every_setting_and_command_stands_in_the_operations_page() -> None:
+    page = (ROOT / "docs" / "operations.md").read_text(encoding="utf-8")
+    for name in Settings.model_fields:
+        assert f"`UVAROVITE_{name.upper()}`" in page
+    for name in get_command(app).commands:  # type: ignore[attr-defined]
+        assert f"`uvarovite {name}" in page
+
+
+def test_every_make_target_that_the_docs_name_is_there() -> None:
+    targets = set(re.findall(r"^([a-z-]+):", (ROOT / "Makefile").read_text(), re.MULTILINE))
+    for file in tracked("*.md"):
+        for name in re.findall(r"make ([a-z-]+)`", file.read_text(encoding="utf-8")):
+            assert name in targets, f"{file.name} names make {name}"
+
+
+def test_every_link_between_the_docs_leads_somewhere() -> None:
+    for file in tracked("*.md"):
+        for target in re.findall(r"\]\((?!https?:)([^)#]+)", file.read_text(encoding="utf-8")):
+            assert (file.parent / target).exists(), f"{file.name} points to {target}"
+
+
+def test_the_demos_file_is_what_its_seed_gives() -> None:
+    shipped = (ROOT / "src/uvarovite/demo/museum contacts.csv").read_text(encoding="utf-8")
+    files = make_files()
+    assert files.contacts == shipped
+    rows = shipped.splitlines()[1:]
+    assert len(rows) == 2_400
+    cells = [row.split(",") for row in rows]
+    assert sum(row[1] == "" for row in cells) == TROUBLE.no_address
+    assert sum(";" in row[1] for row in cells) == TROUBLE.two_addresses
+    assert sum("quartzmial" in row[1] for row in cells) == TROUBLE.domain_typo
+
+
+def test_addresses_are_invented() -> None:
+    allowed = re.compile(r"\.example\b|@(mantine|tanstack|tabler|testing-library|types|vitejs|biomejs|fontsource)")
+    for file in tracked("*.py", "*.ts", "*.tsx", "*.md", "*.csv"):
+        for address in re.findall(r"[\w.+-]+@[a-z][\w-]*\.[a-z]{2,}\b", file.read_text(encoding="utf-8")):
+            assert allowed.search(address) or "slatepost" in address or address.endswith((".c.d", "b.c")), (
+                f"{file.name}: {address}"
+            )
+
+
+def test_lock_files_name_no_host() -> None:
+    for file in tracked("requirements/*.lock"):
+        assert "://" not in file.read_text()
+    assert '"resolved"' not in (ROOT / "web" / "package-lock.json").read_text()
+
+
+def test_no_file_grows_beyond_one_subject() -> None:
+    long = {
+        file.relative_to(ROOT): lines
+        for file in tracked("src/*.py", "web/src/*.ts", "web/src/*.tsx")
+        if "migrations" not in file.parts
+        and file.name != "schema.d.ts"
+        and (lines := len(file.read_text(encoding="utf-8").splitlines())) > 520
+    }
+    assert long == {}

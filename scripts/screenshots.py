@@ -101,11 +101,8 @@ def moving_views(page: Page, web: str, inbox: str) -> None:
     page.goto(f"{web}/")
     expect(page.get_by_text("of 423 accepted").or_(page.get_by_text("accepted")).first).to_be_visible()
     take(page, "desk")
-    page.goto(f"{web}/campaigns/1?stop=dispatch")
-    with page.expect_response(lambda response: "response=clicked" in response.url):
-        page.get_by_role("button", name=re.compile(r"^[1-9]\d* clicked")).click()
-    page.wait_for_timeout(300)
-    page.get_by_role("complementary", name="Trace").get_by_role("button", pressed=False).first.click()
+    clicked = page.request.get(f"{web}/api/runs/1/deliveries?response=clicked").json()
+    page.goto(f"{web}/campaigns/1?stop=dispatch&trace={clicked[0]['id']}")
     expect(page.get_by_text(re.compile("clicked link"))).to_be_visible()
     take(page, "trace")
     page.goto(inbox)
@@ -126,7 +123,16 @@ def main() -> int:
         log = Path(directory) / "log"
         with log.open("wb") as file:
             demo = subprocess.Popen(
-                [sys.executable, "-m", "uvarovite.cli.main", "demo", "--directory", f"{directory}/demo", "--speed", "200"],
+                [
+                    sys.executable,
+                    "-m",
+                    "uvarovite.cli.main",
+                    "demo",
+                    "--directory",
+                    f"{directory}/demo",
+                    "--speed",
+                    "200",
+                ],
                 env={**os.environ, **{f"UVAROVITE_{name}_PORT": str(port) for name, port in ports.items()}},
                 stdout=file,
                 stderr=file,

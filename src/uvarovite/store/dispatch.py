@@ -20,13 +20,15 @@ def batch_strip(tx: Transaction, run_id: int) -> list[Row[Any]]:
             tx,
             """SELECT first_batch AS number, count(*) AS size,
                     count(*) FILTER (WHERE state = 'accepted') AS accepted,
-                    count(*) FILTER (WHERE state = 'deferred' OR (state IN ('waiting', 'claimed') AND attempts > 0))
-                        AS deferred,
+                    count(*) FILTER (WHERE moving AND tried) AS deferred,
                     count(*) FILTER (WHERE state = 'refused') AS refused,
                     count(*) FILTER (WHERE state = 'unknown') AS unknown,
                     count(*) FILTER (WHERE state IN ('held', 'stopped')) AS held,
-                    count(*) FILTER (WHERE state IN ('waiting', 'claimed', 'sending') AND attempts <= 1) AS waiting
-                FROM delivery WHERE run_id = :run GROUP BY first_batch ORDER BY first_batch""",
+                    count(*) FILTER (WHERE moving AND NOT tried) AS waiting
+                FROM (SELECT first_batch, state, state IN ('waiting', 'claimed', 'sending', 'deferred') AS moving,
+                    attempts > CASE WHEN state = 'sending' THEN 1 ELSE 0 END AS tried
+                    FROM delivery WHERE run_id = :run) AS looked
+                GROUP BY first_batch ORDER BY first_batch""",
             {"run": run_id},
         )
     )

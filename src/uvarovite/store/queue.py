@@ -255,7 +255,11 @@ def cut_retry_batch(tx: Transaction, run_id: int, number: int) -> None:
                 FROM batch AS candidate JOIN run ON run.id = candidate.run_id
                 WHERE candidate.run_id = :run AND candidate.retry_of IS NOT NULL AND candidate.state = 'waiting'
                     AND candidate.number <> :number
-                    AND candidate.size + told.n <= (run.pace->>'batch_size')::int)
+                    AND candidate.size + told.n <= (run.pace->>'batch_size')::int
+                    -- Whoever has waited longest is not put off by those who come after for more than two gaps.
+                    AND told.due <= make_interval(secs => 2 * (run.pace->>'gap_seconds')::float)
+                        + (SELECT min(next_at) FROM delivery
+                           WHERE run_id = :run AND batch_number = candidate.number AND state = 'deferred'))
             RETURNING number""",
         {"run": run_id, "number": number},
     )

@@ -50,7 +50,6 @@ export function ContactTable({ rows, total, chosen, onChoose, onMore }: ContactT
   }
   const topics = new Map(vocabulary?.topics.map((topic) => [topic.key, topic.name]));
   return (
-    // biome-ignore lint/a11y/useSemanticElements: a table element cannot be laid out row by row on demand
     <div
       ref={box}
       className={classes.table}

@@ -1,0 +1,6 @@
+"""Run every measurement: `make bench`."""
+
+from bench import compose
+
+for measure in (compose,):
+    measure.main()

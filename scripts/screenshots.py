@@ -102,8 +102,10 @@ def moving_views(page: Page, web: str, inbox: str) -> None:
     expect(page.get_by_text("of 423 accepted").or_(page.get_by_text("accepted")).first).to_be_visible()
     take(page, "desk")
     clicked = page.request.get(f"{web}/api/runs/1/deliveries?response=clicked").json()
-    page.goto(f"{web}/campaigns/1?stop=dispatch&trace={clicked[0]['id']}")
-    expect(page.get_by_text(re.compile("clicked link"))).to_be_visible()
+    # A reader without a scanner in front of them has the shorter story.
+    reader = next(one for one in clicked if "guildhall" not in one["address"])
+    page.goto(f"{web}/campaigns/1?stop=dispatch&trace={reader['id']}")
+    expect(page.get_by_text(re.compile("clicked link")).first).to_be_visible()
     take(page, "trace")
     page.goto(inbox)
     page.get_by_role("link").nth(4).click()

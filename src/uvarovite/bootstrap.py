@@ -33,8 +33,10 @@ from uvarovite.services import dispatch
 from uvarovite.services import messages as message_service
 from uvarovite.services.errors import ServiceRefusal
 from uvarovite.settings import Settings
-from uvarovite.store.cluster import Cluster
-from uvarovite.store.database import Database
+from uvarovite.store.cluster import Cluster as Cluster
+from uvarovite.store.cluster import ClusterFault as ClusterFault
+from uvarovite.store.database import Database as Database
+from uvarovite.store.database import DatabaseUnreachable as DatabaseUnreachable
 from uvarovite.store.schema import upgrade
 from uvarovite.store.waking import Waker
 from uvarovite.workers.sender import SenderTools, SenderWorker

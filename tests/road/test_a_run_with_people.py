@@ -8,7 +8,7 @@ import httpx
 from tests.support.museum import KEYRING, Museum, make_museum
 from tests.support.processes import Installation, installation, until
 from uvarovite.bootstrap import system_clock
-from uvarovite.services.campaigns import release
+from uvarovite.services.releases import release
 from uvarovite.services.watching import dispatch_view
 from uvarovite.store.cluster import free_port
 from uvarovite.store.database import Database, run_sql

@@ -5,13 +5,13 @@ import pytest
 from tests.support.museum import NOW, Museum
 from uvarovite.services.contacts import contact_page, person
 from uvarovite.services.errors import BadInput, Conflict, NotFound
+from uvarovite.services.import_views import report_json
 from uvarovite.services.imports import (
     discard_import,
     import_file,
     look_again,
     look_at_file,
     refused_file,
-    report_json,
     write_import,
 )
 from uvarovite.store.database import run_sql

@@ -10,7 +10,8 @@ from uvarovite.core.responses import Purpose, Token, sign_token
 from uvarovite.services import dispatch
 from uvarovite.services.errors import Conflict
 from uvarovite.services.responses import Visit, leave_page, leave_topic
-from uvarovite.services.watching import dispatch_view, sent_message, trace
+from uvarovite.services.traces import sent_message, trace
+from uvarovite.services.watching import dispatch_view
 from uvarovite.store.database import run_sql
 
 VISIT = Visit(method="POST", agent="MailApp/7", origin="127.0.0.1")

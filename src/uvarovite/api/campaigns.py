@@ -6,7 +6,7 @@ from fastapi import APIRouter
 
 from uvarovite.api.context import Context, User
 from uvarovite.api.schemas.campaigns import CampaignSave, ReleaseAsk
-from uvarovite.services import campaigns
+from uvarovite.services import campaigns, releases
 from uvarovite.services.campaigns import CampaignChange, CampaignLine, CampaignView
 
 router = APIRouter(prefix="/api/campaigns", tags=["campaigns"])
@@ -53,7 +53,7 @@ class Released:
 @router.post("/{campaign_id}/release")
 def release(campaign_id: int, body: ReleaseAsk, user: User, context: Context) -> Released:
     """Let a campaign go, as it was on screen."""
-    run_id = campaigns.release(
+    run_id = releases.release(
         context.database,
         campaign_id=campaign_id,
         edition=body.edition,

@@ -9,7 +9,8 @@ from uvarovite.api.schemas.contacts import ImportLook, ImportWrite
 from uvarovite.services import contacts, imports
 from uvarovite.services.contacts import ContactPage, Person
 from uvarovite.services.errors import BadInput
-from uvarovite.services.imports import LARGEST_UPLOAD_BYTES, ImportView
+from uvarovite.services.import_views import ImportView
+from uvarovite.services.imports import LARGEST_UPLOAD_BYTES
 
 router = APIRouter(prefix="/api", tags=["contacts"])
 

@@ -5,14 +5,13 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from uvarovite.api.context import Context, User
-from uvarovite.services import dispatch, watching
+from uvarovite.services import dispatch, traces, watching
+from uvarovite.services.traces import SentMessage, TraceView
 from uvarovite.services.watching import (
     AnswerLine,
     DeliveryLine,
     Desk,
     DispatchView,
-    SentMessage,
-    TraceView,
 )
 
 router = APIRouter(prefix="/api", tags=["dispatch"])
@@ -72,10 +71,10 @@ def deliveries(
 @router.get("/deliveries/{delivery_id}/trace")
 def trace(delivery_id: int, user: User, context: Context) -> TraceView:
     """Everything about one person and one run."""
-    return watching.trace(context.database, delivery_id)
+    return traces.trace(context.database, delivery_id)
 
 
 @router.get("/deliveries/{delivery_id}/message")
 def sent_message(delivery_id: int, user: User, context: Context) -> SentMessage:
     """The message exactly as it was sent."""
-    return watching.sent_message(context.database, delivery_id, keyring=context.keyring, now=context.clock())
+    return traces.sent_message(context.database, delivery_id, keyring=context.keyring, now=context.clock())

@@ -8,10 +8,9 @@ from typing import Any, NoReturn
 
 import typer
 
-from uvarovite.bootstrap import open_database
+from uvarovite.bootstrap import Database, DatabaseUnreachable, open_database
 from uvarovite.services.errors import BadInput, NotFound, ServiceRefusal
 from uvarovite.settings import Settings
-from uvarovite.store.database import Database, DatabaseUnreachable
 
 DONE, FAILED, WRONG, REFUSED = 0, 1, 2, 3
 

@@ -9,7 +9,8 @@ from uvarovite.cli.app import WRONG, app, end, installation, show
 from uvarovite.core.language import Span, caret
 from uvarovite.services.accounts import create_user
 from uvarovite.services.audiences import clearance, read_criteria
-from uvarovite.services.imports import import_file, report_json
+from uvarovite.services.import_views import report_json
+from uvarovite.services.imports import import_file
 from uvarovite.services.organisation import vocabulary
 
 

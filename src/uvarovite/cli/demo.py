@@ -13,7 +13,14 @@ from contextlib import suppress
 from importlib import resources
 from pathlib import Path
 
-from uvarovite.bootstrap import open_database, port_is_free, private_cluster, system_clock
+from uvarovite.bootstrap import (
+    Cluster,
+    ClusterFault,
+    open_database,
+    port_is_free,
+    private_cluster,
+    system_clock,
+)
 from uvarovite.cli.app import FAILED, end
 from uvarovite.demo.contacts import PEOPLE, DemoFiles, make_files
 from uvarovite.demo.seeding import seed_museum
@@ -21,7 +28,6 @@ from uvarovite.demo.story import USERS
 from uvarovite.services.accounts import make_link
 from uvarovite.services.founding import is_founded
 from uvarovite.settings import Settings
-from uvarovite.store.cluster import Cluster, ClusterFault
 
 # Starting takes a second or two; a loaded machine may take far longer.
 READY_SECONDS = 120

@@ -4,11 +4,10 @@ from pathlib import Path
 
 import typer
 
-from uvarovite.bootstrap import port_is_free, run_rehearsal, run_worker, serve_web
+from uvarovite.bootstrap import DatabaseUnreachable, port_is_free, run_rehearsal, run_worker, serve_web
 from uvarovite.cli.app import FAILED, app, end
 from uvarovite.cli.demo import run_demo
 from uvarovite.settings import Settings
-from uvarovite.store.database import DatabaseUnreachable
 
 
 def _need_port(settings: Settings, port: int, variable: str) -> None:

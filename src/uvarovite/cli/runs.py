@@ -2,13 +2,12 @@
 
 import typer
 
-from uvarovite.bootstrap import system_clock
+from uvarovite.bootstrap import Database, system_clock
 from uvarovite.cli.app import WRONG, app, end, installation, show
 from uvarovite.services.campaigns import campaign_list
 from uvarovite.services.dispatch import pause as pause_run
+from uvarovite.services.traces import trace as trace_delivery
 from uvarovite.services.watching import dispatch_view, find_deliveries
-from uvarovite.services.watching import trace as trace_delivery
-from uvarovite.store.database import Database
 
 
 def _run_of(database: Database, campaign: str) -> int:

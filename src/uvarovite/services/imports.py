@@ -3,7 +3,6 @@
 import csv
 import io
 from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
@@ -14,6 +13,16 @@ from uvarovite.core.contacts.judging import judge_rows
 from uvarovite.core.contacts.matching import match_columns
 from uvarovite.core.contacts.sheets import FileFault, Sheet, read_sheet
 from uvarovite.services.errors import BadInput, Conflict, NotFound
+from uvarovite.services.import_views import (
+    ChangedRow,
+    ConsentOutlook,
+    FieldChange,
+    ImportSamples,
+    ImportView,
+    NewRow,
+    Refusal,
+    import_view,
+)
 from uvarovite.store import consent as consent_store
 from uvarovite.store import imports as store
 from uvarovite.store.contacts import load_fields
@@ -25,84 +34,6 @@ LARGEST_UPLOAD_BYTES = 32 * 1024 * 1024
 SAMPLES = 50
 # Enough to read on a screen; the command line asks for all of them.
 REFUSALS_SHOWN = 200
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ColumnMatch:
-    """A column of the file and the field it goes into (None: left out), with its first values."""
-
-    header: str
-    field: str | None
-    type: str | None
-    samples: list[str]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Refusal:
-    """A refused row; rows count from 1 for the first record."""
-
-    row: int
-    code: str
-    message: str
-    cells: list[str]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class FieldChange:
-    """One field of a changed row, in stored form."""
-
-    field: str
-    before: Any
-    after: Any
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ChangedRow:
-    """A row that changes a contact."""
-
-    row: int
-    name: str
-    changes: list[FieldChange]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class NewRow:
-    """A row that makes a contact."""
-
-    row: int
-    record: dict[str, Any]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ConsentOutlook:
-    """What stating consent does: newly subscribed, subscribed already, had left and stay out."""
-
-    subscribed: int
-    already: int
-    left: int
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ImportView:
-    """An import: what it would do, or, once `written_at` is set, what it did. Samples are the first of each kind."""
-
-    id: int
-    filename: str
-    encoding: str
-    guessed_encoding: bool
-    delimiter: str
-    columns: list[ColumnMatch]
-    new: int
-    changed: int
-    same: int
-    refused: int
-    refusals: list[Refusal]
-    changed_rows: list[ChangedRow]
-    new_rows: list[NewRow]
-    outlook: ConsentOutlook | None
-    topic: str | None
-    ground: str | None
-    written_at: datetime | None
 
 
 def _bad_file(fault: FileFault) -> BadInput:
@@ -197,26 +128,6 @@ def _stage(tx: Transaction, draft: Import, sheet: Sheet, fields: FieldMap) -> di
     return store.resolve_rows(tx)
 
 
-def _columns(draft: Import, sheet: Sheet | None, fields: FieldMap) -> list[ColumnMatch]:
-    samples: list[list[str]] = [[] for _ in draft.headers]
-    if sheet is not None:
-        for row, cells in sheet.rows():
-            for found, cell in zip(samples, cells, strict=False):
-                if cell.strip() and len(found) < 3:
-                    found.append(cell.strip()[:60])
-            if row >= 20:
-                break
-    return [
-        ColumnMatch(
-            header=header,
-            field=key,
-            type=fields[key].type if key is not None and key in fields else None,
-            samples=found,
-        )
-        for header, key, found in zip(draft.headers, draft.columns, samples, strict=True)
-    ]
-
-
 def _look(
     tx: Transaction,
     draft: Import,
@@ -229,7 +140,7 @@ def _look(
     key_missing = not {"address", "contact_no"} & set(draft.columns)
     if key_missing:
         # No column tells people apart yet; the screen offers to choose one.
-        return _view(draft, sheet, fields, {"new": 0, "changed": 0, "same": 0, "refused": 0})
+        return import_view(draft, sheet, fields, {"new": 0, "changed": 0, "same": 0, "refused": 0})
     counts = _stage(tx, draft, sheet, fields)
     cells = _cells_of(sheet, {row.row for row in store.refusals(tx, refusals_shown)})
     outlook = None
@@ -238,7 +149,7 @@ def _look(
         if found is None or found.id is None:
             raise BadInput("topic", f"There is no topic “{topic}”.")
         outlook = ConsentOutlook(**store.consent_outlook(tx, found.id))
-    samples = _Samples(
+    samples = ImportSamples(
         refusals=[
             Refusal(row=row.row, code=row.code, message=row.message, cells=cells.get(row.row, []))
             for row in store.refusals(tx, refusals_shown)
@@ -249,49 +160,7 @@ def _look(
         ],
         new_rows=[NewRow(row=row.row, record=row.record) for row in store.new_samples(tx, SAMPLES)],
     )
-    return _view(draft, sheet, fields, counts, samples, outlook, topic)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _Samples:
-    """What is shown of the rows."""
-
-    refusals: list[Refusal]
-    changed_rows: list[ChangedRow]
-    new_rows: list[NewRow]
-
-
-_NO_SAMPLES = _Samples(refusals=[], changed_rows=[], new_rows=[])
-
-
-def _view(
-    draft: Import,
-    sheet: Sheet | None,
-    fields: FieldMap,
-    counts: dict[str, int],
-    samples: _Samples = _NO_SAMPLES,
-    outlook: ConsentOutlook | None = None,
-    topic: str | None = None,
-) -> ImportView:
-    return ImportView(
-        id=draft.id or 0,
-        filename=draft.filename,
-        encoding=draft.encoding,
-        guessed_encoding=draft.encoding != "utf-8",
-        delimiter=draft.delimiter,
-        columns=_columns(draft, sheet, fields),
-        new=counts["new"],
-        changed=counts["changed"],
-        same=counts["same"],
-        refused=counts["refused"],
-        refusals=samples.refusals,
-        changed_rows=samples.changed_rows,
-        new_rows=samples.new_rows,
-        outlook=outlook,
-        topic=topic,
-        ground=draft.ground,
-        written_at=draft.written_at,
-    )
+    return import_view(draft, sheet, fields, counts, samples, outlook, topic)
 
 
 def _changes(before: dict[str, Any], after: dict[str, Any]) -> list[FieldChange]:
@@ -353,8 +222,8 @@ def write_import(
             Refusal(row=row.row, code=row.code, message=row.message, cells=list(row.cells))
             for row in store.refusals(tx, refusals_shown)
         ]
-        samples = _Samples(refusals=refused, changed_rows=[], new_rows=[])
-        return _view(draft, None, fields, counts, samples, ConsentOutlook(**outlook) if outlook else None, topic)
+        samples = ImportSamples(refusals=refused, changed_rows=[], new_rows=[])
+        return import_view(draft, None, fields, counts, samples, ConsentOutlook(**outlook) if outlook else None, topic)
 
 
 def _fill_refused_cells(tx: Transaction, sheet: Sheet) -> None:
@@ -414,14 +283,3 @@ def refused_file(database: Database, import_id: int) -> tuple[str, str]:
             padded = [*row.cells, *[""] * (len(done.headers) - len(row.cells))][: len(done.headers)]
             writer.writerow([*padded, row.message])
         return f"refused from {done.filename}", "\ufeff" + out.getvalue()
-
-
-def report_json(view: ImportView) -> dict[str, Any]:
-    """The shape that scripts rely on."""
-    return {
-        "new": view.new,
-        "changed": view.changed,
-        "same": view.same,
-        "refused": [{"row": row.row, "reason": row.code, "message": row.message} for row in view.refusals],
-        "columns": [{"header": one.header, "field": one.field, "type": one.type} for one in view.columns],
-    }

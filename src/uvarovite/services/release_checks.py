@@ -1,0 +1,135 @@
+"""What stands between a campaign and its release."""
+
+from dataclasses import dataclass
+
+from uvarovite.core.campaigns import Pace
+from uvarovite.core.contacts import FieldMap
+from uvarovite.core.expressions import SqlFragment, node_from_json, print_criteria
+from uvarovite.core.messages import MessageContent, fields_without_fallback
+from uvarovite.services.audiences import ClearanceView
+from uvarovite.services.messages import PartProblemView
+from uvarovite.store import audiences as audience_store
+from uvarovite.store import campaigns as store
+from uvarovite.store import messages as message_store
+from uvarovite.store.database import Transaction
+from uvarovite.store.tables import Audience, Campaign, Identity, Message, MessageVersion, Sender, Topic
+from uvarovite.store.tables.campaigns import RunState
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Check:
+    """What stands between a campaign and its release. `stop` names the part of the run sheet that mends it."""
+
+    code: str
+    blocking: bool
+    message: str
+    stop: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CampaignParts:
+    """A campaign with what it points to, None where nothing is chosen."""
+
+    campaign: Campaign
+    topic: Topic | None
+    audience: Audience | None
+    message: Message | None
+    version: MessageVersion | None
+    identity: Identity | None
+    sender: Sender | None
+    pace: Pace
+    criteria: str | None
+
+
+def load_parts(tx: Transaction, campaign: Campaign) -> CampaignParts:
+    """Everything that a campaign points to."""
+    audience = tx.get(Audience, campaign.audience_id) if campaign.audience_id else None
+    return CampaignParts(
+        campaign=campaign,
+        topic=tx.get(Topic, campaign.topic_id) if campaign.topic_id else None,
+        audience=audience,
+        message=tx.get(Message, campaign.message_id) if campaign.message_id else None,
+        version=message_store.latest_version(tx, campaign.message_id) if campaign.message_id else None,
+        identity=tx.get(Identity, campaign.identity_id) if campaign.identity_id else None,
+        sender=tx.get(Sender, campaign.sender_id) if campaign.sender_id else None,
+        pace=Pace.model_validate(campaign.pace),
+        criteria=print_criteria(node_from_json(audience.criteria)) if audience else None,
+    )
+
+
+def _blank_checks(
+    tx: Transaction, parts: CampaignParts, sql: SqlFragment, fields: FieldMap, content: MessageContent
+) -> list[Check]:
+    """A field without a fallback that is blank for somebody who is cleared: looked up for all of them, no sample."""
+    holes = fields_without_fallback(content, fields)
+    keys = list(dict.fromkeys(key for _, key in holes))
+    places = [(key, f"contact.{key}" if fields[key].standard else f"contact.\"values\"->>'{key}'") for key in keys]
+    topic_id = parts.campaign.topic_id
+    checks = []
+    for key, (blank, names) in zip(keys, audience_store.blanks_among_cleared(tx, sql, topic_id, places), strict=True):
+        if blank:
+            who = ", ".join(names) + (f" and {blank - len(names):,} more" if blank > len(names) else "")
+            checks.append(
+                Check(
+                    code="blank_field",
+                    blocking=True,
+                    stop="words",
+                    message=f"{blank:,} people have no {fields[key].label.lower()} and would see a hole: {who}. "
+                    f'Add a fallback: @{{{key} else "…"}}.',
+                )
+            )
+    return checks
+
+
+def release_checks(
+    tx: Transaction,
+    parts: CampaignParts,
+    fields: FieldMap,
+    taken: ClearanceView | None,
+    problems: list[PartProblemView],
+    sql: SqlFragment | None,
+) -> list[Check]:
+    """All checks of a campaign, the blocking ones first where they come first to mind."""
+    missing = [
+        ("no_audience", parts.audience, "who", "Choose who gets it: an audience."),
+        ("no_topic", parts.topic, "who", "Choose the topic that these people opted in to."),
+        ("no_message", parts.version, "words", "Choose the message."),
+        ("no_identity", parts.identity, "pace", "Choose who it comes from."),
+        ("no_sender", parts.sender, "pace", "Choose the relay that it goes through."),
+    ]
+    checks = [
+        Check(code=code, blocking=True, stop=stop, message=message)
+        for code, part, stop, message in missing
+        if part is None
+    ]
+    if taken is not None and taken.cleared == 0:
+        message = "Nobody is cleared: open the gates in Who to see why."
+        checks.append(Check(code="nobody", blocking=True, stop="who", message=message))
+    for found in problems[:3]:
+        message = f"In {part_words(found.part)}: {found.problem.message}"
+        checks.append(Check(code="words", blocking=True, stop="words", message=message))
+    if parts.version and not problems and sql is not None and parts.topic is not None:
+        content = MessageContent.model_validate(parts.version.content)
+        checks += _blank_checks(tx, parts, sql, fields, content)
+    running = next((run for run in store.runs_of_campaign(tx, parts.campaign.id or 0)), None)
+    if running and running.state in (RunState.GOING, RunState.PAUSED):
+        message = "A run of this campaign is on its way; wait for its end, or stop it in Dispatch."
+        checks.append(Check(code="running", blocking=True, stop="dispatch", message=message))
+    elif running:
+        message = (
+            f"This campaign was released before, on {running.released_at:%-d %B %Y}; "
+            "those who got it then would get it again."
+        )
+        checks.append(Check(code="again", blocking=False, stop="release", message=message))
+    if parts.version and not any(block["kind"] == "button" for block in parts.version.content["blocks"]):
+        message = "There is nothing to click in the message."
+        checks.append(Check(code="no_link", blocking=False, stop="words", message=message))
+    return checks
+
+
+def part_words(part: str) -> str:
+    """Where a part of a message is, for people."""
+    if not part.startswith("blocks."):
+        return f"the {part}" if part != "blocks" else "the message"
+    _, index, what = part.split(".")
+    return f"block {int(index) + 1}" + ("" if what == "text" else f", its {'address' if what == 'url' else what}")

@@ -1,0 +1,100 @@
+"""The release: a campaign is let go as it was on screen, planned wholly or not at all."""
+
+from datetime import datetime
+
+from uvarovite.core.responses import Keyring
+from uvarovite.services.audiences import criteria_sql, gate_views
+from uvarovite.services.campaigns import campaign_view
+from uvarovite.services.errors import Conflict, NotFound, ServiceRefusal
+from uvarovite.services.merging import setting_for, snapshot_json
+from uvarovite.services.organisation import require_organisation
+from uvarovite.services.release_checks import load_parts
+from uvarovite.store import audiences as audience_store
+from uvarovite.store import campaigns as store
+from uvarovite.store import queue
+from uvarovite.store.contacts import load_fields
+from uvarovite.store.database import Database
+from uvarovite.store.tables import Run
+from uvarovite.store.tables.campaigns import RunState
+
+# A release whose number moved by more than this share since it was on screen is refused.
+DRIFT_SHARE = 0.02
+
+
+def release(
+    database: Database,
+    *,
+    campaign_id: int,
+    edition: int,
+    seen_cleared: int,
+    seen_message_number: int,
+    user_id: int | None,
+    public_url: str,
+    keyring: Keyring,
+    now: datetime,
+) -> int:
+    """Let a campaign go: plan every delivery in one transaction. The run's id.
+
+    The clearance is taken again in here. Raises Conflict when the campaign, its words or its number are not what was on
+    screen any more, or when a run is on its way already (a double click); ServiceRefusal while a check blocks.
+    """
+    with database.transaction() as tx:
+        campaign = store.lock_campaign(tx, campaign_id)
+        if campaign is None:
+            raise NotFound("campaign")
+        parts = load_parts(tx, campaign)
+        runs = store.runs_of_campaign(tx, campaign_id)
+        if any(run.state in (RunState.GOING, RunState.PAUSED) for run in runs):
+            raise Conflict("running", "This campaign has been released already; it is on its way.")
+        if edition != campaign.edition or (parts.version and parts.version.number != seen_message_number):
+            raise Conflict("changed", "The campaign or its words changed since you looked; read the summary again.")
+        view = campaign_view(tx, campaign, now)
+        blocking = [check.message for check in view.checks if check.blocking]
+        if blocking:
+            raise ServiceRefusal("blocked", f"This stands in the way: {blocking[0]}")
+        assert parts.topic is not None
+        assert parts.version is not None
+        assert parts.identity is not None
+        assert parts.sender is not None
+        assert parts.criteria is not None
+        topic_id = parts.topic.id or 0
+        audience_store.judge_for_release(tx, criteria_sql(tx, parts.criteria, now), topic_id)
+        counts = {(row.gate, row.reason): row.n for row in audience_store.counts_of_release(tx)}
+        matched, cleared, gates = gate_views(counts, {})
+        if abs(cleared - seen_cleared) > max(seen_cleared, 1) * DRIFT_SHARE:
+            raise Conflict(
+                "drift",
+                f"{cleared:,} people are cleared now; it was {seen_cleared:,} when you looked. "
+                "Nothing was sent: look at Who again.",
+            )
+        setting = setting_for(
+            require_organisation(tx), parts.topic, parts.identity, public_url=public_url, keyring=keyring
+        )
+        run = Run(
+            campaign_id=campaign_id,
+            number=max((run.number for run in runs), default=0) + 1,
+            state=RunState.GOING,
+            topic_id=topic_id,
+            message_version_id=parts.version.id or 0,
+            sender_id=parts.sender.id or 0,
+            pace=parts.pace.model_dump(mode="json"),
+            criteria=parts.criteria,
+            snapshot=snapshot_json(setting, load_fields(tx)),
+            clearance={
+                "matched": matched,
+                "cleared": cleared,
+                "gates": [{"key": gate.key, "label": gate.label, "held": gate.held} for gate in gates],
+            },
+            planned=cleared,
+            released_by=user_id,
+            released_at=now,
+            next_batch_at=now,
+        )
+        tx.add(run)
+        tx.flush()
+        assert run.id is not None
+        planned = queue.plan_deliveries(tx, run.id, parts.pace.batch_size, now)
+        if planned != cleared:
+            raise AssertionError(f"planned {planned} of {cleared}")
+        queue.wake_workers(tx)
+        return run.id

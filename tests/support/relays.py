@@ -1,0 +1,80 @@
+"""Relays that behave badly on purpose: scripts of replies over a real socket."""
+
+import asyncio
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from dataclasses import dataclass, field
+
+# What a relay answers by default, by the first word of a command.
+POLITE = {
+    "EHLO": "250-relay.example\r\n250 SMTPUTF8",
+    "HELO": "250 relay.example",
+    "MAIL": "250 2.1.0 Ok",
+    "RCPT": "250 2.1.5 Ok",
+    "DATA": "354 Go on",
+    ".": "250 2.0.0 Ok: queued",
+    "RSET": "250 2.0.0 Ok",
+    "QUIT": "221 2.0.0 Bye",
+}
+DROP = "drop the connection"
+SILENCE = "say nothing"
+
+
+@dataclass
+class Script:
+    """`replies` overrides POLITE; a value of DROP or SILENCE does that instead. `seen` is what was said to it."""
+
+    replies: dict[str, str] = field(default_factory=dict)
+    greeting: str = "220 relay.example ready"
+    seen: list[str] = field(default_factory=list)
+    messages: list[bytes] = field(default_factory=list)
+    connections: int = 0
+
+
+async def _converse(script: Script, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+    script.connections += 1
+
+    async def say(word: str, text: str) -> bool:
+        if text == DROP:
+            return False
+        if text == SILENCE:
+            await asyncio.sleep(3600)
+        writer.write(f"{text}\r\n".encode())
+        await writer.drain()
+        return word != "QUIT" and not text.startswith("421")
+
+    going = await say("", script.greeting)
+    while going and (line := await reader.readline()):
+        word = line.split()[0].decode().upper() if line.split() else ""
+        script.seen.append(word)
+        text = script.replies.get(word, POLITE.get(word, "502 5.5.1 What?"))
+        going = await say(word, text)
+        if going and word == "DATA" and text.startswith("354"):
+            raw = await reader.readuntil(b"\r\n.\r\n")
+            script.messages.append(raw)
+            going = await say(".", script.replies.get(".", POLITE["."]))
+    writer.close()
+
+
+@asynccontextmanager
+async def relay(script: Script) -> AsyncIterator[int]:
+    """A relay that follows a script; its port."""
+    tasks: set[asyncio.Task[None]] = set()
+
+    async def accept(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+        task = asyncio.current_task()
+        assert task is not None
+        tasks.add(task)
+        try:
+            await _converse(script, reader, writer)
+        except (asyncio.CancelledError, ConnectionError, asyncio.IncompleteReadError):
+            writer.close()
+
+    server = await asyncio.start_server(accept, "127.0.0.1", 0)
+    try:
+        yield server.sockets[0].getsockname()[1]
+    finally:
+        server.close()
+        for task in tasks:
+            task.cancel()
+        await asyncio.gather(*tasks, return_exceptions=True)

@@ -256,7 +256,7 @@ def test_a_session_that_has_ended_leads_back_to_where_one_was(page: Page, world:
     page.get_by_role("textbox", name="Password").fill(PASSWORD)
     page.get_by_role("button", name="Sign in").click()
     expect(page.get_by_label("Search contacts")).to_have_value("wren")
-    page.get_by_role("button", name="Signe Vale: menu").click()
+    page.get_by_role("button", name="menu of Signe Vale").click()
     page.get_by_role("menuitem", name="Sign out").click()
     expect(page.get_by_role("button", name="Sign in")).to_be_visible()
     until(lambda: httpx.get(f"{world.web_url}/api/session").status_code == 401, "the session to be over")

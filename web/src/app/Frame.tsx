@@ -2,8 +2,9 @@ import { Menu, UnstyledButton, useMantineColorScheme } from "@mantine/core";
 import { useDisclosure, useHotkeys } from "@mantine/hooks";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, Outlet, useNavigate } from "@tanstack/react-router";
+import { useMemo } from "react";
 import { client, meQuery, take } from "../api";
-import { Mark } from "../ui";
+import { Mark, useKeys } from "../ui";
 import { Finder } from "./Finder";
 import classes from "./Frame.module.css";
 import { KeysHelp } from "./KeysHelp";
@@ -23,14 +24,10 @@ export function Frame() {
   const { data: me } = useQuery(meQuery);
   const [finding, finder] = useDisclosure(false);
   const [helping, help] = useDisclosure(false);
-  useHotkeys(
-    [
-      ["mod+K", finder.open],
-      ["shift+?", help.open],
-    ],
-    [],
-  );
-  useHotkeys([["shift+?", help.open]]);
+  // Ctrl K works while one is writing, too.
+  useHotkeys([["mod+K", finder.open]], []);
+  const open = help.open;
+  useKeys(useMemo(() => ({ "?": open }), [open]));
   if (!me) return null;
   return (
     <div className={classes.frame}>
@@ -87,7 +84,7 @@ function UserMenu({ name, inbox, onKeys }: { name: string; inbox: string | null;
   return (
     <Menu position="bottom-end" width={220}>
       <Menu.Target>
-        <UnstyledButton className={classes.who} aria-label={`${name}: menu`}>
+        <UnstyledButton className={classes.who} aria-label={`${initials}, menu of ${name}`}>
           {initials}
         </UnstyledButton>
       </Menu.Target>

@@ -17,7 +17,7 @@ const garnet: MantineColorsTuple = [
 export const theme = createTheme({
   colors: { garnet },
   primaryColor: "garnet",
-  primaryShade: { light: 6, dark: 5 },
+  primaryShade: 6,
   fontFamily: "var(--type)",
   fontFamilyMonospace: "var(--mono)",
   fontSizes: { xs: "12px", sm: "13.5px", md: "14px", lg: "16px", xl: "20px" },

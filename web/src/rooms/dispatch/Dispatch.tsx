@@ -26,6 +26,7 @@ export function Dispatch({ runs, run, trace, onRun, onTrace }: DispatchProps) {
   if (run === undefined) {
     return (
       <div className={classes.middle}>
+        <PageHead title="Dispatch" />
         <Empty title="Not released yet">Once the campaign is released, you watch it go out here.</Empty>
       </div>
     );

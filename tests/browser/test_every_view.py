@@ -1,0 +1,168 @@
+"""Every view: nothing that axe finds, in light and dark; nothing cut off when it is narrow or enlarged; keys work."""
+
+import re
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from tests.support.processes import Installation, installation, until
+from tests.support.web import EMAIL, PASSWORD
+from uvarovite.bootstrap import system_clock
+from uvarovite.demo.contacts import make_files
+from uvarovite.demo.seeding import seed_museum
+from uvarovite.services.watching import dispatch_view
+from uvarovite.store.database import Database
+
+AXE = (Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js").read_text(encoding="utf-8")
+
+# (path, what is there when the view is)
+VIEWS = [
+    ("/", "Nothing at the moment."),
+    ("/contacts?search=wren", "people found"),
+    ("/contacts/bring-in", "Drop a CSV file here"),
+    ("/audiences", "Walkers near the valley"),
+    ("/audiences/1", "people are cleared to receive"),
+    ("/messages", "two walks are still open"),
+    ("/messages/1", "Send test"),
+    ("/campaigns", "Autumn field walks"),
+    ("/campaigns/1?stop=who", "people are cleared to receive"),
+    ("/campaigns/1?stop=words", "Send test"),
+    ("/campaigns/1?stop=pace", "Released now, it ends"),
+    ("/campaigns/1?stop=release", "Nothing stands in the way."),
+    ("/campaigns/1?stop=dispatch", "Not released yet"),
+    ("/set-up", "Who messages come from"),
+]
+
+
+@pytest.fixture
+def world(database: Database, tmp_path: Path) -> Iterator[Installation]:
+    """The whole demo, without its mail going out."""
+    with installation(database.url, tmp_path) as made:
+        seed_museum(
+            database, make_files(300), smtp_host="127.0.0.1", smtp_port=made.ports["smtp"], now=system_clock()
+        )
+        made.start_web()
+        yield made
+
+
+def signed_in(browser: Browser, world: Installation, **context: object) -> Page:
+    page = browser.new_context(locale="en-GB", **context).new_page()  # type: ignore[arg-type]
+    page.set_default_timeout(20_000)
+    page.on("pageerror", lambda fault: pytest.fail(f"an error on the page: {fault}"))
+    answer = page.request.post(f"{world.web_url}/api/session", data={"email": EMAIL, "password": PASSWORD})
+    assert answer.ok
+    return page
+
+
+def faults_by_axe(page: Page) -> list[str]:
+    page.evaluate(AXE)
+    # The letter is the author's own and stands in a frame; it is looked at by itself.
+    found = page.evaluate("axe.run({exclude: [['iframe']]}, {resultTypes: ['violations']})")
+    return [
+        f"{one['id']}: {node['target']} {node.get('failureSummary', '')}"
+        for one in found["violations"]
+        for node in one["nodes"]
+    ]
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_axe_finds_nothing(browser: Browser, world: Installation, scheme: str) -> None:
+    page = signed_in(browser, world, viewport={"width": 1280, "height": 800}, color_scheme=scheme)
+    found: list[str] = []
+    for path, words in VIEWS:
+        page.goto(world.web_url + path)
+        expect(page.get_by_text(words).first).to_be_visible()
+        found += [f"{path} {fault}" for fault in faults_by_axe(page)]
+    assert found == [], "\n".join(found)
+
+
+# 1024 wide, and 1280 at a zoom of 200 %.
+@pytest.mark.parametrize("width", [1024, 640])
+def test_nothing_is_cut_off_when_it_is_narrow(browser: Browser, world: Installation, width: int) -> None:
+    page = signed_in(browser, world, viewport={"width": width, "height": 700})
+    for path, words in VIEWS:
+        page.goto(world.web_url + path)
+        expect(page.get_by_text(words).first).to_be_visible()
+        over = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
+        assert over <= 0, f"{path} is {over} px too wide at {width}"
+
+
+def test_the_contact_table_and_the_lens_are_driven_by_keys(browser: Browser, world: Installation) -> None:
+    page = signed_in(browser, world, viewport={"width": 1280, "height": 800})
+    page.goto(f"{world.web_url}/contacts")
+    grid = page.get_by_role("grid", name="Contacts")
+    expect(grid.get_by_role("row").nth(3)).to_be_visible()
+    page.keyboard.press("/")
+    expect(page.get_by_label("Search contacts")).to_be_focused()
+    page.keyboard.type("thwaite-gray")
+    expect(page).to_have_url(re.compile("search=thwaite-gray"))
+    grid.focus()
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("Enter")
+    panel = page.get_by_role("complementary", name="Person")
+    expect(panel).to_contain_text("Thwaite-Gray")
+    first = panel.get_by_role("definition").first.inner_text()
+    grid.focus()
+    page.keyboard.press("ArrowDown")
+    expect(panel.get_by_role("definition").first).not_to_have_text(first)
+    page.keyboard.press("Escape")
+    expect(panel).to_have_count(0)
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_contain_text("next and previous person")
+    page.keyboard.press("Escape")
+    page.keyboard.press("Control+k")
+    page.keyboard.type("set-up")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="Set-up")).to_be_visible()
+
+
+def test_the_end_of_a_long_table_is_reached(browser: Browser, world: Installation) -> None:
+    page = signed_in(browser, world, viewport={"width": 1280, "height": 800})
+    page.goto(f"{world.web_url}/contacts")
+    grid = page.get_by_role("grid", name="Contacts")
+    expect(grid.get_by_role("row").nth(3)).to_be_visible()
+    total = int(grid.get_attribute("aria-rowcount") or "0")
+    assert total > 250
+
+    def last_row() -> bool:
+        grid.evaluate("element => element.scrollTo(0, element.scrollHeight)")
+        shown = grid.locator("[aria-rowindex]").last.get_attribute("aria-rowindex")
+        return shown == str(total)
+
+    until(last_row, "the last contact")
+
+
+def test_a_relay_that_is_not_there_is_told_in_set_up_and_in_the_dispatch(
+    browser: Browser, world: Installation, database: Database
+) -> None:
+    page = signed_in(browser, world, viewport={"width": 1280, "height": 800})
+    page.goto(f"{world.web_url}/set-up")
+    page.get_by_role("button", name="Save and try it").click()
+    expect(page.get_by_text("Nothing listens at 127.0.0.1")).to_be_visible()
+    page.goto(f"{world.web_url}/messages/1")
+    page.get_by_role("button", name="Send test").click()
+    expect(page.get_by_role("main").get_by_role("alert")).to_contain_text("The test was not sent. Nothing listens")
+    page.goto(f"{world.web_url}/campaigns/1?stop=release")
+    page.get_by_role("button", name="Release to").click()
+    world.start("worker")
+    expect(page.get_by_role("main").get_by_role("status")).to_contain_text("Nobody is lost", timeout=60_000)
+    page.get_by_role("button", name="Stop…").click()
+    page.get_by_role("button", name="Stop for good").click()
+    expect(page.get_by_role("heading", name="Stopped: 0 people got it")).to_be_visible()
+    assert set(dispatch_view(database, 1, system_clock()).states) == {"stopped"}
+
+
+def test_two_people_at_the_same_message_lose_nothing(browser: Browser, world: Installation) -> None:
+    mine = signed_in(browser, world, viewport={"width": 1280, "height": 800})
+    theirs = signed_in(browser, world, viewport={"width": 1280, "height": 800})
+    for page, words in ((mine, "mine"), (theirs, "theirs")):
+        page.goto(f"{world.web_url}/messages/1")
+        page.get_by_label("Subject", exact=True).fill(f"Dear all, {words}")
+    mine.get_by_role("button", name="Save").click()
+    expect(mine.get_by_text("is saved as version 2")).to_be_visible()
+    theirs.get_by_role("button", name="Save").click()
+    expect(theirs.get_by_role("main").get_by_role("alert").first).to_contain_text("Somebody else saved this message")
+    expect(theirs.get_by_label("Subject", exact=True)).to_have_value("Dear all, theirs")

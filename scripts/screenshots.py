@@ -6,6 +6,7 @@ A demo of its own is started in a temporary directory, on free ports.
 import os
 import re
 import signal
+import socket
 import subprocess
 import sys
 import tempfile
@@ -15,7 +16,6 @@ from pathlib import Path
 from playwright.sync_api import Page, expect, sync_playwright
 
 from uvarovite.demo.story import USERS
-from uvarovite.store.cluster import free_port
 
 ROOT = Path(__file__).parents[1]
 PLACE = ROOT / "docs" / "screenshots"
@@ -32,6 +32,13 @@ quinn@slatepost.example; q@tinmail.example,Quinn,Cragg,Friend,30.00,2027-03-31,S
 rosa@fjordnet.example,Rosa,Lowick,Emperor,30.00,2027-03-31,Skarn
 x.2@slatepost.example,X,Æ,Fellow,120.00,2027-05-31,Port Andesite
 """
+
+
+def free_port() -> int:
+    """A port that nobody listens on at the moment."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
 
 
 def take(page: Page, name: str) -> None:

@@ -11,7 +11,8 @@ import psycopg
 import pytest
 
 from tests.support.museum import Museum, make_museum
-from uvarovite.store.cluster import Cluster, free_port
+from tests.support.ports import free_port
+from uvarovite.store.cluster import Cluster
 from uvarovite.store.database import Database
 from uvarovite.store.schema import upgrade
 

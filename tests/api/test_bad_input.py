@@ -6,9 +6,9 @@ import pytest
 from fastapi.testclient import TestClient
 
 from tests.support.museum import MESSAGE, Museum
+from tests.support.ports import free_port
 from tests.support.web import TestClock, sign_in, web_client
 from uvarovite.services.imports import LARGEST_UPLOAD_BYTES
-from uvarovite.store.cluster import free_port
 from uvarovite.store.database import run_sql
 
 

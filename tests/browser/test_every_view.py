@@ -40,9 +40,7 @@ VIEWS = [
 def world(database: Database, tmp_path: Path) -> Iterator[Installation]:
     """The whole demo, without its mail going out."""
     with installation(database.url, tmp_path) as made:
-        seed_museum(
-            database, make_files(300), smtp_host="127.0.0.1", smtp_port=made.ports["smtp"], now=system_clock()
-        )
+        seed_museum(database, make_files(300), smtp_host="127.0.0.1", smtp_port=made.ports["smtp"], now=system_clock())
         made.start_web()
         yield made
 

@@ -7,10 +7,10 @@ from typing import Any
 
 import pytest
 
+from tests.support.ports import free_port
 from tests.support.relays import DROP, SILENCE, Script, relay
 from uvarovite.core.delivery import Answer, AnswerKind
 from uvarovite.net.smtp import RelayConnection, RelayUnreachable, try_relay
-from uvarovite.store.cluster import free_port
 
 MESSAGE = b"Subject: x\r\n\r\nDear Ada,\r\n.\r\n..two dots\r\n"
 

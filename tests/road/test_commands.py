@@ -12,9 +12,9 @@ import psycopg
 import pytest
 
 from tests.support.museum import Museum
+from tests.support.ports import free_port
 from tests.support.processes import Installation, until
 from uvarovite.bootstrap import port_is_free
-from uvarovite.store.cluster import free_port
 
 
 @pytest.fixture

@@ -13,8 +13,8 @@ from typing import Any
 import httpx
 
 from tests.support.museum import SECRET
+from tests.support.ports import free_port
 from uvarovite.bootstrap import port_is_free
-from uvarovite.store.cluster import free_port
 
 PATIENCE_SECONDS = 90
 

@@ -10,7 +10,6 @@ from uvarovite.core.consent import SuppressionReason
 from uvarovite.core.delivery import AnswerKind, DeliveryState, next_attempt
 from uvarovite.core.delivery.answers import Answer
 from uvarovite.core.responses import Keyring
-from uvarovite.core.values import fold
 from uvarovite.services.errors import Conflict, NotFound
 from uvarovite.services.merging import Composer
 from uvarovite.services.secrets import unseal
@@ -235,15 +234,9 @@ def settle_group(database: Database, batch: ClaimedBatch, kit: RunKit, told: Seq
         for one in told:
             answer = one.answer
             if answer and answer.kind is AnswerKind.REFUSED_ADDRESS:
-                folded = _folded(one.delivery.address)
                 evidence = {"answer": f"{answer.code} {answer.text}", "delivery": one.delivery.id}
+                folded = queue.folded_address(tx, one.delivery.id)
                 consent_store.suppress(tx, folded, SuppressionReason.HARD_BOUNCE, evidence, now)
-
-
-def _folded(address: str) -> str:
-    local, _, domain = address.rpartition("@")
-    ascii_domain = domain if domain.isascii() else domain.encode("idna").decode("ascii")
-    return f"{fold(local)}@{ascii_domain.lower()}"
 
 
 def give_back(

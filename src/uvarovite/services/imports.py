@@ -56,6 +56,7 @@ def look_at_file(
     except FileFault as fault:
         raise _bad_file(fault) from fault
     with database.transaction() as tx:
+        store.forget_old_drafts(tx, now)
         fields = load_fields(tx)
         draft = Import(
             filename=filename[:200] or "contacts.csv",

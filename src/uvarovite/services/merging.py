@@ -23,6 +23,7 @@ from uvarovite.core.messages import (
     compile_message,
 )
 from uvarovite.core.responses import Keyring, Purpose, Token, sign_token
+from uvarovite.core.values import wire_form
 from uvarovite.services.organisation import clock_for
 from uvarovite.store.tables import Identity, Organisation, Topic
 
@@ -95,10 +96,11 @@ def snapshot_json(setting: Setting, fields: FieldMap) -> dict[str, Any]:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Composed:
-    """One delivery's message, and its bytes."""
+    """One delivery's message, its bytes, and the address for the envelope."""
 
     rendered: RenderedMessage
     raw: bytes
+    to_address: str
 
 
 class Composer:
@@ -173,4 +175,4 @@ class Composer:
             list_id=f"{self.setting.topic_key}.{self.setting.list_domain}",
             unsubscribe_url=links.unsubscribe,
         )
-        return Composed(rendered=rendered, raw=assemble(rendered, envelope))
+        return Composed(rendered=rendered, raw=assemble(rendered, envelope), to_address=wire_form(address))

@@ -1,11 +1,8 @@
 """Messages: their versions, their checks, the lens, and a test to oneself."""
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
-
-from pydantic import ValidationError
 
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.messages import (
@@ -18,6 +15,7 @@ from uvarovite.core.messages import (
 )
 from uvarovite.core.messages.render import lens_mark
 from uvarovite.core.responses import Keyring
+from uvarovite.core.values import wire_form
 from uvarovite.services.audiences import ProblemView, criteria_sql, problem_view
 from uvarovite.services.errors import BadInput, Conflict, NotFound, ServiceRefusal
 from uvarovite.services.merging import Setting, setting_for
@@ -306,16 +304,6 @@ def prepare_test(
         return TestSend(
             relay=relay,
             from_address=setting.from_address,
-            to_address=address,
+            to_address=wire_form(address),
             raw=assemble(rendered, envelope),
         )
-
-
-def read_content(raw: Mapping[str, Any]) -> MessageContent:
-    """A message from its JSON. Raises BadInput."""
-    try:
-        return MessageContent.model_validate(raw)
-    except ValidationError as fault:
-        first = fault.errors()[0]
-        where = ".".join(str(part) for part in first["loc"])
-        raise BadInput("content", f"This is no message: {where}: {first['msg']}") from fault

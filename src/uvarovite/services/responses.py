@@ -63,7 +63,7 @@ def click_target(database: Database, token: str, *, keyring: Keyring) -> str | N
 
 
 def record_click(database: Database, token: str, visit: Visit, *, keyring: Keyring, now: datetime) -> None:
-    """Record a click. A person who clicks has read the message, so that counts as an open where none was seen."""
+    """Record a click; a token that is none of ours is passed over."""
     with database.transaction() as tx:
         found = _delivery(tx, token, Purpose.CLICK, keyring)
         if found is None:

@@ -6,7 +6,6 @@
 import os
 import pwd
 import shutil
-import socket
 import subprocess
 from pathlib import Path
 
@@ -15,13 +14,6 @@ import psycopg
 
 class ClusterFault(Exception):
     """The cluster cannot be used. Whose doing: the installation's; the message says what to do."""
-
-
-def free_port() -> int:
-    """A port on loopback that nobody listens on at the moment."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
 
 
 def _binaries() -> Path:

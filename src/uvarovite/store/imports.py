@@ -4,7 +4,7 @@ Looking and writing run the same statements in the same order; looking rolls bac
 """
 
 from collections.abc import Iterable
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any
 
 import orjson
@@ -16,6 +16,17 @@ from uvarovite.core.contacts.records import folded_values
 from uvarovite.store.database import Transaction, change_sql, psycopg_connection, run_sql
 
 _STANDARD = ("contact_no", "address", "first_name", "last_name", "language")
+
+
+# A file that was looked at and left is nobody's business after a day.
+DRAFT_LASTS = timedelta(days=1)
+
+
+def forget_old_drafts(tx: Transaction, now: datetime) -> int:
+    """Remove files that were looked at and never written; how many."""
+    return change_sql(
+        tx, "DELETE FROM import_file WHERE written_at IS NULL AND created_at < :old", {"old": now - DRAFT_LASTS}
+    )
 
 
 def stage_rows(tx: Transaction, import_id: int, judged: Iterable[TakenRow | RefusedRow]) -> None:

@@ -215,6 +215,11 @@ def settle(tx: Transaction, batch: ClaimedBatch, outcomes: Sequence[Outcome], no
     )
 
 
+def folded_address(tx: Transaction, delivery_id: int) -> str:
+    """The folded address of a delivery."""
+    return str(run_sql(tx, "SELECT address_folded FROM delivery WHERE id = :id", {"id": delivery_id})[0][0])
+
+
 def close_batch(tx: Transaction, batch: ClaimedBatch, *, now: datetime, again_at: datetime) -> None:
     """Give a batch back: those not sent wait again from `again_at`, those told to come back get a batch of their own.
 

@@ -37,12 +37,6 @@ def add_event(
     )
 
 
-def has_event(tx: Transaction, delivery_id: int, kind: ResponseKind) -> bool:
-    """Has a person (no machine) already responded in this way?"""
-    sql = "SELECT 1 FROM response_event WHERE delivery_id = :id AND kind = :kind AND machine_rule IS NULL LIMIT 1"
-    return bool(run_sql(tx, sql, {"id": delivery_id, "kind": kind.value}))
-
-
 def attempts_of(tx: Transaction, delivery_id: int) -> list[Attempt]:
     """The attempts of a delivery, oldest first."""
     query = select(Attempt).where(col(Attempt.delivery_id) == delivery_id).order_by(col(Attempt.id))

@@ -17,7 +17,7 @@ from typing import Protocol
 
 import structlog
 
-from uvarovite.core.delivery import Answer
+from uvarovite.core.delivery import Answer, AnswerKind
 from uvarovite.core.delivery.answers import no_answer
 from uvarovite.services.dispatch import (
     LEASE,
@@ -30,6 +30,7 @@ from uvarovite.services.dispatch import (
     RunKit,
     Told,
 )
+from uvarovite.services.merging import Composed
 from uvarovite.services.secrets import SecretLost
 
 log = structlog.get_logger()
@@ -165,8 +166,15 @@ class SenderWorker:
             nonlocal working
             while waiting:
                 delivery = waiting.pop()
-                raw = await asyncio.to_thread(_compose, kit, delivery)
-                answer = await self._send_one(line, kit, delivery, raw)
+                try:
+                    composed = await asyncio.to_thread(_compose, kit, delivery)
+                except Exception as fault:
+                    # Rendering a checked message never raises; should it all the same, one person's message must not
+                    # take the others' worker along, time after time.
+                    log.exception("a message could not be made", delivery=delivery.id)
+                    told.append(_not_made(delivery, fault, self._tools.random.random()))
+                    continue
+                answer = await self._send_one(line, kit, composed)
                 if isinstance(answer, _NoLine):
                     if working > 1:
                         # A relay that takes fewer connections than we would like costs nobody an attempt.
@@ -174,7 +182,7 @@ class SenderWorker:
                         waiting.append(delivery)
                         return
                     answer = no_answer("the relay could not be reached", answer.words)
-                digest = hashlib.sha256(raw).hexdigest()
+                digest = hashlib.sha256(composed.raw).hexdigest()
                 told.append(Told(delivery=delivery, answer=answer, digest=digest, jitter=self._tools.random.random()))
 
         keeper = asyncio.create_task(self._keep_lease(batch))
@@ -186,15 +194,13 @@ class SenderWorker:
             keeper.cancel()
         return told
 
-    async def _send_one(
-        self, line: Connection, kit: RunKit, delivery: MarkedDelivery, raw: bytes
-    ) -> "Answer | _NoLine | None":
+    async def _send_one(self, line: Connection, kit: RunKit, composed: Composed) -> "Answer | _NoLine | None":
         if not line.is_open:
             try:
                 await line.open()
             except self._tools.unreachable as fault:
                 return _NoLine(words=str(fault))
-        return await line.send(kit.from_address, delivery.address, raw)
+        return await line.send(kit.from_address, composed.to_address, composed.raw)
 
     async def _keep_lease(self, batch: ClaimedBatch) -> None:
         """A slow relay must not cost the lease."""
@@ -211,11 +217,18 @@ class _NoLine:
     words: str
 
 
-def _compose(kit: RunKit, delivery: MarkedDelivery) -> bytes:
+def _not_made(delivery: MarkedDelivery, fault: Exception, jitter: float) -> Told:
+    answer = Answer(
+        kind=AnswerKind.REFUSED_SENDER, code=0, enhanced=None, text=repr(fault), words="the message could not be made"
+    )
+    return Told(delivery=delivery, answer=answer, digest="", jitter=jitter)
+
+
+def _compose(kit: RunKit, delivery: MarkedDelivery) -> Composed:
     return kit.composer.compose(
         delivery_id=delivery.id,
         address=delivery.address,
         record_json=delivery.record,
         consent_since=delivery.consent_since,
         marked_at=delivery.marked_at,
-    ).raw
+    )

@@ -14,8 +14,22 @@ const garnet: MantineColorsTuple = [
   "#0f3226",
 ];
 
+/** The dark scheme's greys, with a little of the green in them; light to dark. */
+const dark: MantineColorsTuple = [
+  "#eaf0ec",
+  "#b4c1b9",
+  "#97a59d",
+  "#7b8a82",
+  "#45524b",
+  "#2f3b35",
+  "#212c26",
+  "#18211c",
+  "#131a16",
+  "#0e1411",
+];
+
 export const theme = createTheme({
-  colors: { garnet },
+  colors: { garnet, dark },
   primaryColor: "garnet",
   primaryShade: 6,
   fontFamily: "var(--type)",

@@ -14,6 +14,7 @@ from email.utils import format_datetime
 
 from uvarovite.core.inlay import header
 from uvarovite.core.messages.render import RenderedMessage
+from uvarovite.core.values import wire_form
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -37,7 +38,7 @@ class Envelope:
 
 def assemble(message: RenderedMessage, envelope: Envelope) -> bytes:
     """The whole message with CRLF line ends, 7-bit unless an address itself needs SMTPUTF8 (RFC 6531)."""
-    policy = SMTP if envelope.to_address.isascii() else SMTPUTF8
+    policy = SMTP if wire_form(envelope.to_address).isascii() else SMTPUTF8
     mail = EmailMessage(policy=policy)
     mail["From"] = _mailbox(envelope.from_name, envelope.from_address)
     mail["To"] = _mailbox(envelope.to_name, envelope.to_address)
@@ -63,7 +64,5 @@ def _fixed_headers(envelope: Envelope) -> bytes:
 
 
 def _mailbox(name: str, address: str) -> MailAddress:
-    local, _, domain = address.rpartition("@")
-    if not domain.isascii():
-        domain = domain.encode("idna").decode("ascii")
+    local, _, domain = wire_form(address).rpartition("@")
     return MailAddress(display_name=header(name), username=local, domain=domain)

@@ -1,8 +1,7 @@
 """What three rooms need: addresses, money, instants and folded text."""
 
-from uvarovite.core.values.addresses import Address, AddressFault, read_address
+from uvarovite.core.values.addresses import Address, AddressFault, read_address, wire_form
 from uvarovite.core.values.folding import fold
-from uvarovite.core.values.instants import require_aware
 from uvarovite.core.values.money import CURRENCIES, Money
 
-__all__ = ["CURRENCIES", "Address", "AddressFault", "Money", "fold", "read_address", "require_aware"]
+__all__ = ["CURRENCIES", "Address", "AddressFault", "Money", "fold", "read_address", "wire_form"]

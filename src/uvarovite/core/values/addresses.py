@@ -32,6 +32,14 @@ class AddressFault:
     message: str
 
 
+def wire_form(address: str) -> str:
+    """The address as it goes into an envelope: the domain in ASCII, so that only a local part can need SMTPUTF8."""
+    found = read_address(address)
+    if isinstance(found, AddressFault):
+        return address
+    return f"{found.text.rpartition('@')[0]}@{found.domain}"
+
+
 # The common shape, which needs no library: letters, digits and the usual marks, dots only between them.
 _PLAIN = re.compile(
     r"[A-Za-z0-9_+-]+(?:\.[A-Za-z0-9_+-]+)*@((?:[A-Za-z0-9](?:[A-Za-z0-9-]{0,61}[A-Za-z0-9])?\.)+[A-Za-z]{2,63})"

@@ -69,7 +69,8 @@ function ValueInput({
           <NativeSelect
             size="xs"
             aria-label="Value"
-            data={field.choices}
+            // A value that is no choice is what the text says, and is said to be wrong there.
+            data={field.choices.includes(value.text) ? field.choices : [value.text, ...field.choices]}
             value={value.text}
             onChange={(event) => onChange({ kind: "text", text: event.currentTarget.value })}
           />

@@ -1,0 +1,134 @@
+"""The sender against relays that behave badly: what it costs whom, and what can be known."""
+
+import asyncio
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from pydantic import SecretStr
+
+from tests.support.museum import NOW, SECRET, Museum, make_museum
+from tests.support.relays import DROP, Script, relay
+from uvarovite.bootstrap import build_worker, system_clock
+from uvarovite.services.dispatch import pause
+from uvarovite.services.merging import Composer
+from uvarovite.services.watching import DispatchView, dispatch_view
+from uvarovite.settings import Settings
+from uvarovite.store.database import Database, run_sql
+
+
+async def _work_until(museum: Museum, script: Script, run_id: int, done: Callable[[DispatchView], bool]) -> None:
+    async with relay(script) as port:
+        with museum.database.transaction() as tx:
+            run_sql(tx, "UPDATE sender SET port = :port, timeout_seconds = 2", {"port": port})
+        settings = Settings(database_url=museum.database.url, secret_key=SecretStr(SECRET.decode()))
+        worker, waker = build_worker(settings, museum.database)
+        listening = asyncio.create_task(waker.listen())
+        working = asyncio.create_task(worker.run())
+        try:
+            while not done(await asyncio.to_thread(dispatch_view, museum.database, run_id, system_clock())):
+                assert not working.done(), working.exception()
+                await asyncio.sleep(0.02)
+        finally:
+            worker.stop.set()
+            await asyncio.wait_for(working, 30)
+            listening.cancel()
+
+
+def work(museum: Museum, script: Script, run_id: int, done: Callable[[DispatchView], bool]) -> DispatchView:
+    """Run a worker in this process against a scripted relay until something is so."""
+    asyncio.run(asyncio.wait_for(_work_until(museum, script, run_id, done), 60))
+    return dispatch_view(museum.database, run_id, system_clock())
+
+
+def ended(view: DispatchView) -> bool:
+    return view.state == "ended"
+
+
+def test_everybody_gets_their_own_message_once(museum: Museum) -> None:
+    script = Script()
+    view = work(museum, script, museum.release(), ended)
+    assert view.states == {"accepted": 5}
+    assert len(script.messages) == 5
+    recipients = [raw.split(b"To: ")[1].split(b"\r\n")[0] for raw in script.messages]
+    assert len(set(recipients)) == 5
+    assert sum(b"Ada, two walks" in raw for raw in script.messages) == 1
+
+
+def test_a_break_after_the_message_is_unknown_and_not_tried_again(museum: Museum) -> None:
+    script = Script(replies={".": DROP})
+    view = work(museum, script, museum.release(), ended)
+    assert view.states == {"unknown": 5}
+    assert len(script.messages) == 5
+    assert [line.words for line in view.troubles] == ["the connection broke before the answer"]
+
+
+def test_a_relay_that_takes_one_connection_costs_nobody_an_attempt(database: Database) -> None:
+    museum = make_museum(database, batch_size=5)
+
+    class OneAtATime(Script):
+        """Greets the first connection and turns the others away."""
+
+        @property
+        def greeting(self) -> str:  # type: ignore[override]
+            return "220 ready" if self.connections == 1 else "421 4.7.0 One connection is enough"
+
+        @greeting.setter
+        def greeting(self, value: str) -> None: ...
+
+    view = work(museum, OneAtATime(), museum.release(), ended)
+    assert view.states == {"accepted": 5}
+    with database.transaction() as tx:
+        assert run_sql(tx, "SELECT max(attempts) FROM delivery")[0][0] == 1
+
+
+def test_one_message_that_cannot_be_made_takes_nobody_along(museum: Museum, monkeypatch: pytest.MonkeyPatch) -> None:
+    run_id = museum.release()
+    broken = museum.delivery_id(run_id, "M-03")
+    whole = Composer.compose
+
+    def compose(self: Composer, **asked: Any) -> Any:
+        if asked["delivery_id"] == broken:
+            raise RuntimeError("a fault of ours")
+        return whole(self, **asked)
+
+    monkeypatch.setattr(Composer, "compose", compose)
+    view = work(museum, Script(), run_id, ended)
+    assert view.states == {"accepted": 4, "refused": 1}
+    assert museum.states(run_id)["M-03"] == "refused"
+    assert [line.words for line in view.troubles] == ["the message could not be made"]
+    with museum.database.transaction() as tx:
+        assert run_sql(tx, "SELECT count(*) FROM suppression WHERE reason = 'hard_bounce'")[0][0] == 0
+
+
+def test_a_refusal_of_the_sender_is_never_held_against_the_contact(museum: Museum) -> None:
+    script = Script(replies={"RCPT": "550 5.7.1 Your address is on our list"})
+    view = work(museum, script, museum.release(), ended)
+    assert view.states == {"refused": 5}
+    with museum.database.transaction() as tx:
+        assert run_sql(tx, "SELECT count(*) FROM suppression WHERE reason = 'hard_bounce'")[0][0] == 0
+
+
+def test_a_paused_run_sends_nothing_and_a_new_release_wakes_the_worker(museum: Museum) -> None:
+    run_id = museum.release(NOW)
+    pause(museum.database, run_id, NOW)
+    script = Script()
+
+    def started(view: DispatchView) -> bool:
+        from uvarovite.services.dispatch import go_on
+
+        if view.state == "paused":
+            assert view.states == {"waiting": 5}
+            go_on(museum.database, run_id, system_clock())
+        return view.state == "ended"
+
+    assert work(museum, script, run_id, started).states == {"accepted": 5}
+
+
+def test_the_envelope_takes_the_domain_in_its_ascii_form(database: Database) -> None:
+    people = "Contact no.,E-mail address,First name\nM-01,ada@bücher.example,Ada\n"
+    museum = make_museum(database, people=people)
+    script = Script(replies={"EHLO": "250 relay.example"})
+    view = work(museum, script, museum.release(), ended)
+    assert view.states == {"accepted": 1}
+    assert b"<ada@xn--bcher-kva.example>" in script.messages[0]

@@ -1,7 +1,9 @@
 export { ButtonLink } from "./ButtonLink";
 export { Diamond, type DiamondState } from "./Diamond";
 export { Empty } from "./Empty";
+export { IdSelect } from "./IdSelect";
 export { Letter } from "./Letter";
+export { LineLink } from "./LineLink";
 export { Mark } from "./Mark";
 export { PageHead } from "./PageHead";
 export { Trouble } from "./Trouble";

@@ -1,7 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link } from "@tanstack/react-router";
 import { useWords, wordsOf } from "../../api";
-import { ButtonLink, Empty, PageHead, Trouble } from "../../ui";
+import { ButtonLink, Empty, LineLink, PageHead, Trouble } from "../../ui";
 import classes from "./AudiencesPage.module.css";
 import { audiencesQuery } from "./queries";
 
@@ -23,7 +22,7 @@ export function AudiencesPage() {
         </Empty>
       )}
       {audiences?.map((audience) => (
-        <Link
+        <LineLink
           key={audience.id}
           to="/audiences/$id"
           params={{ id: String(audience.id) }}
@@ -35,7 +34,7 @@ export function AudiencesPage() {
             {audience.campaigns === 1 ? "1 campaign" : `${audience.campaigns} campaigns`} ·{" "}
             {words.moment(audience.updated_at)}
           </span>
-        </Link>
+        </LineLink>
       ))}
     </div>
   );

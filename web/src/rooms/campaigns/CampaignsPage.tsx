@@ -1,10 +1,10 @@
 import { Button, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Link, useNavigate } from "@tanstack/react-router";
+import { useNavigate } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { client, type Schemas, take, useWords, vocabularyQuery, wordsOf } from "../../api";
 import { count } from "../../core/words";
-import { Diamond, type DiamondState, Empty, PageHead, Trouble } from "../../ui";
+import { Diamond, type DiamondState, Empty, LineLink, PageHead, Trouble } from "../../ui";
 import classes from "./CampaignsPage.module.css";
 import { campaignsQuery } from "./queries";
 
@@ -36,7 +36,7 @@ function CampaignLine({ campaign }: { campaign: Schemas["CampaignLine"] }) {
   const words = useWords();
   const state = campaign.run_state;
   return (
-    <Link
+    <LineLink
       to="/campaigns/$id"
       params={{ id: String(campaign.id) }}
       search={state ? { stop: "dispatch" } : {}}
@@ -53,7 +53,7 @@ function CampaignLine({ campaign }: { campaign: Schemas["CampaignLine"] }) {
           : "draft"}
       </span>
       <span className="soft">{words.moment(campaign.released_at ?? campaign.updated_at)}</span>
-    </Link>
+    </LineLink>
   );
 }
 

@@ -1,7 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link } from "@tanstack/react-router";
 import { useWords, wordsOf } from "../../api";
-import { ButtonLink, Empty, PageHead, Trouble } from "../../ui";
+import { ButtonLink, Empty, LineLink, PageHead, Trouble } from "../../ui";
 import classes from "./MessagesPage.module.css";
 import { messagesQuery } from "./queries";
 
@@ -21,7 +20,7 @@ export function MessagesPage() {
         <Empty title="There is no message yet">Write one; a campaign then takes it along.</Empty>
       )}
       {messages?.map((message) => (
-        <Link
+        <LineLink
           key={message.id}
           to="/messages/$id"
           params={{ id: String(message.id) }}
@@ -32,7 +31,7 @@ export function MessagesPage() {
           <span className="soft">
             version {message.number} · {words.moment(message.updated_at)}
           </span>
-        </Link>
+        </LineLink>
       ))}
     </div>
   );

@@ -1,10 +1,10 @@
-import { NativeSelect, NumberInput } from "@mantine/core";
+import { NumberInput } from "@mantine/core";
 import { useDebouncedCallback } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { type Schemas, useWords, vocabularyQuery } from "../../../api";
 import { count, duration } from "../../../core/words";
-import { PageHead, Trouble } from "../../../ui";
+import { IdSelect, PageHead, Trouble } from "../../../ui";
 import { CurveChart } from "../../dispatch";
 import type { Change } from "../queries";
 import paceClasses from "./PaceStop.module.css";
@@ -29,31 +29,25 @@ export function PaceStop({ campaign, onChange }: { campaign: Campaign; onChange:
     <div className={classes.middle}>
       <PageHead title="Pace" about={campaign.pace_words} />
       <div className={classes.pick}>
-        <NativeSelect
-          size="xs"
+        <IdSelect
           label="It comes from"
-          value={campaign.identity_id ?? ""}
-          data={[
-            { value: "", label: "choose" },
-            ...(vocabulary?.identities ?? []).map((one) => ({
-              value: String(one.id),
-              label: `${one.name} <${one.address}>`,
-            })),
-          ]}
-          onChange={(event) => onChange({ identity_id: Number(event.currentTarget.value) || null })}
+          empty="choose"
+          value={campaign.identity_id}
+          options={(vocabulary?.identities ?? []).map((one) => ({
+            id: one.id,
+            words: `${one.name} <${one.address}>`,
+          }))}
+          onChange={(id) => onChange({ identity_id: id })}
         />
-        <NativeSelect
-          size="xs"
+        <IdSelect
           label="It goes through"
-          value={campaign.sender_id ?? ""}
-          data={[
-            { value: "", label: "choose a relay" },
-            ...(vocabulary?.senders ?? []).map((one) => ({
-              value: String(one.id),
-              label: `${one.name}${one.hourly_limit ? `, at most ${count(one.hourly_limit)} an hour` : ""}`,
-            })),
-          ]}
-          onChange={(event) => onChange({ sender_id: Number(event.currentTarget.value) || null })}
+          empty="choose a relay"
+          value={campaign.sender_id}
+          options={(vocabulary?.senders ?? []).map((one) => ({
+            id: one.id,
+            words: `${one.name}${one.hourly_limit ? `, at most ${count(one.hourly_limit)} an hour` : ""}`,
+          }))}
+          onChange={(id) => onChange({ sender_id: id })}
         />
       </div>
       <div className={paceClasses.numbers}>

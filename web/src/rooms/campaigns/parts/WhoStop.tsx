@@ -1,9 +1,9 @@
-import { Button, NativeSelect } from "@mantine/core";
+import { Button } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { client, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
 import { type Content, EMPTY } from "../../../core/message";
-import { Empty, PageHead, Trouble } from "../../../ui";
+import { Empty, IdSelect, PageHead, Trouble } from "../../../ui";
 import { audiencesQuery, Clearance, CriteriaEditor, useCriteria } from "../../audiences";
 import { Lens } from "../../messages";
 import { type Change, campaignQuery } from "../queries";
@@ -26,25 +26,19 @@ export function WhoStop({ campaign, onChange }: StopProps) {
       <div className={classes.middle}>
         <PageHead title="Who gets it" />
         <div className={classes.pick}>
-          <NativeSelect
-            size="xs"
+          <IdSelect
             label="Audience"
-            value={campaign.audience_id ?? ""}
-            data={[
-              { value: "", label: "choose one" },
-              ...(audiences ?? []).map((one) => ({ value: String(one.id), label: one.name })),
-            ]}
-            onChange={(event) => onChange({ audience_id: Number(event.currentTarget.value) || null })}
+            empty="choose one"
+            value={campaign.audience_id}
+            options={(audiences ?? []).map((one) => ({ id: one.id, words: one.name }))}
+            onChange={(id) => onChange({ audience_id: id })}
           />
-          <NativeSelect
-            size="xs"
+          <IdSelect
             label="They opted in to"
-            value={campaign.topic_id ?? ""}
-            data={[
-              { value: "", label: "choose a topic" },
-              ...(vocabulary?.topics ?? []).map((one) => ({ value: String(one.id), label: one.name })),
-            ]}
-            onChange={(event) => onChange({ topic_id: Number(event.currentTarget.value) || null })}
+            empty="choose a topic"
+            value={campaign.topic_id}
+            options={(vocabulary?.topics ?? []).map((one) => ({ id: one.id, words: one.name }))}
+            onChange={(id) => onChange({ topic_id: id })}
           />
         </div>
         {audience ? (

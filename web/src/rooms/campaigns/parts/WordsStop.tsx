@@ -1,9 +1,9 @@
-import { Button, NativeSelect } from "@mantine/core";
+import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { type Schemas, wordsOf } from "../../../api";
-import { Empty, PageHead, Trouble } from "../../../ui";
+import { Empty, IdSelect, PageHead, Trouble } from "../../../ui";
 import { Lens, MessageEditor, messageQuery, messagesQuery, useDraft } from "../../messages";
 import type { Change } from "../queries";
 import classes from "./StopSheet.module.css";
@@ -22,15 +22,13 @@ export function WordsStop({
   const id = campaign.message_id ?? 0;
   const { data: message } = useQuery({ ...messageQuery(id), enabled: id > 0 });
   const picker = (
-    <NativeSelect
-      size="xs"
-      aria-label="Message"
-      value={campaign.message_id ?? ""}
-      data={[
-        { value: "", label: "choose a message" },
-        ...(messages ?? []).map((one) => ({ value: String(one.id), label: one.name })),
-      ]}
-      onChange={(event) => onChange({ message_id: Number(event.currentTarget.value) || null })}
+    <IdSelect
+      label="Message"
+      hideLabel
+      empty="choose a message"
+      value={campaign.message_id}
+      options={(messages ?? []).map((one) => ({ id: one.id, words: one.name }))}
+      onChange={(next) => onChange({ message_id: next })}
     />
   );
   if (campaign.message_id === null) {

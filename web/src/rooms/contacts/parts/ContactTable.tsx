@@ -6,6 +6,7 @@ import { fieldValue } from "../../../core/words";
 import classes from "./ContactTable.module.css";
 
 type Row = Schemas["ContactRow"];
+type Field = Schemas["FieldView"];
 
 interface ContactTableProps {
   rows: Row[];
@@ -48,6 +49,7 @@ export function ContactTable({ rows, total, chosen, onChoose, onMore }: ContactT
     const row = rows[at];
     if (event.key === "Enter" && row) onChoose(row.id);
   }
+  const own = ownColumns(vocabulary?.fields ?? []);
   const topics = new Map(vocabulary?.topics.map((topic) => [topic.key, topic.name]));
   return (
     <div
@@ -60,7 +62,7 @@ export function ContactTable({ rows, total, chosen, onChoose, onMore }: ContactT
       onKeyDown={press}
     >
       <div className={classes.head} role="row" tabIndex={-1}>
-        {["Name", "Address", "Membership", "Town", "Topics"].map((name) => (
+        {["Name", "Address", ...own.map((field) => field.label), "Topics"].map((name) => (
           <div key={name} role="columnheader" tabIndex={-1}>
             {name}
           </div>
@@ -85,7 +87,7 @@ export function ContactTable({ rows, total, chosen, onChoose, onMore }: ContactT
                 onChoose(row.id);
               }}
             >
-              <Cells row={row} topics={topics} />
+              <Cells row={row} own={own} topics={topics} />
             </div>
           ) : null;
         })}
@@ -94,7 +96,15 @@ export function ContactTable({ rows, total, chosen, onChoose, onMore }: ContactT
   );
 }
 
-function Cells({ row, topics }: { row: Row; topics: Map<string, string> }) {
+const STANDARD = ["address", "first_name", "last_name", "language", "contact_no"];
+
+/** The organisation's own fields that say most in a line: its first choice and its first text. */
+function ownColumns(fields: Field[]): Field[] {
+  const own = fields.filter((field) => !STANDARD.includes(field.key));
+  return ["choice", "text"].flatMap((type) => own.find((field) => field.type === type) ?? []);
+}
+
+function Cells({ row, own, topics }: { row: Row; own: Field[]; topics: Map<string, string> }) {
   const name = [row.first_name, row.last_name].filter(Boolean).join(" ");
   return (
     <>
@@ -105,12 +115,11 @@ function Cells({ row, topics }: { row: Row; topics: Map<string, string> }) {
         {row.address ?? <span className={classes.held}>no address</span>}
         {row.suppressed && <span className={classes.held}> · suppressed</span>}
       </div>
-      <div role="gridcell" tabIndex={-1}>
-        {fieldValue(row.record.membership, "choice")}
-      </div>
-      <div role="gridcell" tabIndex={-1}>
-        {fieldValue(row.record.town, "text")}
-      </div>
+      {own.map((field) => (
+        <div key={field.key} role="gridcell" tabIndex={-1}>
+          {fieldValue(row.record[field.key], field.type)}
+        </div>
+      ))}
       <div role="gridcell" tabIndex={-1} className="soft">
         {row.topics.map((key) => topics.get(key) ?? key).join(", ")}
       </div>

@@ -40,7 +40,12 @@ def test_the_museum_is_what_its_story_says(database: Database) -> None:
     kept = PEOPLE - sum(refused.values())
     assert desk(database, NOW).contacts == contact_page(database).total == kept
 
-    topics = vocabulary(database).topics
+    offered = vocabulary(database)
+    samples = {field.key: field.samples for field in offered.fields}
+    assert samples["membership"] == ["Friend", "Fellow", "Patron"]
+    assert samples["pledge"][0] == "30.00 EUR"
+    assert {field.key: field.blank for field in offered.fields}["first_name"] == TROUBLE.no_first_name
+    topics = offered.topics
     taken = clearance(database, text="everyone", topic_id=topics[0].id, now=NOW)
     held = {(gate.key, reason.key): reason.held for gate in taken.gates for reason in gate.reasons}
     assert held["address", "no_address"] == TROUBLE.no_address

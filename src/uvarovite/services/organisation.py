@@ -105,7 +105,7 @@ class Vocabulary:
 
 
 def _field_view(tx: Transaction, field: Field) -> FieldView:
-    samples, blank = contact_store.field_samples(tx, field.key, standard=field.standard)
+    samples, blank = contact_store.field_samples(tx, field)
     return FieldView(
         key=field.key,
         label=field.label,

@@ -75,9 +75,12 @@ def get_contact(tx: Transaction, contact_id: int) -> Contact | None:
     return contact if contact and contact.deleted_at is None else None
 
 
-def field_samples(tx: Transaction, key: str, *, standard: bool) -> tuple[list[str], int]:
-    """(up to three frequent values, how many contacts have none), for the field picker. The key is a known field's."""
-    value = key if standard else f"\"values\"->>'{key}'"
+def field_samples(tx: Transaction, field: Field) -> tuple[list[str], int]:
+    """(up to three frequent values, how many contacts have none), for the field picker."""
+    value = field.key if field.standard else f"\"values\"->>'{field.key}'"
+    if field.type is FieldType.MONEY:
+        value = f"concat_ws(' ', \"values\"->'{field.key}'->>'amount', \"values\"->'{field.key}'->>'currency')"
+        value = f"nullif({value}, '')"
     rows = run_sql(
         tx,
         f"""SELECT value, n FROM (SELECT {value} AS value, count(*) AS n FROM contact

@@ -101,9 +101,13 @@ def test_a_relay_that_is_not_there_costs_nobody_an_attempt(database: Database, t
         world.start("worker")
         trouble = until(lambda: dispatch_view(database, run_id, system_clock()).trouble, "trouble to be told")
         assert re.match(r"Nothing listens at 127\.0\.0\.1:\d+\. Is the relay running", trouble)
-        view = dispatch_view(database, run_id, system_clock())
-        assert view.states == {"waiting": 5}
-        assert view.state == "going"
+
+        # The worker tries one batch after the other; in the end all of them have been given back.
+        def states() -> dict[str, int]:
+            return dispatch_view(database, run_id, system_clock()).states
+
+        until(lambda: states() == {"waiting": 5}, "everybody to wait again")
+        assert dispatch_view(database, run_id, system_clock()).state == "going"
         with database.transaction() as tx:
             assert run_sql(tx, "SELECT count(*) FROM attempt")[0][0] == 0
             # The relay comes up at another port; Set-up is mended, and the run goes on by itself.

@@ -76,18 +76,22 @@ def test_providers_answer_and_people_react(database: Database, tmp_path: Path) -
         assert by_domain["slatepost.example"] == by_domain["guildhall.example"] == {"accepted"}
         assert by_domain["quartzmail.example"] == {"accepted", "try_later"}
         assert by_domain["fjordnet.example"] == {"accepted", "refused_address"}
-        assert "try_later" in by_domain["copperbox.example"] or ended.states["accepted"] > 0
+        assert by_domain["copperbox.example"] <= {"accepted", "try_later"}
 
         until(lambda: view().responses["opened"] > 20, "people to open")
         until(lambda: view().responses["clicked"] > 5, "people to click")
         until(lambda: view().responses["left"] > 0, "somebody to leave")
         # Guildhall's scanner follows every link of everybody; it is counted among machines only.
         assert view().responses["machine_events"] >= 2 * PER_DOMAIN
-        with database.transaction() as tx:
-            left = run_sql(tx, "SELECT count(*) FROM consent WHERE state = 'left'")[0][0]
-        assert left == view().responses["left"]
+
+        def left_by_ledger() -> int:
+            with database.transaction() as tx:
+                return int(run_sql(tx, "SELECT count(*) FROM consent WHERE state = 'left'")[0][0])
+
+        # People go on leaving while this looks; ledger and dispatch agree at any quiet moment.
+        until(lambda: left_by_ledger() == view().responses["left"], "ledger and dispatch to agree")
+        left = left_by_ledger()
         # Those who left are held back from the next run.
-        until(lambda: view().responses == view().responses, "a quiet moment")
         cleared = museum.view(system_clock()).clearance
         assert cleared is not None
         consent = next(gate for gate in cleared.gates if gate.key == "consent")

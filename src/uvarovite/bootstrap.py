@@ -36,6 +36,7 @@ from uvarovite.settings import Settings
 from uvarovite.store.cluster import Cluster as Cluster
 from uvarovite.store.cluster import ClusterFault as ClusterFault
 from uvarovite.store.database import Database as Database
+from uvarovite.store.database import DatabaseLost
 from uvarovite.store.database import DatabaseUnreachable as DatabaseUnreachable
 from uvarovite.store.schema import upgrade
 from uvarovite.store.waking import Waker
@@ -181,6 +182,7 @@ def build_worker(settings: Settings, database: Database, clock: Clock = system_c
         recover=lambda: dispatch.recover(database, clock()),
         connect=RelayConnection,
         unreachable=RelayUnreachable,
+        unavailable=DatabaseLost,
         wait=waker.wait,
         clock=clock,
         random=random.Random(),

@@ -4,16 +4,18 @@ import asyncio
 from collections.abc import Callable
 from typing import Any
 
+import psycopg
 import pytest
 from pydantic import SecretStr
 
 from tests.support.museum import NOW, SECRET, Museum, make_museum
 from tests.support.relays import DROP, Script, relay
 from uvarovite.bootstrap import build_worker, system_clock
-from uvarovite.services.dispatch import pause
+from uvarovite.services.dispatch import go_on, pause
 from uvarovite.services.merging import Composer
 from uvarovite.services.watching import DispatchView, dispatch_view
 from uvarovite.settings import Settings
+from uvarovite.store.cluster import Cluster
 from uvarovite.store.database import Database, run_sql
 
 
@@ -101,6 +103,26 @@ def test_one_message_that_cannot_be_made_takes_nobody_along(museum: Museum, monk
         assert run_sql(tx, "SELECT count(*) FROM suppression WHERE reason = 'hard_bounce'")[0][0] == 0
 
 
+def test_a_database_that_goes_away_for_a_while_ends_no_worker(museum: Museum, cluster: Cluster) -> None:
+    run_id = museum.release()
+    pause(museum.database, run_id, NOW)
+    cut: list[bool] = []
+
+    def after_the_cut(view: DispatchView) -> bool:
+        name = museum.database.url.rsplit("/", 1)[1]
+        if not cut:
+            with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
+                connection.execute(
+                    "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = %s AND state = 'idle'",
+                    (name,),
+                )
+            cut.append(True)
+            go_on(museum.database, run_id, system_clock())
+        return view.state == "ended"
+
+    assert work(museum, Script(), run_id, after_the_cut).states == {"accepted": 5}
+
+
 def test_a_refusal_of_the_sender_is_never_held_against_the_contact(museum: Museum) -> None:
     script = Script(replies={"RCPT": "550 5.7.1 Your address is on our list"})
     view = work(museum, script, museum.release(), ended)
@@ -115,8 +137,6 @@ def test_a_paused_run_sends_nothing_and_a_new_release_wakes_the_worker(museum: M
     script = Script()
 
     def started(view: DispatchView) -> bool:
-        from uvarovite.services.dispatch import go_on
-
         if view.state == "paused":
             assert view.states == {"waiting": 5}
             go_on(museum.database, run_id, system_clock())

@@ -6,9 +6,13 @@ from typing import Any
 
 import psycopg
 from sqlalchemy import Engine, Row, create_engine, text
+from sqlalchemy.exc import OperationalError
 from sqlmodel import Session
 
 Transaction = Session
+
+# What a call raises when the connection breaks or none can be had. Trying again may help.
+DatabaseLost = OperationalError
 
 
 class DatabaseUnreachable(Exception):

@@ -68,6 +68,7 @@ class SenderTools:
     recover: Callable[[], int]
     connect: Callable[[RelayAccess], Connection]
     unreachable: type[Exception]
+    unavailable: type[Exception]
     wait: Callable[[float], Awaitable[None]]
     clock: Callable[[], datetime]
     random: random.Random
@@ -86,21 +87,33 @@ class SenderWorker:
         async with asyncio.TaskGroup() as tasks:
             house = tasks.create_task(self._keep_house())
             while not self.stop.is_set():
-                batch = await asyncio.to_thread(self._tools.claim, secrets.token_hex(16))
-                if batch is None:
-                    await self._rest()
-                    continue
                 try:
-                    await self._work(batch)
-                except LeaseLost:
-                    log.warning("lease lost", run=batch.run_id, batch=batch.number)
+                    await self._turn()
+                except self._tools.unavailable as fault:
+                    # Without the database nothing can be marked, so nothing goes out; leases take care of the rest.
+                    log.warning("the database does not answer", fault=str(fault))
+                    await self._pause(POLL_SECONDS)
             house.cancel()
 
+    async def _turn(self) -> None:
+        batch = await asyncio.to_thread(self._tools.claim, secrets.token_hex(16))
+        if batch is None:
+            await self._rest()
+            return
+        try:
+            await self._work(batch)
+        except LeaseLost:
+            log.warning("lease lost", run=batch.run_id, batch=batch.number)
+
     async def _rest(self) -> None:
+        """Wait until something falls due, a release wakes us, or it is time to look again."""
         due = await asyncio.to_thread(self._tools.next_due)
         seconds = POLL_SECONDS
         if due is not None:
             seconds = min(seconds, max((due - self._tools.clock()).total_seconds(), 0.02))
+        await self._pause(seconds)
+
+    async def _pause(self, seconds: float) -> None:
         waiting = asyncio.ensure_future(self._tools.wait(seconds))
         stopping = asyncio.ensure_future(self.stop.wait())
         _, rest = await asyncio.wait({waiting, stopping}, return_when=asyncio.FIRST_COMPLETED)
@@ -110,9 +123,10 @@ class SenderWorker:
     async def _keep_house(self) -> None:
         """Take back what dead workers held; a third of a lease is soon enough."""
         while True:
-            lost = await asyncio.to_thread(self._tools.recover)
-            if lost:
-                log.warning("deliveries became unknown", count=lost)
+            with suppress(self._tools.unavailable):
+                lost = await asyncio.to_thread(self._tools.recover)
+                if lost:
+                    log.warning("deliveries became unknown", count=lost)
             await asyncio.sleep(LEASE.total_seconds() / 3)
 
     async def _work(self, batch: ClaimedBatch) -> None:
@@ -164,6 +178,12 @@ class SenderWorker:
 
         async def work(line: Connection) -> None:
             nonlocal working
+            try:
+                await send_waiting(line)
+            finally:
+                working -= 1
+
+        async def send_waiting(line: Connection) -> None:
             while waiting:
                 delivery = waiting.pop()
                 try:
@@ -177,8 +197,8 @@ class SenderWorker:
                 answer = await self._send_one(line, kit, composed)
                 if isinstance(answer, _NoLine):
                     if working > 1:
-                        # A relay that takes fewer connections than we would like costs nobody an attempt.
-                        working -= 1
+                        # A relay that takes fewer connections than we would like costs nobody an attempt: a line that
+                        # is still at work looks once more before it ends.
                         waiting.append(delivery)
                         return
                     answer = no_answer("the relay could not be reached", answer.words)
@@ -192,6 +212,7 @@ class SenderWorker:
                     tasks.create_task(work(line))
         finally:
             keeper.cancel()
+        assert len(told) == len(marked), "every marked delivery is settled"
         return told
 
     async def _send_one(self, line: Connection, kit: RunKit, composed: Composed) -> "Answer | _NoLine | None":
@@ -204,7 +225,7 @@ class SenderWorker:
 
     async def _keep_lease(self, batch: ClaimedBatch) -> None:
         """A slow relay must not cost the lease."""
-        with suppress(LeaseLost):
+        with suppress(LeaseLost, self._tools.unavailable):
             while True:
                 await asyncio.sleep(LEASE.total_seconds() / 3)
                 await asyncio.to_thread(self._tools.keep_lease, batch)

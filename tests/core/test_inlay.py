@@ -161,7 +161,7 @@ def test_where_an_inlay_stands_decides_its_escaping(value: str) -> None:
     assert '"' not in as_attribute
     assert html.unescape(as_attribute) == value
     as_header = template.render(record, context(), header)
-    assert as_header.isprintable() or not set(as_header) & set("\r\n\0\u2028")
+    assert not set(as_header) & set("\r\n\0\u2028")
     as_url = compiled("https://a.example/?t=@{town}").render(record, context(), url_part, plain)
     assert unquote(as_url.removeprefix("https://a.example/?t=")) == value
     assert not set(as_url.removeprefix("https://a.example/?t=")) & set("/:;?#&=<>\"' \r\n\0")

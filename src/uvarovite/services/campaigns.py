@@ -113,17 +113,14 @@ class CampaignView:
     runs: list[RunLine]
 
 
-def _summary(parts: CampaignParts, taken: ClearanceView | None, now: datetime, end: datetime | None) -> str:
-    if taken is None or parts.topic is None or parts.identity is None or parts.sender is None or end is None:
+def _summary(parts: CampaignParts, taken: ClearanceView | None) -> str:
+    if not (taken and parts.audience and parts.topic and parts.identity and parts.sender):
         return "Something is missing still; the checks say what."
-    pace = pace_sentence(parts.pace, parts.sender.hourly_limit)
     people = "1 person" if taken.cleared == 1 else f"{taken.cleared:,} people"
     return (
         f"“{parts.campaign.name}” goes to {people} of {parts.audience.name} "
         f"who chose {parts.topic.name}, from {parts.identity.name} <{parts.identity.address}> "
-        f"through {parts.sender.name}, {pace}."
-        if parts.audience
-        else ""
+        f"through {parts.sender.name}, {pace_sentence(parts.pace, parts.sender.hourly_limit)}."
     )
 
 
@@ -163,7 +160,7 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime) -> Campaig
         forecast=ForecastView(start=forecast.start, end=forecast.end, curve=curve_points(forecast.curve))
         if forecast
         else None,
-        summary=_summary(parts, taken, now, forecast.end if forecast else None),
+        summary=_summary(parts, taken),
         runs=[
             RunLine(
                 id=run.id or 0, number=run.number, state=run.state, planned=run.planned, released_at=run.released_at

@@ -74,7 +74,8 @@ def _blank_checks(
                     code="blank_field",
                     blocking=True,
                     stop="words",
-                    message=f"{blank:,} people have no {fields[key].label.lower()} and would see a hole: {who}. "
+                    message=f"{'1 person has' if blank == 1 else f'{blank:,} people have'} no {fields[key].label.lower()} "
+                    f"and would see a hole: {who}. "
                     f'Add a fallback: @{{{key} else "…"}}.',
                 )
             )

@@ -14,7 +14,7 @@ interface LetterProps {
   narrow?: boolean;
   /** As a mail program in dark mode would turn it. */
   dark?: boolean;
-  /** Grow to the letter's height; else it fills its place. */
+  /** What the frame is called, for those who do not see it. */
   title: string;
 }
 

@@ -12,7 +12,8 @@ import numpy as np
 
 from uvarovite.core.campaigns.pace import Pace
 
-# A message's time at a relay on one connection; measured against the rehearsal, between 2 and 10 ms.
+# What a message is taken to cost a worker besides gaps and limits. An assumption, unmeasured: those two decide the
+# finishing time of any careful pace.
 SECONDS_PER_MESSAGE = 0.005
 # Enough for a curve as wide as a screen.
 CURVE_POINTS = 120

@@ -76,7 +76,7 @@ class Sender(SQLModel, table=True):
 
 
 class Campaign(SQLModel, table=True):
-    """Who, words, pace. `seen_cleared` is the number that was last on screen; the release is held to it."""
+    """Who, words, pace. `edition` counts up with every change; a release names the one that was on screen."""
 
     __tablename__ = "campaign"
     id: int | None = Field(default=None, sa_column=id_column())

@@ -7,6 +7,7 @@ import random
 import signal
 import socket
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
@@ -16,7 +17,18 @@ from fastapi import FastAPI, Request, Response
 from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
 
-from uvarovite.api import accounts, audiences, campaigns, contacts, messages, organisation
+from uvarovite.api import (
+    accounts,
+    audiences,
+    bulk,
+    campaigns,
+    contacts,
+    imports,
+    messages,
+    organisation,
+    people,
+    setting_up,
+)
 from uvarovite.api import dispatch as dispatch_api
 from uvarovite.api.context import ApiContext
 from uvarovite.api.problems import add_problem_handlers, problem
@@ -32,6 +44,7 @@ from uvarovite.rehearsal.server import Handler, serve_smtp
 from uvarovite.services import dispatch
 from uvarovite.services import messages as message_service
 from uvarovite.services.errors import ServiceRefusal
+from uvarovite.services.imports import address_hasher
 from uvarovite.settings import Settings
 from uvarovite.store.cluster import Cluster as Cluster
 from uvarovite.store.cluster import ClusterFault as ClusterFault
@@ -78,11 +91,25 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
         public_url=settings.base_url(),
         inbox_url=settings.inbox_url,
         clock=clock,
+        jobs=ThreadPoolExecutor(max_workers=3, thread_name_prefix="job"),
+        hash_address=address_hasher(settings.secret()),
         send_test=functools.partial(_send_test, database, settings.secret(), keyring, clock),
         try_relay=functools.partial(_try_relay, database, settings.secret()),
     )
     add_problem_handlers(app)
-    for module in (accounts, audiences, campaigns, contacts, dispatch_api, messages, organisation):
+    for module in (
+        accounts,
+        audiences,
+        bulk,
+        campaigns,
+        people,
+        contacts,
+        imports,
+        setting_up,
+        dispatch_api,
+        messages,
+        organisation,
+    ):
         app.include_router(module.router)
     app.include_router(public_router(database, keyring, clock))
     _serve_front_end(app, settings.web_dist)

@@ -1,59 +1,190 @@
 """Files to judged rows: hostile and broken files are refused whole with a reason, broken rows one by one."""
 
+import io
+import zipfile
+from collections.abc import Iterator
+from datetime import date
+
 import pytest
-from hypothesis import given
+import xlsxwriter
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from tests.support.fields import FIELDS
-from uvarovite.core.contacts.judging import RefusedRow, TakenRow, judge_rows
-from uvarovite.core.contacts.matching import match_columns
-from uvarovite.core.contacts.sheets import FileFault, read_sheet
+from uvarovite.core.contacts import DateOrder, Field, FieldType, Reading
+from uvarovite.core.contacts.files import read_file
+from uvarovite.core.contacts.judging import Column, ColumnUse, Judge, RefusedRow, TakenRow
+from uvarovite.core.contacts.matching import Doubt, guess_reading, guess_type, match_columns
+from uvarovite.core.contacts.sheets import Bytes, FileFault, Sheet
+from uvarovite.core.contacts.workbooks import LARGEST_UNPACKED_BYTES
 
 HEADER = "E-mail,First name,Surname,Town\n"
+
+
+def pieces(data: bytes, size: int = 7) -> Bytes:
+    """A file in small pieces, so that letters and lines lie across their borders."""
+
+    def read() -> Iterator[bytes]:
+        return (data[begin : begin + size] for begin in range(0, len(data), size))
+
+    return read
+
+
+def sheet_of(data: bytes, **form: str) -> Sheet:
+    return read_file(pieces(data, 4096), form)[0]
+
+
+def zipped(size: int) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive, archive.open("xl/sheet.xml", "w") as member:
+        for _ in range(size // (1 << 20) + 1):
+            member.write(b" " * (1 << 20))
+    return out.getvalue()
+
 
 WHOLE_FILE_REFUSED = [
     (b"", "empty"),
     (b"\n \n\t\n", "empty"),
-    (b"PK\x03\x04 and more", "spreadsheet"),
+    (b"PK\x03\x04 and more", "workbook"),
+    (b"\xd0\xcf\x11\xe0 and more", "workbook"),
     (b"E-mail,Town\na@b.example,Sk\0arn\n", "binary"),
     (b"ada@slatepost.example,Ada,Gray,Skarn\ngus@slatepost.example,Gus,Gray,Skarn\n", "no_header"),
     (b"E-mail,Town,town\na@b.example,x,y\n", "twice"),
-    (",".join(f"c{number}" for number in range(300)).encode() + b"\n", "columns"),
+    (",".join(f"c{number}" for number in range(10_000)).encode() + b"\n", "columns"),
+    (b"x" * 5_000_000, "line"),
+    (b"BEGIN:VCARD\nFN:Ada\nEMAIL:a@b.example\n", "card"),
+    ("E-mail,Town\na@b.example,x\n".encode("utf-16")[:-1], "encoding"),
 ]
 
 
-@pytest.mark.parametrize(("data", "code"), WHOLE_FILE_REFUSED)
+@pytest.mark.parametrize(("data", "code"), WHOLE_FILE_REFUSED, ids=[row[1] for row in WHOLE_FILE_REFUSED])
 def test_a_file_that_cannot_be_used_is_refused_whole(data: bytes, code: str) -> None:
     with pytest.raises(FileFault) as fault:
-        read_sheet(data)
+        list(sheet_of(data).rows())
     assert fault.value.code == code
     assert len(fault.value.message) > 20
 
 
-def judge(text: str, encoding: str = "utf-8") -> list[TakenRow | RefusedRow]:
-    sheet = read_sheet(text.encode(encoding))
-    return list(judge_rows(sheet, match_columns(sheet.headers, FIELDS), FIELDS))
+def test_an_archive_that_unpacks_to_gigabytes_is_refused_before_it_is_read() -> None:
+    bomb = zipped(LARGEST_UNPACKED_BYTES)
+    assert len(bomb) < LARGEST_UNPACKED_BYTES / 500
+    with pytest.raises(FileFault, match="unpacks to more than"):
+        sheet_of(bomb)
+
+
+def test_a_million_empty_rows_are_no_rows() -> None:
+    sheet = sheet_of(HEADER.encode() + b"\n" * 500_000 + b",,,\n" * 500_000 + b"a@b.example,A,B,C\n")
+    assert [number for number, _ in sheet.rows()] == [1]
+
+
+def judge(text: str, **columns: Reading) -> list[TakenRow | RefusedRow]:
+    sheet = sheet_of(text.encode())
+    matches = match_columns(sheet.headers, [[] for _ in sheet.headers], FIELDS)
+    chosen = [
+        Column(use=one.column.use, field=one.column.field, reading=columns.get(one.column.field or "", Reading()))
+        for one in matches
+    ]
+    return list(Judge(columns=chosen, fields=FIELDS).rows(sheet))
 
 
 def test_a_file_in_another_encoding_is_read_and_said_to_be_guessed() -> None:
-    sheet = read_sheet((HEADER + "a@b.example,Zoë,Müller,Skarn\n").encode("windows-1252"))
-    assert (sheet.encoding, sheet.guessed_encoding) == ("windows-1252", True)
+    data = (HEADER + "a@b.example,Zoë,Müller,Skarn\n").encode("windows-1252")
+    sheet, form = read_file(pieces(data), {})
+    assert (form["encoding"], form["guessed"]) == ("windows-1252", True)
     assert next(sheet.rows())[1][1] == "Zoë"
-    assert not read_sheet(("\ufeff" + HEADER).encode("utf-8")).guessed_encoding
-    assert read_sheet((HEADER + "a@b.example,Zoë,M,S\n").encode("utf-16")).encoding == "utf-16"
-
-
-def test_an_encoding_that_does_not_fit_says_so() -> None:
+    assert not read_file(pieces(("\ufeff" + HEADER).encode("utf-8")), {})[1]["guessed"]
+    assert read_file(pieces((HEADER + "a@b.example,Zoë,M,S\n").encode("utf-16")), {})[1]["encoding"] == "utf-16"
     with pytest.raises(FileFault, match="not written in utf-8"):
-        read_sheet((HEADER + "a@b.example,Zoë,M,S\n").encode("windows-1252"), encoding="utf-8")
+        read_file(pieces(data), {"encoding": "utf-8"})
 
 
-@pytest.mark.parametrize("delimiter", [",", ";", "\t", "|"])
-def test_the_delimiter_is_found(delimiter: str) -> None:
-    text = delimiter.join(["E-mail", "First name"]) + "\n" + delimiter.join(["a@b.example", "Ada"]) + "\n"
-    sheet = read_sheet(text.encode())
-    assert sheet.delimiter == delimiter
-    assert list(sheet.rows()) == [(1, ["a@b.example", "Ada"])]
+@pytest.mark.parametrize("delimiter", [",", ";", "\t", "|", "~"])
+@pytest.mark.parametrize("quote", ['"', "'"])
+@pytest.mark.parametrize("end", ["\n", "\r\n", "\r"])
+def test_delimiter_quote_and_line_ends_are_found(delimiter: str, quote: str, end: str) -> None:
+    lines = [["E-mail", "Remark"], ["a@b.example", f"one{delimiter} two"], ["c@d.example", "O’Hara, Bo"]]
+    text = end.join(delimiter.join(f"{quote}{cell}{quote}" for cell in line) for line in lines) + end
+    sheet, form = read_file(pieces(text.encode()), {})
+    assert (form["delimiter"], form["quote"]) == (delimiter, quote)
+    assert [cells for _, cells in sheet.rows()] == lines[1:]
+
+
+def workbook(rows: list[list[object]], *, sheet: str = "Members", blank_first: bool = False) -> bytes:
+    out = io.BytesIO()
+    with xlsxwriter.Workbook(out, {"in_memory": True}) as book:
+        if blank_first:
+            book.add_worksheet("Cover")
+        page = book.add_worksheet(sheet)
+        day = book.add_format({"num_format": "yyyy-mm-dd"})
+        for line, cells in enumerate(rows):
+            for place, cell in enumerate(cells):
+                if isinstance(cell, date):
+                    page.write_datetime(line, place, cell, day)
+                else:
+                    page.write(line, place, cell)
+    return out.getvalue()
+
+
+def test_a_workbook_gives_what_a_person_reads_in_its_cells() -> None:
+    rows: list[list[object]] = [
+        ["E-mail", "Pledge", "Visits", "Renews on", "Volunteer", "Postcode"],
+        ["a@b.example", 12.5, 3, date(2026, 5, 31), True, "=1+1"],
+    ]
+    data = workbook(rows, blank_first=True)
+    sheet, form = read_file(pieces(data, 1 << 20), {})
+    assert (form["kind"], form["sheet"], form["sheets"], form["range"]) == (
+        "workbook",
+        "Members",
+        ["Cover", "Members"],
+        "A1:F2",
+    )
+    # A formula is never run: the value beside it is what counts.
+    assert list(sheet.rows()) == [(1, ["a@b.example", "12.5", "3", "2026-05-31", "yes", "0"])]
+    assert read_file(pieces(data, 1 << 20), {"range": "A1:B2"})[0].headers == ("E-mail", "Pledge")
+    for form in ({"sheet": "Nowhere"}, {"range": "B9:A1"}, {"range": "everything"}):
+        with pytest.raises(FileFault):
+            read_file(pieces(data, 1 << 20), form)
+
+
+CARDS = """BEGIN:VCARD
+VERSION:4.0
+N:Thwaite-Gray;Ada;;;
+EMAIL;TYPE=work:second@b.example
+EMAIL;PREF=1:ada@b.example
+ORG:Skarn\\, Sons;Quarry
+BDAY:19800531
+CATEGORIES:Walker,Caver
+item1.ADR;TYPE=home:;;1 Slate Row;Skarn;;SK1 2AB;Skarnland
+END:VCARD
+BEGIN:VCARD
+VERSION:2.1
+N;CHARSET=UTF-8;ENCODING=QUOTED-PRINTABLE:=C3=96ttinger;J=C3=BC=
+rgen
+EMAIL;INTERNET:juergen@b.example
+PHOTO;ENCODING=BASE64;TYPE=JPEG:
+ /9j/4AAQSkZJRgABAQ
+END:VCARD
+begin:vcard
+version:3.0
+fn:Zoë Kalli
+email:zoe@b.exa
+ mple
+end:vcard
+"""
+
+
+def test_cards_of_every_version_become_rows() -> None:
+    sheet, form = read_file(pieces(CARDS.encode()), {})
+    assert form["kind"] == "vcard"
+    rows = [dict(zip(sheet.headers, cells, strict=True)) for _, cells in sheet.rows()]
+    assert [(row["First name"], row["Last name"], row["E-mail address"]) for row in rows] == [
+        ("Ada", "Thwaite-Gray", "ada@b.example"),
+        ("Jürgen", "Öttinger", "juergen@b.example"),
+        ("Zoë", "Kalli", "zoe@b.example"),
+    ]
+    assert [rows[0][key] for key in ("Organisation", "Birthday", "Tags", "Town", "Postcode")] == [
+        "Skarn, Sons", "1980-05-31", "Walker, Caver", "Skarn", "SK1 2AB",
+    ]  # fmt: skip
 
 
 def test_a_quote_that_is_never_closed_breaks_off_with_its_line() -> None:
@@ -67,26 +198,79 @@ def test_each_broken_row_is_refused_with_its_number_and_reason() -> None:
     rows[3] = "p4@slatepost.example; p4b@slatepost.example,P,Q,Skarn"
     rows[5] = "not an address,P,Q,Skarn"
     rows[7] = ",P,Q,Skarn"
-    rows[9] = "P1@SLATEPOST.example,P,Q,Skarn"
+    rows[9] = "p10@slatepost.example,P,Q," + "x" * 2_001
     rows[11] += ",too,much"
+    rows[13] += ",,"
     judged = judge(HEADER + "\n".join(rows) + "\n")
     refused = {row.row: row.code for row in judged if isinstance(row, RefusedRow)}
     assert refused == {
-        4: "address_several",
-        6: "address_malformed",
-        8: "no_address",
-        10: "repeated",
-        12: "too_many_columns",
+        4: "address_several", 6: "address_malformed", 8: "no_address", 10: "too_long", 12: "too_many_columns",
         17: "too_few_columns",
-    }
+    }  # fmt: skip
     told = next(row for row in judged if isinstance(row, RefusedRow) and row.row == 17)
     assert told.message == "3 columns are missing: 1 of 4 are there."
     assert len(judged) == 20
 
 
-def test_columns_find_their_fields_by_name_label_and_habit() -> None:
-    headers = ["EMAIL", "Vorname", "Last name", "renews_on", "Renews on", "Shoe size"]
-    assert match_columns(headers, FIELDS) == ["address", "first_name", "last_name", "renews_on", None, None]
+def test_who_asked_to_be_forgotten_does_not_come_back_by_a_file() -> None:
+    columns = [Column(use=ColumnUse.FIELD, field="address")]
+    known = Judge(columns=columns, fields=FIELDS, is_erased=lambda address: address == "ada@b.example")
+    judged = list(known.rows(sheet_of(b"E-mail\nADA@B.example\nbo@b.example\n")))
+    assert [getattr(row, "code", "taken") for row in judged] == ["erased", "taken"]
+
+
+def test_a_column_says_how_its_dates_and_numbers_are_read() -> None:
+    text = 'E-mail,Renews on,Pledge\na@b.example,03/04/2026,"1.234,5"\n'
+    assert [row.code for row in judge(text) if isinstance(row, RefusedRow)] == ["not_a_date"]
+    reading = {"renews_on": Reading(date_order=DateOrder.MONTH_FIRST), "pledge": Reading(decimal_comma=True)}
+    taken = judge(text, **reading)[0]
+    assert isinstance(taken, TakenRow)
+    assert taken.values == '{"renews_on":"2026-03-04","pledge":{"amount":"1234.5","currency":"EUR"}}'
+
+
+SAMPLES = [
+    (["31/12/2026", "01/02/2026"], FieldType.DATE, DateOrder.DAY_FIRST, None),
+    (["12/31/2026", "01/02/2026"], FieldType.DATE, DateOrder.MONTH_FIRST, None),
+    (["01/02/2026", "03/04/2026"], FieldType.DATE, None, Doubt.DATE_ORDER),
+    (["2026-05-31", "31.5.2026"], FieldType.DATE, None, None),
+    (["2026-05-31 14:30", "2026-06-01T08:00Z"], FieldType.DATE_TIME, None, None),
+    (["12", "1,234.50"], FieldType.NUMBER, False, None),
+    (["12,5", "1.234,50"], FieldType.NUMBER, True, None),
+    (["1,234", "2,345"], FieldType.NUMBER, None, Doubt.DECIMAL),
+    (["€12.50", "€3.00"], FieldType.MONEY, False, None),
+    (["12,50 zł", "3,00 zł"], FieldType.MONEY, True, None),
+    (["ja", "nein", "ja"], FieldType.YES_NO, None, None),
+    (["oui", "non"], FieldType.YES_NO, None, None),
+    (["tak", "nie"], FieldType.YES_NO, None, None),
+    (["01234", "04567"], FieldType.TEXT, None, None),
+    (["Friend", "Patron"] * 4, FieldType.CHOICE, None, None),
+    (["Ada", "Bo", "Cy"], FieldType.TEXT, None, None),
+    ([], FieldType.TEXT, None, None),
+]
+
+
+@pytest.mark.parametrize(("cells", "type_", "how", "doubt"), SAMPLES)
+def test_a_columns_type_and_reading_are_told_from_its_cells(
+    cells: list[str], type_: FieldType, how: DateOrder | bool | None, doubt: Doubt | None
+) -> None:
+    assert guess_type(cells) is type_
+    reading, asked = guess_reading(cells, type_)
+    assert asked is doubt
+    assert (reading.date_order if isinstance(how, DateOrder) else reading.decimal_comma) == how
+
+
+def test_columns_find_their_fields_by_name_content_and_habit() -> None:
+    headers = ["Wohin", "Vorname", "Last name", "renews_on", "Renews on", "Shoe size", "Tags", "Pledge"]
+    cells = [["a@b.example", "c@d.example"], ["Ada"], ["Gray"], ["2026-05-31"], [], ["41", "38"], ["x"], ["none"] * 9]
+    matches = match_columns(headers, cells, FIELDS)
+    assert [(one.column.use.value, one.column.field, one.why) for one in matches] == [
+        ("field", "address", "content"), ("field", "first_name", "name"), ("field", "last_name", "name"),
+        ("field", "renews_on", "name"), ("leave_out", None, "nothing"), ("leave_out", None, "nothing"),
+        ("tags", None, "name"), ("leave_out", None, "nothing"),
+    ]  # fmt: skip
+    proposed = matches[5].proposal
+    assert proposed == Field(key="shoe_size", label="Shoe size", type=FieldType.NUMBER)
+    assert matches[1].confidence == 1.0 > matches[0].confidence
 
 
 def test_a_file_without_a_column_that_tells_people_apart_is_refused() -> None:
@@ -94,12 +278,24 @@ def test_a_file_without_a_column_that_tells_people_apart_is_refused() -> None:
         judge("First name,Town\nAda,Skarn\n")
 
 
-@given(st.binary(max_size=300))
-def test_any_bytes_are_read_or_refused(data: bytes) -> None:
+@given(st.binary(max_size=300), st.sampled_from([b"", b"BEGIN:VCARD\n", b"PK\x03\x04", b"E-mail;Town\n"]))
+@example(b"\xff\xfe\x00\xd8", b"")
+def test_any_bytes_are_read_or_refused(data: bytes, start: bytes) -> None:
     try:
-        sheet = read_sheet(data)
-        columns = ["address", *[None] * (len(sheet.headers) - 1)]
-        for row in judge_rows(sheet, columns, FIELDS):
+        sheet, _ = read_file(pieces(start + data), {})
+        columns = [Column(use=ColumnUse.FIELD, field="address"), *[Column()] * (len(sheet.headers) - 1)]
+        for row in Judge(columns=columns, fields=FIELDS).rows(sheet):
             assert isinstance(row, TakenRow | RefusedRow)
     except FileFault:
         return
+
+
+def test_an_instant_is_kept_in_utc() -> None:
+    field = Field(key="seen", label="Seen", type=FieldType.DATE_TIME)
+    judged = Judge(
+        columns=[Column(use=ColumnUse.FIELD, field="address"), Column(use=ColumnUse.FIELD, field="seen")],
+        fields={**FIELDS, "seen": field},
+    ).rows(sheet_of(b"E-mail,Seen\na@b.example,2026-05-31T14:30+02:00\n"))
+    taken = next(iter(judged))
+    assert isinstance(taken, TakenRow)
+    assert taken.values == '{"seen":"2026-05-31T12:30:00Z"}'

@@ -7,8 +7,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from uvarovite.core.consent import TRANSITIONS as CONSENT
-from uvarovite.core.consent import ConsentEventKind, ConsentState, fold_consent
 from uvarovite.core.delivery import (
     FINAL_STATES,
     RETRY_DELAYS_SECONDS,
@@ -101,15 +99,3 @@ def test_trying_again_waits_longer_each_time_and_ends(attempts: int, jitter: flo
         delay = timedelta(seconds=RETRY_DELAYS_SECONDS[attempts - 1])
         assert at is not None
         assert now + delay <= at < now + 1.2 * delay
-
-
-def test_every_consent_event_has_a_meaning_in_every_state() -> None:
-    assert set(CONSENT) == set(product(ConsentState, ConsentEventKind))
-
-
-def test_only_the_persons_own_act_opens_what_they_closed() -> None:
-    K = ConsentEventKind  # noqa: N806
-    assert fold_consent([K.IMPORTED, K.WITHDRAWN, K.IMPORTED, K.ASKED]) is ConsentState.LEFT
-    assert fold_consent([K.WITHDRAWN, K.GRANTED]) is ConsentState.SUBSCRIBED
-    assert fold_consent([]) is ConsentState.NEVER
-    assert fold_consent([K.ASKED]) is ConsentState.ASKED

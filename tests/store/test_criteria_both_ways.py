@@ -41,8 +41,8 @@ def insert(tx: Transaction, people: list[dict[str, Value]]) -> list[int]:
         own = {key: value for key, value in record.items() if key not in STANDARD}
         rows = run_sql(
             tx,
-            """INSERT INTO contact (first_name, last_name, "values", folded, search, created_at, updated_at)
-                VALUES (:first_name, :last_name, CAST(:own AS jsonb), CAST(:folded AS jsonb), '', :now, :now)
+            """INSERT INTO contact (first_name, last_name, "values", folded, created_at, updated_at)
+                VALUES (:first_name, :last_name, CAST(:own AS jsonb), CAST(:folded AS jsonb), :now, :now)
                 RETURNING id""",
             {
                 "first_name": record["first_name"],
@@ -62,7 +62,7 @@ def condition(field: str, operator: str, *texts: str) -> Condition:
 
 PERSON: dict[str, Value] = {
     "first_name": "ß", "last_name": "ΟΔΟΣ", "membership": None, "pledge": None, "renews_on": None, "town": "İ%_",
-    "visits_last_year": None, "volunteer": None,
+    "visits_last_year": None, "volunteer": None, "last_visit": None, "adopted": None,
 }  # fmt: skip
 
 

@@ -6,42 +6,59 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tests.support.museum import NOW, Museum
-from uvarovite.core.consent import ConsentEventKind, ConsentState, fold_consent
-from uvarovite.store.consent import append_for_contact, consent_of_contact, topics
-from uvarovite.store.database import run_sql
+from uvarovite.core.consent import (
+    ConsentEventKind,
+    ConsentStanding,
+    ConsentState,
+    fold_consent,
+    standing_at,
+)
+from uvarovite.store.consent import append_for_contact, consent_of_contact, events_of, topics
+from uvarovite.store.database import Transaction
 
+MINUTES = st.integers(0, 600)
 steps = st.lists(
-    st.tuples(st.sampled_from(["M-01", "M-02", "M-03"]), st.integers(0, 2), st.sampled_from(ConsentEventKind)),
+    st.tuples(st.sampled_from(["M-01", "M-02", "M-03"]), st.integers(0, 2), st.sampled_from(ConsentEventKind), MINUTES),
     max_size=12,
 )
 
 
 @settings(suppress_health_check=[HealthCheck.function_scoped_fixture], max_examples=40)
-@given(steps)
-def test_replay_gives_the_current_state(museum: Museum, steps: list[tuple[str, int, ConsentEventKind]]) -> None:
+@given(steps, MINUTES)
+def test_replay_gives_the_current_state_and_that_of_any_earlier_moment(
+    museum: Museum, steps: list[tuple[str, int, ConsentEventKind, int]], moment: int
+) -> None:
     with museum.database.transaction() as tx:
         ids = [topic.id or 0 for topic in topics(tx)]
-        for place, (contact_no, topic, kind) in enumerate(steps):
+        people = {number: museum.contact_id(number) for number in ("M-01", "M-02", "M-03")}
+        asked_for = NOW + timedelta(minutes=moment)
+        then: dict[tuple[int, int], ConsentStanding] = {}
+        at = NOW
+        for contact_no, topic, kind, pause in steps:
+            # What was current before an event that lies behind the moment is what held at it.
+            at += timedelta(minutes=50)
+            if at > asked_for:
+                then = then or {(one, id_): current(tx, one, id_) for one in people.values() for id_ in ids}
             append_for_contact(
                 tx,
-                museum.contact_id(contact_no),
+                people[contact_no],
                 topic_id=ids[topic],
                 kind=kind,
-                at=NOW + timedelta(minutes=place),
+                at=at,
                 way="by_hand",
                 evidence={},
+                until=at + timedelta(minutes=pause) if kind is ConsentEventKind.PAUSED else None,
             )
-            for contact in ("M-01", "M-02", "M-03"):
-                _compare(tx, museum.contact_id(contact), ids)
+            for contact_id in people.values():
+                for topic_id in ids:
+                    events = events_of(tx, contact_id, topic_id)
+                    assert fold_consent(events) == current(tx, contact_id, topic_id)
+        for (contact_id, topic_id), standing in then.items():
+            assert standing_at(events_of(tx, contact_id, topic_id), asked_for) == standing
         tx.rollback()
 
 
-def _compare(tx, contact_id: int, topic_ids: list[int]) -> None:  # type: ignore[no-untyped-def]
-    current = [row.state or ConsentState.NEVER for row in consent_of_contact(tx, contact_id)]
-    for topic_id, state in zip(topic_ids, current, strict=False):
-        events = run_sql(
-            tx,
-            "SELECT kind FROM consent_event WHERE contact_id = :contact AND topic_id = :topic ORDER BY id",
-            {"contact": contact_id, "topic": topic_id},
-        )
-        assert fold_consent(ConsentEventKind(row.kind) for row in events) == state
+def current(tx: Transaction, contact_id: int, topic_id: int) -> ConsentStanding:
+    """The row of the table of current states."""
+    row = next(row for row in consent_of_contact(tx, contact_id) if row.id == topic_id)
+    return ConsentStanding(state=ConsentState(row.state or "never"), since=row.since, paused_until=row.paused_until)

@@ -1,6 +1,7 @@
 """Fields, records and criteria trees for property tests."""
 
 from datetime import UTC, date, datetime
+from zoneinfo import ZoneInfo
 
 from hypothesis import strategies as st
 
@@ -33,15 +34,40 @@ FIELDS: dict[str, Field] = {
         Field(key="town", label="Town", type=FieldType.TEXT),
         Field(key="visits_last_year", label="Visits last year", type=FieldType.NUMBER),
         Field(key="volunteer", label="Volunteer", type=FieldType.YES_NO),
+        Field(key="last_visit", label="Last visit", type=FieldType.DATE_TIME),
+        Field(
+            key="adopted",
+            label="Adopted specimens",
+            type=FieldType.LIST,
+            parts=(
+                Field(key="name", label="Name", type=FieldType.TEXT),
+                Field(key="since", label="Since", type=FieldType.DATE),
+                Field(key="price", label="Price", type=FieldType.MONEY, currency="EUR"),
+                Field(key="kept", label="Kept", type=FieldType.YES_NO),
+            ),
+        ),
     )
 }
-CLOCK = Clock(now=datetime(2026, 3, 31, 12, tzinfo=UTC), today=date(2026, 3, 31))
+# Two days after the clocks went forward where the museum stands.
+CLOCK = Clock(now=datetime(2026, 3, 31, 12, tzinfo=ZoneInfo("Europe/London")), today=date(2026, 3, 31))
 
 # Letters whose cases and compositions differ between systems, quotes, and what SQL and patterns would treat specially.
 _LETTERS = "aAbBßẞſσςΣİIıiée\u0301ÅA\u030aﬁж中日ا %_\\'\"@{};-"
 texts = st.text(alphabet=_LETTERS, max_size=6)
 numbers = st.decimals(min_value=-1000, max_value=1000, places=2)
 days = st.dates(min_value=date(2025, 11, 1), max_value=date(2026, 9, 1))
+
+
+instants = st.datetimes(datetime(2026, 3, 27), datetime(2026, 4, 2)).map(  # noqa: DTZ001 - given a zone below
+    lambda moment: moment.replace(microsecond=0, tzinfo=UTC)
+)
+
+
+def _items(field: Field) -> st.SearchStrategy[Value]:
+    """Records of a list: no blank part is kept, and no record without any."""
+    parts = st.fixed_dictionaries({part.key: _value(part) for part in field.parts})
+    kept = parts.map(lambda item: {key: value for key, value in item.items() if value is not None}).filter(bool)
+    return st.lists(kept, max_size=3).map(lambda items: tuple(items) or None)
 
 
 def _value(field: Field) -> st.SearchStrategy[Value]:
@@ -62,6 +88,10 @@ def _value(field: Field) -> st.SearchStrategy[Value]:
             )
         case FieldType.DATE:
             return blank | days
+        case FieldType.DATE_TIME:
+            return blank | instants
+        case FieldType.LIST:
+            return blank | _items(field)
         case FieldType.YES_NO:
             return blank | st.booleans()
 

@@ -10,7 +10,7 @@ from uvarovite.demo.story import founding
 from uvarovite.services.audiences import save_audience
 from uvarovite.services.campaigns import CampaignChange, CampaignView, get_campaign, save_campaign
 from uvarovite.services.founding import found_organisation, record_by_hand, suppress_by_hand
-from uvarovite.services.imports import import_file
+from uvarovite.services.imports import address_hasher, import_file
 from uvarovite.services.messages import save_message
 from uvarovite.services.organisation import vocabulary
 from uvarovite.services.releases import release
@@ -19,6 +19,7 @@ from uvarovite.store.database import Database, run_sql
 NOW = datetime(2026, 11, 23, 9, 0, tzinfo=UTC)
 SECRET = b"a secret for the tests only"
 KEYRING: Keyring = derive_keyring(SECRET)
+HASHER = address_hasher(SECRET)
 PUBLIC_URL = "http://127.0.0.1:8040"
 
 # Ada to Edda are cleared; each of the others is held by one gate, Gus's address being Ada's.
@@ -113,6 +114,7 @@ def make_museum(
         topic="field_walks",
         ground="Signed the list at the open day",
         now=since,
+        hasher=HASHER,
     )
     if people is PEOPLE:
         record_by_hand(

@@ -1,6 +1,7 @@
 """What every route gets: the parts that bootstrap put together, and who is asking."""
 
 from collections.abc import Awaitable, Callable
+from concurrent.futures import Executor
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Annotated, Any
@@ -19,7 +20,9 @@ _READING = frozenset({"GET", "HEAD", "OPTIONS"})
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ApiContext:
-    """`send_test` and `try_relay` do what needs the network; bootstrap gives them."""
+    """`send_test` and `try_relay` do what needs the network; bootstrap gives them. `jobs` runs what takes longer than a
+    request should; `hash_address` is the keyed hash by which erased addresses are known.
+    """
 
     database: Any
     keyring: Keyring
@@ -27,6 +30,8 @@ class ApiContext:
     public_url: str
     inbox_url: str | None
     clock: Callable[[], datetime]
+    jobs: Executor
+    hash_address: Callable[[str], str]
     send_test: Callable[..., Awaitable[Any]]
     try_relay: Callable[..., Awaitable[Any]]
 

@@ -1,8 +1,11 @@
 """Commands about people: import, count, add-user."""
 
+import os
+from collections.abc import Iterator
 from pathlib import Path
 
 import typer
+from rich.progress import Progress
 
 from uvarovite.bootstrap import system_clock
 from uvarovite.cli.app import WRONG, app, end, installation, show
@@ -10,33 +13,42 @@ from uvarovite.core.language import Span, caret
 from uvarovite.services.accounts import create_user
 from uvarovite.services.audiences import clearance, read_criteria
 from uvarovite.services.import_views import report_json
-from uvarovite.services.imports import import_file
+from uvarovite.services.imports import address_hasher, import_file
 from uvarovite.services.organisation import vocabulary
+
+
+def pieces_of(file: Path) -> Iterator[bytes]:
+    """A file's bytes, a megabyte at a time."""
+    with file.open("rb") as opened:
+        while piece := opened.read(1 << 20):
+            yield piece
 
 
 @app.command(name="import")
 def import_command(
-    file: Path = typer.Argument(..., help="A CSV file with column names in its first line."),
+    file: Path = typer.Argument(..., help="A CSV, XLSX, ODS or vCard file."),
     topic: str = typer.Option("", help="The key of the topic that these people opted in to."),
     ground: str = typer.Option("", help="On what ground they opted in; needed with --topic."),
     dry_run: bool = typer.Option(False, help="Say what would happen; write nothing."),
     as_json: bool = typer.Option(False, "--json", help="For scripts."),
 ) -> None:
     """Bring people in from a file."""
-    try:
-        content = file.read_bytes()
-    except OSError as fault:
-        end(WRONG, f"{file} cannot be read: {fault.strerror}.")
-    with installation() as (_, database):
+    if not os.access(file, os.R_OK) or not file.is_file():
+        end(WRONG, f"{file} cannot be read: it is not there, or no file that may be read.")
+    with installation() as (settings, database), Progress(transient=True, disable=as_json) as bar:
+        task = bar.add_task("reading", total=1)
+
         view = import_file(
             database,
             filename=file.name,
-            content=content,
+            content=pieces_of(file),
             topic=topic or None,
             ground=ground,
             now=system_clock(),
             dry_run=dry_run,
             refusals_shown=1_000_000,
+            hasher=address_hasher(settings.secret()),
+            step=lambda phase, done, total: bar.update(task, description=phase, completed=done, total=max(1, total)),
         )
     words = f"{view.new:,} new, {view.changed:,} changed, {view.same:,} the same, {view.refused:,} refused"
     if dry_run:

@@ -22,8 +22,8 @@ from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.organisation import clock_for, require_organisation
 from uvarovite.store import audiences as store
 from uvarovite.store.campaigns import campaigns_using
-from uvarovite.store.contacts import load_fields
 from uvarovite.store.database import Database, Transaction
+from uvarovite.store.fields import load_fields
 from uvarovite.store.tables import Audience
 
 

@@ -14,8 +14,8 @@ from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.messages import PartProblemView, problem_views
 from uvarovite.services.release_checks import CampaignParts, Check, load_parts, release_checks
 from uvarovite.store import campaigns as store
-from uvarovite.store.contacts import load_fields
 from uvarovite.store.database import Database, Transaction
+from uvarovite.store.fields import load_fields
 from uvarovite.store.tables import (
     Audience,
     Campaign,

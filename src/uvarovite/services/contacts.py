@@ -1,19 +1,31 @@
-"""The contact table and one person."""
+"""The contact table: pages in any order, found by words and by criteria."""
 
 import base64
 from dataclasses import dataclass
 from datetime import datetime
+from decimal import Decimal
 from typing import Any
 
 import orjson
 
-from uvarovite.services.errors import BadInput, NotFound
-from uvarovite.store import consent as consent_store
+from uvarovite.core.expressions import SqlFragment
+from uvarovite.services.audiences import criteria_sql
+from uvarovite.services.errors import BadInput
 from uvarovite.store import contacts as store
-from uvarovite.store import responses as response_store
-from uvarovite.store.database import Database
+from uvarovite.store.contacts import After, Asked
+from uvarovite.store.database import Database, Transaction
+from uvarovite.store.fields import load_fields
 
 LARGEST_PAGE = 200
+BY_NAME = "name"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TopicMark:
+    """A topic that somebody was asked about: state is asked, subscribed, paused or left."""
+
+    key: str
+    state: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -27,25 +39,56 @@ class ContactRow:
     last_name: str | None
     language: str | None
     record: dict[str, Any]
-    topics: list[str]
+    topics: list[TopicMark]
+    tags: list[str]
     suppressed: str | None
+    created_at: datetime
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ContactPage:
-    """`after` fetches the next page; it is None at the end. `total` counts all that the search finds."""
+    """`after` fetches the next page; it is None at the end."""
 
     rows: list[ContactRow]
     after: str | None
-    total: int
 
 
-def contact_page(database: Database, *, search: str = "", after: str | None = None, limit: int = 100) -> ContactPage:
-    """A page of contacts by name. Raises BadInput for an `after` that is none of ours."""
-    key = _read_key(after) if after else None
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Wanted:
+    """Which contacts: words to be found, and criteria as text ("" for everyone)."""
+
+    search: str = ""
+    criteria: str = ""
+
+
+def asked_of(tx: Transaction, wanted: Wanted, now: datetime) -> Asked:
+    """What is asked for, as the store takes it. Raises BadInput with the place of what is wrong in the criteria."""
+    criteria = SqlFragment(text="TRUE", parameters={})
+    if wanted.criteria.strip() not in ("", "everyone"):
+        criteria = criteria_sql(tx, wanted.criteria, now)
+    return Asked(criteria=criteria, search=wanted.search[:200])
+
+
+def contact_page(
+    database: Database,
+    *,
+    wanted: Wanted,
+    now: datetime,
+    sort: str = BY_NAME,
+    after: str | None = None,
+    limit: int = 100,
+) -> ContactPage:
+    """A page of contacts. `sort` is name, added or a field's key, with - before it for descending; blank comes last.
+
+    Raises BadInput for a sort, an `after` or criteria that are none.
+    """
     limit = min(max(limit, 1), LARGEST_PAGE)
     with database.transaction() as tx:
-        found = store.contact_page(tx, search=search[:200], after=key, limit=limit)
+        order = store.order_by(sort, load_fields(tx))
+        if order is None:
+            raise BadInput("sort", f"The table cannot be sorted by “{sort.removeprefix('-')}”.")
+        begin = _read_key(after) if after else None
+        found = store.contact_page(tx, asked_of(tx, wanted, now), order, after=begin, limit=limit)
         rows = [
             ContactRow(
                 id=row.id,
@@ -55,122 +98,49 @@ def contact_page(database: Database, *, search: str = "", after: str | None = No
                 last_name=row.last_name,
                 language=row.language,
                 record=row._mapping["values"],
-                topics=row.topics,
+                topics=[_topic_mark(key, state, until, now) for key, state, until in row.topics],
+                tags=row.tags,
                 suppressed=row.suppressed,
+                created_at=row.created_at,
             )
             for row in found
         ]
         last = found[-1] if len(found) == limit else None
-        return ContactPage(
-            rows=rows,
-            after=_key_text(last.last_key, last.first_key, last.id) if last else None,
-            total=store.count_contacts(tx, search[:200]),
-        )
+        return ContactPage(rows=rows, after=_key_text(last.sort_key, last.id) if last else None)
 
 
-def _key_text(last: str, first: str, contact_id: int) -> str:
-    return base64.urlsafe_b64encode(orjson.dumps([last, first, contact_id])).decode("ascii")
+def _topic_mark(key: str, state: str, until: str | None, now: datetime) -> TopicMark:
+    paused = state == "subscribed" and until is not None and datetime.fromisoformat(until) > now
+    return TopicMark(key=key, state="paused" if paused else state)
 
 
-def _read_key(text: str) -> tuple[str, str, int]:
-    try:
-        last, first, contact_id = orjson.loads(base64.urlsafe_b64decode(text))
-        return str(last), str(first), int(contact_id)
-    except (ValueError, TypeError) as fault:
-        raise BadInput("bad_page", "This page of the table is not there; begin at the top again.") from fault
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class TopicState:
-    """Where a person stands with a topic."""
-
-    key: str
-    name: str
-    state: str
-    since: datetime | None
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class LedgerLine:
-    """One event of a person's consent."""
-
-    at: datetime
-    topic: str
-    kind: str
-    way: str
-    evidence: dict[str, Any]
-    recorded_by: str | None
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class SentLine:
-    """One message that a person was to get."""
-
-    delivery_id: int
-    run_id: int
-    campaign_id: int
-    campaign: str
-    state: str
-    at: datetime
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Person:
-    """One contact with everything that is known."""
-
-    id: int
-    name: str
-    address: str | None
-    record: dict[str, Any]
-    topics: list[TopicState]
-    ledger: list[LedgerLine]
-    suppressed: str | None
-    suppressed_at: datetime | None
-    sent: list[SentLine]
-    created_at: datetime
-    updated_at: datetime
-
-
-def person(database: Database, contact_id: int) -> Person:
-    """One contact. Raises NotFound."""
+def count_contacts(database: Database, *, wanted: Wanted, now: datetime) -> int:
+    """How many contacts there are of those wanted. Raises BadInput."""
     with database.transaction() as tx:
-        contact = store.get_contact(tx, contact_id)
-        if contact is None:
-            raise NotFound("contact")
-        suppression = consent_store.suppression_of(tx, contact.address_folded)
-        return Person(
-            id=contact_id,
-            name=" ".join(filter(None, [contact.first_name, contact.last_name])),
-            address=contact.address,
-            record={**store.standard_values(contact), **contact.values},
-            topics=[
-                TopicState(key=row.key, name=row.name, state=row.state or "never", since=row.since)
-                for row in consent_store.consent_of_contact(tx, contact_id)
-            ],
-            ledger=[
-                LedgerLine(
-                    at=row.at,
-                    topic=row.topic,
-                    kind=row.kind,
-                    way=row.way,
-                    evidence=row.evidence,
-                    recorded_by=row.recorded_by,
-                )
-                for row in consent_store.ledger_of_contact(tx, contact_id)
-            ],
-            suppressed=suppression.reason if suppression else None,
-            suppressed_at=suppression.at if suppression else None,
-            sent=[
-                SentLine(
-                    delivery_id=row.id,
-                    run_id=row.run_id,
-                    campaign_id=row.campaign_id,
-                    campaign=row.campaign,
-                    state=row.state,
-                    at=row.at,
-                )
-                for row in response_store.deliveries_of_contact(tx, contact_id, 20)
-            ],
-            created_at=contact.created_at,
-            updated_at=contact.updated_at,
-        )
+        return store.count_contacts(tx, asked_of(tx, wanted, now))
+
+
+# The kinds that a sort key can have, each with its way back from text.
+_KINDS: dict[str, Any] = {
+    "s": str,
+    "d": Decimal,
+    "i": int,
+    "t": datetime.fromisoformat,
+}
+
+
+def _key_text(key: Any, contact_id: int) -> str:
+    kind = next(
+        (sign for sign, type_ in (("s", str), ("d", Decimal), ("i", int), ("t", datetime)) if isinstance(key, type_)),
+        "",
+    )
+    text = key.isoformat() if isinstance(key, datetime) else None if key is None else str(key)
+    return base64.urlsafe_b64encode(orjson.dumps([kind, text, contact_id])).decode("ascii")
+
+
+def _read_key(text: str) -> After:
+    try:
+        kind, key, contact_id = orjson.loads(base64.urlsafe_b64decode(text))
+        return After(key=_KINDS[kind](key) if kind else None, contact_id=int(contact_id))
+    except (ValueError, TypeError, KeyError, ArithmeticError) as fault:
+        raise BadInput("bad_page", "This page of the table is not there; begin at the top again.") from fault

@@ -14,10 +14,10 @@ from uvarovite.services.errors import Conflict, NotFound
 from uvarovite.services.merging import Composer
 from uvarovite.services.secrets import unseal
 from uvarovite.store import campaigns as campaign_store
-from uvarovite.store import consent as consent_store
 from uvarovite.store import permits, queue
 from uvarovite.store.database import Database
 from uvarovite.store.queue import ClaimedBatch, LeaseLost, Outcome
+from uvarovite.store.suppressions import suppress
 from uvarovite.store.tables import MessageVersion, Run, Sender
 from uvarovite.store.tables.campaigns import RunState
 
@@ -236,7 +236,7 @@ def settle_group(database: Database, batch: ClaimedBatch, kit: RunKit, told: Seq
             if answer and answer.kind is AnswerKind.REFUSED_ADDRESS:
                 evidence = {"answer": f"{answer.code} {answer.text}", "delivery": one.delivery.id}
                 folded = queue.folded_address(tx, one.delivery.id)
-                consent_store.suppress(tx, folded, SuppressionReason.HARD_BOUNCE, evidence, now)
+                suppress(tx, reason=SuppressionReason.HARD_BOUNCE, evidence=evidence, at=now, address_folded=folded)
 
 
 def give_back(

@@ -6,22 +6,26 @@ from datetime import datetime
 from sqlmodel import col, select
 
 from uvarovite.core.consent import ConsentEventKind, SuppressionReason
-from uvarovite.core.contacts import Field, field_key_problem
+from uvarovite.core.contacts import Field, field_problem
 from uvarovite.core.delivery import RETRY_DELAYS_SECONDS
+from uvarovite.core.values import CURRENCIES
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.store import campaigns as campaign_store
 from uvarovite.store import consent as consent_store
 from uvarovite.store.database import Database
-from uvarovite.store.tables import Contact, ContactField, Identity, Organisation, Sender, Topic
+from uvarovite.store.fields import add_field
+from uvarovite.store.suppressions import suppress
+from uvarovite.store.tables import Contact, Identity, Organisation, Sender, Topic
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NewTopic:
-    """A topic to begin with."""
+    """A topic to begin with. `identity` is the place, among the identities, of who its messages come from."""
 
     key: str
     name: str
     description: str
+    identity: int = 0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -71,23 +75,24 @@ def found_organisation(database: Database, founding: Founding) -> None:
                 list_domain=founding.list_domain,
             )
         )
-        for position, field in enumerate(founding.fields):
-            if fault := field_key_problem(field.key):
+        for field in founding.fields:
+            if fault := field_problem(field, list(CURRENCIES)):
                 raise BadInput("field", fault)
+            add_field(tx, field)
+        identities = [Identity(name=name, address=address) for name, address in founding.identities]
+        tx.add_all(identities)
+        tx.flush()
+        for position, topic in enumerate(founding.topics):
+            identity_id = identities[topic.identity].id if identities else None
             tx.add(
-                ContactField(
-                    key=field.key,
-                    label=field.label,
-                    type=field.type,
-                    currency=field.currency,
-                    choices=list(field.choices),
+                Topic(
+                    key=topic.key,
+                    name=topic.name,
+                    description=topic.description,
+                    identity_id=identity_id,
                     position=position,
                 )
             )
-        for position, topic in enumerate(founding.topics):
-            tx.add(Topic(key=topic.key, name=topic.name, description=topic.description, position=position))
-        for name, address in founding.identities:
-            tx.add(Identity(name=name, address=address))
         for sender in founding.senders:
             tx.add(
                 Sender(
@@ -135,4 +140,6 @@ def suppress_by_hand(database: Database, *, contact_no: str, why: str, at: datet
         contact = tx.exec(select(Contact).where(col(Contact.contact_no) == contact_no)).first()
         if contact is None or contact.address_folded is None:
             raise NotFound("contact")
-        consent_store.suppress(tx, contact.address_folded, SuppressionReason.BY_HAND, {"why": why}, at)
+        suppress(
+            tx, reason=SuppressionReason.BY_HAND, evidence={"why": why}, at=at, address_folded=contact.address_folded
+        )

@@ -1,22 +1,59 @@
 """What is shown of an import, before and after it is written."""
 
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from datetime import datetime
 from typing import Any
 
-from uvarovite.core.contacts import FieldMap
-from uvarovite.core.contacts.sheets import Sheet
-from uvarovite.store.tables import Import
+from uvarovite.core.contacts import DateOrder, FieldMap, Reading, field_to_json
+from uvarovite.core.contacts.judging import Column, ColumnUse
+from uvarovite.core.contacts.matching import Match
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FieldProposal:
+    """A field that could be made of a column."""
+
+    key: str
+    label: str
+    type: str
+    currency: str | None
+    choices: list[str]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ColumnMatch:
-    """A column of the file and the field it goes into (None: left out), with its first values."""
+    """A column of the file and what becomes of it, with its first values.
+
+    `use` is leave_out, field, tags or topics; `date_order` and `decimal_comma` say how it is read; `doubt` is what a
+    person has to say about it (date_order, decimal); `policy` is what happens to people who are there already.
+    """
 
     header: str
+    use: str
     field: str | None
     type: str | None
     samples: list[str]
+    confidence: float
+    why: str
+    date_order: str | None
+    decimal_comma: bool | None
+    doubt: str | None
+    policy: str
+    proposal: FieldProposal | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FileForm:
+    """How a file is read: delimited text, a workbook, or vCards; what does not apply is None."""
+
+    kind: str
+    encoding: str | None = None
+    guessed: bool = False
+    delimiter: str | None = None
+    quote: str | None = None
+    sheet: str | None = None
+    sheets: list[str] | None = None
+    range: str | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -65,90 +102,120 @@ class ConsentOutlook:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Progress:
+    """How far it has come: `done` of `total`, bytes while reading, steps while writing."""
+
+    phase: str
+    done: int
+    total: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class UndoneView:
+    """What undoing an import did: people taken away, given back their values, and those changed since, left as they are."""
+
+    removed: int
+    restored: int
+    kept: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ImportView:
-    """An import: what it would do, or, once `written_at` is set, what it did. Samples are the first of each kind."""
+    """An import: what it would do, or, once `written_at` is set, what it did. Samples are the first of each kind.
+
+    `state` is reading, looked, writing, written, undone or failed; `fault` says in words why it failed. `topics_named`
+    counts the rows that name each topic in a column of their own.
+    """
 
     id: int
     filename: str
-    encoding: str
-    guessed_encoding: bool
-    delimiter: str
+    state: str
+    form: FileForm
     columns: list[ColumnMatch]
+    key: str
+    rows: int
     new: int
     changed: int
     same: int
     refused: int
     refusals: list[Refusal]
     changed_rows: list[ChangedRow]
+    changed_fields: dict[str, int]
     new_rows: list[NewRow]
     outlook: ConsentOutlook | None
+    topics_named: dict[str, int]
     topic: str | None
     ground: str | None
+    tags: list[str]
     written_at: datetime | None
-
-
-def column_matches(draft: Import, sheet: Sheet | None, fields: FieldMap) -> list[ColumnMatch]:
-    """The columns of a file with their fields and first values; without the sheet, without values."""
-    samples: list[list[str]] = [[] for _ in draft.headers]
-    if sheet is not None:
-        for row, cells in sheet.rows():
-            for found, cell in zip(samples, cells, strict=False):
-                if cell.strip() and len(found) < 3:
-                    found.append(cell.strip()[:60])
-            if row >= 20:
-                break
-    return [
-        ColumnMatch(
-            header=header,
-            field=key,
-            type=fields[key].type if key is not None and key in fields else None,
-            samples=found,
-        )
-        for header, key, found in zip(draft.headers, draft.columns, samples, strict=True)
-    ]
+    progress: Progress | None
+    undone: UndoneView | None
+    fault: str | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class ImportSamples:
-    """What is shown of the rows."""
+class ImportLine:
+    """An import in the list of all that were written."""
 
-    refusals: list[Refusal]
-    changed_rows: list[ChangedRow]
-    new_rows: list[NewRow]
+    id: int
+    filename: str
+    state: str
+    written_at: datetime | None
+    by: str | None
+    new: int
+    changed: int
+    refused: int
 
 
-NO_SAMPLES = ImportSamples(refusals=[], changed_rows=[], new_rows=[])
+def column_to_json(column: Column, policy: str) -> dict[str, Any]:
+    """The stored form of what becomes of a column."""
+    return {
+        "use": column.use.value,
+        "field": column.field,
+        "date_order": column.reading.date_order.value if column.reading.date_order else None,
+        "decimal_comma": column.reading.decimal_comma,
+        "policy": policy,
+    }
 
 
-def import_view(
-    draft: Import,
-    sheet: Sheet | None,
-    fields: FieldMap,
-    counts: dict[str, int],
-    samples: ImportSamples = NO_SAMPLES,
-    outlook: ConsentOutlook | None = None,
-    topic: str | None = None,
-) -> ImportView:
-    """An import as it is shown."""
-    return ImportView(
-        id=draft.id or 0,
-        filename=draft.filename,
-        encoding=draft.encoding,
-        guessed_encoding=draft.encoding != "utf-8",
-        delimiter=draft.delimiter,
-        columns=column_matches(draft, sheet, fields),
-        new=counts["new"],
-        changed=counts["changed"],
-        same=counts["same"],
-        refused=counts["refused"],
-        refusals=samples.refusals,
-        changed_rows=samples.changed_rows,
-        new_rows=samples.new_rows,
-        outlook=outlook,
-        topic=topic,
-        ground=draft.ground,
-        written_at=draft.written_at,
+def column_from_json(stored: dict[str, Any], zone: Any) -> Column:
+    """What becomes of a column, from its stored form; instants without a zone are read in `zone`."""
+    order = stored.get("date_order")
+    reading = Reading(
+        date_order=DateOrder(order) if order else None, decimal_comma=stored.get("decimal_comma"), zone=zone
     )
+    return Column(use=ColumnUse(stored["use"]), field=stored.get("field"), reading=reading)
+
+
+def column_match(header: str, match: Match, policy: str, samples: list[str], fields: FieldMap) -> ColumnMatch:
+    """A column as it is shown."""
+    column = match.column
+    field = fields.get(column.field) if column.field is not None else None
+    proposal = None
+    if match.proposal is not None:
+        told = field_to_json(match.proposal)
+        proposal = FieldProposal(
+            **{key: told[key] for key in ("key", "label", "type", "currency")}, choices=list(told["choices"])
+        )
+    return ColumnMatch(
+        header=header,
+        use=column.use.value,
+        field=column.field,
+        type=field.type.value if field else None,
+        samples=[cell[:60] for cell in samples[:3]],
+        confidence=match.confidence,
+        why=match.why,
+        date_order=column.reading.date_order.value if column.reading.date_order else None,
+        decimal_comma=column.reading.decimal_comma,
+        doubt=match.doubt.value if match.doubt else None,
+        policy=policy,
+        proposal=proposal,
+    )
+
+
+def file_form(form: dict[str, Any]) -> FileForm:
+    """How a file is read, as it is shown."""
+    return FileForm(**{"kind": "delimited", **form})
 
 
 def report_json(view: ImportView) -> dict[str, Any]:
@@ -160,3 +227,8 @@ def report_json(view: ImportView) -> dict[str, Any]:
         "refused": [{"row": row.row, "reason": row.code, "message": row.message} for row in view.refusals],
         "columns": [{"header": one.header, "field": one.field, "type": one.type} for one in view.columns],
     }
+
+
+def view_to_json(view: ImportView) -> dict[str, Any]:
+    """The stored form of a view, so that it can be shown again without comparing a million rows anew."""
+    return asdict(view)

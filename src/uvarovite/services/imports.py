@@ -1,167 +1,400 @@
-"""Bringing people in: look first, then write as a whole or not at all."""
+"""Bringing people in: look first, then write as a whole or not at all, and undo it as a whole.
 
-import csv
-import io
-from collections.abc import Sequence
+A large file takes minutes, so looking and writing are jobs: their state and progress stand in the database, where any
+process can read them, and a job that dies leaves nothing half-written.
+"""
+
+import hashlib
+import hmac
+import re
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import dataclass, field, replace
 from datetime import datetime
+from itertools import islice
 from typing import Any
+from zoneinfo import ZoneInfo
 
-from sqlmodel import col, select
+import orjson
+from pydantic import TypeAdapter
 
 from uvarovite.core.contacts import FieldMap
-from uvarovite.core.contacts.judging import judge_rows
-from uvarovite.core.contacts.matching import match_columns
-from uvarovite.core.contacts.sheets import FileFault, Sheet, read_sheet
-from uvarovite.services.errors import BadInput, Conflict, NotFound
+from uvarovite.core.contacts.files import read_file
+from uvarovite.core.contacts.judging import LONGEST_TAG, MOST_TAGS, Column, ColumnUse, Judge, has_key, tag_name
+from uvarovite.core.contacts.matching import Match, match_columns, plain_name
+from uvarovite.core.contacts.sheets import FileFault, Sheet
+from uvarovite.core.values import fold
+from uvarovite.services.errors import BadInput, Conflict, NotFound, ServiceRefusal
 from uvarovite.services.import_views import (
     ChangedRow,
+    ColumnMatch,
     ConsentOutlook,
     FieldChange,
-    ImportSamples,
+    ImportLine,
     ImportView,
     NewRow,
+    Progress,
     Refusal,
-    import_view,
+    column_from_json,
+    column_match,
+    column_to_json,
+    file_form,
+    view_to_json,
 )
+from uvarovite.services.organisation import require_organisation
 from uvarovite.store import consent as consent_store
+from uvarovite.store import import_writes, staging
 from uvarovite.store import imports as store
-from uvarovite.store.contacts import load_fields
-from uvarovite.store.database import Database, Transaction
-from uvarovite.store.tables import Import, ImportRefusal
+from uvarovite.store.changes import new_change_set
+from uvarovite.store.database import Database, Transaction, run_sql
+from uvarovite.store.fields import load_fields
+from uvarovite.store.imports import ImportKey, Policy, Rules
+from uvarovite.store.suppressions import erased_hashes
+from uvarovite.store.tables import ColumnMemory, Import, ImportState
 
-# What a browser sends in one go; a larger file goes through the command line, which reads it in place.
-LARGEST_UPLOAD_BYTES = 32 * 1024 * 1024
+# A million people with twelve columns take about 120 MB.
+LARGEST_UPLOAD_BYTES = 512 * 1024 * 1024
 SAMPLES = 50
 # Enough to read on a screen; the command line asks for all of them.
 REFUSALS_SHOWN = 200
+# How many rows are looked at to tell what a column holds.
+_PROFILED = 300
+
+Step = Callable[[str, int, int], None]
+Hash = Callable[[str], str]
+
+
+def no_step(phase: str, done: int, total: int) -> None:
+    """Tell nobody."""
+
+
+def address_hasher(secret: bytes) -> Hash:
+    """The keyed hash by which an erased address is known (HMAC-SHA-256): without the key it cannot be tried out."""
+    key = hashlib.sha256(b"erased addresses" + secret).digest()
+    return lambda address_folded: hmac.new(key, address_folded.encode(), hashlib.sha256).hexdigest()
 
 
 def _bad_file(fault: FileFault) -> BadInput:
     return BadInput(f"file_{fault.code}", fault.message)
 
 
-def look_at_file(
-    database: Database,
-    *,
-    filename: str,
-    content: bytes,
-    user_id: int | None,
-    now: datetime,
-    encoding: str | None = None,
-    refusals_shown: int = REFUSALS_SHOWN,
-) -> ImportView:
-    """Read a file, match its columns and say what it would do; nothing of it is written yet. Raises BadInput."""
-    try:
-        sheet = read_sheet(content, encoding=encoding)
-    except FileFault as fault:
-        raise _bad_file(fault) from fault
+def keep_file(
+    database: Database, *, filename: str, content: Iterable[bytes], user_id: int | None, now: datetime
+) -> int:
+    """Take a file in, piece by piece, to be looked at; the import's id. Raises BadInput when it is too large."""
+
+    def bounded() -> Iterator[bytes]:
+        size = 0
+        for piece in content:
+            size += len(piece)
+            if size > LARGEST_UPLOAD_BYTES:
+                raise BadInput(
+                    "file_too_large",
+                    f"The file is larger than {LARGEST_UPLOAD_BYTES >> 20} MB. Nothing was brought in. Split it.",
+                )
+            yield piece
+
     with database.transaction() as tx:
-        store.forget_old_drafts(tx, now)
-        fields = load_fields(tx)
+        staging.forget_old_drafts(tx, now)
         draft = Import(
-            filename=filename[:200] or "contacts.csv",
-            content=content,
-            encoding=sheet.encoding,
-            delimiter=sheet.delimiter,
-            headers=list(sheet.headers),
-            columns=match_columns(sheet.headers, fields),
+            filename=re.sub(r"[\x00-\x1f]", " ", filename)[:200].strip() or "contacts.csv",
+            state=ImportState.READING,
+            form={},
+            headers=[],
+            columns=[],
             created_by=user_id,
             created_at=now,
         )
         tx.add(draft)
         tx.flush()
-        return _look(tx, draft, sheet, fields, refusals_shown=refusals_shown)
-
-
-def look_again(
-    database: Database,
-    import_id: int,
-    *,
-    columns: Sequence[str | None] | None = None,
-    encoding: str | None = None,
-    topic: str | None = None,
-) -> ImportView:
-    """The same file with other columns, another encoding or a topic. Raises NotFound, Conflict, BadInput."""
-    with database.transaction() as tx:
-        draft = _draft(tx, import_id)
-        fields = load_fields(tx)
-        if encoding is not None and encoding != draft.encoding:
-            draft.encoding = encoding
-            sheet = _sheet(draft)
-            draft.headers, draft.columns = list(sheet.headers), match_columns(sheet.headers, fields)
-        if columns is not None:
-            draft.columns = _judged_columns(columns, draft, fields)
+        assert draft.id is not None
+        size = staging.put_pieces(tx, draft.id, bounded())
+        draft.options = {"size": size}
         tx.add(draft)
-        return _look(tx, draft, _sheet(draft), fields, topic=topic)
+        return draft.id
 
 
-def _draft(tx: Transaction, import_id: int) -> Import:
-    draft = tx.exec(select(Import).where(col(Import.id) == import_id).with_for_update()).first()
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ColumnChoice:
+    """What somebody chose for a column, in the words of ColumnMatch."""
+
+    use: str
+    field: str | None = None
+    date_order: str | None = None
+    decimal_comma: bool | None = None
+    policy: str = "overwrite"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LookChange:
+    """What is to be different when a file is looked at again; None leaves a choice as it is.
+
+    `form` holds encoding, delimiter, quote, sheet and range; `topic` of "" takes a topic back.
+    """
+
+    form: dict[str, Any] | None = None
+    columns: Sequence[ColumnChoice] | None = None
+    key: str | None = None
+    topic: str | None = None
+    tags: Sequence[str] | None = None
+
+
+NO_CHANGE = LookChange()
+
+
+def _locked(tx: Transaction, import_id: int) -> Import:
+    # Its progress refers to the row and is told from outside meanwhile, which FOR UPDATE would keep waiting.
+    draft = tx.get(Import, import_id, with_for_update={"key_share": True})
     if draft is None:
         raise NotFound("import")
-    if draft.written_at is not None or draft.content is None:
+    if draft.written_at is not None:
         raise Conflict("written", "This file has been brought in already.")
     return draft
 
 
-def _sheet(draft: Import) -> Sheet:
-    try:
-        return read_sheet(draft.content or b"", encoding=draft.encoding, delimiter=draft.delimiter)
-    except FileFault as fault:
-        raise _bad_file(fault) from fault
-
-
-def _judged_columns(columns: Sequence[str | None], draft: Import, fields: FieldMap) -> list[str | None]:
-    used: list[str] = [key for key in columns if key is not None]
-    if len(columns) != len(draft.headers) or any(key not in fields for key in used):
-        raise BadInput("columns", "These columns do not go with this file; bring it in again.")
-    for key in used:
-        if used.count(key) > 1:
-            raise BadInput("columns", f"Two columns go into {fields[key].label}; choose one of them.")
-    return list(columns)
-
-
-def _stage(tx: Transaction, draft: Import, sheet: Sheet, fields: FieldMap) -> dict[str, int]:
-    try:
-        store.stage_rows(tx, draft.id or 0, judge_rows(sheet, draft.columns, fields))
-    except FileFault as fault:
-        raise _bad_file(fault) from fault
-    return store.resolve_rows(tx)
-
-
-def _look(
-    tx: Transaction,
-    draft: Import,
-    sheet: Sheet,
-    fields: FieldMap,
+def look(
+    database: Database,
+    import_id: int,
     *,
-    topic: str | None = None,
+    hasher: Hash,
+    now: datetime,
+    change: LookChange = NO_CHANGE,
+    step: Step = no_step,
     refusals_shown: int = REFUSALS_SHOWN,
 ) -> ImportView:
-    key_missing = not {"address", "contact_no"} & set(draft.columns)
-    if key_missing:
-        # No column tells people apart yet; the screen offers to choose one.
-        return import_view(draft, sheet, fields, {"new": 0, "changed": 0, "same": 0, "refused": 0})
-    counts = _stage(tx, draft, sheet, fields)
-    cells = _cells_of(sheet, {row.row for row in store.refusals(tx, refusals_shown)})
-    outlook = None
-    if topic is not None:
-        found = consent_store.topic_by_key(tx, topic)
-        if found is None or found.id is None:
-            raise BadInput("topic", f"There is no topic “{topic}”.")
-        outlook = ConsentOutlook(**store.consent_outlook(tx, found.id))
-    samples = ImportSamples(
-        refusals=[
-            Refusal(row=row.row, code=row.code, message=row.message, cells=cells.get(row.row, []))
-            for row in store.refusals(tx, refusals_shown)
-        ],
-        changed_rows=[
-            ChangedRow(row=row.row, name=row.name, changes=_changes(row.before, row.after))
-            for row in store.changed_samples(tx, SAMPLES)
-        ],
-        new_rows=[NewRow(row=row.row, record=row.record) for row in store.new_samples(tx, SAMPLES)],
+    """Read a file that was kept and say what it would do; nothing of it is written to a contact.
+
+    Raises NotFound, Conflict, BadInput; a file that cannot be read at all is left as it was.
+    """
+    with database.transaction() as tx:
+        draft = _locked(tx, import_id)
+        fields = load_fields(tx)
+        reread = _take_change(draft, change, fields)
+        data = _data(database, import_id, step, draft.options.get("size", 0))
+        try:
+            # What was found out about a file stays, unless somebody says otherwise.
+            sheet, form = read_file(data, {**draft.form, **(change.form or {})})
+            profile = _profile(sheet)
+            if not draft.headers or list(sheet.headers) != draft.headers:
+                draft.headers, draft.columns = list(sheet.headers), []
+                reread = True
+            draft.form = form
+            matches = _matches(tx, draft, profile, fields)
+            if reread and has_key([match.column for match in matches]):
+                judge = _judge(tx, [match.column for match in matches], fields, hasher)
+                staging.stage_rows(tx, import_id, judge.rows(sheet))
+        except FileFault as fault:
+            raise _bad_file(fault) from fault
+        policies = [stored.get("policy", "overwrite") for stored in draft.columns] or ["overwrite"] * len(matches)
+        draft.columns = [column_to_json(match.column, policy) for match, policy in zip(matches, policies, strict=True)]
+        draft.state = ImportState.LOOKED
+        shown = [
+            column_match(header, match, policy, cells, fields)
+            for header, match, policy, cells in zip(draft.headers, matches, policies, profile, strict=True)
+        ]
+        step("comparing", 0, 1)
+        view = _look(tx, draft, sheet, shown, refusals_shown)
+        draft.report = _stored(view)
+        tx.add(draft)
+        return view
+
+
+def _stored(view: ImportView) -> dict[str, Any]:
+    stored: dict[str, Any] = orjson.loads(orjson.dumps(view_to_json(view)))
+    return stored
+
+
+def _data(database: Database, import_id: int, step: Step, size: int) -> Callable[[], Iterator[bytes]]:
+    """The file's bytes over a connection of their own: the transaction's one is busy taking in rows meanwhile."""
+
+    def pieces() -> Iterator[bytes]:
+        done = number = 0
+        while True:
+            with database.transaction() as tx:
+                piece = staging.get_piece(tx, import_id, number)
+            if piece is None:
+                return
+            step("reading", done, size)
+            done, number = done + len(piece), number + 1
+            yield piece
+
+    return pieces
+
+
+def _take_change(draft: Import, change: LookChange, fields: FieldMap) -> bool:
+    """Note what was chosen; True when the file has to be read again for it."""
+    options = dict(draft.options)
+    if change.key is not None:
+        options["key"] = ImportKey(change.key).value if change.key in set(ImportKey) else ImportKey.NUMBER.value
+    if change.topic is not None:
+        options["topic"] = change.topic or None
+    if change.tags is not None:
+        tags = [name for tag in change.tags if (name := tag_name(tag))]
+        if len(tags) > MOST_TAGS or any(len(tag) > LONGEST_TAG for tag in tags):
+            raise BadInput("tags", f"At most {MOST_TAGS} tags of at most {LONGEST_TAG} characters each.")
+        options["tags"] = tags
+    draft.options = options
+    if change.columns is not None:
+        chosen = _judged_columns(change.columns, draft, fields)
+        same = [{**old, "policy": None} for old in draft.columns] == [{**new, "policy": None} for new in chosen]
+        draft.columns = chosen
+        return not same
+    return change.form is not None or draft.state == ImportState.READING
+
+
+def _judged_columns(columns: Sequence[ColumnChoice], draft: Import, fields: FieldMap) -> list[dict[str, Any]]:
+    used = [one.field for one in columns if one.use == ColumnUse.FIELD]
+    wrong = len(columns) != len(draft.headers) or any(key not in fields for key in used)
+    wrong |= any(one.use not in set(ColumnUse) or one.policy not in set(Policy) for one in columns)
+    wrong |= any(one.date_order not in (None, "ymd", "dmy", "mdy") for one in columns)
+    if wrong:
+        raise BadInput("columns", "These columns do not go with this file; bring it in again.")
+    for key in used:
+        if key is not None and used.count(key) > 1:
+            raise BadInput("columns", f"Two columns go into {fields[key].label}; choose one of them.")
+    return [
+        {
+            "use": one.use,
+            "field": one.field if one.use == ColumnUse.FIELD else None,
+            "date_order": one.date_order,
+            "decimal_comma": one.decimal_comma,
+            "policy": one.policy,
+        }
+        for one in columns
+    ]
+
+
+def _profile(sheet: Sheet) -> list[list[str]]:
+    """The first cells of each column that are not blank."""
+    found: list[list[str]] = [[] for _ in sheet.headers]
+    for _, cells in islice(sheet.rows(), _PROFILED):
+        for column, cell in zip(found, cells, strict=False):
+            if cell.strip():
+                column.append(cell.strip())
+    return found
+
+
+def _fingerprint(headers: Sequence[str]) -> str:
+    return hashlib.sha256("\x1f".join(plain_name(header) for header in headers).encode()).hexdigest()
+
+
+def _topic_words(tx: Transaction) -> dict[str, str]:
+    """What a cell may call a topic, folded: its key or its name."""
+    words: dict[str, str] = {}
+    for topic in consent_store.topics(tx):
+        words |= {fold(topic.name): topic.key, fold(topic.key): topic.key}
+    return words
+
+
+def _matches(tx: Transaction, draft: Import, profile: list[list[str]], fields: FieldMap) -> list[Match]:
+    zone = ZoneInfo(require_organisation(tx).time_zone)
+    if draft.columns:
+        chosen = [column_from_json(stored, zone) for stored in draft.columns]
+        matches = match_columns(draft.headers, profile, fields, memory=chosen)
+        # What somebody chose is what counts; the match adds what it knows about the cells.
+        return [replace(match, column=column, why="chosen") for match, column in zip(matches, chosen, strict=True)]
+    remembered = tx.get(ColumnMemory, _fingerprint(draft.headers))
+    memory = [column_from_json(stored, zone) for stored in remembered.columns] if remembered else None
+    if remembered is not None:
+        draft.columns = list(remembered.columns)
+        draft.options = {**draft.options, "key": remembered.options.get("key", ImportKey.NUMBER.value)}
+    return match_columns(draft.headers, profile, fields, topics=_topic_words(tx), memory=memory)
+
+
+def _judge(tx: Transaction, columns: Sequence[Column], fields: FieldMap, hasher: Hash) -> Judge:
+    erased = erased_hashes(tx)
+    return Judge(
+        columns=columns,
+        fields=fields,
+        topics=_topic_words(tx),
+        is_erased=(lambda address: hasher(address) in erased) if erased else (lambda address: False),
     )
-    return import_view(draft, sheet, fields, counts, samples, outlook, topic)
+
+
+def _rules(draft: Import) -> Rules:
+    policies = {
+        stored["field"]: Policy(stored.get("policy", "overwrite")) for stored in draft.columns if stored.get("field")
+    }
+    return Rules(key=ImportKey(draft.options.get("key") or ImportKey.NUMBER), policies=policies)
+
+
+@dataclass(slots=True, kw_only=True)
+class _Told:
+    """What a look or a writing found, for the view."""
+
+    counts: dict[str, int]
+    refusals: list[Refusal] = field(default_factory=list)
+    changed_rows: list[ChangedRow] = field(default_factory=list)
+    changed_fields: dict[str, int] = field(default_factory=dict)
+    new_rows: list[NewRow] = field(default_factory=list)
+    outlook: ConsentOutlook | None = None
+    topics_named: dict[str, int] = field(default_factory=dict)
+
+
+def _view(draft: Import, columns: list[ColumnMatch], told: _Told) -> ImportView:
+    return ImportView(
+        id=draft.id or 0,
+        filename=draft.filename,
+        state=draft.state,
+        form=file_form(draft.form),
+        columns=columns,
+        key=draft.options.get("key") or ImportKey.NUMBER.value,
+        rows=sum(told.counts.values()),
+        new=told.counts["new"],
+        changed=told.counts["changed"],
+        same=told.counts["same"],
+        refused=told.counts["refused"],
+        refusals=told.refusals,
+        changed_rows=told.changed_rows,
+        changed_fields=told.changed_fields,
+        new_rows=told.new_rows,
+        outlook=told.outlook,
+        topics_named=told.topics_named,
+        topic=draft.options.get("topic"),
+        ground=draft.ground,
+        tags=draft.options.get("tags") or [],
+        written_at=draft.written_at,
+        progress=None,
+        undone=None,
+        fault=None,
+    )
+
+
+def _look(tx: Transaction, draft: Import, sheet: Sheet, columns: list[ColumnMatch], refusals_shown: int) -> ImportView:
+    if not has_key([Column(use=ColumnUse(one.use), field=one.field) for one in columns]):
+        # No column tells people apart yet; the screen offers to choose one.
+        return _view(draft, columns, _Told(counts={"new": 0, "changed": 0, "same": 0, "refused": 0}))
+    assert draft.id is not None
+    rules = _rules(draft)
+    told = _Told(counts=store.resolve_rows(tx, draft.id, rules))
+    _fill_refused_cells(tx, draft.id, sheet)
+    told.refusals = _refusals(tx, draft.id, refusals_shown)
+    told.outlook = _outlook(tx, draft.options.get("topic"))
+    told.changed_rows = [
+        ChangedRow(row=row.row, name=row.name, changes=_changes(row.before, row.after))
+        for row in store.changed_samples(tx, draft.id, rules, after_row=0, limit=SAMPLES)
+    ]
+    told.changed_fields = store.changed_fields(tx, draft.id, rules) if told.counts["changed"] else {}
+    told.new_rows = [
+        NewRow(row=row.row, record=row.record) for row in store.new_samples(tx, draft.id, after_row=0, limit=SAMPLES)
+    ]
+    told.topics_named = import_writes.topics_named(tx, draft.id)
+    return _view(draft, columns, told)
+
+
+def _outlook(tx: Transaction, topic: str | None) -> ConsentOutlook | None:
+    if topic is None:
+        return None
+    found = consent_store.topic_by_key(tx, topic)
+    if found is None or found.id is None:
+        raise BadInput("topic", f"There is no topic “{topic}”.")
+    return ConsentOutlook(**store.consent_outlook(tx, found.id))
+
+
+def _refusals(tx: Transaction, import_id: int, limit: int) -> list[Refusal]:
+    return [
+        Refusal(row=row.row, code=row.code, message=row.message, cells=list(row.cells))
+        for row in staging.refusals(tx, import_id, limit=limit)
+    ]
 
 
 def _changes(before: dict[str, Any], after: dict[str, Any]) -> list[FieldChange]:
@@ -172,16 +405,17 @@ def _changes(before: dict[str, Any], after: dict[str, Any]) -> list[FieldChange]
     ]
 
 
-def _cells_of(sheet: Sheet, rows: set[int]) -> dict[int, list[str]]:
-    if not rows:
-        return {}
+def _fill_refused_cells(tx: Transaction, import_id: int, sheet: Sheet) -> None:
+    """Rows that the comparison refused have no cells yet; whoever mends them needs them."""
+    lacking = staging.rows_without_cells(tx, import_id)
     found: dict[int, list[str]] = {}
-    for row, cells in sheet.rows():
-        if row in rows:
-            found[row] = cells
-        if len(found) == len(rows):
-            break
-    return found
+    if lacking:
+        for row, cells in sheet.rows():
+            if row in lacking:
+                found[row] = cells
+            if len(found) == len(lacking):
+                break
+        staging.set_refused_cells(tx, import_id, found)
 
 
 def write_import(
@@ -192,95 +426,167 @@ def write_import(
     ground: str,
     user_id: int | None,
     now: datetime,
+    step: Step = no_step,
     refusals_shown: int = REFUSALS_SHOWN,
 ) -> ImportView:
     """Write a file that was looked at, in one transaction. Raises NotFound, Conflict, BadInput; then nothing is written.
 
-    With a topic, the ground on which these people opted in is stated and becomes evidence in the ledger.
+    With a topic, or a column of topics, the ground on which these people opted in is stated and becomes evidence.
     """
-    if topic is not None and len(ground.strip()) < 5:
-        raise BadInput("ground", "Say on what ground these people opted in, such as “signed the list at the open day”.")
+    ground = " ".join(ground.split())
+    if topic is not None and len(ground) < 5:
+        raise _no_ground()
     with database.transaction() as tx:
-        draft = _draft(tx, import_id)
+        draft = _locked(tx, import_id)
+        if draft.state not in (ImportState.LOOKED, ImportState.WRITING):
+            raise Conflict("not_looked", "This file was not looked at yet.")
+        if not staging.is_staged(tx, import_id):
+            raise Conflict("not_looked", "The rows of this file are gone; look at it again.")
         fields = load_fields(tx)
-        sheet = _sheet(draft)
-        counts = _stage(tx, draft, sheet, fields)
-        _fill_refused_cells(tx, sheet)
-        store.write_rows(tx, import_id, now)
-        outlook: dict[str, int] | None = None
-        if topic is not None:
-            found = consent_store.topic_by_key(tx, topic)
-            if found is None or found.id is None:
-                raise BadInput("topic", f"There is no topic “{topic}”.")
-            outlook = store.consent_outlook(tx, found.id)
-            evidence = {"ground": ground.strip(), "file": draft.filename}
-            consent_store.append_for_import(tx, topic_id=found.id, at=now, evidence=evidence, recorded_by=user_id)
-            draft.topic_id, draft.ground = found.id, ground.strip()
-        draft.written_at, draft.content = now, None
-        draft.report = {**counts, "outlook": outlook}
+        _judge_still(draft, fields)
+        rules = _rules(draft)
+        step("comparing", 0, 4)
+        told = _Told(counts=store.resolve_rows(tx, import_id, rules))
+        named = import_writes.topics_named(tx, import_id)
+        if named and len(ground) < 5:
+            raise _no_ground()
+        told.outlook, told.topics_named = _outlook(tx, topic), named
+        step("writing contacts", 1, 4)
+        change_set = new_change_set(tx, at=now, user_id=user_id, way="import", what=f"Brought in {draft.filename}")
+        import_writes.write_rows(tx, import_id, rules, change_set_id=change_set, now=now)
+        step("writing tags", 2, 4)
+        import_writes.write_tags(tx, import_id, draft.options.get("tags") or [], change_set_id=change_set)
+        step("writing consent", 3, 4)
+        topics = {one.key: one.id or 0 for one in consent_store.topics(tx)}
+        evidence = {"ground": ground, "file": draft.filename, "import": import_id}
+        for key, only in [(topic, None), *((key, key) for key in named)]:
+            if key is not None:
+                import_writes.append_consent(
+                    tx, import_id, topic_id=topics[key], only_topic=only, at=now, evidence=evidence, recorded_by=user_id
+                )
+        draft.topic_id, draft.ground = topics.get(topic or ""), ground or None
+        draft.written_at, draft.state, draft.change_set_id = now, ImportState.WRITTEN, change_set
+        draft.options = {**draft.options, "topic": topic}
+        told.refusals = _refusals(tx, import_id, refusals_shown)
+        columns = TypeAdapter(list[ColumnMatch]).validate_python((draft.report or {})["columns"])
+        view = _view(draft, columns, told)
+        draft.report = _stored(view)
         tx.add(draft)
-        refused = [
-            Refusal(row=row.row, code=row.code, message=row.message, cells=list(row.cells))
-            for row in store.refusals(tx, refusals_shown)
-        ]
-        samples = ImportSamples(refusals=refused, changed_rows=[], new_rows=[])
-        return import_view(draft, None, fields, counts, samples, ConsentOutlook(**outlook) if outlook else None, topic)
+        _remember_columns(tx, draft, now)
+        staging.drop_staged(tx, import_id)
+        return view
 
 
-def _fill_refused_cells(tx: Transaction, sheet: Sheet) -> None:
-    """Rows refused by comparison have no cells yet; the report needs them."""
-    lacking = {row.row for row in store.refusals(tx, 1_000_000) if not row.cells}
-    if lacking:
-        store.set_refused_cells(tx, _cells_of(sheet, lacking))
+def _no_ground() -> BadInput:
+    return BadInput("ground", "Say on what ground these people opted in, such as “signed the list at the open day”.")
+
+
+def _judge_still(draft: Import, fields: FieldMap) -> None:
+    """A field may have been removed since the file was looked at."""
+    for stored in draft.columns:
+        if stored.get("field") is not None and stored["field"] not in fields:
+            raise Conflict("fields", f"The field {stored['field']} was removed meanwhile; look at the file again.")
+
+
+def _remember_columns(tx: Transaction, draft: Import, now: datetime) -> None:
+    memory = ColumnMemory(
+        fingerprint=_fingerprint(draft.headers),
+        columns=draft.columns,
+        options={"key": draft.options.get("key")},
+        at=now,
+    )
+    tx.merge(memory)
+
+
+def get_import(database: Database, import_id: int) -> ImportView:
+    """An import as it stands, with its progress while it is under way. Raises NotFound."""
+    with database.transaction() as tx:
+        found = tx.get(Import, import_id)
+        if found is None:
+            raise NotFound("import")
+        if found.report is None:
+            view = _view(found, [], _Told(counts={"new": 0, "changed": 0, "same": 0, "refused": 0}))
+        else:
+            view = TypeAdapter(ImportView).validate_python(found.report)
+        rows = run_sql(tx, "SELECT phase, done, total FROM import_progress WHERE import_id = :id", {"id": import_id})
+        under_way = found.state in (ImportState.READING, ImportState.WRITING)
+        progress = Progress(**rows[0]._mapping) if rows and under_way else None
+        return replace(view, state=found.state, progress=progress, fault=found.options.get("fault"))
+
+
+def set_state(database: Database, import_id: int, state: ImportState, fault: str | None = None) -> None:
+    """Note that a job has begun, or that it failed and why."""
+    with database.transaction() as tx:
+        draft = _locked(tx, import_id)
+        draft.state = state
+        draft.options = {**draft.options, "fault": fault}
+        tx.add(draft)
+
+
+def import_list(database: Database, limit: int = 50) -> list[ImportLine]:
+    """The imports that were written, latest first."""
+    with database.transaction() as tx:
+        rows = run_sql(
+            tx,
+            """SELECT import_file.id, filename, state, written_at, user_account.name AS by,
+                    coalesce(CAST(report->>'new' AS integer), 0) AS new,
+                    coalesce(CAST(report->>'changed' AS integer), 0) AS changed,
+                    coalesce(CAST(report->>'refused' AS integer), 0) AS refused
+                FROM import_file LEFT JOIN user_account ON user_account.id = created_by
+                WHERE written_at IS NOT NULL ORDER BY import_file.id DESC LIMIT :limit""",
+            {"limit": limit},
+        )
+        return [ImportLine(**row._mapping) for row in rows]
 
 
 def import_file(
     database: Database,
     *,
     filename: str,
-    content: bytes,
+    content: bytes | Iterable[bytes],
     topic: str | None,
     ground: str,
     now: datetime,
     dry_run: bool = False,
     user_id: int | None = None,
     refusals_shown: int = REFUSALS_SHOWN,
+    hasher: Hash,
+    step: Step = no_step,
 ) -> ImportView:
     """Look at a file and, unless it is a dry run, write it. Raises BadInput; then nothing is left behind."""
-    view = look_at_file(
-        database, filename=filename, content=content, user_id=user_id, now=now, refusals_shown=refusals_shown
-    )
-    if dry_run:
-        discard_import(database, view.id)
-        return view
+    pieces = [content] if isinstance(content, bytes) else content
+    import_id = keep_file(database, filename=filename, content=pieces, user_id=user_id, now=now)
+    change = LookChange(topic=topic or "")
     try:
-        return write_import(
-            database, view.id, topic=topic, ground=ground, user_id=user_id, now=now, refusals_shown=refusals_shown
+        view = look(
+            database, import_id, hasher=hasher, now=now, change=change, step=step, refusals_shown=refusals_shown
         )
-    except BadInput:
-        discard_import(database, view.id)
+        if not any(one.use == ColumnUse.FIELD and one.field in ("address", "contact_no") for one in view.columns):
+            raise BadInput(
+                "file_no_key_column",
+                "No column holds e-mail addresses or contact numbers, so nobody can be told apart.",
+            )
+        if not dry_run:
+            return write_import(
+                database,
+                import_id,
+                topic=topic,
+                ground=ground,
+                user_id=user_id,
+                now=now,
+                step=step,
+                refusals_shown=refusals_shown,
+            )
+    except ServiceRefusal:
+        discard_import(database, import_id)
         raise
+    discard_import(database, import_id)
+    return view
 
 
 def discard_import(database: Database, import_id: int) -> None:
     """Forget a file that was looked at and not written."""
     with database.transaction() as tx:
-        tx.delete(_draft(tx, import_id))
-
-
-def refused_file(database: Database, import_id: int) -> tuple[str, str]:
-    """(file name, CSV) of the refused rows with their reasons, to mend and bring in again. Raises NotFound."""
-    with database.transaction() as tx:
-        done = tx.get(Import, import_id)
-        if done is None:
-            raise NotFound("import")
-        rows = tx.exec(
-            select(ImportRefusal).where(col(ImportRefusal.import_id) == import_id).order_by(col(ImportRefusal.row))
-        ).all()
-        out = io.StringIO()
-        writer = csv.writer(out, delimiter=done.delimiter)
-        writer.writerow([*done.headers, "refused because"])
-        for row in rows:
-            padded = [*row.cells, *[""] * (len(done.headers) - len(row.cells))][: len(done.headers)]
-            writer.writerow([*padded, row.message])
-        return f"refused from {done.filename}", "\ufeff" + out.getvalue()
+        draft = _locked(tx, import_id)
+        staging.drop_staged(tx, import_id)
+        tx.delete(draft)

@@ -9,7 +9,7 @@ from dataclasses import asdict, dataclass
 from datetime import date, datetime
 from typing import Any
 
-from uvarovite.core.contacts import Field, FieldMap, FieldType, Record, record_from_json
+from uvarovite.core.contacts import Field, FieldMap, Record, field_from_json, field_to_json, record_from_json
 from uvarovite.core.expressions import Clock
 from uvarovite.core.inlay import MergeContext, locale_for
 from uvarovite.core.messages import (
@@ -91,7 +91,7 @@ def setting_for(
 
 def snapshot_json(setting: Setting, fields: FieldMap) -> dict[str, Any]:
     """What a run stores."""
-    return {"version": 1, "setting": asdict(setting), "fields": [asdict(field) for field in fields.values()]}
+    return {"version": 1, "setting": asdict(setting), "fields": [field_to_json(field) for field in fields.values()]}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -110,10 +110,7 @@ class Composer:
         self, *, snapshot: Mapping[str, Any], content: Mapping[str, Any], run_id: int, keyring: Keyring
     ) -> None:
         self.setting = Setting(**snapshot["setting"])
-        self.fields: dict[str, Field] = {
-            raw["key"]: Field(**{**raw, "type": FieldType(raw["type"]), "choices": tuple(raw["choices"])})
-            for raw in snapshot["fields"]
-        }
+        self.fields: dict[str, Field] = {raw["key"]: field_from_json(raw) for raw in snapshot["fields"]}
         self.compiled: CompiledMessage = compile_message(MessageContent.model_validate(content), self.fields)
         self._run_id = run_id
         self._keyring = keyring

@@ -26,6 +26,7 @@ from uvarovite.store import consent as consent_store
 from uvarovite.store import contacts as contact_store
 from uvarovite.store import messages as store
 from uvarovite.store.database import Database, Transaction
+from uvarovite.store.fields import load_fields
 from uvarovite.store.tables import Identity, Message, MessageVersion, Sender, Topic
 
 
@@ -84,7 +85,7 @@ def _view(tx: Transaction, message: Message, version: MessageVersion) -> Message
         name=message.name,
         number=version.number,
         content=content,
-        problems=problem_views(content, contact_store.load_fields(tx)),
+        problems=problem_views(content, load_fields(tx)),
         updated_at=version.created_at,
     )
 
@@ -178,7 +179,7 @@ def look_through_lens(
     if step not in (-1, 0, 1):
         raise BadInput("step", "A step is one forward or one back.")
     with database.transaction() as tx:
-        fields = contact_store.load_fields(tx)
+        fields = load_fields(tx)
         problems = problem_views(content, fields)
         sql = criteria_sql(tx, criteria, now)
         found = audience_store.cleared_neighbour(tx, sql, topic_id, from_id=contact_id, step=step)
@@ -271,7 +272,7 @@ def prepare_test(
     """
     address = require_address(to_address)
     with database.transaction() as tx:
-        fields = contact_store.load_fields(tx)
+        fields = load_fields(tx)
         problems = problem_views(content, fields)
         if problems:
             raise BadInput("problems", f"Mend this first: {problems[0].problem.message}")

@@ -4,18 +4,19 @@ from dataclasses import dataclass
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
-from uvarovite.core.contacts import Field
+from uvarovite.core.contacts import Field, FieldMap
 from uvarovite.core.expressions import OPERATORS, Clock
 from uvarovite.core.inlay import FORMATS, PROVIDED
-from uvarovite.core.values import AddressFault, read_address
+from uvarovite.core.values import CURRENCIES, AddressFault, read_address
 from uvarovite.services.errors import BadInput, NotFound, ServiceRefusal
 from uvarovite.services.secrets import seal
 from uvarovite.store import campaigns as store
 from uvarovite.store import consent as consent_store
-from uvarovite.store import contacts as contact_store
 from uvarovite.store.database import Database, Transaction
+from uvarovite.store.fields import field_samples, load_fields
 from uvarovite.store.tables import Organisation, Sender
 from uvarovite.store.tables.campaigns import Security
+from uvarovite.store.tags import all_tags
 
 
 def require_organisation(tx: Transaction) -> Organisation:
@@ -27,21 +28,37 @@ def require_organisation(tx: Transaction) -> Organisation:
 
 
 def clock_for(time_zone: str, now: datetime) -> Clock:
-    """The clock that criteria and messages see: today in the organisation's time zone (an IANA name)."""
-    return Clock(now=now, today=now.astimezone(ZoneInfo(time_zone)).date())
+    """The clock that criteria and messages see: now in the organisation's time zone (an IANA name)."""
+    local = now.astimezone(ZoneInfo(time_zone))
+    return Clock(now=local, today=local.date())
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class FieldView:
-    """A field for pickers."""
+class PartView:
+    """A part of a list field's records."""
 
     key: str
     label: str
     type: str
     currency: str | None
     choices: list[str]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FieldView:
+    """A field for pickers. `blank` counts who has none; with `estimated` it is scaled up from the latest contacts."""
+
+    key: str
+    label: str
+    help: str
+    type: str
+    currency: str | None
+    choices: list[str]
+    parts: list[PartView]
     samples: list[str]
     blank: int
+    estimated: bool
+    standard: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -63,6 +80,8 @@ class TopicView:
     key: str
     name: str
     description: str
+    identity_id: int | None
+    edition: int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -99,22 +118,36 @@ class Vocabulary:
     operators: list[OperatorView]
     formats: dict[str, list[str]]
     provided: list[str]
+    tags: list[str]
+    currencies: list[str]
     topics: list[TopicView]
     identities: list[IdentityView]
     senders: list[SenderView]
 
 
-def _field_view(tx: Transaction, field: Field) -> FieldView:
-    samples, blank = contact_store.field_samples(tx, field)
-    return FieldView(
-        key=field.key,
-        label=field.label,
-        type=field.type,
-        currency=field.currency,
-        choices=list(field.choices),
-        samples=samples,
-        blank=blank,
-    )
+def _field_views(tx: Transaction, fields: FieldMap) -> list[FieldView]:
+    samples = field_samples(tx, list(fields.values()))
+    return [
+        FieldView(
+            key=field.key,
+            label=field.label,
+            help=field.help,
+            type=field.type,
+            currency=field.currency,
+            choices=list(field.choices),
+            parts=[part_view(part) for part in field.parts],
+            samples=samples[field.key].values,
+            blank=samples[field.key].blank,
+            estimated=samples[field.key].estimated,
+            standard=field.standard,
+        )
+        for field in fields.values()
+    ]
+
+
+def part_view(part: Field) -> PartView:
+    """A part of a list as it is shown."""
+    return PartView(key=part.key, label=part.label, type=part.type, currency=part.currency, choices=list(part.choices))
 
 
 def _sender_view(sender: Sender) -> SenderView:
@@ -134,12 +167,12 @@ def vocabulary(database: Database) -> Vocabulary:
     """Everything that pickers on screen offer."""
     with database.transaction() as tx:
         organisation = require_organisation(tx)
-        fields = contact_store.load_fields(tx)
+        fields = load_fields(tx)
         return Vocabulary(
             organisation=organisation.name,
             locale=organisation.locale,
             time_zone=organisation.time_zone,
-            fields=[_field_view(tx, field) for field in fields.values()],
+            fields=_field_views(tx, fields),
             operators=[
                 OperatorView(
                     key=row.key, words=row.words, types=sorted(row.types), operands=row.operands, meaning=row.meaning
@@ -148,8 +181,17 @@ def vocabulary(database: Database) -> Vocabulary:
             ],
             formats={row.name: sorted(row.types) for row in FORMATS.values()},
             provided=list(PROVIDED),
+            tags=[tag.name for tag in all_tags(tx)],
+            currencies=list(CURRENCIES),
             topics=[
-                TopicView(id=topic.id or 0, key=topic.key, name=topic.name, description=topic.description)
+                TopicView(
+                    id=topic.id or 0,
+                    key=topic.key,
+                    name=topic.name,
+                    description=topic.description,
+                    identity_id=topic.identity_id,
+                    edition=topic.edition,
+                )
                 for topic in consent_store.topics(tx)
             ],
             identities=[

@@ -12,8 +12,8 @@ from uvarovite.services.release_checks import load_parts
 from uvarovite.store import audiences as audience_store
 from uvarovite.store import campaigns as store
 from uvarovite.store import queue
-from uvarovite.store.contacts import load_fields
 from uvarovite.store.database import Database
+from uvarovite.store.fields import load_fields
 from uvarovite.store.tables import Run
 from uvarovite.store.tables.campaigns import RunState
 

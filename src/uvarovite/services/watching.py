@@ -11,7 +11,7 @@ from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.store import dispatch as store
 from uvarovite.store import permits
 from uvarovite.store.campaigns import campaign_list
-from uvarovite.store.contacts import count_contacts
+from uvarovite.store.contacts import EVERYBODY, count_contacts
 from uvarovite.store.database import Database
 from uvarovite.store.tables import Campaign, Run, Sender, Topic, User
 from uvarovite.store.tables.campaigns import RunState
@@ -266,4 +266,4 @@ def desk(database: Database, now: datetime) -> Desk:
                     ended_at=run.ended_at,
                 )
             )
-        return Desk(contacts=count_contacts(tx, ""), campaigns=len(lines), runs=runs[:20], unknown=unknown)
+        return Desk(contacts=count_contacts(tx, EVERYBODY), campaigns=len(lines), runs=runs[:20], unknown=unknown)

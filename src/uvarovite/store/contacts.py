@@ -1,24 +1,24 @@
-"""Fields and contacts."""
+"""Contacts: the table's pages, finding, and one contact."""
 
+from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
 
+import orjson
 from sqlalchemy import Row
-from sqlmodel import col, select
 
-from uvarovite.core.contacts import STANDARD_FIELDS, Field, FieldType, Record, record_from_json
-from uvarovite.core.values import fold
-from uvarovite.store.database import Transaction, run_sql
-from uvarovite.store.tables import Contact, ContactField
+from uvarovite.core.contacts import STANDARD_FIELDS, Field, Record, folded_values, record_from_json
+from uvarovite.core.expressions import SqlFragment
+from uvarovite.core.values import Address, fold, read_address
+from uvarovite.store.database import Transaction, change_sql, run_sql
+from uvarovite.store.fields import ROW_SORTS, load_fields, sort_key_sql
+from uvarovite.store.tables import Contact
 
-
-def load_fields(tx: Transaction) -> dict[str, Field]:
-    """All fields by key: the standard ones, then the organisation's own in their order."""
-    rows = tx.exec(select(ContactField).order_by(col(ContactField.position))).all()
-    own = [
-        Field(key=row.key, label=row.label, type=FieldType(row.type), currency=row.currency, choices=tuple(row.choices))
-        for row in rows
-    ]
-    return {field.key: field for field in (*STANDARD_FIELDS, *own)}
+# A search that finds no more than this is sorted afterwards; one that finds more is met soon enough on the way
+# through the index of the order. In between lies a factor of two in either direction.
+FEW = 20_000
+# The fields that are columns of their own.
+STANDARD = tuple(field.key for field in STANDARD_FIELDS)
 
 
 def record_of(contact: Contact, fields: dict[str, Field]) -> Record:
@@ -32,59 +32,207 @@ def standard_values(contact: Contact) -> dict[str, str]:
     return {key: value for key, value in values.items() if value is not None}
 
 
-def contact_page(tx: Transaction, *, search: str, after: tuple[str, str, int] | None, limit: int) -> list[Row[Any]]:
-    """Contacts by last name, first name and id, behind `after`; (contact columns, sort keys). Blank names come first."""
-    words = [fold(word) for word in search.split()]
-    found = " AND ".join(f"position(:w{index} IN search) > 0" for index in range(len(words))) or "TRUE"
-    parameters: dict[str, Any] = {f"w{index}": word for index, word in enumerate(words)}
-    behind = "TRUE"
-    if after:
-        behind = "(coalesce(folded->>'last_name', ''), coalesce(folded->>'first_name', ''), id) > (:last, :first, :id)"
-        parameters |= {"last": after[0], "first": after[1], "id": after[2]}
-    return list(
-        run_sql(
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Asked:
+    """Which contacts are asked for: the criteria's condition, and words that must occur in the record."""
+
+    criteria: SqlFragment
+    search: str = ""
+
+
+EVERYBODY = Asked(criteria=SqlFragment(text="TRUE", parameters={}))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Order:
+    """By which SQL expression the table is sorted. Blank values come last either way; then by id."""
+
+    key_sql: str
+    descending: bool = False
+
+
+def order_by(sort: str, fields: dict[str, Field]) -> Order | None:
+    """The order of a column's key, with `-` before it for descending; None when it cannot be sorted by."""
+    name = sort.removeprefix("-")
+    key_sql = ROW_SORTS.get(name) or (sort_key_sql(fields[name]) if name in fields else None)
+    return Order(key_sql=key_sql, descending=sort.startswith("-")) if key_sql else None
+
+
+def _like(word: str) -> str:
+    return word.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
+
+
+def _search_sql(search: str) -> tuple[str, dict[str, Any]]:
+    """A condition over `contact_search`, and its parameters. TRUE where nothing is searched for."""
+    words = list(dict.fromkeys(fold(word) for word in search.split()))[:8]
+    conditions = [f"contact_search.text LIKE :w{index}" for index in range(len(words))]
+    return " AND ".join(conditions) or "TRUE", {f"w{index}": f"%{_like(word)}%" for index, word in enumerate(words)}
+
+
+def _matching_sql(asked: Asked) -> tuple[str, dict[str, Any]]:
+    """A condition over `contact` for everything that is asked, and its parameters."""
+    found, parameters = _search_sql(asked.search)
+    sql = f"contact.deleted_at IS NULL AND {asked.criteria.text}"
+    if found != "TRUE":
+        sql += f" AND EXISTS (SELECT FROM contact_search WHERE contact_search.contact_id = contact.id AND {found})"
+    return sql, {**asked.criteria.parameters, **parameters}
+
+
+def _found_few(tx: Transaction, search: str) -> list[int] | None:
+    """The ids of those whom the words find, or None when they are many."""
+    found, parameters = _search_sql(search)
+    sql = f"SELECT contact_id FROM contact_search WHERE {found} LIMIT {FEW + 1}"
+    ids = [row.contact_id for row in run_sql(tx, sql, parameters)]
+    return ids if len(ids) <= FEW else None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class After:
+    """Where a page begins: behind this contact, whose sort key (None: blank) is given."""
+
+    key: Any
+    contact_id: int
+
+
+_SHOWN = """contact.id, contact_no, address, first_name, last_name, language, "values", created_at,
+    (SELECT coalesce(json_agg(json_build_array(topic.key, consent.state, consent.paused_until) ORDER BY topic.position),
+            '[]') FROM consent JOIN topic ON topic.id = consent.topic_id
+        WHERE consent.contact_id = contact.id AND consent.state <> 'never') AS topics,
+    (SELECT coalesce(json_agg(tag.name ORDER BY tag.folded), '[]') FROM contact_tag JOIN tag ON tag.id = tag_id
+        WHERE contact_tag.contact_id = contact.id) AS tags,
+    (SELECT min(reason) FROM suppression WHERE lifted_at IS NULL AND topic_id IS NULL
+        AND (suppression.address_folded = contact.address_folded
+            OR domain = split_part(contact.address_folded, '@', 2))) AS suppressed"""
+
+
+def contact_page(tx: Transaction, asked: Asked, order: Order, *, after: After | None, limit: int) -> list[Row[Any]]:
+    """A page of contacts in order, each with its `sort_key`; those in whom it is blank come last."""
+    matching, parameters = f"contact.deleted_at IS NULL AND {asked.criteria.text}", dict(asked.criteria.parameters)
+    if asked.search.strip():
+        few = _found_few(tx, asked.search)
+        if few is not None:
+            matching += " AND contact.id = ANY(:few)"
+            parameters["few"] = few
+        else:
+            # A lookup for each contact on the way, which the planner cannot turn into a join of all of them.
+            found, words = _search_sql(asked.search)
+            matching += f" AND (SELECT {found} FROM contact_search WHERE contact_search.contact_id = contact.id)"
+            parameters |= words
+    rows: list[Row[Any]] = []
+    key, way, sign = order.key_sql, ("DESC" if order.descending else "ASC"), ("<" if order.descending else ">")
+    if after is None or after.key is not None:
+        behind = "TRUE"
+        if after is not None:
+            behind = f"({key}, contact.id) {sign} (:after_key, :after_id)"
+            parameters |= {"after_key": after.key, "after_id": after.contact_id}
+        rows += _page(
             tx,
-            f"""
-            SELECT id, contact_no, address, first_name, last_name, language, "values",
-                coalesce(folded->>'last_name', '') AS last_key, coalesce(folded->>'first_name', '') AS first_key,
-                (SELECT coalesce(json_agg(topic.key ORDER BY topic.position), '[]') FROM consent
-                 JOIN topic ON topic.id = consent.topic_id
-                 WHERE consent.contact_id = contact.id AND consent.state = 'subscribed') AS topics,
-                (SELECT reason FROM suppression WHERE suppression.address_folded = contact.address_folded
-                 AND lifted_at IS NULL) AS suppressed
-            FROM contact
-            WHERE deleted_at IS NULL AND {found} AND {behind}
-            ORDER BY coalesce(folded->>'last_name', ''), coalesce(folded->>'first_name', ''), id
-            LIMIT :limit""",
-            {**parameters, "limit": limit},
+            f"{matching} AND {key} IS NOT NULL AND {behind}",
+            f"{key} {way}, contact.id {way}",
+            key,
+            parameters,
+            limit,
         )
-    )
+    if len(rows) < limit:
+        begin = after.contact_id if after is not None and after.key is None else 0
+        parameters |= {"begin": begin}
+        rows += _page(
+            tx,
+            f"{matching} AND {key} IS NULL AND contact.id > :begin",
+            "contact.id",
+            key,
+            parameters,
+            limit - len(rows),
+        )
+    return rows
 
 
-def count_contacts(tx: Transaction, search: str) -> int:
-    """How many contacts a search finds."""
-    words = [fold(word) for word in search.split()]
-    found = " AND ".join(f"position(:w{index} IN search) > 0" for index in range(len(words))) or "TRUE"
-    parameters = {f"w{index}": word for index, word in enumerate(words)}
-    return int(run_sql(tx, f"SELECT count(*) FROM contact WHERE deleted_at IS NULL AND {found}", parameters)[0][0])
+def _page(
+    tx: Transaction, condition: str, order: str, key: str, parameters: dict[str, Any], limit: int
+) -> list[Row[Any]]:
+    # What is shown of a contact is fetched for the page alone, after the order has chosen who stands on it.
+    sql = f"""WITH page AS MATERIALIZED (
+            SELECT contact.id, {key} AS sort_key FROM contact WHERE {condition} ORDER BY {order} LIMIT :limit)
+        SELECT {_SHOWN}, page.sort_key FROM page JOIN contact ON contact.id = page.id ORDER BY {order}"""
+    return list(run_sql(tx, sql, {**parameters, "limit": limit}))
 
 
-def get_contact(tx: Transaction, contact_id: int) -> Contact | None:
+def count_contacts(tx: Transaction, asked: Asked) -> int:
+    """How many contacts are asked for."""
+    if asked.search.strip() and asked.criteria.text == "TRUE":
+        found, parameters = _search_sql(asked.search)
+        sql = f"SELECT count(*) FROM contact_search WHERE {found}"
+        return int(run_sql(tx, sql, parameters)[0][0])
+    matching, parameters = _matching_sql(asked)
+    return int(run_sql(tx, f"SELECT count(*) FROM contact WHERE {matching}", parameters)[0][0])
+
+
+def matching_ids_sql(asked: Asked) -> SqlFragment:
+    """A SELECT of the ids of everybody who is asked for."""
+    matching, parameters = _matching_sql(asked)
+    return SqlFragment(text=f"SELECT contact.id FROM contact WHERE {matching}", parameters=parameters)
+
+
+def get_contact(tx: Transaction, contact_id: int, *, lock: bool = False) -> Contact | None:
     """A contact that is there and not deleted."""
-    contact = tx.get(Contact, contact_id)
+    contact = tx.get(Contact, contact_id, with_for_update=lock)
     return contact if contact and contact.deleted_at is None else None
 
 
-def field_samples(tx: Transaction, field: Field) -> tuple[list[str], int]:
-    """(up to three frequent values, how many contacts have none), for the field picker."""
-    value = field.key if field.standard else f"\"values\"->>'{field.key}'"
-    if field.type is FieldType.MONEY:
-        value = f"concat_ws(' ', \"values\"->'{field.key}'->>'amount', \"values\"->'{field.key}'->>'currency')"
-        value = f"nullif({value}, '')"
-    rows = run_sql(
+def write_search(tx: Transaction, contact_ids: str, parameters: dict[str, Any]) -> None:
+    """Bring `contact_search` in step for the contacts that the SELECT `contact_ids` gives; deleted ones are not found."""
+    change_sql(
         tx,
-        f"""SELECT value, n FROM (SELECT {value} AS value, count(*) AS n FROM contact
-            WHERE deleted_at IS NULL GROUP BY 1) AS counted ORDER BY value IS NULL DESC, n DESC, value LIMIT 4""",
+        f"""WITH touched(id) AS ({contact_ids}),
+            gone AS (
+                DELETE FROM contact_search USING contact, touched
+                WHERE contact_search.contact_id = touched.id AND contact.id = touched.id
+                    AND contact.deleted_at IS NOT NULL)
+            INSERT INTO contact_search (contact_id, text)
+            SELECT contact.id, (SELECT coalesce(string_agg(value, ' '), '') FROM jsonb_each_text(contact.folded))
+            FROM contact JOIN touched ON touched.id = contact.id WHERE contact.deleted_at IS NULL
+            ON CONFLICT (contact_id) DO UPDATE SET text = excluded.text WHERE contact_search.text <> excluded.text""",
+        parameters,
     )
-    blank = sum(row.n for row in rows if row.value is None)
-    return [row.value for row in rows if row.value is not None][:3], blank
+
+
+def others_with(tx: Transaction, *, contact_id: int, address_folded: str | None) -> Sequence[Row[Any]]:
+    """Other contacts with the same address: (id, name)."""
+    return run_sql(
+        tx,
+        """SELECT id, concat_ws(' ', first_name, last_name) AS name FROM contact
+            WHERE address_folded = :address AND id <> :id AND deleted_at IS NULL ORDER BY id LIMIT 5""",
+        {"address": address_folded, "id": contact_id},
+    )
+
+
+# Folding is Python's part, so the records come here; a few thousand at a time.
+_REFOLD_AT_ONCE = 2_000
+
+
+def refold(tx: Transaction, contact_ids: Sequence[int]) -> None:
+    """Bring everything that is made of the texts in step with them: folded forms, comparable addresses, the search."""
+    fields = load_fields(tx)
+    for begin in range(0, len(contact_ids), _REFOLD_AT_ONCE):
+        ids = list(contact_ids[begin : begin + _REFOLD_AT_ONCE])
+        rows = run_sql(
+            tx,
+            """SELECT id, contact_no, address, first_name, last_name, language, "values" AS own FROM contact
+                WHERE id = ANY(:ids)""",
+            {"ids": ids},
+        )
+        told = []
+        for row in rows:
+            standard = {field.key: row._mapping[field.key] for field in STANDARD_FIELDS}
+            record = record_from_json({**row.own, **standard}, fields)
+            address = read_address(row.address) if row.address else None
+            compared = address.folded if isinstance(address, Address) else None
+            told.append((row.id, orjson.dumps(folded_values(record)).decode(), compared))
+        change_sql(
+            tx,
+            """UPDATE contact SET folded = CAST(told.folded AS jsonb), address_folded = told.compared
+                FROM unnest(CAST(:ids AS bigint[]), CAST(:folded AS text[]), CAST(:compared AS text[]))
+                    AS told(id, folded, compared) WHERE contact.id = told.id""",
+            {"ids": [one[0] for one in told], "folded": [one[1] for one in told], "compared": [one[2] for one in told]},
+        )
+        write_search(tx, "SELECT unnest(CAST(:ids AS bigint[]))", {"ids": ids})

@@ -1,212 +1,251 @@
-"""Bringing people in: judged rows into a temporary table, compared with who is there, then written as one.
+"""Comparing a file's staged rows with who is there.
 
-Looking and writing run the same statements in the same order; looking rolls back.
+The comparison is made anew each time that a file is looked at and before it is written, since others work meanwhile. It
+is set-based: a statement handles a million rows as it does ten.
 """
 
-from collections.abc import Iterable
-from datetime import datetime, timedelta
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from enum import StrEnum
 from typing import Any
 
-import orjson
 from sqlalchemy import Row
 
-from uvarovite.core.contacts import record_to_json
-from uvarovite.core.contacts.judging import RefusedRow, TakenRow
-from uvarovite.core.contacts.records import folded_values
-from uvarovite.store.database import Transaction, change_sql, psycopg_connection, run_sql
-
-_STANDARD = ("contact_no", "address", "first_name", "last_name", "language")
+from uvarovite.store.contacts import STANDARD
+from uvarovite.store.database import Transaction, change_sql, run_sql
+from uvarovite.store.staging import staged
 
 
-# A file that was looked at and left is nobody's business after a day.
-DRAFT_LASTS = timedelta(days=1)
+class Policy(StrEnum):
+    """What an import does to a field of somebody who is there already."""
+
+    OVERWRITE = "overwrite"
+    FILL = "fill"
+    KEEP = "keep"
 
 
-def forget_old_drafts(tx: Transaction, now: datetime) -> int:
-    """Remove files that were looked at and never written; how many."""
-    return change_sql(
-        tx, "DELETE FROM import_file WHERE written_at IS NULL AND created_at < :old", {"old": now - DRAFT_LASTS}
+class ImportKey(StrEnum):
+    """By what people of the file are known: the contact number first, else the address; or the address alone."""
+
+    NUMBER = "contact_no"
+    ADDRESS = "address"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Rules:
+    """How a file's rows meet who is there. `policies` by field key; what is not named is overwritten."""
+
+    key: ImportKey = ImportKey.NUMBER
+    policies: Mapping[str, Policy] | None = None
+
+    def keys(self, policy: Policy) -> list[str]:
+        """The fields with a policy."""
+        return [key for key, one in (self.policies or {}).items() if one is policy]
+
+
+def _resolve_sql(table: str, key: ImportKey) -> Iterator[str]:
+    by_number = key is ImportKey.NUMBER
+    who = (
+        "coalesce('n' || contact_no, 'a' || address_folded)"
+        if by_number
+        else "coalesce('a' || address_folded, 'n' || contact_no)"
     )
-
-
-def stage_rows(tx: Transaction, import_id: int, judged: Iterable[TakenRow | RefusedRow]) -> None:
-    """Stream judged rows into the temporary tables `incoming` and `refused`, which live as long as the transaction."""
-    change_sql(
-        tx,
-        """CREATE TEMP TABLE incoming (row integer PRIMARY KEY, contact_no text, address text, address_folded text,
-            first_name text, last_name text, language text, "values" jsonb, folded jsonb, contact_id bigint,
-            verdict text) ON COMMIT DROP""",
-    )
-    change_sql(
-        tx,
-        "CREATE TEMP TABLE refused (row integer PRIMARY KEY, code text, message text, cells jsonb) ON COMMIT DROP",
-    )
-    refused: list[RefusedRow] = []
-    cursor = psycopg_connection(tx).cursor()
-    columns = 'row, contact_no, address, address_folded, first_name, last_name, language, "values", folded'
-    with cursor.copy(f"COPY incoming ({columns}) FROM STDIN") as copy:
-        for row in judged:
-            if isinstance(row, RefusedRow):
-                refused.append(row)
-                continue
-            standard = [row.record.get(key) for key in _STANDARD]
-            own = {key: value for key, value in row.record.items() if key not in _STANDARD}
-            copy.write_row(
-                (
-                    row.row, standard[0], standard[1], row.address_folded, *standard[2:],
-                    orjson.dumps(record_to_json(own)).decode(), orjson.dumps(folded_values(row.record)).decode(),
-                )
-            )  # fmt: skip
-    with cursor.copy("COPY refused (row, code, message, cells) FROM STDIN") as copy:
-        for fault in refused:
-            copy.write_row((fault.row, fault.code, fault.message, orjson.dumps(fault.cells).decode()))
-
-
-_RESOLVE = (
     # Who is meant: by contact number; else by address, where only one person has it.
-    """UPDATE incoming SET contact_id = contact.id FROM contact
-       WHERE contact.contact_no = incoming.contact_no AND contact.deleted_at IS NULL""",
-    """WITH candidate AS (
-           SELECT incoming.row, min(contact.id) AS id, count(*) AS people FROM incoming
-           JOIN contact ON contact.address_folded = incoming.address_folded AND contact.deleted_at IS NULL
-           WHERE incoming.contact_id IS NULL AND (incoming.contact_no IS NULL OR contact.contact_no IS NULL)
-           GROUP BY incoming.row)
-       UPDATE incoming SET contact_id = CASE WHEN people = 1 THEN candidate.id END,
-           verdict = CASE WHEN people > 1 THEN 'ambiguous' END
-       FROM candidate WHERE candidate.row = incoming.row""",
-    """UPDATE incoming SET verdict = 'repeated' FROM (
-           SELECT row, row_number() OVER (PARTITION BY contact_id ORDER BY row) AS place FROM incoming
-           WHERE contact_id IS NOT NULL) AS placed
-       WHERE placed.row = incoming.row AND placed.place > 1""",
-    """INSERT INTO refused (row, code, message, cells)
-       SELECT row, verdict, CASE verdict
-           WHEN 'ambiguous' THEN 'Several people have this address; a contact number would say who is meant.'
-           ELSE 'An earlier row stands for the same person already.' END, '[]'
-       FROM incoming WHERE verdict IS NOT NULL""",
-    "DELETE FROM incoming WHERE verdict IS NOT NULL",
-    # A blank cell changes nothing; what is there in a cell replaces what was in the record.
-    """UPDATE incoming SET verdict = CASE
-           WHEN (coalesce(incoming.contact_no, contact.contact_no), coalesce(incoming.address, contact.address),
-                 coalesce(incoming.first_name, contact.first_name), coalesce(incoming.last_name, contact.last_name),
-                 coalesce(incoming.language, contact.language), contact."values" || incoming."values")
-               IS NOT DISTINCT FROM (contact.contact_no, contact.address, contact.first_name, contact.last_name,
-                 contact.language, contact."values")
-           THEN 'same' ELSE 'changed' END
-       FROM contact WHERE contact.id = incoming.contact_id""",
-    "UPDATE incoming SET verdict = 'new' WHERE contact_id IS NULL",
-    "ANALYZE incoming",
-)
+    number_match = (
+        "LEFT JOIN contact AS numbered ON numbered.contact_no = staged.contact_no AND numbered.deleted_at IS NULL"
+        if by_number
+        else "LEFT JOIN contact AS numbered ON staged.address_folded IS NULL"
+        " AND numbered.contact_no = staged.contact_no AND numbered.deleted_at IS NULL"
+    )
+    other_number = "AND (staged.contact_no IS NULL OR contact.contact_no IS NULL)" if by_number else ""
+    yield f"""CREATE TEMP TABLE verdict ON COMMIT DROP AS
+        SELECT staged.row, numbered.id AS contact_id, CAST(NULL AS text) AS verdict,
+            first_value(row) OVER (PARTITION BY {who.replace("contact_no", "staged.contact_no").replace("address_folded", "staged.address_folded")} ORDER BY row) AS first_row,
+            staged.address_folded, staged.contact_no
+        FROM {table} AS staged {number_match}"""
+    yield "UPDATE verdict SET verdict = 'repeated' WHERE first_row <> row"
+    yield f"""WITH candidate AS (
+            SELECT staged.row, min(contact.id) AS id, count(*) AS people FROM verdict AS staged
+            JOIN contact ON contact.address_folded = staged.address_folded AND contact.deleted_at IS NULL
+            WHERE staged.contact_id IS NULL AND staged.verdict IS NULL {other_number}
+            GROUP BY staged.row)
+        UPDATE verdict SET contact_id = CASE WHEN people = 1 THEN candidate.id END,
+            verdict = CASE WHEN people > 1 THEN 'ambiguous' END
+        FROM candidate WHERE candidate.row = verdict.row"""
+    yield """UPDATE verdict SET verdict = 'same_person', first_row = placed.first FROM (
+            SELECT row, first_value(row) OVER (PARTITION BY contact_id ORDER BY row) AS first FROM verdict
+            WHERE contact_id IS NOT NULL AND verdict IS NULL) AS placed
+        WHERE placed.row = verdict.row AND placed.first <> placed.row"""
 
 
-def resolve_rows(tx: Transaction) -> dict[str, int]:
-    """Decide for each staged row whether it is new, changed or the same; the counts, the refused ones with them."""
-    for statement in _RESOLVE:
-        change_sql(tx, statement)
-    counts = {"new": 0, "changed": 0, "same": 0}
-    counts |= {row.verdict: row.n for row in run_sql(tx, "SELECT verdict, count(*) AS n FROM incoming GROUP BY 1")}
-    counts["refused"] = int(run_sql(tx, "SELECT count(*) FROM refused")[0][0])
-    return counts
+_VERDICT_WORDS = """CASE verdict
+    WHEN 'repeated' THEN 'The same person stands in row ' || first_row || ' already.'
+    WHEN 'same_person' THEN 'Row ' || first_row || ' stands for the same person already.'
+    WHEN 'number_taken' THEN 'Somebody else has the contact number ' || contact_no || ' already.'
+    ELSE 'Several people have this address; a contact number would say who is meant.' END"""
 
 
-def changed_samples(tx: Transaction, limit: int) -> list[Row[Any]]:
-    """Changed rows beside what is there now: (row, name, before, after)."""
-    return list(
-        run_sql(
-            tx,
-            """SELECT incoming.row, concat_ws(' ', contact.first_name, contact.last_name) AS name,
-                contact."values" || jsonb_strip_nulls(jsonb_build_object('contact_no', contact.contact_no, 'address',
-                    contact.address, 'first_name', contact.first_name, 'last_name', contact.last_name, 'language',
-                    contact.language)) AS before,
-                incoming."values" || jsonb_strip_nulls(jsonb_build_object('contact_no', incoming.contact_no, 'address',
-                    incoming.address, 'first_name', incoming.first_name, 'last_name', incoming.last_name, 'language',
-                    incoming.language)) AS after
-            FROM incoming JOIN contact ON contact.id = incoming.contact_id
-            WHERE incoming.verdict = 'changed' ORDER BY incoming.row LIMIT :limit""",
-            {"limit": limit},
-        )
+def merged_sql(rules: Rules, table: str, row: str = "staged") -> dict[str, str]:
+    """For each column of `contact`, the SQL of its value after the row is taken over, by the fields' policies."""
+    policies = rules.policies or {}
+
+    def pick(column: str, policy: Policy) -> str:
+        new, old = f"{row}.{column}", f"contact.{column}"
+        return {
+            Policy.OVERWRITE: f"coalesce({new}, {old})",
+            Policy.FILL: f"coalesce({old}, {new})",
+            Policy.KEEP: old,
+        }[policy]
+
+    merged = {key: pick(key, policies.get(key, Policy.OVERWRITE)) for key in STANDARD}
+    merged["address_folded"] = pick("address_folded", policies.get("address", Policy.OVERWRITE))
+    for column in ('"values"', "folded"):
+        new = f"CAST({row}.{column} AS jsonb)"
+        merged[column] = f"((({new} - :others_than_fill) || contact.{column}) || ({new} - :kept_or_filled))"
+    return merged
+
+
+def rule_parameters(tx: Transaction, rules: Rules) -> dict[str, Any]:
+    fill, keep = rules.keys(Policy.FILL), rules.keys(Policy.KEEP)
+    known = [row.key for row in run_sql(tx, "SELECT key FROM contact_field")]
+    return {
+        "others_than_fill": [key for key in (*known, *STANDARD) if key not in fill],
+        "kept_or_filled": [*fill, *keep],
+    }
+
+
+def with_lists(sql: str) -> str:
+    return sql.replace(":others_than_fill", "CAST(:others_than_fill AS text[])").replace(
+        ":kept_or_filled", "CAST(:kept_or_filled AS text[])"
     )
 
 
-def new_samples(tx: Transaction, limit: int) -> list[Row[Any]]:
-    """New rows: (row, record)."""
-    return list(
-        run_sql(
-            tx,
-            """SELECT row, "values" || jsonb_strip_nulls(jsonb_build_object('contact_no', contact_no, 'address', address,
-                'first_name', first_name, 'last_name', last_name, 'language', language)) AS record
-            FROM incoming WHERE verdict = 'new' ORDER BY row LIMIT :limit""",
-            {"limit": limit},
-        )
-    )
+def resolve_rows(tx: Transaction, import_id: int, rules: Rules) -> dict[str, int]:
+    """Decide for each staged row whether it is new, changed, the same or refused, in the temporary table `verdict`.
 
-
-def refusals(tx: Transaction, limit: int) -> list[Row[Any]]:
-    """Refused rows of the running transaction."""
-    return list(
-        run_sql(tx, "SELECT row, code, message, cells FROM refused ORDER BY row LIMIT :limit", {"limit": limit})
-    )
-
-
-def set_refused_cells(tx: Transaction, cells: dict[int, list[str]]) -> None:
-    """Give refused rows their cells."""
+    Returns the counts; refused rows that the comparison found get their place in `import_refusal`.
+    """
+    table = staged(import_id)
+    change_sql(tx, "DROP TABLE IF EXISTS pg_temp.verdict")
     change_sql(
         tx,
-        """UPDATE refused SET cells = CAST(told.cells AS jsonb)
-            FROM unnest(CAST(:rows AS integer[]), CAST(:cells AS text[])) AS told(row, cells)
-            WHERE refused.row = told.row""",
-        {"rows": list(cells), "cells": [orjson.dumps(one).decode() for one in cells.values()]},
+        "DELETE FROM import_refusal WHERE import_id = :id AND code IN ('repeated', 'same_person', 'ambiguous', 'number_taken')",
+        {"id": import_id},
+    )
+    for statement in _resolve_sql(table, rules.key):
+        change_sql(tx, statement)
+    merged = merged_sql(rules, table)
+    columns = ", ".join((*STANDARD, '"values"'))
+    after = ", ".join(merged[column] for column in (*STANDARD, '"values"'))
+    before = ", ".join(f"contact.{column}" for column in (*STANDARD, '"values"'))
+    del columns
+    change_sql(
+        tx,
+        with_lists(
+            f"""UPDATE verdict SET verdict = CASE WHEN ({after}) IS NOT DISTINCT FROM ({before}) THEN 'same'
+                    ELSE 'changed' END
+                FROM {table} AS staged, contact
+                WHERE verdict.verdict IS NULL AND contact.id = verdict.contact_id AND staged.row = verdict.row"""
+        ),
+        rule_parameters(tx, rules),
+    )
+    # A number that another contact has, or that two rows would take, cannot be given.
+    change_sql(
+        tx,
+        """UPDATE verdict SET verdict = 'number_taken' FROM contact
+            WHERE verdict.contact_no IS NOT NULL AND contact.contact_no = verdict.contact_no
+                AND contact.deleted_at IS NULL AND contact.id IS DISTINCT FROM verdict.contact_id
+                AND (verdict.verdict IS NULL OR verdict.verdict = 'changed')""",
+    )
+    change_sql(tx, "UPDATE verdict SET verdict = 'new' WHERE verdict IS NULL")
+    # The cells are added when they are shown: the file holds them.
+    change_sql(
+        tx,
+        f"""INSERT INTO import_refusal (import_id, row, code, message, cells)
+            SELECT :id, row, verdict, {_VERDICT_WORDS}, '[]' FROM verdict
+            WHERE verdict IN ('repeated', 'same_person', 'ambiguous', 'number_taken')""",
+        {"id": import_id},
+    )
+    change_sql(tx, "ANALYZE verdict")
+    counts = {"new": 0, "changed": 0, "same": 0}
+    for row in run_sql(tx, "SELECT verdict, count(*) AS n FROM verdict GROUP BY 1"):
+        if row.verdict in counts:
+            counts[row.verdict] = row.n
+    refused = run_sql(tx, "SELECT count(*) FROM import_refusal WHERE import_id = :id", {"id": import_id})
+    return {**counts, "refused": int(refused[0][0])}
+
+
+_AS_RECORD = """CAST({row}."values" AS jsonb) || jsonb_strip_nulls(jsonb_build_object('contact_no', {row}.contact_no,
+    'address', {row}.address, 'first_name', {row}.first_name, 'last_name', {row}.last_name,
+    'language', {row}.language))"""
+
+
+def changed_samples(tx: Transaction, import_id: int, rules: Rules, *, after_row: int, limit: int) -> list[Row[Any]]:
+    """Changed rows beside what is there now, behind a row: (row, contact_id, name, before, after)."""
+    merged = merged_sql(rules, staged(import_id))
+    after = ", ".join(f"'{key}', {merged[key]}" for key in STANDARD)
+    return list(
+        run_sql(
+            tx,
+            with_lists(
+                f"""SELECT verdict.row, contact.id AS contact_id,
+                    concat_ws(' ', contact.first_name, contact.last_name) AS name,
+                    {_AS_RECORD.format(row="contact")} AS before,
+                    {merged['"values"']} || jsonb_strip_nulls(jsonb_build_object({after})) AS after
+                FROM verdict JOIN {staged(import_id)} AS staged ON staged.row = verdict.row
+                JOIN contact ON contact.id = verdict.contact_id
+                WHERE verdict.verdict = 'changed' AND verdict.row > :after ORDER BY verdict.row LIMIT :limit"""
+            ),
+            {**rule_parameters(tx, rules), "after": after_row, "limit": limit},
+        )
+    )
+
+
+def changed_fields(tx: Transaction, import_id: int, rules: Rules) -> dict[str, int]:
+    """How many of the changed rows change each field."""
+    merged = merged_sql(rules, staged(import_id))
+    standard = " UNION ALL ".join(
+        f"SELECT '{key}' WHERE ({merged[key]}) IS DISTINCT FROM contact.{key}" for key in STANDARD
+    )
+    rows = run_sql(
+        tx,
+        with_lists(
+            f"""SELECT changed.key, count(*) AS n FROM verdict
+            JOIN {staged(import_id)} AS staged ON staged.row = verdict.row
+            JOIN contact ON contact.id = verdict.contact_id
+            CROSS JOIN LATERAL (
+                SELECT one.key FROM jsonb_each({merged['"values"']}) AS one
+                WHERE one.value IS DISTINCT FROM contact."values"->one.key
+                UNION ALL {standard}) AS changed(key)
+            WHERE verdict.verdict = 'changed' GROUP BY 1"""
+        ),
+        rule_parameters(tx, rules),
+    )
+    return {row.key: row.n for row in rows}
+
+
+def new_samples(tx: Transaction, import_id: int, *, after_row: int, limit: int) -> list[Row[Any]]:
+    """New rows behind a row: (row, record)."""
+    return list(
+        run_sql(
+            tx,
+            f"""SELECT verdict.row, {_AS_RECORD.format(row="staged")} AS record
+                FROM verdict JOIN {staged(import_id)} AS staged ON staged.row = verdict.row
+                WHERE verdict.verdict = 'new' AND verdict.row > :after ORDER BY verdict.row LIMIT :limit""",
+            {"after": after_row, "limit": limit},
+        )
     )
 
 
 def consent_outlook(tx: Transaction, topic_id: int) -> dict[str, int]:
-    """How many of the staged people would be subscribed, are already, and have left and stay out."""
+    """How many of the people would be subscribed, are already, and have left and stay out."""
     row = run_sql(
         tx,
         """SELECT count(*) FILTER (WHERE consent.state IS NULL OR consent.state IN ('never', 'asked')) AS subscribed,
                 count(*) FILTER (WHERE consent.state = 'subscribed') AS already,
                 count(*) FILTER (WHERE consent.state = 'left') AS left_before
-            FROM incoming LEFT JOIN consent ON consent.contact_id = incoming.contact_id AND consent.topic_id = :topic""",
+            FROM verdict LEFT JOIN consent ON consent.contact_id = verdict.contact_id AND consent.topic_id = :topic
+            WHERE verdict.verdict IN ('new', 'changed', 'same')""",
         {"topic": topic_id},
     )[0]
     return {"subscribed": row.subscribed, "already": row.already, "left": row.left_before}
-
-
-# The text that the search looks through: every text of a record, folded.
-_SEARCH = "(SELECT coalesce(string_agg(value, ' ' ORDER BY key), '') FROM jsonb_each_text({folded}))"
-
-
-def write_rows(tx: Transaction, import_id: int, now: datetime) -> None:
-    """Write the resolved rows; `incoming.contact_id` is set for all of them afterwards."""
-    change_sql(
-        tx,
-        f"""UPDATE contact SET contact_no = coalesce(incoming.contact_no, contact.contact_no),
-                address = coalesce(incoming.address, contact.address),
-                address_folded = coalesce(incoming.address_folded, contact.address_folded),
-                first_name = coalesce(incoming.first_name, contact.first_name),
-                last_name = coalesce(incoming.last_name, contact.last_name),
-                language = coalesce(incoming.language, contact.language),
-                "values" = contact."values" || incoming."values", folded = contact.folded || incoming.folded,
-                search = {_SEARCH.format(folded="contact.folded || incoming.folded")}, updated_at = :now
-            FROM incoming WHERE incoming.verdict = 'changed' AND contact.id = incoming.contact_id""",
-        {"now": now},
-    )
-    change_sql(
-        tx,
-        "UPDATE incoming SET contact_id = nextval(pg_get_serial_sequence('contact', 'id')) WHERE verdict = 'new'",
-    )
-    change_sql(
-        tx,
-        f"""INSERT INTO contact (id, contact_no, address, address_folded, first_name, last_name, language, "values",
-                folded, search, import_id, created_at, updated_at)
-            OVERRIDING SYSTEM VALUE
-            SELECT contact_id, contact_no, address, address_folded, first_name, last_name, language, "values", folded,
-                {_SEARCH.format(folded="incoming.folded")}, :import_id, :now, :now
-            FROM incoming WHERE verdict = 'new' ORDER BY row""",
-        {"import_id": import_id, "now": now},
-    )
-    change_sql(
-        tx,
-        """INSERT INTO import_refusal (import_id, row, code, message, cells)
-            SELECT :import_id, row, code, message, cells FROM refused""",
-        {"import_id": import_id},
-    )

@@ -11,7 +11,7 @@ from typing import Any
 
 from sqlalchemy import Row
 
-from uvarovite.core.audiences import live_reason_sql
+from uvarovite.core.audiences import joins_sql, live_reason_sql
 from uvarovite.core.delivery import DeliveryEvent, DeliveryState, states_before
 from uvarovite.store.database import Transaction, change_sql, run_sql
 
@@ -142,9 +142,7 @@ def mark_sending(tx: Transaction, batch: ClaimedBatch, delivery_ids: Sequence[in
             f"""WITH looked AS (
                 SELECT delivery.id, {gate} AS gate, {reason} AS reason
                 FROM delivery JOIN run ON run.id = delivery.run_id AND run.state = 'going'
-                LEFT JOIN consent ON consent.contact_id = delivery.contact_id AND consent.topic_id = run.topic_id
-                LEFT JOIN suppression ON suppression.address_folded = delivery.address_folded
-                    AND suppression.lifted_at IS NULL
+                {joins_sql("delivery", contact_id="delivery.contact_id", topic_id="run.topic_id")}
                 WHERE delivery.id = ANY(:ids))
             UPDATE delivery SET state = CASE WHEN gate IS NULL THEN 'sending' ELSE 'held' END,
                 held_gate = gate, held_reason = reason, marked_at = :now,
@@ -355,6 +353,17 @@ def hold_contact(tx: Transaction, contact_id: int, topic_id: int, *, gate: str, 
             FROM run WHERE run.id = delivery.run_id AND run.topic_id = :topic AND run.state IN ('going', 'paused')
                 AND delivery.contact_id = :contact AND delivery.state IN ({_from(DeliveryEvent.HOLD)})""",
         {"contact": contact_id, "topic": topic_id, "gate": gate, "reason": reason, "now": now},
+    )
+
+
+def hold_chosen(tx: Transaction, *, gate: str, reason: str, now: datetime) -> int:
+    """Hold what has not gone out yet to those in the temporary table `chosen`, in every run; how many there were."""
+    return change_sql(
+        tx,
+        f"""UPDATE delivery SET state = 'held', held_gate = :gate, held_reason = :reason, settled_at = :now
+            FROM chosen WHERE delivery.contact_id = chosen.contact_id
+                AND delivery.state IN ({_from(DeliveryEvent.HOLD)})""",
+        {"gate": gate, "reason": reason, "now": now},
     )
 
 

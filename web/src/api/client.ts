@@ -46,7 +46,7 @@ export async function take<T>(asked: Promise<Answer<T>>): Promise<T> {
 }
 
 /** Send a file with a form; the generated client has no words for that. */
-export async function sendFile(path: string, file: File): Promise<Schemas["ImportView"]> {
+export async function sendFile<T>(path: string, file: File): Promise<T> {
   const form = new FormData();
   form.append("file", file);
   let response: Response;
@@ -61,5 +61,21 @@ export async function sendFile(path: string, file: File): Promise<Schemas["Impor
   }
   const body: unknown = await response.json();
   if (!response.ok) throw problemOf(response.status, body);
-  return body as Schemas["ImportView"];
+  return body as T;
+}
+
+/** Ask for a file by a POST and hand it to the browser to keep. */
+export async function fetchFile(path: string, body: unknown): Promise<void> {
+  const response = await fetch(path, {
+    method: "POST",
+    body: JSON.stringify(body),
+    headers: { "X-Uvarovite-CSRF": csrfToken, "Content-Type": "application/json" },
+  });
+  if (!response.ok) throw problemOf(response.status, await response.json());
+  const name = /filename="([^"]+)"/.exec(response.headers.get("Content-Disposition") ?? "")?.[1];
+  const link = document.createElement("a");
+  link.href = URL.createObjectURL(await response.blob());
+  link.download = name ?? "contacts";
+  link.click();
+  URL.revokeObjectURL(link.href);
 }

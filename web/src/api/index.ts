@@ -1,3 +1,3 @@
-export { client, rememberCsrf, type Schemas, sendFile, take } from "./client";
+export { client, fetchFile, rememberCsrf, type Schemas, sendFile, take } from "./client";
 export { ApiProblem, wordsOf } from "./problems";
 export { meQuery, useWords, vocabularyQuery } from "./session";

@@ -160,6 +160,234 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bulk/tag": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tag
+         * @description Put a tag on many, or take it off.
+         */
+        post: operations["tag_api_bulk_tag_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bulk/set-field": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Field
+         * @description Give a field the same value for many.
+         */
+        post: operations["set_field_api_bulk_set_field_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bulk/subscribe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Subscribe
+         * @description State the consent of many, with its ground.
+         */
+        post: operations["subscribe_api_bulk_subscribe_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bulk/leave-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Leave Out
+         * @description Put the addresses of many on the suppression list.
+         */
+        post: operations["leave_out_api_bulk_leave_out_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bulk/delete": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Delete
+         * @description Delete many; it can be undone for 30 days.
+         */
+        post: operations["delete_api_bulk_delete_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bulk/erase": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Erase
+         * @description Erase many for good.
+         */
+        post: operations["erase_api_bulk_erase_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bulk/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Export
+         * @description Many as a file.
+         */
+        post: operations["export_api_bulk_export_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Latest Changes
+         * @description What was done to many at once, latest first.
+         */
+        get: operations["latest_changes_api_changes_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes/{change_set_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo
+         * @description Undo a change set.
+         */
+        post: operations["undo_api_changes__change_set_id__undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/contact-views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * View List
+         * @description All saved views by name.
+         */
+        get: operations["view_list_api_contact_views_get"];
+        put?: never;
+        /**
+         * Make View
+         * @description Save a view under a new name.
+         */
+        post: operations["make_view_api_contact_views_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/contact-views/{view_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change View
+         * @description Save a view as it is on screen now.
+         */
+        put: operations["change_view_api_contact_views__view_id__put"];
+        post?: never;
+        /**
+         * Delete View
+         * @description Remove a view.
+         */
+        delete: operations["delete_view_api_contact_views__view_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/campaigns": {
         parameters: {
             query?: never;
@@ -237,9 +465,213 @@ export interface paths {
         };
         /**
          * Contact Page
-         * @description A page of contacts by name.
+         * @description A page of contacts.
          */
         get: operations["contact_page_api_contacts_get"];
+        put?: never;
+        /**
+         * Add Person
+         * @description Make a contact by hand; its id.
+         */
+        post: operations["add_person_api_contacts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/contacts/{contact_id}/values/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Value
+         * @description Give one field another value.
+         */
+        put: operations["change_value_api_contacts__contact_id__values__key__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/contacts/{contact_id}/tags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Tag
+         * @description Put a tag on, or take it off.
+         */
+        post: operations["change_tag_api_contacts__contact_id__tags_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/contacts/{contact_id}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Note
+         * @description Write something down.
+         */
+        post: operations["add_note_api_contacts__contact_id__notes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/contacts/{contact_id}/consent": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record Consent
+         * @description Enter what a person said about a topic.
+         */
+        post: operations["record_consent_api_contacts__contact_id__consent_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/contacts/{contact_id}/suppression": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Suppress Person
+         * @description Put a person's address on the suppression list.
+         */
+        post: operations["suppress_person_api_contacts__contact_id__suppression_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/suppressions/{suppression_id}/lift": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lift Suppression
+         * @description Take an entry off the suppression list.
+         */
+        post: operations["lift_suppression_api_suppressions__suppression_id__lift_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/contacts/{contact_id}/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Consent Record
+         * @description One page about one person, as of a day.
+         */
+        get: operations["consent_record_api_contacts__contact_id__record_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/contacts/{contact_id}/record.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Record Json
+         * @description All that is known about a person, as JSON.
+         */
+        get: operations["record_json_api_contacts__contact_id__record_json_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/contacts/{contact_id}/record.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Record Csv
+         * @description The same as CSV.
+         */
+        get: operations["record_csv_api_contacts__contact_id__record_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/contacts/count": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Count Contacts
+         * @description How many contacts there are of those wanted.
+         */
+        get: operations["count_contacts_api_contacts_count_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -275,7 +707,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * Import List
+         * @description The imports that were written, latest first.
+         */
+        get: operations["import_list_api_imports_get"];
         put?: never;
         /**
          * Look At File
@@ -283,6 +719,50 @@ export interface paths {
          */
         post: operations["look_at_file_api_imports_post"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/cells": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Cells
+         * @description The same for cells pasted from a spreadsheet.
+         */
+        post: operations["look_at_cells_api_imports_cells_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{import_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Import
+         * @description An import as it stands.
+         */
+        get: operations["get_import_api_imports__import_id__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Discard Import
+         * @description Forget a file that was looked at and not written.
+         */
+        delete: operations["discard_import_api_imports__import_id__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -299,7 +779,7 @@ export interface paths {
         put?: never;
         /**
          * Look Again
-         * @description The same file with other columns, another encoding or a topic.
+         * @description The same file with other columns, another form, key, topic or tags.
          */
         post: operations["look_again_api_imports__import_id__look_post"];
         delete?: never;
@@ -328,7 +808,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/imports/{import_id}": {
+    "/api/imports/{import_id}/undo": {
         parameters: {
             query?: never;
             header?: never;
@@ -337,12 +817,12 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        post?: never;
         /**
-         * Discard Import
-         * @description Forget a file that was looked at and not written.
+         * Undo Import
+         * @description Take a whole import back.
          */
-        delete: operations["discard_import_api_imports__import_id__delete"];
+        post: operations["undo_import_api_imports__import_id__undo_post"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -360,6 +840,238 @@ export interface paths {
          * @description The refused rows as a CSV file, to mend and bring in again.
          */
         get: operations["refused_file_api_imports__import_id__refused_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Field
+         * @description Make a field; its key.
+         */
+        post: operations["make_field_api_fields_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fields/{key}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Retype
+         * @description What changing a field would do to its values.
+         */
+        post: operations["look_at_retype_api_fields__key__look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fields/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Field
+         * @description Rename or retype a field.
+         */
+        put: operations["change_field_api_fields__key__put"];
+        post?: never;
+        /**
+         * Remove Field
+         * @description Remove a field; it can be brought back.
+         */
+        delete: operations["remove_field_api_fields__key__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fields/{key}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore Field
+         * @description Bring a removed field back, with its values.
+         */
+        post: operations["restore_field_api_fields__key__restore_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/removed-fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Removed Fields
+         * @description Fields that can be brought back.
+         */
+        get: operations["removed_fields_api_removed_fields_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fields-order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Order Fields
+         * @description Put the fields into an order.
+         */
+        post: operations["order_fields_api_fields_order_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/topics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Topic
+         * @description Make a topic; its id.
+         */
+        post: operations["make_topic_api_topics_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/topics/{topic_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Topic
+         * @description Change a topic.
+         */
+        put: operations["change_topic_api_topics__topic_id__put"];
+        post?: never;
+        /**
+         * Remove Topic
+         * @description Remove a topic that nobody was ever asked about.
+         */
+        delete: operations["remove_topic_api_topics__topic_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/suppressions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Suppression Page
+         * @description A page of the suppression list.
+         */
+        get: operations["suppression_page_api_suppressions_get"];
+        put?: never;
+        /**
+         * Suppress
+         * @description Put an address or a domain on the list; false when it stands there already.
+         */
+        post: operations["suppress_api_suppressions_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/suppressions/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring In List
+         * @description Bring in a suppression list from elsewhere.
+         */
+        post: operations["bring_in_list_api_suppressions_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/suppressions.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List As Csv
+         * @description The whole list as CSV.
+         */
+        get: operations["list_as_csv_api_suppressions_csv_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -782,10 +1494,27 @@ export interface components {
             /** Waiting */
             waiting: number;
         };
+        /** Body_bring_in_list_api_suppressions_file_post */
+        Body_bring_in_list_api_suppressions_file_post: {
+            /** File */
+            file: string;
+        };
         /** Body_look_at_file_api_imports_post */
         Body_look_at_file_api_imports_post: {
             /** File */
             file: string;
+        };
+        /**
+         * BulkResult
+         * @description What was done: to how many of those selected, in words, and under which number it is undone (None: it is not).
+         */
+        BulkResult: {
+            /** Change Set Id */
+            change_set_id: number | null;
+            /** Contacts */
+            contacts: number;
+            /** Words */
+            words: string;
         };
         /**
          * Button
@@ -910,6 +1639,29 @@ export interface components {
             runs: components["schemas"]["RunLine"][];
         };
         /**
+         * ChangeLine
+         * @description A change set in the list of the latest; `undoable` tells whether it still can be taken back.
+         */
+        ChangeLine: {
+            /** Id */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string | null;
+            /** What */
+            what: string;
+            /** Contacts */
+            contacts: number;
+            /** Undoable */
+            undoable: boolean;
+            /** Undone */
+            undone: boolean;
+        };
+        /**
          * ChangedRow
          * @description A row that changes a contact.
          */
@@ -919,7 +1671,7 @@ export interface components {
             /** Name */
             name: string;
             /** Changes */
-            changes: components["schemas"]["FieldChange"][];
+            changes: components["schemas"]["FieldChange-Output"][];
         };
         /**
          * Check
@@ -964,17 +1716,78 @@ export interface components {
         };
         /**
          * ColumnMatch
-         * @description A column of the file and the field it goes into (None: left out), with its first values.
+         * @description A column of the file and what becomes of it, with its first values.
+         *
+         *     `use` is leave_out, field, tags or topics; `date_order` and `decimal_comma` say how it is read; `doubt` is what a
+         *     person has to say about it (date_order, decimal); `policy` is what happens to people who are there already.
          */
         ColumnMatch: {
             /** Header */
             header: string;
+            /** Use */
+            use: string;
             /** Field */
             field: string | null;
             /** Type */
             type: string | null;
             /** Samples */
             samples: string[];
+            /** Confidence */
+            confidence: number;
+            /** Why */
+            why: string;
+            /** Date Order */
+            date_order: string | null;
+            /** Decimal Comma */
+            decimal_comma: boolean | null;
+            /** Doubt */
+            doubt: string | null;
+            /** Policy */
+            policy: string;
+            proposal: components["schemas"]["FieldProposal"] | null;
+        };
+        /**
+         * ColumnPick
+         * @description What becomes of a column.
+         */
+        ColumnPick: {
+            /** Use */
+            use: string;
+            /** Field */
+            field?: string | null;
+            /** Date Order */
+            date_order?: string | null;
+            /** Decimal Comma */
+            decimal_comma?: boolean | null;
+            /**
+             * Policy
+             * @default overwrite
+             */
+            policy: string;
+        };
+        /**
+         * ColumnView
+         * @description A column of the table: name, address, topics, tags, added, or a field's key; its width in pixels.
+         */
+        ColumnView: {
+            /** Key */
+            key: string;
+            /** Width */
+            width: number;
+        };
+        /**
+         * ConsentEntry
+         * @description What a person said about a topic, and how. `until` ends a pause.
+         */
+        ConsentEntry: {
+            /** Topic */
+            topic: string;
+            /** Kind */
+            kind: string;
+            /** Wording */
+            wording: string;
+            /** Until */
+            until?: string | null;
         };
         /**
          * ConsentOutlook
@@ -989,16 +1802,37 @@ export interface components {
             left: number;
         };
         /**
+         * ConsentRecord
+         * @description One page about one person for a data request, as of the end of a day in the organisation's time zone.
+         */
+        ConsentRecord: {
+            /** Organisation */
+            organisation: string;
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Values */
+            values: components["schemas"]["ValueLine"][];
+            /** Standings */
+            standings: components["schemas"]["StandingLine"][];
+            person: components["schemas"]["Person"];
+        };
+        /**
          * ContactPage
-         * @description `after` fetches the next page; it is None at the end. `total` counts all that the search finds.
+         * @description `after` fetches the next page; it is None at the end.
          */
         ContactPage: {
             /** Rows */
             rows: components["schemas"]["ContactRow"][];
             /** After */
             after: string | null;
-            /** Total */
-            total: number;
         };
         /**
          * ContactRow
@@ -1022,9 +1856,16 @@ export interface components {
                 [key: string]: unknown;
             };
             /** Topics */
-            topics: string[];
+            topics: components["schemas"]["TopicMark"][];
+            /** Tags */
+            tags: string[];
             /** Suppressed */
             suppressed: string | null;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
         };
         /**
          * CriteriaRead
@@ -1171,10 +2012,49 @@ export interface components {
             kind: "divider";
         };
         /**
+         * ExportAsk
+         * @description Columns by key, and csv or xlsx.
+         */
+        ExportAsk: {
+            who: components["schemas"]["Selected"];
+            /** Columns */
+            columns: string[];
+            /** Form */
+            form: string;
+        };
+        /**
+         * FieldChange
+         * @description A change of a field; `lose` is how many values' loss was seen and accepted.
+         */
+        "FieldChange-Input": {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Type */
+            type: string;
+            /** Currency */
+            currency?: string | null;
+            /** Choices */
+            choices?: string[];
+            /** Parts */
+            parts?: components["schemas"]["FieldSave"][];
+            /**
+             * Help
+             * @default
+             */
+            help: string;
+            /**
+             * Lose
+             * @default 0
+             */
+            lose: number;
+        };
+        /**
          * FieldChange
          * @description One field of a changed row, in stored form.
          */
-        FieldChange: {
+        "FieldChange-Output": {
             /** Field */
             field: string;
             /** Before */
@@ -1183,10 +2063,10 @@ export interface components {
             after: unknown;
         };
         /**
-         * FieldView
-         * @description A field for pickers.
+         * FieldProposal
+         * @description A field that could be made of a column.
          */
-        FieldView: {
+        FieldProposal: {
             /** Key */
             key: string;
             /** Label */
@@ -1197,10 +2077,82 @@ export interface components {
             currency: string | null;
             /** Choices */
             choices: string[];
+        };
+        /**
+         * FieldSave
+         * @description A field as edited; `parts` are those of a list's records.
+         */
+        FieldSave: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Type */
+            type: string;
+            /** Currency */
+            currency?: string | null;
+            /** Choices */
+            choices?: string[];
+            /** Parts */
+            parts?: components["schemas"]["FieldSave"][];
+            /**
+             * Help
+             * @default
+             */
+            help: string;
+        };
+        /**
+         * FieldView
+         * @description A field for pickers. `blank` counts who has none; with `estimated` it is scaled up from the latest contacts.
+         */
+        FieldView: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Help */
+            help: string;
+            /** Type */
+            type: string;
+            /** Currency */
+            currency: string | null;
+            /** Choices */
+            choices: string[];
+            /** Parts */
+            parts: components["schemas"]["PartView"][];
             /** Samples */
             samples: string[];
             /** Blank */
             blank: number;
+            /** Estimated */
+            estimated: boolean;
+            /** Standard */
+            standard: boolean;
+        };
+        /**
+         * FileForm
+         * @description How a file is read: delimited text, a workbook, or vCards; what does not apply is None.
+         */
+        FileForm: {
+            /** Kind */
+            kind: string;
+            /** Encoding */
+            encoding?: string | null;
+            /**
+             * Guessed
+             * @default false
+             */
+            guessed: boolean;
+            /** Delimiter */
+            delimiter?: string | null;
+            /** Quote */
+            quote?: string | null;
+            /** Sheet */
+            sheet?: string | null;
+            /** Sheets */
+            sheets?: string[] | null;
+            /** Range */
+            range?: string | null;
         };
         /**
          * ForecastView
@@ -1219,6 +2171,22 @@ export interface components {
             end: string;
             /** Curve */
             curve: components["schemas"]["CurvePoint"][];
+        };
+        /**
+         * FormChoice
+         * @description How a file is to be read; what is not said stays as it is.
+         */
+        FormChoice: {
+            /** Encoding */
+            encoding?: string | null;
+            /** Delimiter */
+            delimiter?: string | null;
+            /** Quote */
+            quote?: string | null;
+            /** Sheet */
+            sheet?: string | null;
+            /** Range */
+            range?: string | null;
         };
         /**
          * GateView
@@ -1284,6 +2252,31 @@ export interface components {
             words: string;
         };
         /**
+         * HistoryLine
+         * @description One change set as far as it concerns a person: {field: {before, after}} in stored form.
+         */
+        HistoryLine: {
+            /** Change Set Id */
+            change_set_id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string | null;
+            /** Way */
+            way: string;
+            /** What */
+            what: string;
+            /** Changes */
+            changes: {
+                [key: string]: unknown;
+            };
+            /** Undone */
+            undone: boolean;
+        };
+        /**
          * IdentityView
          * @description Who a message can come from.
          */
@@ -1296,34 +2289,63 @@ export interface components {
             address: string;
         };
         /**
+         * ImportLine
+         * @description An import in the list of all that were written.
+         */
+        ImportLine: {
+            /** Id */
+            id: number;
+            /** Filename */
+            filename: string;
+            /** State */
+            state: string;
+            /** Written At */
+            written_at: string | null;
+            /** By */
+            by: string | null;
+            /** New */
+            new: number;
+            /** Changed */
+            changed: number;
+            /** Refused */
+            refused: number;
+        };
+        /**
          * ImportLook
-         * @description Look at a file again: None leaves a choice as it is; a column of None is left out.
+         * @description Look at a file again: None leaves a choice as it is; a topic of "" takes the topic back.
          */
         ImportLook: {
+            form?: components["schemas"]["FormChoice"] | null;
             /** Columns */
-            columns?: (string | null)[] | null;
-            /** Encoding */
-            encoding?: string | null;
+            columns?: components["schemas"]["ColumnPick"][] | null;
+            /** Key */
+            key?: string | null;
             /** Topic */
             topic?: string | null;
+            /** Tags */
+            tags?: string[] | null;
         };
         /**
          * ImportView
          * @description An import: what it would do, or, once `written_at` is set, what it did. Samples are the first of each kind.
+         *
+         *     `state` is reading, looked, writing, written, undone or failed; `fault` says in words why it failed. `topics_named`
+         *     counts the rows that name each topic in a column of their own.
          */
         ImportView: {
             /** Id */
             id: number;
             /** Filename */
             filename: string;
-            /** Encoding */
-            encoding: string;
-            /** Guessed Encoding */
-            guessed_encoding: boolean;
-            /** Delimiter */
-            delimiter: string;
+            /** State */
+            state: string;
+            form: components["schemas"]["FileForm"];
             /** Columns */
             columns: components["schemas"]["ColumnMatch"][];
+            /** Key */
+            key: string;
+            /** Rows */
+            rows: number;
             /** New */
             new: number;
             /** Changed */
@@ -1336,15 +2358,29 @@ export interface components {
             refusals: components["schemas"]["Refusal"][];
             /** Changed Rows */
             changed_rows: components["schemas"]["ChangedRow"][];
+            /** Changed Fields */
+            changed_fields: {
+                [key: string]: number;
+            };
             /** New Rows */
             new_rows: components["schemas"]["NewRow"][];
             outlook: components["schemas"]["ConsentOutlook"] | null;
+            /** Topics Named */
+            topics_named: {
+                [key: string]: number;
+            };
             /** Topic */
             topic: string | null;
             /** Ground */
             ground: string | null;
+            /** Tags */
+            tags: string[];
             /** Written At */
             written_at: string | null;
+            progress: components["schemas"]["Progress"] | null;
+            undone: components["schemas"]["UndoneView"] | null;
+            /** Fault */
+            fault: string | null;
         };
         /**
          * ImportWrite
@@ -1374,19 +2410,34 @@ export interface components {
             reason: string | null;
         };
         /**
+         * LeaveOutMany
+         * @description Why.
+         */
+        LeaveOutMany: {
+            who: components["schemas"]["Selected"];
+            /** Why */
+            why: string;
+        };
+        /**
          * LedgerLine
-         * @description One event of a person's consent.
+         * @description One event of a person's consent. `until` is the end of a pause.
          */
         LedgerLine: {
+            /** Id */
+            id: number;
             /**
              * At
              * Format: date-time
              */
             at: string;
+            /** Topic Key */
+            topic_key: string;
             /** Topic */
             topic: string;
             /** Kind */
             kind: string;
+            /** Until */
+            until: string | null;
             /** Way */
             way: string;
             /** Evidence */
@@ -1457,6 +2508,18 @@ export interface components {
         LinkSignIn: {
             /** Token */
             token: string;
+        };
+        /**
+         * ListReport
+         * @description What bringing in a list did: added, there already, and lines that could not be read, with their reasons.
+         */
+        ListReport: {
+            /** Added */
+            added: number;
+            /** Already */
+            already: number;
+            /** Refused */
+            refused: string[];
         };
         /**
          * Me
@@ -1550,6 +2613,30 @@ export interface components {
             updated_at: string;
         };
         /**
+         * Misfit
+         * @description A value that would be lost by retyping a field.
+         */
+        Misfit: {
+            /** Contact Id */
+            contact_id: number;
+            /** Name */
+            name: string;
+            /** Value */
+            value: string;
+            /** Message */
+            message: string;
+        };
+        /**
+         * NewPerson
+         * @description Texts by field key.
+         */
+        NewPerson: {
+            /** Values */
+            values: {
+                [key: string]: string;
+            };
+        };
+        /**
          * NewRow
          * @description A row that makes a contact.
          */
@@ -1560,6 +2647,31 @@ export interface components {
             record: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * NoteLine
+         * @description What somebody wrote down.
+         */
+        NoteLine: {
+            /** Id */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string | null;
+            /** Text */
+            text: string;
+        };
+        /**
+         * NoteText
+         * @description What to write down.
+         */
+        NoteText: {
+            /** Text */
+            text: string;
         };
         /**
          * OperatorView
@@ -1576,6 +2688,14 @@ export interface components {
             operands: string;
             /** Meaning */
             meaning: string;
+        };
+        /**
+         * Order
+         * @description Keys in their order.
+         */
+        Order: {
+            /** Keys */
+            keys: string[];
         };
         /**
          * Pace
@@ -1620,6 +2740,22 @@ export interface components {
             problem: components["schemas"]["ProblemView"];
         };
         /**
+         * PartView
+         * @description A part of a list field's records.
+         */
+        PartView: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Type */
+            type: string;
+            /** Currency */
+            currency: string | null;
+            /** Choices */
+            choices: string[];
+        };
+        /**
          * PasswordSignIn
          * @description Address and password.
          */
@@ -1628,6 +2764,14 @@ export interface components {
             email: string;
             /** Password */
             password: string;
+        };
+        /**
+         * PastedCells
+         * @description Cells as a spreadsheet puts them on the clipboard: tabs between them, a line for each row.
+         */
+        PastedCells: {
+            /** Text */
+            text: string;
         };
         /**
          * Person
@@ -1644,16 +2788,24 @@ export interface components {
             record: {
                 [key: string]: unknown;
             };
+            /** Tags */
+            tags: string[];
             /** Topics */
             topics: components["schemas"]["TopicState"][];
             /** Ledger */
             ledger: components["schemas"]["LedgerLine"][];
-            /** Suppressed */
-            suppressed: string | null;
-            /** Suppressed At */
-            suppressed_at: string | null;
+            /** Suppressions */
+            suppressions: components["schemas"]["SuppressionLine"][];
             /** Sent */
             sent: components["schemas"]["SentLine"][];
+            /** Notes */
+            notes: components["schemas"]["NoteLine"][];
+            /** History */
+            history: components["schemas"]["HistoryLine"][];
+            /** Same Address */
+            same_address: components["schemas"]["SameAddress"][];
+            /** Came From */
+            came_from: string | null;
             /**
              * Created At
              * Format: date-time
@@ -1686,6 +2838,18 @@ export interface components {
             end: number;
             /** Suggestion */
             suggestion: string | null;
+        };
+        /**
+         * Progress
+         * @description How far it has come: `done` of `total`, bytes while reading, steps while writing.
+         */
+        Progress: {
+            /** Phase */
+            phase: string;
+            /** Done */
+            done: number;
+            /** Total */
+            total: number;
         };
         /**
          * ReasonView
@@ -1736,6 +2900,33 @@ export interface components {
             run_id: number;
         };
         /**
+         * RemovedField
+         * @description A field that was removed and can be brought back with its values.
+         */
+        RemovedField: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /**
+             * Removed At
+             * Format: date-time
+             */
+            removed_at: string;
+        };
+        /**
+         * RetypeReport
+         * @description What retyping a field would do: how many values fit, how many would be lost, and the first of those.
+         */
+        RetypeReport: {
+            /** Fits */
+            fits: number;
+            /** Lost */
+            lost: number;
+            /** Misfits */
+            misfits: components["schemas"]["Misfit"][];
+        };
+        /**
          * RunLine
          * @description A run of a campaign.
          */
@@ -1779,6 +2970,54 @@ export interface components {
             ends_at: string | null;
             /** Ended At */
             ended_at: string | null;
+        };
+        /**
+         * SameAddress
+         * @description Somebody else with the same address.
+         */
+        SameAddress: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * SavedView
+         * @description A view; `edition` goes back with a change.
+         */
+        SavedView: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Criteria */
+            criteria: string;
+            /** Columns */
+            columns: components["schemas"]["ColumnView"][];
+            /** Sort */
+            sort: string;
+            /** Edition */
+            edition: number;
+        };
+        /**
+         * Selected
+         * @description Ticked contacts, or all that match; `seen` is how many stood on screen.
+         */
+        Selected: {
+            /** Ids */
+            ids?: number[] | null;
+            /**
+             * Search
+             * @default
+             */
+            search: string;
+            /**
+             * Criteria
+             * @default
+             */
+            criteria: string;
+            /** Seen */
+            seen: number;
         };
         /**
          * SenderGauge
@@ -1854,6 +3093,10 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            /** Opened */
+            opened: boolean;
+            /** Clicked */
+            clicked: boolean;
         };
         /**
          * SentMessage
@@ -1879,6 +3122,162 @@ export interface components {
             identical: boolean;
             /** Sent */
             sent: boolean;
+        };
+        /**
+         * SetMany
+         * @description A field and its value as text.
+         */
+        SetMany: {
+            who: components["schemas"]["Selected"];
+            /** Key */
+            key: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * StandingLine
+         * @description Where a person stood with a topic on a day, and why: the last event until then, in words of the ledger.
+         */
+        StandingLine: {
+            /** Topic */
+            topic: string;
+            /** State */
+            state: string;
+            /** Since */
+            since: string | null;
+            /** Paused Until */
+            paused_until: string | null;
+            /** Kind */
+            kind: string | null;
+            /** Evidence */
+            evidence: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * SubscribeMany
+         * @description A topic by its key, and the ground.
+         */
+        SubscribeMany: {
+            who: components["schemas"]["Selected"];
+            /** Topic */
+            topic: string;
+            /** Ground */
+            ground: string;
+        };
+        /**
+         * SuppressEntry
+         * @description For everything, or for one topic by its key.
+         */
+        SuppressEntry: {
+            /** Topic */
+            topic?: string | null;
+            /** Why */
+            why: string;
+        };
+        /**
+         * SuppressText
+         * @description An address or a domain, and why.
+         */
+        SuppressText: {
+            /** Text */
+            text: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * SuppressionEntry
+         * @description An entry in force. An erased person's entry shows no address. `liftable`: a user may take it off.
+         */
+        SuppressionEntry: {
+            /** Id */
+            id: number;
+            /** What */
+            what: string | null;
+            /** Domain */
+            domain: boolean;
+            /** Topic */
+            topic: string | null;
+            /** Reason */
+            reason: string;
+            /** Words */
+            words: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Evidence */
+            evidence: {
+                [key: string]: unknown;
+            };
+            /** Recorded By */
+            recorded_by: string | null;
+            /** Liftable */
+            liftable: boolean;
+        };
+        /**
+         * SuppressionLine
+         * @description An entry of the suppression list that concerns a person. `liftable`: somebody with an account may take it off.
+         */
+        SuppressionLine: {
+            /** Id */
+            id: number;
+            /** Reason */
+            reason: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Topic */
+            topic: string | null;
+            /** Domain */
+            domain: string | null;
+            /** Evidence */
+            evidence: {
+                [key: string]: unknown;
+            };
+            /** Liftable */
+            liftable: boolean;
+        };
+        /**
+         * SuppressionPage
+         * @description A page of the list, latest first; `counts` are of all entries in force, by reason.
+         */
+        SuppressionPage: {
+            /** Entries */
+            entries: components["schemas"]["SuppressionEntry"][];
+            /** Before */
+            before: number | null;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * TagChange
+         * @description A tag to put on or to take off.
+         */
+        TagChange: {
+            /** Name */
+            name: string;
+            /** Put */
+            put: boolean;
+        };
+        /**
+         * TagMany
+         * @description A tag to put on, or to take off.
+         */
+        TagMany: {
+            who: components["schemas"]["Selected"];
+            /** Name */
+            name: string;
+            /**
+             * Put
+             * @default true
+             */
+            put: boolean;
         };
         /**
          * TestAsk
@@ -1908,10 +3307,44 @@ export interface components {
             words: string;
         };
         /**
+         * TopicMark
+         * @description A topic that somebody was asked about: state is asked, subscribed, paused or left.
+         */
+        TopicMark: {
+            /** Key */
+            key: string;
+            /** State */
+            state: string;
+        };
+        /**
+         * TopicSave
+         * @description A topic as edited; the key counts for a new one only.
+         */
+        TopicSave: {
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /** Name */
+            name: string;
+            /**
+             * Description
+             * @default
+             */
+            description: string;
+            /** Identity Id */
+            identity_id?: number | null;
+            /** Edition */
+            edition?: number | null;
+        };
+        /**
          * TopicState
-         * @description Where a person stands with a topic.
+         * @description Where a person stands with a topic: never, asked, subscribed, paused or left.
          */
         TopicState: {
+            /** Id */
+            id: number;
             /** Key */
             key: string;
             /** Name */
@@ -1920,6 +3353,8 @@ export interface components {
             state: string;
             /** Since */
             since: string | null;
+            /** Paused Until */
+            paused_until: string | null;
         };
         /**
          * TopicView
@@ -1934,6 +3369,10 @@ export interface components {
             name: string;
             /** Description */
             description: string;
+            /** Identity Id */
+            identity_id: number | null;
+            /** Edition */
+            edition: number;
         };
         /**
          * TraceStep
@@ -2001,6 +3440,18 @@ export interface components {
             /** Milliseconds */
             milliseconds: number;
         };
+        /**
+         * UndoneView
+         * @description What undoing an import did: people taken away, given back their values, and those changed since, left as they are.
+         */
+        UndoneView: {
+            /** Removed */
+            removed: number;
+            /** Restored */
+            restored: number;
+            /** Kept */
+            kept: number;
+        };
         /** ValidationError */
         ValidationError: {
             /** Location */
@@ -2013,6 +3464,47 @@ export interface components {
             input?: unknown;
             /** Context */
             ctx?: Record<string, never>;
+        };
+        /**
+         * ValueChange
+         * @description A field's new value as text, and the stored value that stood on screen.
+         */
+        ValueChange: {
+            /** Before */
+            before?: unknown;
+            /** Text */
+            text: string;
+        };
+        /**
+         * ValueLine
+         * @description A field's value as text.
+         */
+        ValueLine: {
+            /** Label */
+            label: string;
+            /** Value */
+            value: string;
+        };
+        /**
+         * ViewSave
+         * @description A view as edited; `edition` is the one that was on screen.
+         */
+        ViewSave: {
+            /** Name */
+            name: string;
+            /**
+             * Criteria
+             * @default
+             */
+            criteria: string;
+            /** Columns */
+            columns: {
+                [key: string]: unknown;
+            }[];
+            /** Sort */
+            sort: string;
+            /** Edition */
+            edition?: number | null;
         };
         /**
          * Vocabulary
@@ -2035,12 +3527,31 @@ export interface components {
             };
             /** Provided */
             provided: string[];
+            /** Tags */
+            tags: string[];
+            /** Currencies */
+            currencies: string[];
             /** Topics */
             topics: components["schemas"]["TopicView"][];
             /** Identities */
             identities: components["schemas"]["IdentityView"][];
             /** Senders */
             senders: components["schemas"]["SenderView"][];
+        };
+        /**
+         * WhoOnly
+         * @description Nobody but those selected.
+         */
+        WhoOnly: {
+            who: components["schemas"]["Selected"];
+        };
+        /**
+         * Why
+         * @description A reason.
+         */
+        Why: {
+            /** Why */
+            why: string;
         };
     };
     responses: never;
@@ -2371,6 +3882,403 @@ export interface operations {
             };
         };
     };
+    tag_api_bulk_tag_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TagMany"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BulkResult"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    set_field_api_bulk_set_field_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetMany"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BulkResult"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    subscribe_api_bulk_subscribe_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SubscribeMany"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BulkResult"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    leave_out_api_bulk_leave_out_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeaveOutMany"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BulkResult"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    delete_api_bulk_delete_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhoOnly"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BulkResult"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    erase_api_bulk_erase_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhoOnly"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BulkResult"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    export_api_bulk_export_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExportAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    latest_changes_api_changes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeLine"][];
+                };
+            };
+        };
+    };
+    undo_api_changes__change_set_id__undo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change_set_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BulkResult"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    view_list_api_contact_views_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"][];
+                };
+            };
+        };
+    };
+    make_view_api_contact_views_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ViewSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    change_view_api_contact_views__view_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                view_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ViewSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    delete_view_api_contact_views__view_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                view_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     campaign_list_api_campaigns_get: {
         parameters: {
             query?: never;
@@ -2529,6 +4437,8 @@ export interface operations {
         parameters: {
             query?: {
                 search?: string;
+                criteria?: string;
+                sort?: string;
                 after?: string | null;
                 limit?: number;
             };
@@ -2545,6 +4455,363 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ContactPage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    add_person_api_contacts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPerson"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    change_value_api_contacts__contact_id__values__key__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                contact_id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ValueChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    change_tag_api_contacts__contact_id__tags_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                contact_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TagChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    add_note_api_contacts__contact_id__notes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                contact_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    record_consent_api_contacts__contact_id__consent_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                contact_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConsentEntry"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    suppress_person_api_contacts__contact_id__suppression_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                contact_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SuppressEntry"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    lift_suppression_api_suppressions__suppression_id__lift_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                suppression_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Why"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    consent_record_api_contacts__contact_id__record_get: {
+        parameters: {
+            query?: {
+                as_of?: string | null;
+            };
+            header?: never;
+            path: {
+                contact_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConsentRecord"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    record_json_api_contacts__contact_id__record_json_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                contact_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    record_csv_api_contacts__contact_id__record_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                contact_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    count_contacts_api_contacts_count_get: {
+        parameters: {
+            query?: {
+                search?: string;
+                criteria?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number;
                 };
             };
             /** @description Validation Error */
@@ -2589,6 +4856,26 @@ export interface operations {
             };
         };
     };
+    import_list_api_imports_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportLine"][];
+                };
+            };
+        };
+    };
     look_at_file_api_imports_post: {
         parameters: {
             query?: never;
@@ -2610,6 +4897,99 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ImportView"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    look_at_cells_api_imports_cells_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PastedCells"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_import_api_imports__import_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    discard_import_api_imports__import_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                import_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {
@@ -2692,7 +5072,7 @@ export interface operations {
             };
         };
     };
-    discard_import_api_imports__import_id__delete: {
+    undo_import_api_imports__import_id__undo_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -2704,11 +5084,13 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description Successful Response */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["UndoneView"];
+                };
             };
             /** @description Validation Error */
             422: {
@@ -2747,6 +5129,432 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
                 };
+            };
+        };
+    };
+    make_field_api_fields_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FieldSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    look_at_retype_api_fields__key__look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FieldSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RetypeReport"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    change_field_api_fields__key__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FieldChange-Input"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RetypeReport"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_field_api_fields__key__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    restore_field_api_fields__key__restore_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    removed_fields_api_removed_fields_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemovedField"][];
+                };
+            };
+        };
+    };
+    order_fields_api_fields_order_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Order"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    make_topic_api_topics_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TopicSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    change_topic_api_topics__topic_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                topic_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TopicSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_topic_api_topics__topic_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                topic_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    suppression_page_api_suppressions_get: {
+        parameters: {
+            query?: {
+                search?: string;
+                reason?: string | null;
+                before?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SuppressionPage"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    suppress_api_suppressions_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SuppressText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": boolean;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    bring_in_list_api_suppressions_file_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_bring_in_list_api_suppressions_file_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListReport"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_as_csv_api_suppressions_csv_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -1,8 +1,15 @@
 /** The places and their addresses. What one would bookmark stands in the address. */
 import { createRootRoute, createRoute, createRouter, Outlet } from "@tanstack/react-router";
+import { useCallback } from "react";
 import { AudiencePage, AudiencesPage } from "../rooms/audiences";
 import { CampaignPage, CampaignsPage } from "../rooms/campaigns";
-import { BringInPage, ContactsPage } from "../rooms/contacts";
+import {
+  BringInPage,
+  ContactsPage,
+  type ContactsPlace,
+  RecordPage,
+  SuppressionPage,
+} from "../rooms/contacts";
 import { DeskPage } from "../rooms/desk";
 import { MessagePage, MessagesPage } from "../rooms/messages";
 import { SetupPage } from "../rooms/setup";
@@ -34,24 +41,44 @@ const desk = createRoute({ getParentRoute: () => frame, path: "/", component: De
 const contacts = createRoute({
   getParentRoute: () => frame,
   path: "/contacts",
-  validateSearch: (raw): { search?: string; person?: number } => ({
+  validateSearch: (raw): ContactsPlace => ({
     search: text(raw.search),
+    criteria: text(raw.criteria),
+    sort: text(raw.sort),
+    view: whole(raw.view),
     person: whole(raw.person),
   }),
   component: () => {
     const navigate = contacts.useNavigate();
-    const { search, person } = contacts.useSearch();
+    const place = contacts.useSearch();
+    const go = useCallback(
+      (change: ContactsPlace) => {
+        navigate({ search: (old) => ({ ...old, ...change }), replace: true });
+      },
+      [navigate],
+    );
+    return <ContactsPage place={place} onPlace={go} />;
+  },
+});
+const record = createRoute({
+  getParentRoute: () => frame,
+  path: "/contacts/$id/record",
+  validateSearch: (raw): { asOf?: string | undefined } => ({ asOf: text(raw.asOf) }),
+  component: () => {
+    const navigate = record.useNavigate();
     return (
-      <ContactsPage
-        search={search ?? ""}
-        person={person}
-        onSearch={(next) =>
-          navigate({ search: (old) => ({ ...old, search: next || undefined }), replace: true })
-        }
-        onPerson={(next) => navigate({ search: (old) => ({ ...old, person: next }), replace: true })}
+      <RecordPage
+        id={Number(record.useParams().id)}
+        asOf={record.useSearch().asOf}
+        onAsOf={(asOf) => navigate({ search: { asOf } })}
       />
     );
   },
+});
+const suppression = createRoute({
+  getParentRoute: () => frame,
+  path: "/contacts/suppression",
+  component: SuppressionPage,
 });
 const bringIn = createRoute({
   getParentRoute: () => frame,
@@ -104,6 +131,8 @@ const tree = root.addChildren([
     desk,
     contacts,
     bringIn,
+    suppression,
+    record,
     audiences,
     audience,
     messages,

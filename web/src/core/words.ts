@@ -66,8 +66,8 @@ export function instantWords(timeZone: string): Words {
   };
 }
 
-/** A stored value of a record, for a table or a panel. */
-export function fieldValue(value: unknown, type: string): string {
+/** A stored value of a record, for a table or a panel. `first` is the part that names a list's records. */
+export function fieldValue(value: unknown, type: string, first?: string): string {
   if (value === null || value === undefined) return "";
   if (type === "yes_no") return value ? "yes" : "no";
   if (type === "money" && typeof value === "object" && "amount" in value && "currency" in value) {
@@ -83,6 +83,18 @@ export function fieldValue(value: unknown, type: string): string {
       year: "numeric",
       timeZone: "UTC",
     }).format(new Date(`${value}T00:00:00Z`));
+  }
+  if (type === "date_time") {
+    return new Intl.DateTimeFormat("en-GB", { dateStyle: "medium", timeStyle: "short" }).format(
+      new Date(String(value)),
+    );
+  }
+  if (type === "tags" && Array.isArray(value)) return value.join(", ");
+  if (type === "list" && Array.isArray(value)) {
+    const firsts = value.map((item: Record<string, unknown>) =>
+      String((first ? item[first] : Object.values(item)[0]) ?? "?"),
+    );
+    return `${value.length}: ${firsts.join(", ")}`;
   }
   return String(value);
 }

@@ -3,12 +3,40 @@
 from pydantic import BaseModel, Field
 
 
-class ImportLook(BaseModel):
-    """Look at a file again: None leaves a choice as it is; a column of None is left out."""
+class PastedCells(BaseModel):
+    """Cells as a spreadsheet puts them on the clipboard: tabs between them, a line for each row."""
 
-    columns: list[str | None] | None = Field(default=None, max_length=500)
+    text: str = Field(max_length=20_000_000)
+
+
+class FormChoice(BaseModel):
+    """How a file is to be read; what is not said stays as it is."""
+
     encoding: str | None = Field(default=None, max_length=40)
+    delimiter: str | None = Field(default=None, max_length=4)
+    quote: str | None = Field(default=None, max_length=4)
+    sheet: str | None = Field(default=None, max_length=200)
+    range: str | None = Field(default=None, max_length=40)
+
+
+class ColumnPick(BaseModel):
+    """What becomes of a column."""
+
+    use: str = Field(max_length=20)
+    field: str | None = Field(default=None, max_length=63)
+    date_order: str | None = Field(default=None, max_length=3)
+    decimal_comma: bool | None = None
+    policy: str = Field(default="overwrite", max_length=20)
+
+
+class ImportLook(BaseModel):
+    """Look at a file again: None leaves a choice as it is; a topic of "" takes the topic back."""
+
+    form: FormChoice | None = None
+    columns: list[ColumnPick] | None = Field(default=None, max_length=500)
+    key: str | None = Field(default=None, max_length=20)
     topic: str | None = Field(default=None, max_length=100)
+    tags: list[str] | None = Field(default=None, max_length=50)
 
 
 class ImportWrite(BaseModel):

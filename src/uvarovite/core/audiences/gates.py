@@ -4,13 +4,15 @@ A gate holds a person for a reason; the first gate that holds somebody is the on
 matched = held + cleared is true at any moment. The count on screen, the people behind a gate, the release and the
 second look just before a message goes out are all made from these rows.
 
-The SQL of a row is an expression over `contact`, `consent` (its state for the topic, left-joined) and `suppression`
-(left-joined), which gives the reason's code or NULL. One row per address compares with the others, so its expression
+The SQL of a row is an expression over `contact` and what `joins_sql` puts beside it: `consent` (for the topic), and the
+entries of the suppression list. It gives the reason's code or NULL, and may read the moment `:now`. One row per address compares with the others, so its expression
 runs over the people whom the gates before it let through.
 """
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+
+from uvarovite.core.consent import REASON_WORDS
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -31,7 +33,7 @@ GATES: tuple[Gate, ...] = (
         key="address",
         label="has a usable address",
         reason_sql="CASE WHEN contact.address_folded IS NULL THEN 'no_address' END",
-        reasons={"no_address": "no e-mail address"},
+        reasons={"no_address": "no e-mail address", "deleted": "deleted from the contacts"},
         mend="Add an address to the contact.",
     ),
     Gate(
@@ -39,21 +41,29 @@ GATES: tuple[Gate, ...] = (
         label="opted in to the topic",
         reason_sql=(
             "CASE WHEN consent.state IS NULL OR consent.state = 'never' THEN 'never_asked' "
-            "WHEN consent.state = 'asked' THEN 'asked' WHEN consent.state = 'left' THEN 'left' END"
+            "WHEN consent.state = 'asked' THEN 'asked' WHEN consent.state = 'left' THEN 'left' "
+            "WHEN consent.paused_until > :now THEN 'paused' END"
         ),
-        reasons={"never_asked": "never asked", "asked": "asked, no answer", "left": "left the topic"},
+        reasons={
+            "never_asked": "never asked",
+            "asked": "asked, no answer",
+            "left": "left the topic",
+            "paused": "pauses for now",
+        },
         mend="Only the person can change this: invite them to sign up.",
         live=True,
     ),
     Gate(
         key="suppressed",
         label="not suppressed",
-        reason_sql="suppression.reason",
+        reason_sql=(
+            "coalesce(suppression.reason, CASE WHEN topic_suppression.id IS NOT NULL THEN 'topic' END, "
+            "CASE WHEN domain_suppression.id IS NOT NULL THEN 'domain' END)"
+        ),
         reasons={
-            "left_all": "left all topics",
-            "hard_bounce": "address does not exist",
-            "complaint": "complained",
-            "by_hand": "suppressed by hand",
+            **{reason.value: words for reason, words in REASON_WORDS.items()},
+            "topic": "suppressed for this topic",
+            "domain": "the whole domain is suppressed",
         },
         mend="Suppressed addresses get nothing.",
         live=True,
@@ -72,10 +82,22 @@ GATES: tuple[Gate, ...] = (
 )
 
 
+def joins_sql(person: str, *, contact_id: str, topic_id: str) -> str:
+    """The joins that the gates read, for the alias `person` (which has `address_folded`) and two SQL expressions."""
+    return f"""
+        LEFT JOIN consent ON consent.contact_id = {contact_id} AND consent.topic_id = {topic_id}
+        LEFT JOIN suppression ON suppression.address_folded = {person}.address_folded
+            AND suppression.lifted_at IS NULL AND suppression.topic_id IS NULL
+        LEFT JOIN suppression AS topic_suppression ON topic_suppression.address_folded = {person}.address_folded
+            AND topic_suppression.lifted_at IS NULL AND topic_suppression.topic_id = {topic_id}
+        LEFT JOIN suppression AS domain_suppression ON domain_suppression.lifted_at IS NULL
+            AND domain_suppression.domain = split_part({person}.address_folded, '@', 2)"""
+
+
 def clearance_sql(criteria: str) -> str:
     """A CTE `judged(contact_id, gate, reason)`: one row for each matched contact; gate is NULL when cleared.
 
-    `criteria` is a condition over `contact`; the statement binds `:topic_id`.
+    `criteria` is a condition over `contact`; the statement binds `:topic_id` and `:now`.
     """
     plain = [gate for gate in GATES if not gate.among_passed]
     among = [gate for gate in GATES if gate.among_passed]
@@ -90,9 +112,7 @@ def clearance_sql(criteria: str) -> str:
     looked AS MATERIALIZED (
         SELECT contact.id, contact.address_folded, {reasons}
         FROM contact
-        LEFT JOIN consent ON consent.contact_id = contact.id AND consent.topic_id = :topic_id
-        LEFT JOIN suppression ON suppression.address_folded = contact.address_folded
-            AND suppression.lifted_at IS NULL
+        {joins_sql("contact", contact_id="contact.id", topic_id=":topic_id")}
         WHERE contact.deleted_at IS NULL AND {criteria}
     ),
     passed AS (SELECT contact.id, {ranked} FROM looked AS contact WHERE {held}),

@@ -2,18 +2,36 @@
 
 from uvarovite.core.consent.ledger import (
     TRANSITIONS,
+    ConsentEvent,
     ConsentEventKind,
+    ConsentStanding,
     ConsentState,
     fold_consent,
+    narrower,
+    next_pause_sql,
     next_state_sql,
+    standing_at,
 )
-from uvarovite.core.consent.suppression import SuppressionReason
+from uvarovite.core.consent.suppression import (
+    LIFTED_BY_PERSON_ALONE,
+    REASON_WORDS,
+    SuppressionReason,
+    may_be_lifted_by_user,
+)
 
 __all__ = [
+    "LIFTED_BY_PERSON_ALONE",
+    "REASON_WORDS",
     "TRANSITIONS",
+    "ConsentEvent",
     "ConsentEventKind",
+    "ConsentStanding",
     "ConsentState",
     "SuppressionReason",
     "fold_consent",
+    "may_be_lifted_by_user",
+    "narrower",
+    "next_pause_sql",
     "next_state_sql",
+    "standing_at",
 ]

@@ -5,23 +5,55 @@ from uvarovite.core.contacts.fields import (
     Field,
     FieldMap,
     FieldType,
+    field_from_json,
     field_key_problem,
+    field_problem,
+    field_to_json,
 )
-from uvarovite.core.contacts.records import Record, folded_values, record_from_json, record_to_json
-from uvarovite.core.contacts.values import ReadFault, Value, ValueReader, read_value
+from uvarovite.core.contacts.records import (
+    Record,
+    folded_value,
+    folded_values,
+    record_from_json,
+    record_to_json,
+    value_from_json,
+    value_to_json,
+    value_to_text,
+)
+from uvarovite.core.contacts.values import (
+    AS_WRITTEN,
+    DateOrder,
+    Item,
+    ReadFault,
+    Reading,
+    Value,
+    ValueReader,
+    read_value,
+)
 
 __all__ = [
+    "AS_WRITTEN",
     "STANDARD_FIELDS",
+    "DateOrder",
     "Field",
     "FieldMap",
     "FieldType",
+    "Item",
     "ReadFault",
+    "Reading",
     "Record",
     "Value",
     "ValueReader",
+    "field_from_json",
     "field_key_problem",
+    "field_problem",
+    "field_to_json",
+    "folded_value",
     "folded_values",
     "read_value",
     "record_from_json",
     "record_to_json",
+    "value_from_json",
+    "value_to_json",
+    "value_to_text",
 ]

@@ -1,31 +1,40 @@
 """The fields of a contact: the standard ones that every contact has, and the organisation's own, in one namespace."""
 
 import re
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass
 from enum import StrEnum
+from typing import Any
 
 
 class FieldType(StrEnum):
-    """What a field holds. Any of them can be blank."""
+    """What a field holds. Any of them can be blank. A list holds records whose parts are fields themselves."""
 
     TEXT = "text"
     NUMBER = "number"
     MONEY = "money"
     DATE = "date"
+    DATE_TIME = "date_time"
     YES_NO = "yes_no"
     CHOICE = "choice"
+    LIST = "list"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Field:
-    """A field's definition. `currency` is set for money, `choices` for a choice; `standard` fields have a column."""
+    """A field's definition.
+
+    `currency` is set for money, `choices` for a choice, `parts` for a list; `standard` fields have a column. `help`
+    says to people what belongs in it.
+    """
 
     key: str
     label: str
     type: FieldType
     currency: str | None = None
     choices: tuple[str, ...] = ()
+    parts: tuple["Field", ...] = ()
+    help: str = ""
     standard: bool = False
 
 
@@ -46,6 +55,10 @@ _WORDS = """
     if elif else end each use as today now everyone sender organisation
 """
 RESERVED = frozenset(_WORDS.split())
+# A record is read as a whole by every message; thousands of choices or parts are a table of their own.
+MOST_CHOICES = 500
+MOST_PARTS = 12
+LONGEST_LABEL = 80
 
 
 def field_key_problem(key: str) -> str | None:
@@ -55,3 +68,62 @@ def field_key_problem(key: str) -> str | None:
     if key in RESERVED:
         return f"“{key}” is a word of the criteria; choose another key."
     return None
+
+
+def field_problem(field: Field, currencies: Sequence[str]) -> str | None:
+    """Why a definition cannot be used, or None when it can. Parts are judged with the list that they belong to."""
+    if fault := field_key_problem(field.key):
+        return fault
+    if not field.label.strip() or len(field.label) > LONGEST_LABEL:
+        return f"A field needs a label of at most {LONGEST_LABEL} characters."
+    match field.type:
+        case FieldType.MONEY if field.currency not in currencies:
+            return f"{field.label} is money: choose its currency, one of {', '.join(currencies)}."
+        case FieldType.CHOICE:
+            return _choices_problem(field)
+        case FieldType.LIST:
+            return _parts_problem(field, currencies)
+    return None
+
+
+def _choices_problem(field: Field) -> str | None:
+    if not field.choices or len(field.choices) > MOST_CHOICES:
+        return f"{field.label} needs 1 to {MOST_CHOICES} choices."
+    folded = [choice.strip().casefold() for choice in field.choices]
+    if "" in folded:
+        return f"A choice of {field.label} is empty; remove it."
+    if len(set(folded)) < len(folded):
+        return f"Two choices of {field.label} are the same."
+    return None
+
+
+def _parts_problem(field: Field, currencies: Sequence[str]) -> str | None:
+    if not field.parts or len(field.parts) > MOST_PARTS:
+        return f"{field.label} is a list: give it 1 to {MOST_PARTS} parts, such as name and date."
+    if len({part.key for part in field.parts}) < len(field.parts):
+        return f"Two parts of {field.label} have the same key."
+    for part in field.parts:
+        if part.type is FieldType.LIST:
+            return f"A part of {field.label} cannot be a list itself."
+        if fault := field_problem(part, currencies):
+            return fault
+    return None
+
+
+def field_to_json(field: Field) -> dict[str, Any]:
+    """The stored form of a definition, parts included."""
+    return asdict(field)
+
+
+def field_from_json(stored: Mapping[str, Any]) -> Field:
+    """A definition from its stored form; what an earlier form did not have yet takes its default."""
+    return Field(
+        key=stored["key"],
+        label=stored["label"],
+        type=FieldType(stored["type"]),
+        currency=stored.get("currency"),
+        choices=tuple(stored.get("choices") or ()),
+        parts=tuple(field_from_json(part) for part in stored.get("parts") or ()),
+        help=stored.get("help") or "",
+        standard=bool(stored.get("standard")),
+    )

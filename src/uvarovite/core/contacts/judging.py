@@ -1,22 +1,66 @@
-"""Rows of a file to records: each row is taken whole or refused with its reason. Nothing is written here."""
+"""Rows of a file to records: each row is taken whole or refused with its reason. Nothing is written here.
 
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+A large file is judged row by row while it is read, so this is the hot path of an import. Most cells of a column repeat
+(towns, choices, names, days): each column remembers what a text became, as the very stretch of stored JSON.
+"""
 
-from uvarovite.core.contacts.fields import FieldMap
-from uvarovite.core.contacts.records import Record
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from enum import StrEnum
+from typing import Any, NamedTuple
+
+import orjson
+
+from uvarovite.core.contacts.fields import Field, FieldMap
+from uvarovite.core.contacts.records import folded_value, value_to_json
 from uvarovite.core.contacts.sheets import FileFault, Sheet
-from uvarovite.core.contacts.values import ReadFault, Value, read_value
-from uvarovite.core.values import AddressFault, read_address
+from uvarovite.core.contacts.values import AS_WRITTEN, ReadFault, Reading, read_value
+from uvarovite.core.values import AddressFault, fold, read_address
+
+# How many different texts a column remembers; a column of numbers or names of its own has as many as rows.
+_REMEMBERED = 20_000
+# More tags than this in one cell is another kind of column.
+MOST_TAGS = 20
+LONGEST_TAG = 60
+
+
+class ColumnUse(StrEnum):
+    """What a column is for."""
+
+    LEAVE_OUT = "leave_out"
+    FIELD = "field"
+    TAGS = "tags"
+    TOPICS = "topics"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class TakenRow:
-    """A row that can be written. `address_folded` is None for a person without an address."""
+class Column:
+    """What becomes of a column. `field` is the field's key for a FIELD."""
+
+    use: ColumnUse = ColumnUse.LEAVE_OUT
+    field: str | None = None
+    reading: Reading = AS_WRITTEN
+
+
+class TakenRow(NamedTuple):
+    """A row that can be written. (A named tuple, since a million of them are made.)
+
+    `values` and `folded` are the stored JSON of the custom fields and of all texts, `search` all texts in one;
+    `address_folded` is None for a person without an address. `topics` holds keys.
+    """
 
     row: int
-    record: Record
+    contact_no: str | None
+    address: str | None
     address_folded: str | None
+    first_name: str | None
+    last_name: str | None
+    language: str | None
+    values: str
+    folded: str
+    search: str
+    tags: tuple[str, ...] = ()
+    topics: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -29,66 +73,203 @@ class RefusedRow:
     cells: tuple[str, ...]
 
 
-def judge_rows(sheet: Sheet, columns: Sequence[str | None], fields: FieldMap) -> Iterator[TakenRow | RefusedRow]:
-    """Judge every row in order. `columns` holds a field key or None for each header.
+class _Part(NamedTuple):
+    """What one cell gives.
 
-    Raises FileFault when no column says who a person is, or when the file breaks off.
+    `text` is a standard field's value, `value` a custom field's stretch of JSON, `folded` the stretch of JSON with its
+    folded text, and `search` that text itself; `compared` is an address's form for comparing, `several` tags or topics.
     """
-    if "address" not in columns and "contact_no" not in columns:
-        raise FileFault(
-            "no_key_column",
-            "No column holds e-mail addresses or contact numbers, so nobody can be told apart. "
-            "Choose the column with the addresses.",
+
+    text: str | None = None
+    value: str | None = None
+    folded: str | None = None
+    search: str | None = None
+    compared: str | None = None
+    several: tuple[str, ...] | None = None
+
+
+_BLANK = _Part()
+_Found = _Part | ReadFault
+
+
+class _Reader:
+    """How one column is read, with what it has read already. `slot` is where a row keeps what it gives."""
+
+    def __init__(self, place: int, slot: int, read: Callable[[str], "_Part | ReadFault | None"]) -> None:
+        self.place = place
+        self.slot = slot
+        self._read = read
+        self._known: dict[str, _Found] = {}
+        self.known = self._known.get
+
+    def first(self, cell: str) -> _Found:
+        """Read a text that was not seen yet."""
+        part = self._read(cell) or _BLANK
+        # A column of addresses or numbers repeats nothing: once the memory is full, it stays as it is.
+        if len(self._known) < _REMEMBERED:
+            self._known[cell] = part
+        return part
+
+
+# Where a row keeps what a column gives; a custom field has no place of its own.
+_SLOTS = {"contact_no": 0, "address": 1, "first_name": 2, "last_name": 3, "language": 4, "tags": 6, "topics": 7}
+_COMPARED, _VALUE = 5, -1
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Judge:
+    """Judges the rows of one file. `topics` maps what a cell may call a topic, folded, to its key.
+
+    `is_erased` tells of a folded address whether its owner asked to be forgotten.
+    """
+
+    columns: Sequence[Column]
+    fields: FieldMap
+    topics: Mapping[str, str] = field(default_factory=dict)
+    is_erased: Callable[[str], bool] = lambda address: False
+
+    def rows(self, sheet: Sheet) -> Iterator[TakenRow | RefusedRow]:
+        """Judge every row in order. Raises FileFault when no column says who a person is, or the file breaks off."""
+        if not has_key(self.columns):
+            raise FileFault(
+                "no_key_column",
+                "No column holds e-mail addresses or contact numbers, so nobody can be told apart. "
+                "Choose the column with the addresses.",
+            )
+        width = len(sheet.headers)
+        readers = [
+            self._reader(place, column)
+            for place, column in enumerate(self.columns)
+            if column.use is not ColumnUse.LEAVE_OUT
+        ]
+        for row, cells in sheet.rows():
+            yield _judge(row, cells, width, readers)
+
+    def _reader(self, place: int, column: Column) -> _Reader:
+        if column.use is ColumnUse.TAGS:
+            return _Reader(place, _SLOTS["tags"], _read_tags)
+        if column.use is ColumnUse.TOPICS:
+            return _Reader(place, _SLOTS["topics"], self._read_topics)
+        chosen = self.fields[column.field or ""]
+        if chosen.key == "address":
+            return _Reader(place, _SLOTS["address"], self._read_address)
+        slot = _SLOTS[chosen.key] if chosen.standard else _VALUE
+        return _Reader(place, slot, lambda cell: _read_field(cell, chosen, column.reading))
+
+    def _read_address(self, cell: str) -> _Part | ReadFault | None:
+        if not cell.strip():
+            return None
+        address = read_address(cell)
+        if isinstance(address, AddressFault):
+            return ReadFault(code=f"address_{address.code}", message=address.message)
+        if self.is_erased(address.folded):
+            return ReadFault(
+                code="erased",
+                message="This person asked to be forgotten. They can come back only by signing up themselves.",
+            )
+        folded = fold(address.text)
+        return _Part(text=address.text, folded=_pair("address", folded), search=folded, compared=address.folded)
+
+    def _read_topics(self, cell: str) -> _Part | ReadFault | None:
+        keys: list[str] = []
+        for name in _split(cell):
+            key = self.topics.get(fold(name))
+            if key is None:
+                return ReadFault(code="no_such_topic", message=f"There is no topic “{name[:40]}”.")
+            keys.append(key)
+        return _Part(several=tuple(dict.fromkeys(keys))) if keys else None
+
+
+def has_key(columns: Sequence[Column]) -> bool:
+    """Does a column say who a person is: by address, or by contact number?"""
+    return any(one.use is ColumnUse.FIELD and one.field in ("address", "contact_no") for one in columns)
+
+
+def _pair(key: str, value: object) -> str:
+    return f'"{key}":{orjson.dumps(value).decode()}'
+
+
+def _read_field(cell: str, chosen: Field, reading: Reading) -> _Part | ReadFault | None:
+    value = read_value(cell, chosen, reading)
+    if value is None or isinstance(value, ReadFault):
+        return value
+    folded = folded_value(value)
+    return _Part(
+        text=value if chosen.standard and isinstance(value, str) else None,
+        value=None if chosen.standard else _pair(chosen.key, value_to_json(value)),
+        folded=None if folded is None else _pair(chosen.key, folded),
+        search=folded,
+    )
+
+
+def _split(cell: str) -> list[str]:
+    return [name for part in cell.replace(";", ",").replace("|", ",").split(",") if (name := part.strip())]
+
+
+def tag_name(text: str) -> str:
+    """A tag as it is kept: runs of blanks are one."""
+    return " ".join(text.split())
+
+
+def _read_tags(cell: str) -> _Part | ReadFault | None:
+    names = [tag_name(name) for name in _split(cell)]
+    if len(names) > MOST_TAGS or any(len(name) > LONGEST_TAG for name in names):
+        return ReadFault(
+            code="tags", message=f"At most {MOST_TAGS} tags of at most {LONGEST_TAG} characters, divided by commas."
         )
-    seen: dict[str, int] = {}
-    for row, cells in sheet.rows():
-        judged = _judge_row(row, cells, columns, fields, len(sheet.headers))
-        if isinstance(judged, TakenRow):
-            number = judged.record.get("contact_no")
-            key = f"no {number}" if number else f"address {judged.address_folded}"
-            first = seen.setdefault(key, row)
-            if first != row:
-                what = "contact number" if number else "address"
-                judged = _refuse(row, cells, "repeated", f"The same {what} stands in row {first} already.")
-        yield judged
+    return _Part(several=tuple(dict.fromkeys(names))) if names else None
 
 
-def _refuse(row: int, cells: Sequence[str], code: str, message: str) -> RefusedRow:
-    return RefusedRow(row=row, code=code, message=message, cells=tuple(cells))
+def _judge(row: int, cells: list[str], width: int, readers: Sequence[_Reader]) -> TakenRow | RefusedRow:
+    if len(cells) != width and (fault := _width_fault(cells, width)):
+        return _refuse(row, cells, fault)
+    slots: list[Any] = [None, None, None, None, None, None, (), ()]
+    values: list[str] = []
+    folded: list[str] = []
+    search: list[str] = []
+    for reader in readers:
+        cell = cells[reader.place]
+        if not cell:
+            continue
+        part = reader.known(cell) or reader.first(cell)
+        if isinstance(part, ReadFault):
+            return _refuse(row, cells, part)
+        text, value, folded_text, found, compared, many = part
+        if value is not None:
+            values.append(value)
+        elif many is not None:
+            slots[reader.slot] = many
+        else:
+            slots[reader.slot] = text
+            if compared is not None:
+                slots[_COMPARED] = compared
+        if folded_text is not None:
+            folded.append(folded_text)
+            search.append(found or "")
+    number, address, first_name, last_name, language, compared, tags, topics = slots
+    if compared is None and not number:
+        return _refuse(
+            row, cells, ReadFault(code="no_address", message="There is neither an address nor a contact number.")
+        )
+    return TakenRow(
+        row, number, address, compared, first_name, last_name, language,
+        "{" + ",".join(values) + "}", "{" + ",".join(folded) + "}", " ".join(search), tags, topics,
+    )  # fmt: skip
 
 
-def _judge_row(
-    row: int, cells: list[str], columns: Sequence[str | None], fields: FieldMap, width: int
-) -> TakenRow | RefusedRow:
+def _refuse(row: int, cells: Sequence[str], fault: ReadFault) -> RefusedRow:
+    return RefusedRow(row=row, code=fault.code, message=fault.message, cells=tuple(cells))
+
+
+def _width_fault(cells: Sequence[str], width: int) -> ReadFault | None:
     if len(cells) < width:
         lacking = width - len(cells)
         plural = "column is" if lacking == 1 else "columns are"
-        return _refuse(row, cells, "too_few_columns", f"{lacking} {plural} missing: {len(cells)} of {width} are there.")
-    if any(cell.strip() for cell in cells[width:]):
-        return _refuse(
-            row,
-            cells,
-            "too_many_columns",
-            f"There are {len(cells)} cells for {width} columns. A stray delimiter?",
+        return ReadFault(
+            code="too_few_columns", message=f"{lacking} {plural} missing: {len(cells)} of {width} are there."
         )
-    record: dict[str, Value] = {}
-    folded: str | None = None
-    for key, cell in zip(columns, cells, strict=False):
-        if key is None:
-            continue
-        if key == "address":
-            if not cell.strip():
-                continue
-            address = read_address(cell)
-            if isinstance(address, AddressFault):
-                return _refuse(row, cells, f"address_{address.code}", address.message)
-            record[key], folded = address.text, address.folded
-            continue
-        value = read_value(cell, fields[key])
-        if isinstance(value, ReadFault):
-            return _refuse(row, cells, value.code, value.message)
-        if value is not None:
-            record[key] = value
-    if folded is None and not record.get("contact_no"):
-        return _refuse(row, cells, "no_address", "There is neither an address nor a contact number.")
-    return TakenRow(row=row, record=record, address_folded=folded)
+    if any(cell.strip() for cell in cells[width:]):
+        return ReadFault(
+            code="too_many_columns", message=f"There are {len(cells)} cells for {width} columns. A stray delimiter?"
+        )
+    return None

@@ -1,63 +1,123 @@
 """A record: the values of one contact by field key, and its stored form.
 
 Stored as JSON with one rule per type: numbers as decimal text (floats would lose cents), money as amount and
-currency, dates as ISO 8601, blank values left out. The folded form of every text stands beside it.
+currency, dates as ISO 8601, instants as ISO 8601 in UTC (so that they sort as texts), lists as arrays of objects,
+blank values left out. The folded form of every text stands beside it; that of a list is its texts one after another.
 """
 
 from collections.abc import Mapping
-from datetime import date
+from datetime import UTC, date, datetime
 from decimal import Decimal
+from typing import Any
 
-from uvarovite.core.contacts.fields import FieldMap, FieldType
-from uvarovite.core.contacts.values import Value
+from uvarovite.core.contacts.fields import Field, FieldMap, FieldType
+from uvarovite.core.contacts.lists import join_items
+from uvarovite.core.contacts.values import Item, Plain, Value
 from uvarovite.core.values import Money, fold
 
 Record = Mapping[str, Value]
-Json = str | bool | dict[str, str]
+Json = str | bool | dict[str, str] | list[dict[str, Any]]
 
 
 def _plain(number: Decimal) -> str:
     return format(number, "f")
 
 
+def value_to_json(value: Value) -> Json | None:
+    """The stored form of one value; None when it is blank."""
+    match value:
+        case None:
+            return None
+        case bool() | str():
+            return value
+        case Decimal():
+            return _plain(value)
+        case Money():
+            return {"amount": _plain(value.amount), "currency": value.currency}
+        case datetime():
+            return value.astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+        case date():
+            return value.isoformat()
+        case tuple():
+            return [
+                {key: stored for key, part in item.items() if (stored := value_to_json(part)) is not None}
+                for item in value
+            ]
+
+
+def value_from_json(stored: object, field: Field) -> Value:
+    """A typed value from its stored form. Raises TypeError or ValueError when it does not fit the field's type."""
+    match field.type, stored:
+        case _, None:
+            return None
+        case FieldType.NUMBER, str() | int() | float():
+            return Decimal(str(stored))
+        case FieldType.MONEY, Mapping():
+            return Money(amount=Decimal(str(stored["amount"])), currency=str(stored["currency"]))
+        case FieldType.DATE, str():
+            return date.fromisoformat(stored)
+        case FieldType.DATE_TIME, str():
+            return datetime.fromisoformat(stored)
+        case FieldType.YES_NO, bool():
+            return stored
+        case ((FieldType.TEXT | FieldType.CHOICE), str()):
+            return stored
+        case FieldType.LIST, list():
+            return tuple(_item_from_json(item, field) for item in stored) or None
+    raise TypeError(f"stored value of {field.key} does not fit {field.type}")
+
+
+def _item_from_json(stored: Mapping[str, object], field: Field) -> Item:
+    item: dict[str, Plain] = {}
+    for part in field.parts:
+        value = value_from_json(stored.get(part.key), part)
+        assert not isinstance(value, tuple), "a part is no list"
+        if value is not None:
+            item[part.key] = value
+    return item
+
+
 def record_to_json(record: Record) -> dict[str, Json]:
     """The stored form; blank values are left out."""
-    stored: dict[str, Json] = {}
-    for key, value in record.items():
-        match value:
-            case None:
-                continue
-            case bool() | str():
-                stored[key] = value
-            case Decimal():
-                stored[key] = _plain(value)
-            case Money():
-                stored[key] = {"amount": _plain(value.amount), "currency": value.currency}
-            case date():
-                stored[key] = value.isoformat()
-    return stored
+    return {key: stored for key, value in record.items() if (stored := value_to_json(value)) is not None}
 
 
 def record_from_json(stored: Mapping[str, object], fields: FieldMap) -> dict[str, Value]:
     """Every known field with its typed value, None where blank. Keys of fields that are gone are passed over."""
-    record: dict[str, Value] = {}
-    for key, field in fields.items():
-        raw = stored.get(key)
-        if raw is None:
-            record[key] = None
-        elif field.type is FieldType.NUMBER:
-            record[key] = Decimal(str(raw))
-        elif field.type is FieldType.MONEY and isinstance(raw, Mapping):
-            record[key] = Money(amount=Decimal(str(raw["amount"])), currency=str(raw["currency"]))
-        elif field.type is FieldType.DATE:
-            record[key] = date.fromisoformat(str(raw))
-        elif isinstance(raw, str | bool):
-            record[key] = raw
-        else:
-            raise TypeError(f"stored value of {key} does not fit {field.type}")
-    return record
+    return {key: value_from_json(stored.get(key), field) for key, field in fields.items()}
+
+
+def folded_value(value: Value) -> str | None:
+    """The folded form of a text, or of the texts in a list; None for what holds no text."""
+    if isinstance(value, str):
+        return fold(value)
+    if isinstance(value, tuple):
+        return " ".join(fold(part) for item in value for part in item.values() if isinstance(part, str)) or None
+    return None
 
 
 def folded_values(record: Record) -> dict[str, str]:
-    """The folded form of every text in a record, by key, for comparing."""
-    return {key: fold(value) for key, value in record.items() if isinstance(value, str)}
+    """The folded form of every text in a record, by key, for comparing and finding."""
+    return {key: folded for key, value in record.items() if (folded := folded_value(value)) is not None}
+
+
+def value_to_text(value: Value, field: Field) -> str:
+    """A value as a cell that `read_value` reads back to the same value; blank is the empty text."""
+    match value:
+        case None:
+            return ""
+        case bool():
+            return "yes" if value else "no"
+        case Decimal():
+            return _plain(value)
+        case Money():
+            return f"{_plain(value.amount)} {value.currency}"
+        case datetime():
+            return value.astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+        case date():
+            return value.isoformat()
+        case tuple():
+            rows = [[value_to_text(item.get(part.key), part) for part in field.parts] for item in value]
+            return join_items(rows, [part.key for part in field.parts])
+        case _:
+            return value

@@ -26,6 +26,8 @@ _TYPE_WORDS = {
     FieldType.CHOICE: "one of its choices",
     FieldType.NUMBER: "a number, such as 12",
     FieldType.DATE: "a day, such as 2026-05-31",
+    FieldType.DATE_TIME: "a day, such as 2026-05-31",
+    FieldType.LIST: "nothing; ask whether it is blank",
     FieldType.YES_NO: "nothing: it stands alone",
 }
 
@@ -112,7 +114,11 @@ def _check_value(field: Field, value: Literal, span: Span) -> Iterator[Problem]:
                     message=f"{field.label} is never “{text}”; it is {', '.join(field.choices)} or blank.{hint}",
                     suggestion=f'"{meant}"' if meant else None,
                 )
-        case (FieldType.TEXT, TextLiteral()) | (FieldType.NUMBER, NumberLiteral()) | (FieldType.DATE, DateLiteral()):
+        case (
+            (FieldType.TEXT, TextLiteral())
+            | (FieldType.NUMBER, NumberLiteral())
+            | (FieldType.DATE | FieldType.DATE_TIME, DateLiteral())
+        ):
             return
         case _:
             wanted = _TYPE_WORDS.get(field.type, f"an amount, such as 50 {field.currency}")

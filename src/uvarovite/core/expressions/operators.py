@@ -21,7 +21,7 @@ from uvarovite.core.expressions.tree import PeriodLiteral
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Clock:
-    """`now` is aware; `today` is its day in the organisation's time zone."""
+    """`now` is aware and in the organisation's time zone; `today` is its day there."""
 
     now: datetime
     today: date
@@ -74,7 +74,7 @@ def period_ends(period: PeriodLiteral, clock: Clock, *, forward: bool) -> tuple[
 _T = FieldType
 _TEXTS = frozenset({_T.TEXT, _T.CHOICE})
 _AMOUNTS = frozenset({_T.NUMBER, _T.MONEY})
-_DATES = frozenset({_T.DATE})
+_DATES = frozenset({_T.DATE, _T.DATE_TIME})
 _EVERY = frozenset(FieldType)
 
 _ROWS = (

@@ -1,6 +1,7 @@
 """The back end for merging: a checked tree to a closure over one record."""
 
 from collections.abc import Callable
+from datetime import datetime
 from typing import Any
 
 from uvarovite.core.contacts import FieldMap, Record
@@ -47,7 +48,7 @@ def _compile_condition(node: Condition) -> Predicate:
         forward = operator.key == "within_next"
 
         def within(record: Record, clock: Clock) -> bool:
-            value = record.get(key)
+            value = comparable(record.get(key), None, clock)
             return value is not None and operator.python(value, period_ends(period, clock, forward=forward))
 
         return within
@@ -55,16 +56,19 @@ def _compile_condition(node: Condition) -> Predicate:
     currency = next((value.currency for value in node.values if isinstance(value, MoneyLiteral)), None)
 
     def compare(record: Record, clock: Clock) -> bool:
-        value = comparable(record.get(key), currency)
+        value = comparable(record.get(key), currency, clock)
         return value is not None and operator.python(value, given)
 
     return compare
 
 
-def comparable(value: Any, currency: str | None) -> Any:
-    """The value as it is compared: texts folded, money as its amount, or None when its currency is another."""
+def comparable(value: Any, currency: str | None, clock: Clock) -> Any:
+    """The value as it is compared: texts folded, an instant as its day in the clock's zone, money as its amount, or None
+    when its currency is another."""
     if isinstance(value, str):
         return fold(value)
+    if isinstance(value, datetime):
+        return value.astimezone(clock.now.tzinfo).date()
     if isinstance(value, Money):
         return value.amount if value.currency == currency else None
     return value

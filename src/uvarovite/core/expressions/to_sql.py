@@ -48,10 +48,13 @@ class _Binder:
 def criteria_to_sql(
     node: Node, fields: FieldMap, clock: Clock, *, contact: str = "contact", prefix: str = "c"
 ) -> SqlFragment:
-    """A condition over the table alias `contact`. The tree must have passed check_criteria for the same fields."""
+    """A condition over the table alias `contact`. The tree must have passed check_criteria for the same fields.
+
+    The parameters hold the clock's `now` besides, for the gates that stand around the condition.
+    """
     binder = _Binder(prefix)
     text = _node(node, fields, clock, contact, binder)
-    return SqlFragment(text=text, parameters=binder.parameters)
+    return SqlFragment(text=text, parameters={**binder.parameters, "now": clock.now})
 
 
 def _node(node: Node, fields: FieldMap, clock: Clock, contact: str, binder: _Binder) -> str:
@@ -78,7 +81,7 @@ def _condition(node: Condition, field: Field, clock: Clock, contact: str, binder
         operands = [binder.bind(day, "date") for day in ends]
     else:
         operands = [_operand(value, binder) for value in node.values]
-    typed = _typed(field, contact, node, binder)
+    typed = _typed(field, contact, node, clock, binder)
     text = operator.sql.format(*operands, field=typed, list=", ".join(operands))
     return f"coalesce({text}, FALSE)"
 
@@ -94,7 +97,7 @@ def _raw(field: Field, contact: str) -> str:
     return f"{contact}.{key}" if field.standard else f"{contact}.values->>'{key}'"
 
 
-def _typed(field: Field, contact: str, node: Condition, binder: _Binder) -> str:
+def _typed(field: Field, contact: str, node: Condition, clock: Clock, binder: _Binder) -> str:
     key = _key(field)
     match field.type:
         case FieldType.TEXT | FieldType.CHOICE:
@@ -107,6 +110,11 @@ def _typed(field: Field, contact: str, node: Condition, binder: _Binder) -> str:
             return f"(CASE WHEN {same} THEN CAST({contact}.values->'{key}'->>'amount' AS numeric) END)"
         case FieldType.DATE:
             return f"CAST({contact}.values->>'{key}' AS date)"
+        case FieldType.DATE_TIME:
+            zone = binder.bind(str(clock.now.tzinfo), "text")
+            return f"CAST(CAST({contact}.values->>'{key}' AS timestamptz) AT TIME ZONE {zone} AS date)"
+        case FieldType.LIST:
+            raise AssertionError("a list is compared by no operator of this table but blank and not blank")
         case FieldType.YES_NO:
             return f"CAST({contact}.values->>'{key}' AS boolean)"
 

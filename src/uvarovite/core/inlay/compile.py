@@ -99,7 +99,7 @@ def _compile_insert(node: Insert, fields: FieldMap) -> _Step:
         if value is None:
             out.append(Piece(text=escape(fallback), name=name, fallback=True))
         else:
-            text = show_value(value, type_, node.format, node.pattern, context.locale)
+            text = show_value(value, type_, node.format, node.pattern, context.locale, context.clock.now.tzinfo)
             out.append(Piece(text=escape(text), name=name))
 
     return insert

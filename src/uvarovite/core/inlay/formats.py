@@ -2,15 +2,16 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, datetime, tzinfo
 from functools import lru_cache
 from typing import Any
 
 from babel import Locale, UnknownLocaleError
-from babel.dates import format_date, parse_pattern
+from babel.dates import format_date, format_datetime, format_time, parse_pattern
+from babel.lists import format_list
 from babel.numbers import format_currency, format_decimal, format_percent
 
-from uvarovite.core.contacts import FieldType, Value
+from uvarovite.core.contacts import FieldType, Item, Value
 from uvarovite.core.values import Money
 
 
@@ -50,6 +51,20 @@ def _date(value: date, locale: Locale, pattern: str | None) -> str:
     return format_date(value, pattern or "medium", locale=locale)
 
 
+def _date_time(value: datetime, locale: Locale, pattern: str | None) -> str:
+    return format_datetime(value, pattern or "short", locale=locale)
+
+
+def _time(value: datetime, locale: Locale, pattern: str | None) -> str:
+    return format_time(value, "short", tzinfo=value.tzinfo, locale=locale)
+
+
+def _names(value: tuple[Item, ...], locale: Locale, pattern: str | None) -> str:
+    # A list's first part says what each record is; the others need a place of their own in the message.
+    firsts = [str(next((part for part in item.values() if part is not None), "")) for item in value]
+    return format_list(firsts, locale=locale)
+
+
 def _money(value: Money, locale: Locale, pattern: str | None) -> str:
     return format_currency(value.amount, value.currency, locale=locale)
 
@@ -77,10 +92,28 @@ _ROWS = (
     Format(name="money", types=frozenset({_T.MONEY}), show=_money, meaning="€1,234.50 as the reader writes it"),
     Format(
         name="date",
-        types=frozenset({_T.DATE}),
+        types=frozenset({_T.DATE, _T.DATE_TIME}),
         show=_date,
         meaning='5 Oct 2026 as the reader writes it, or by a CLDR pattern: as date "d MMMM"',
         takes_pattern=True,
+    ),
+    Format(
+        name="date_time",
+        types=frozenset({_T.DATE_TIME}),
+        show=_date_time,
+        meaning="05/10/2026, 14:30 as the reader writes it, in the organisation's time zone",
+    ),
+    Format(
+        name="time",
+        types=frozenset({_T.DATE_TIME}),
+        show=_time,
+        meaning="14:30 as the reader writes it, in the organisation's time zone",
+    ),
+    Format(
+        name="names",
+        types=frozenset({_T.LIST}),
+        show=_names,
+        meaning="the first part of each record: “Fluorite, Galena and Quartz”",
     ),
 )
 
@@ -93,6 +126,8 @@ DEFAULT_FORMAT: dict[FieldType, str] = {
     _T.NUMBER: "number",
     _T.MONEY: "money",
     _T.DATE: "date",
+    _T.DATE_TIME: "date_time",
+    _T.LIST: "names",
 }
 
 # Letters that a CLDR date pattern can use for a day (UTS 35, part 4, table of date field symbols).
@@ -111,6 +146,10 @@ def pattern_problem(pattern: str) -> str | None:
     return None
 
 
-def show_value(value: Value, type_: FieldType, name: str | None, pattern: str | None, locale: Locale) -> str:
-    """A value that is not blank, as text for the reader. Never raises for a checked format."""
+def show_value(
+    value: Value, type_: FieldType, name: str | None, pattern: str | None, locale: Locale, zone: tzinfo | None
+) -> str:
+    """A value that is not blank, as text for the reader; instants in `zone`. Never raises for a checked format."""
+    if isinstance(value, datetime):
+        value = value.astimezone(zone)
     return FORMATS[name or DEFAULT_FORMAT[type_]].show(value, locale, pattern)

@@ -9,4 +9,7 @@ import unicodedata
 
 def fold(text: str) -> str:
     """Caseless, composition-blind form of a text (Unicode 15, section 3.13, D145, then NFC)."""
+    if text.isascii():
+        # The same for these, and most texts of a large import are such.
+        return text.lower()
     return unicodedata.normalize("NFC", unicodedata.normalize("NFD", text).casefold())

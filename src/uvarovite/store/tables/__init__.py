@@ -6,8 +6,19 @@ from uvarovite.store.tables.accounts import LoginAttempt, LoginLink, User, UserS
 from uvarovite.store.tables.audiences import Audience
 from uvarovite.store.tables.campaigns import Campaign, Identity, Organisation, Run, Sender
 from uvarovite.store.tables.consent import Consent, ConsentEvent, Suppression, Topic
-from uvarovite.store.tables.contacts import Contact, ContactField, Import, ImportRefusal
+from uvarovite.store.tables.contacts import (
+    ChangeSet,
+    Contact,
+    ContactChange,
+    ContactField,
+    ContactNote,
+    ContactSearch,
+    ContactTag,
+    ContactView,
+    Tag,
+)
 from uvarovite.store.tables.delivery import Attempt, Batch, Delivery, SendPermit
+from uvarovite.store.tables.imports import ColumnMemory, Import, ImportPiece, ImportProgress, ImportRefusal, ImportState
 from uvarovite.store.tables.messages import Message, MessageVersion
 from uvarovite.store.tables.responses import ResponseEvent
 
@@ -18,14 +29,24 @@ __all__ = [
     "Audience",
     "Batch",
     "Campaign",
+    "ChangeSet",
+    "ColumnMemory",
     "Consent",
     "ConsentEvent",
     "Contact",
+    "ContactChange",
     "ContactField",
+    "ContactNote",
+    "ContactSearch",
+    "ContactTag",
+    "ContactView",
     "Delivery",
     "Identity",
     "Import",
+    "ImportPiece",
+    "ImportProgress",
     "ImportRefusal",
+    "ImportState",
     "LoginAttempt",
     "LoginLink",
     "Message",
@@ -36,6 +57,7 @@ __all__ = [
     "SendPermit",
     "Sender",
     "Suppression",
+    "Tag",
     "Topic",
     "User",
     "UserSession",

@@ -1,9 +1,9 @@
-"""Contacts, the organisation's own fields, and imports."""
+"""Contacts, the organisation's own fields, tags, notes, saved views, and what was changed when and by whom."""
 
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Column, Index, LargeBinary, text
+from sqlalchemy import BigInteger, Column, Index, text
 from sqlmodel import Field, SQLModel
 
 from uvarovite.core.contacts import FieldType
@@ -19,7 +19,7 @@ from uvarovite.store.tables.columns import (
 
 
 class ContactField(SQLModel, table=True):
-    """A custom field. The standard ones are columns of `contact`."""
+    """A custom field. The standard ones are columns of `contact`. A removed one can be brought back."""
 
     __tablename__ = "contact_field"
     __table_args__ = (one_of("type", FieldType, "contact_field_type"),)
@@ -28,58 +28,127 @@ class ContactField(SQLModel, table=True):
     type: str = Field(sa_column=text_column())
     currency: str | None = Field(default=None, sa_column=text_column(nullable=True))
     choices: list[str] = Field(default_factory=list, sa_column=json_column())
+    parts: list[dict[str, Any]] = Field(default_factory=list, sa_column=json_column())
+    help: str = Field(default="", sa_column=text_column())
     position: int
+    removed_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+
+
+# People look for names by the alphabet of their language, not by code points (Unicode CLDR's root collation).
+ALPHABET = '"und-x-icu"'
+# By family name, then by given name; who has only one of them stands under it.
+NAME_KEY = "coalesce((folded->>'last_name') || E'\\x01' || coalesce(folded->>'first_name', ''), folded->>'first_name')"
 
 
 class Contact(SQLModel, table=True):
-    """A person. `values` holds the custom fields, `folded` the folded form of every text, `search` all of them."""
+    """A person. `values` holds the custom fields, `folded` the folded form of every text.
+
+    Rows are never removed: a deleted one is marked and can be brought back for a while; an erased one has lost all that
+    it said about the person. `import_id` names the import that made the row.
+    """
 
     __tablename__ = "contact"
     __table_args__ = (
         Index("contact_no_unique", "contact_no", unique=True, postgresql_where=text("deleted_at IS NULL")),
-        Index("contact_by_name", text("(folded->>'last_name')"), text("(folded->>'first_name')"), "id"),
+        Index(
+            "contact_by_name",
+            text(f"({NAME_KEY}) COLLATE {ALPHABET}"),
+            "id",
+            postgresql_where=text("deleted_at IS NULL"),
+        ),
+        Index(
+            "contact_by_language",
+            text(f"(folded->>'language') COLLATE {ALPHABET}"),
+            "id",
+            postgresql_where=text("deleted_at IS NULL"),
+        ),
+        Index("contact_by_added", "created_at", "id", postgresql_where=text("deleted_at IS NULL")),
     )
     id: int | None = Field(default=None, sa_column=id_column())
-    contact_no: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    contact_no: str | None = Field(default=None, sa_column=text_column(nullable=True, plain=True))
     address: str | None = Field(default=None, sa_column=text_column(nullable=True))
-    address_folded: str | None = Field(default=None, sa_column=text_column(nullable=True, index=True))
+    address_folded: str | None = Field(default=None, sa_column=text_column(nullable=True, index=True, plain=True))
     first_name: str | None = Field(default=None, sa_column=text_column(nullable=True))
     last_name: str | None = Field(default=None, sa_column=text_column(nullable=True))
     language: str | None = Field(default=None, sa_column=text_column(nullable=True))
     values: dict[str, Any] = Field(default_factory=dict, sa_column=json_column())
     folded: dict[str, str] = Field(default_factory=dict, sa_column=json_column())
-    search: str = Field(default="", sa_column=text_column())
-    import_id: int | None = Field(default=None, sa_column=reference("import_file.id", nullable=True))
+    import_id: int | None = Field(default=None, sa_column=Column(BigInteger, nullable=True))
     created_at: datetime = Field(sa_column=instant_column())
     updated_at: datetime = Field(sa_column=instant_column())
     deleted_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    erased_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
 
 
-class Import(SQLModel, table=True):
-    """A file that was brought in, or is looked at before it is. `content` is dropped once it is written."""
+class ContactSearch(SQLModel, table=True):
+    """Every text of a contact, folded: a table of its own, so narrow that looking through a million takes no index."""
 
-    __tablename__ = "import_file"
+    __tablename__ = "contact_search"
+    contact_id: int = Field(sa_column=Column(BigInteger, primary_key=True, autoincrement=False))
+    text: str = Field(sa_column=text_column(plain=True))
+
+
+class ChangeSet(SQLModel, table=True):
+    """Changes that were made together: one edit, a bulk action, an import, a merge. Undone as a whole."""
+
+    __tablename__ = "change_set"
     id: int | None = Field(default=None, sa_column=id_column())
-    filename: str = Field(sa_column=text_column())
-    content: bytes | None = Field(default=None, sa_column=Column(LargeBinary, nullable=True))
-    encoding: str = Field(sa_column=text_column())
-    delimiter: str = Field(sa_column=text_column())
-    headers: list[str] = Field(sa_column=json_column())
-    columns: list[str | None] = Field(sa_column=json_column())
-    topic_id: int | None = Field(default=None, sa_column=reference("topic.id", nullable=True))
-    ground: str | None = Field(default=None, sa_column=text_column(nullable=True))
-    report: dict[str, Any] | None = Field(default=None, sa_column=json_column(nullable=True))
-    created_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
-    created_at: datetime = Field(sa_column=instant_column())
-    written_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    at: datetime = Field(sa_column=instant_column())
+    user_id: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
+    way: str = Field(sa_column=text_column())
+    what: str = Field(sa_column=text_column())
+    contacts: int = 0
+    detail: dict[str, Any] = Field(default_factory=dict, sa_column=json_column())
+    undone_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
 
 
-class ImportRefusal(SQLModel, table=True):
-    """A row that was refused, with its cells, so that it can be mended."""
+class ContactChange(SQLModel, table=True):
+    """What one change set did to one contact: {field: {before, after}}, in stored form."""
 
-    __tablename__ = "import_refusal"
-    import_id: int = Field(sa_column=reference("import_file.id", primary_key=True))
-    row: int = Field(primary_key=True)
-    code: str = Field(sa_column=text_column())
-    message: str = Field(sa_column=text_column())
-    cells: list[str] = Field(sa_column=json_column())
+    __tablename__ = "contact_change"
+    __table_args__ = (Index("contact_change_by_contact", "contact_id", "change_set_id"),)
+    change_set_id: int = Field(sa_column=reference("change_set.id", primary_key=True))
+    contact_id: int = Field(sa_column=Column(BigInteger, primary_key=True, autoincrement=False))
+    changes: dict[str, Any] = Field(sa_column=json_column())
+
+
+class ContactNote(SQLModel, table=True):
+    """What somebody wrote down about a person."""
+
+    __tablename__ = "contact_note"
+    id: int | None = Field(default=None, sa_column=id_column())
+    contact_id: int = Field(sa_column=reference("contact.id", index=True))
+    at: datetime = Field(sa_column=instant_column())
+    user_id: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
+    text: str = Field(sa_column=text_column())
+
+
+class Tag(SQLModel, table=True):
+    """A word that people put on contacts; `folded` keeps two spellings of one from standing side by side."""
+
+    __tablename__ = "tag"
+    id: int | None = Field(default=None, sa_column=id_column())
+    name: str = Field(sa_column=text_column())
+    folded: str = Field(sa_column=text_column(unique=True))
+
+
+class ContactTag(SQLModel, table=True):
+    """A tag on a contact."""
+
+    __tablename__ = "contact_tag"
+    contact_id: int = Field(sa_column=Column(BigInteger, primary_key=True, autoincrement=False))
+    tag_id: int = Field(sa_column=reference("tag.id", primary_key=True, index=True))
+
+
+class ContactView(SQLModel, table=True):
+    """A saved view of the contact table: criteria, columns with their widths in pixels, and the order."""
+
+    __tablename__ = "contact_view"
+    id: int | None = Field(default=None, sa_column=id_column())
+    name: str = Field(sa_column=text_column(unique=True))
+    criteria: str = Field(sa_column=text_column())
+    columns: list[dict[str, Any]] = Field(sa_column=json_column())
+    sort: str = Field(sa_column=text_column())
+    edition: int = 1
+    updated_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
+    updated_at: datetime = Field(sa_column=instant_column())

@@ -61,7 +61,7 @@ class Delivery(SQLModel, table=True):
     first_batch: int = Field(sa_column=Column(Integer, nullable=False))
     contact_id: int = Field(sa_column=Column(BigInteger, nullable=False))
     address: str = Field(sa_column=text_column())
-    address_folded: str = Field(sa_column=text_column())
+    address_folded: str = Field(sa_column=text_column(plain=True))
     record: dict[str, Any] = Field(sa_column=json_column())
     consent_since: date | None = Field(default=None, sa_column=Column(Date, nullable=True))
     state: str = Field(default=DeliveryState.WAITING, sa_column=text_column())

@@ -1,150 +1,131 @@
-import { Button } from "@mantine/core";
-import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { type DragEvent, useRef, useState } from "react";
-import { client, type Schemas, sendFile, take, wordsOf } from "../../api";
+import { Button, Progress, TagsInput } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { vocabularyQuery, wordsOf } from "../../api";
+import { columnPicks } from "../../core/bringIn";
+import { count } from "../../core/words";
 import { ButtonLink, PageHead, Trouble } from "../../ui";
 import classes from "./BringInPage.module.css";
+import { ColumnCards } from "./parts/ColumnCards";
 import { ConsentAsk } from "./parts/ConsentAsk";
+import { DropPlace } from "./parts/DropPlace";
+import { FileForm } from "./parts/FileForm";
 import { ImportPreview } from "./parts/ImportPreview";
 import { ImportReport } from "./parts/ImportReport";
+import { ImportsDone } from "./parts/ImportsDone";
+import { type ImportView, useImport } from "./useImport";
 
-type View = Schemas["ImportView"];
-
-/** Bringing people in: drop a file, see what it would do, say on what ground they opted in, write it. */
+/** Bringing people in: a file or pasted cells, what it would do, on what ground they opted in, write it, undo it. */
 export function BringInPage() {
-  const queries = useQueryClient();
-  const [view, setView] = useState<View>();
-  const [topic, setTopic] = useState<string | null>(null);
+  const bringing = useImport();
+  const { view, look, write, fault, busy } = bringing;
   const [ground, setGround] = useState("");
-  const look = useMutation({
-    mutationFn: (file: File) => sendFile("/api/imports", file),
-    onSuccess: setView,
-  });
-  const again = useMutation({
-    mutationFn: (change: { columns?: (string | null)[]; encoding?: string; topic?: string | null }) =>
-      take(
-        client.POST("/api/imports/{import_id}/look", {
-          params: { path: { import_id: view?.id ?? 0 } },
-          body: { topic, ...change },
-        }),
-      ),
-    onSuccess: setView,
-  });
-  const write = useMutation({
-    mutationFn: () =>
-      take(
-        client.POST("/api/imports/{import_id}/write", {
-          params: { path: { import_id: view?.id ?? 0 } },
-          body: { topic, ground },
-        }),
-      ),
-    onSuccess: (done) => {
-      setView(done);
-      queries.invalidateQueries();
-    },
-  });
-  const discard = useMutation({
-    mutationFn: () =>
-      take(client.DELETE("/api/imports/{import_id}", { params: { path: { import_id: view?.id ?? 0 } } })),
-    onSettled: () => {
-      setView(undefined);
-      write.reset();
-      again.reset();
-    },
-  });
-  const fault = look.error ?? again.error ?? write.error;
-  const usable = view ? view.new + view.changed + view.same : 0;
+  const written = view?.state === "written" || view?.state === "undone";
   return (
     <div className={classes.page}>
       <PageHead
         title="Bring people in"
-        about={view ? view.filename : "from a CSV file with column names in its first line"}
+        about={view ? view.filename : "from CSV, XLSX, ODS or vCard files, or pasted cells"}
       >
         <ButtonLink to="/contacts">Back to contacts</ButtonLink>
       </PageHead>
       {fault && <Trouble>{wordsOf(fault)}</Trouble>}
-      {!view && <DropPlace busy={look.isPending} onFile={(file) => look.mutate(file)} />}
-      {view && !view.written_at && (
+      {!view && (
         <>
-          <ImportPreview
-            view={view}
-            busy={again.isPending}
-            onColumns={(columns) => again.mutate({ columns })}
-            onEncoding={(encoding) => again.mutate({ encoding })}
+          <DropPlace
+            busy={busy}
+            onFile={(chosen) => bringing.file.mutate(chosen)}
+            onCells={(text) => bringing.cells.mutate(text)}
           />
-          <ConsentAsk
-            topic={topic}
-            ground={ground}
-            outlook={view.outlook}
-            onTopic={(next) => {
-              setTopic(next);
-              again.mutate({ topic: next });
-            }}
-            onGround={setGround}
-          />
-          <div className={classes.end}>
-            <Button
-              variant="filled"
-              size="sm"
-              loading={write.isPending}
-              disabled={usable === 0 || again.isPending || (topic !== null && ground.trim().length < 5)}
-              onClick={() => write.mutate()}
-            >
-              {`Bring in ${view.new} new and ${view.changed} changed`}
-            </Button>
-            <Button size="sm" onClick={() => discard.mutate()}>
-              Leave it
-            </Button>
-            <span className="soft">Nothing is written before you press the green button.</span>
-          </div>
+          <ImportsDone />
         </>
       )}
-      {view?.written_at && <ImportReport view={view} onNext={() => setView(undefined)} />}
+      {view?.progress && <UnderWay view={view} />}
+      {view && !written && view.columns.length > 0 && (
+        <>
+          <FileForm view={view} onForm={(form) => look.mutate({ form })} />
+          <ColumnCards
+            view={view}
+            busy={busy}
+            onColumns={(columns) => look.mutate({ columns })}
+            onKey={(key) => look.mutate({ key })}
+          />
+          <ImportPreview view={view} />
+          <ConsentAsk
+            topic={view.topic ?? null}
+            ground={ground}
+            outlook={view.outlook}
+            named={view.topics_named}
+            onTopic={(topic) => look.mutate({ topic: topic ?? "", columns: columnPicks(view.columns) })}
+            onGround={setGround}
+          />
+          <Tags view={view} onTags={(tags) => look.mutate({ tags })} />
+          <End bringing={bringing} view={view} ground={ground} pending={write.isPending} />
+        </>
+      )}
+      {view && written && <ImportReport view={view} onNext={bringing.begin} />}
     </div>
   );
 }
 
-function DropPlace({ busy, onFile }: { busy: boolean; onFile: (file: File) => void }) {
-  const input = useRef<HTMLInputElement>(null);
-  const [over, setOver] = useState(false);
-  function drop(event: DragEvent) {
-    event.preventDefault();
-    setOver(false);
-    const file = event.dataTransfer.files[0];
-    if (file) onFile(file);
-  }
+function Tags({ view, onTags }: { view: ImportView; onTags: (tags: string[]) => void }) {
+  const { data: vocabulary } = useQuery(vocabularyQuery);
   return (
-    // biome-ignore lint/a11y/noStaticElementInteractions: dropping is an addition; the button does the same
-    <div
-      className={classes.drop}
-      data-over={over || undefined}
-      onDragOver={(event) => {
-        event.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={drop}
-    >
-      <h2>Drop a CSV file here</h2>
-      <p className="soft">
-        You will see what is new, changed and refused before anything is written. A row needs an e-mail
-        address or a contact number.
-      </p>
-      <Button variant="filled" size="sm" loading={busy} onClick={() => input.current?.click()}>
-        Choose a file
+    <TagsInput
+      label="Tags for everybody in this file"
+      placeholder="such as: open day 2026"
+      data={vocabulary?.tags ?? []}
+      value={view.tags}
+      onChange={onTags}
+    />
+  );
+}
+
+function UnderWay({ view }: { view: ImportView }) {
+  const { phase, done, total } = view.progress ?? { phase: "", done: 0, total: 1 };
+  const share = Math.round((100 * done) / Math.max(1, total));
+  return (
+    <div className={classes.way} role="status">
+      <span>
+        {phase[0]?.toUpperCase()}
+        {phase.slice(1)} … {phase === "reading" ? `${share} %` : `step ${done + 1} of ${total}`}
+      </span>
+      <Progress value={share} aria-label={phase} />
+      <span className="soft">This goes on by itself; you can leave this page.</span>
+    </div>
+  );
+}
+
+interface EndProps {
+  bringing: ReturnType<typeof useImport>;
+  view: ImportView;
+  ground: string;
+  pending: boolean;
+}
+
+function End({ bringing, view, ground, pending }: EndProps) {
+  const stated = view.topic !== null || Object.keys(view.topics_named).length > 0;
+  const doubtful = view.columns.some((column) => column.doubt === "date_order" && column.date_order === null);
+  const usable = view.new + view.changed + view.same;
+  return (
+    <div className={classes.end}>
+      <Button
+        variant="filled"
+        size="sm"
+        loading={pending}
+        disabled={usable === 0 || bringing.busy || (stated && ground.trim().length < 5)}
+        onClick={() => bringing.write.mutate({ topic: view.topic ?? null, ground })}
+      >
+        {`Bring in ${count(view.new)} new and ${count(view.changed)} changed`}
       </Button>
-      <input
-        ref={input}
-        type="file"
-        accept=".csv,.tsv,.txt,text/csv"
-        hidden
-        aria-label="CSV file"
-        onChange={(event) => {
-          const file = event.currentTarget.files?.[0];
-          if (file) onFile(file);
-          event.currentTarget.value = "";
-        }}
-      />
+      <Button size="sm" onClick={() => bringing.discard.mutate()}>
+        Leave it
+      </Button>
+      <span className="soft">
+        {doubtful
+          ? "A column of dates can be read in two ways: say above which is meant, or its rows are refused."
+          : "Nothing is written before you press the green button, and all of it can be undone afterwards."}
+      </span>
     </div>
   );
 }

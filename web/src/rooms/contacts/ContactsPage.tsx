@@ -1,66 +1,114 @@
-import { TextInput } from "@mantine/core";
-import { useDebouncedCallback } from "@mantine/hooks";
-import { useInfiniteQuery } from "@tanstack/react-query";
-import { useMemo, useRef, useState } from "react";
+import { Button } from "@mantine/core";
+import { useDisclosure } from "@mantine/hooks";
+import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { wordsOf } from "../../api";
-import { people } from "../../core/words";
+import { nextSort, resizeColumn } from "../../core/table";
+import { NO_TICKS, type Ticks, tickAll, tickedCount } from "../../core/ticks";
+import { count, people } from "../../core/words";
 import { ButtonLink, Empty, PageHead, Trouble, useKeys } from "../../ui";
 import classes from "./ContactsPage.module.css";
+import { AddPerson } from "./parts/AddPerson";
 import { ContactTable } from "./parts/ContactTable";
 import { PersonPanel } from "./parts/PersonPanel";
-import { contactsQuery } from "./queries";
+import { SelectionBar } from "./parts/SelectionBar";
+import { TableBar } from "./parts/TableBar";
+import { contactsQuery, countQuery } from "./queries";
+import { useColumns } from "./useColumns";
+
+export interface ContactsPlace {
+  search?: string | undefined;
+  criteria?: string | undefined;
+  sort?: string | undefined;
+  view?: number | undefined;
+  person?: number | undefined;
+}
 
 interface ContactsPageProps {
-  search: string;
-  person: number | undefined;
-  onSearch: (search: string) => void;
-  onPerson: (person: number | undefined) => void;
+  place: ContactsPlace;
+  onPlace: (change: ContactsPlace) => void;
 }
 
 /** The contact table, with one person beside it. */
-export function ContactsPage({ search, person, onSearch, onPerson }: ContactsPageProps) {
-  const [text, setText] = useState(search);
+export function ContactsPage({ place, onPlace }: ContactsPageProps) {
+  const { search = "", criteria = "", sort = "name", person } = place;
+  const wanted = useMemo(() => ({ search, criteria }), [search, criteria]);
+  const query = useInfiniteQuery(contactsQuery(wanted, sort));
+  const counted = useQuery(countQuery(wanted));
+  const everybody = useQuery(countQuery({ search: "", criteria: "" }));
+  const { columns, kinds, setColumns } = useColumns();
+  const [ticks, setTicks] = useState<Ticks>(NO_TICKS);
+  const [adding, add] = useDisclosure(false);
   const box = useRef<HTMLInputElement>(null);
-  const later = useDebouncedCallback(onSearch, 160);
-  const query = useInfiniteQuery(contactsQuery(search));
   const rows = useMemo(() => query.data?.pages.flatMap((page) => page.rows) ?? [], [query.data]);
-  const total = query.data?.pages[0]?.total ?? 0;
-  const close = () => onPerson(undefined);
-  useKeys({ "/": () => box.current?.focus(), Escape: close });
+  const matching = counted.data ?? rows.length;
+  const ticked = tickedCount(ticks, matching);
+  const close = useCallback(() => onPlace({ person: undefined }), [onPlace]);
+  // What is ticked was ticked among these people; among others it would mean something else.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the ticks go when what is looked for changes
+  useEffect(() => setTicks(NO_TICKS), [wanted]);
+  useKeys({
+    "/": () => box.current?.focus(),
+    Escape: () => (ticked > 0 ? setTicks(NO_TICKS) : close()),
+  });
+  const narrowed = search !== "" || criteria !== "";
+  const about =
+    counted.data === undefined
+      ? ""
+      : narrowed && everybody.data !== undefined
+        ? `${count(matching)} of ${people(everybody.data)}`
+        : people(matching);
+  const fault = query.error ?? counted.error;
   return (
     <div className={classes.page} data-beside={person !== undefined || undefined}>
       <div className={classes.list}>
-        <PageHead title="Contacts" about={query.data && (search ? `${people(total)} found` : people(total))}>
+        <PageHead title="Contacts" about={about}>
+          <ButtonLink to="/contacts/suppression">Suppression list</ButtonLink>
+          <Button onClick={add.open}>Add a person</Button>
           <ButtonLink to="/contacts/bring-in" variant="filled">
             Bring people in
           </ButtonLink>
         </PageHead>
-        <TextInput
-          ref={box}
-          className={classes.search}
-          aria-label="Search contacts"
-          placeholder="Name, address, number, town …"
-          value={text}
-          rightSection={<kbd>/</kbd>}
-          onChange={(event) => {
-            setText(event.currentTarget.value);
-            later(event.currentTarget.value);
-          }}
+        <TableBar
+          box={box}
+          place={place}
+          columns={columns}
+          kinds={kinds}
+          onPlace={onPlace}
+          onColumns={setColumns}
         />
-        {query.isError && <Trouble>{wordsOf(query.error)}</Trouble>}
-        {query.isSuccess && rows.length === 0 && (
-          <Empty title={search ? "Nobody is found" : "There is nobody yet"}>
-            {search
-              ? "Every word must occur somewhere in the record."
-              : "Bring people in from a CSV file to begin."}
+        {ticked > 0 && (
+          <SelectionBar
+            ticks={ticks}
+            wanted={wanted}
+            matching={matching}
+            columns={columns}
+            kinds={kinds}
+            onTickAll={() => setTicks(tickAll())}
+            onDone={() => setTicks(NO_TICKS)}
+          />
+        )}
+        {fault && <Trouble>{wordsOf(fault)}</Trouble>}
+        {query.isSuccess && !fault && rows.length === 0 && (
+          <Empty title={narrowed ? "Nobody is found" : "There is nobody yet"}>
+            {narrowed
+              ? "Every word must occur somewhere in the record, and every condition must hold."
+              : "Bring people in from a file, or add somebody by hand."}
           </Empty>
         )}
         {rows.length > 0 && (
           <ContactTable
             rows={rows}
-            total={total}
+            total={matching}
+            columns={columns}
+            kinds={kinds}
+            sort={sort}
+            ticks={ticks}
             chosen={person}
-            onChoose={onPerson}
+            onChoose={(id) => onPlace({ person: id })}
+            onTicks={setTicks}
+            onSort={(key) => onPlace({ sort: nextSort(sort, key) })}
+            onResize={(key, width) => setColumns(resizeColumn(columns, key, width))}
             onMore={() => {
               if (query.hasNextPage && !query.isFetching) query.fetchNextPage();
             }}
@@ -68,6 +116,7 @@ export function ContactsPage({ search, person, onSearch, onPerson }: ContactsPag
         )}
       </div>
       {person !== undefined && <PersonPanel key={person} id={person} onClose={close} />}
+      <AddPerson opened={adding} onClose={add.close} onAdded={(id) => onPlace({ person: id })} />
     </div>
   );
 }

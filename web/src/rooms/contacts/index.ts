@@ -1,2 +1,4 @@
 export { BringInPage } from "./BringInPage";
-export { ContactsPage } from "./ContactsPage";
+export { ContactsPage, type ContactsPlace } from "./ContactsPage";
+export { RecordPage } from "./RecordPage";
+export { SuppressionPage } from "./SuppressionPage";

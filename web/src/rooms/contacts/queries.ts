@@ -1,23 +1,74 @@
-import { infiniteQueryOptions, queryOptions } from "@tanstack/react-query";
+import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/react-query";
 import { client, take } from "../../api";
 
 export const PAGE = 100;
 
-export const contactsQuery = (search: string) =>
+export interface Wanted {
+  search: string;
+  criteria: string;
+}
+
+export const contactsQuery = (wanted: Wanted, sort: string) =>
   infiniteQueryOptions({
-    queryKey: ["contacts", "table", search],
+    queryKey: ["contacts", "table", wanted, sort],
     queryFn: ({ pageParam }) =>
       take(
         client.GET("/api/contacts", {
-          params: { query: { search, limit: PAGE, ...(pageParam ? { after: pageParam } : {}) } },
+          params: { query: { ...wanted, sort, limit: PAGE, ...(pageParam ? { after: pageParam } : {}) } },
         }),
       ),
     initialPageParam: "",
     getNextPageParam: (page) => page.after ?? undefined,
+    placeholderData: keepPreviousData,
+  });
+
+export const countQuery = (wanted: Wanted) =>
+  queryOptions({
+    queryKey: ["contacts", "count", wanted],
+    queryFn: () => take(client.GET("/api/contacts/count", { params: { query: wanted } })),
+    placeholderData: keepPreviousData,
   });
 
 export const personQuery = (id: number) =>
   queryOptions({
     queryKey: ["contacts", "person", id],
     queryFn: () => take(client.GET("/api/contacts/{contact_id}", { params: { path: { contact_id: id } } })),
+  });
+
+export const viewsQuery = queryOptions({
+  queryKey: ["contacts", "views"],
+  queryFn: () => take(client.GET("/api/contact-views")),
+});
+
+export const importsQuery = queryOptions({
+  queryKey: ["imports"],
+  queryFn: () => take(client.GET("/api/imports")),
+});
+
+export const recordQuery = (id: number, asOf: string | undefined) =>
+  queryOptions({
+    queryKey: ["contacts", "record", id, asOf],
+    queryFn: () =>
+      take(
+        client.GET("/api/contacts/{contact_id}/record", {
+          params: { path: { contact_id: id }, query: asOf ? { as_of: asOf } : {} },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+
+export const suppressionsQuery = (search: string, reason: string | undefined) =>
+  infiniteQueryOptions({
+    queryKey: ["suppressions", search, reason],
+    queryFn: ({ pageParam }) =>
+      take(
+        client.GET("/api/suppressions", {
+          params: {
+            query: { search, ...(reason ? { reason } : {}), ...(pageParam ? { before: pageParam } : {}) },
+          },
+        }),
+      ),
+    initialPageParam: 0,
+    getNextPageParam: (page) => page.before ?? undefined,
+    placeholderData: keepPreviousData,
   });

@@ -9,13 +9,20 @@ interface ConsentAskProps {
   topic: string | null;
   ground: string;
   outlook: Schemas["ConsentOutlook"] | null | undefined;
+  /** How many rows name a topic in a column of their own, by the topic's key. */
+  named: Record<string, number>;
   onTopic: (topic: string | null) => void;
   onGround: (ground: string) => void;
 }
 
 /** Have these people opted in, to what, and on what ground? Asked, never assumed. */
-export function ConsentAsk({ topic, ground, outlook, onTopic, onGround }: ConsentAskProps) {
+export function ConsentAsk({ topic, ground, outlook, named, onTopic, onGround }: ConsentAskProps) {
   const { data: vocabulary } = useQuery(vocabularyQuery);
+  const told = Object.entries(named).map(([key, n]) => {
+    const name = vocabulary?.topics.find((one) => one.key === key)?.name ?? key;
+    return `${people(n)} to ${name}`;
+  });
+  const stated = topic !== null || told.length > 0;
   return (
     <section className={classes.ask}>
       <h2>Have these people opted in?</h2>
@@ -32,15 +39,18 @@ export function ConsentAsk({ topic, ground, outlook, onTopic, onGround }: Consen
         <TextInput
           label="On what ground"
           placeholder="Signed the list at the open day, 14 June 2026"
-          disabled={topic === null}
+          disabled={!stated}
           value={ground}
           onChange={(event) => onGround(event.currentTarget.value)}
-          required={topic !== null}
+          required={stated}
         />
       </div>
       <p className="soft">
+        {told.length > 0 && `By their column: ${told.join(", ")}. `}
         {topic === null
-          ? "They will be contacts, and no campaign will reach them until they opt in."
+          ? told.length > 0
+            ? ""
+            : "They will be contacts, and no campaign will reach them until they opt in."
           : outlook
             ? `${people(outlook.subscribed)} will be opted in, ${people(outlook.already)} are already.` +
               (outlook.left > 0

@@ -1,27 +1,39 @@
 import { useQuery } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
-import { type KeyboardEvent, useEffect, useRef, useState } from "react";
+import { type KeyboardEvent, type MouseEvent, useEffect, useRef, useState } from "react";
 import { type Schemas, vocabularyQuery } from "../../../api";
-import { fieldValue } from "../../../core/words";
+import type { Column, ColumnKind } from "../../../core/table";
+import { isTicked, type Ticks, tickPage, tickRange, toggleTick } from "../../../core/ticks";
+import { count } from "../../../core/words";
+import { Cell } from "./Cell";
 import classes from "./ContactTable.module.css";
+import { HeadCell } from "./HeadCell";
 
 type Row = Schemas["ContactRow"];
-type Field = Schemas["FieldView"];
 
 interface ContactTableProps {
   rows: Row[];
-  /** How many there are, loaded or not. */
+  /** How many match, loaded or not. */
   total: number;
+  columns: Column[];
+  kinds: ColumnKind[];
+  sort: string;
+  ticks: Ticks;
   chosen: number | undefined;
   onChoose: (id: number) => void;
+  onTicks: (ticks: Ticks) => void;
+  onSort: (key: string) => void;
+  onResize: (key: string, width: number) => void;
   /** More rows are wanted: the end of the loaded ones is near. */
   onMore: () => void;
 }
 
 const HEIGHT = 34;
+const TICK_WIDTH = 38;
 
-/** Contacts in rows; only those on screen are drawn. */
-export function ContactTable({ rows, total, chosen, onChoose, onMore }: ContactTableProps) {
+/** Contacts in rows; only those on screen are drawn. Arrows move, Enter opens, Space ticks, Shift ticks a stretch. */
+export function ContactTable(props: ContactTableProps) {
+  const { rows, total, columns, kinds, sort, ticks, chosen, onChoose, onTicks, onMore } = props;
   const { data: vocabulary } = useQuery(vocabularyQuery);
   const box = useRef<HTMLDivElement>(null);
   const [at, setAt] = useState(-1);
@@ -33,24 +45,42 @@ export function ContactTable({ rows, total, chosen, onChoose, onMore }: ContactT
   });
   const items = virtual.getVirtualItems();
   const last = items.at(-1)?.index ?? 0;
+  const order = rows.map((row) => row.id);
   useEffect(() => {
     if (last > rows.length - 30 && rows.length < total) onMore();
   }, [last, rows.length, total, onMore]);
+  function tick(id: number, shift: boolean) {
+    onTicks(shift ? tickRange(ticks, order, id) : toggleTick(ticks, id));
+  }
   function press(event: KeyboardEvent) {
+    if (event.target !== box.current) return;
     const step = { ArrowDown: 1, ArrowUp: -1, PageDown: 15, PageUp: -15 }[event.key];
+    const row = rows[at];
     if (step) {
       event.preventDefault();
       const next = Math.min(rows.length - 1, Math.max(0, at + step));
       setAt(next);
       virtual.scrollToIndex(next);
-      const row = rows[next];
-      if (chosen !== undefined && row) onChoose(row.id);
-    }
-    const row = rows[at];
-    if (event.key === "Enter" && row) onChoose(row.id);
+      const ahead = rows[next];
+      if (event.shiftKey && ahead)
+        onTicks(tickRange(ticks.anchor === null && row ? toggleTick(ticks, row.id) : ticks, order, ahead.id));
+      else if (chosen !== undefined && ahead) onChoose(ahead.id);
+    } else if (event.key === " " && row) {
+      event.preventDefault();
+      tick(row.id, event.shiftKey);
+    } else if (event.key === "a" && (event.ctrlKey || event.metaKey)) {
+      event.preventDefault();
+      onTicks(tickPage({ ...ticks, ids: new Set() }, order));
+    } else if (event.key === "Enter" && row) onChoose(row.id);
   }
-  const own = ownColumns(vocabulary?.fields ?? []);
-  const topics = new Map(vocabulary?.topics.map((topic) => [topic.key, topic.name]));
+  function click(event: MouseEvent, index: number, id: number) {
+    setAt(index);
+    if (event.shiftKey || event.ctrlKey || event.metaKey) tick(id, event.shiftKey);
+    else onChoose(id);
+  }
+  const template = `${TICK_WIDTH}px ${columns.map((one) => `${one.width}px`).join(" ")} minmax(0, 1fr)`;
+  const width = TICK_WIDTH + columns.reduce((sum, one) => sum + one.width, 0);
+  const every = order.length > 0 && order.every((id) => isTicked(ticks, id));
   return (
     <div
       ref={box}
@@ -58,71 +88,79 @@ export function ContactTable({ rows, total, chosen, onChoose, onMore }: ContactT
       role="grid"
       aria-label="Contacts"
       aria-rowcount={total + 1}
+      aria-multiselectable="true"
       tabIndex={0}
       onKeyDown={press}
     >
-      <div className={classes.head} role="row" tabIndex={-1}>
-        {["Name", "Address", ...own.map((field) => field.label), "Topics"].map((name) => (
-          <div key={name} role="columnheader" tabIndex={-1}>
-            {name}
-          </div>
+      <div
+        className={classes.head}
+        role="row"
+        tabIndex={-1}
+        style={{ gridTemplateColumns: template, minWidth: width }}
+      >
+        <div role="columnheader" tabIndex={-1} className={classes.tick}>
+          <input
+            type="checkbox"
+            aria-label={`Tick the ${count(rows.length)} that are loaded`}
+            checked={every}
+            onChange={() => onTicks(tickPage(ticks, order))}
+          />
+        </div>
+        {columns.map((column) => (
+          <HeadCell
+            key={column.key}
+            column={column}
+            kind={kinds.find((kind) => kind.key === column.key)}
+            sort={sort}
+            onSort={() => props.onSort(column.key)}
+            onResize={(next) => props.onResize(column.key, next)}
+          />
         ))}
       </div>
-      <div style={{ height: virtual.getTotalSize(), position: "relative" }} role="rowgroup">
+      <div style={{ height: virtual.getTotalSize(), position: "relative", minWidth: width }} role="rowgroup">
         {items.map((item) => {
           const row = rows[item.index];
-          return row ? (
+          if (!row) return null;
+          const ticked = isTicked(ticks, row.id);
+          return (
             // biome-ignore lint/a11y/useKeyWithClickEvents: the grid itself takes the keys
             <div
               key={row.id}
               role="row"
               tabIndex={-1}
               aria-rowindex={item.index + 2}
-              aria-selected={row.id === chosen}
+              aria-selected={ticked}
+              aria-current={row.id === chosen || undefined}
               className={classes.row}
               data-at={item.index === at || undefined}
-              style={{ transform: `translateY(${item.start}px)`, height: HEIGHT }}
-              onClick={() => {
-                setAt(item.index);
-                onChoose(row.id);
+              style={{
+                transform: `translateY(${item.start}px)`,
+                height: HEIGHT,
+                gridTemplateColumns: template,
               }}
+              onClick={(event) => click(event, item.index, row.id)}
             >
-              <Cells row={row} own={own} topics={topics} />
+              <div role="gridcell" tabIndex={-1} className={classes.tick}>
+                <input
+                  type="checkbox"
+                  tabIndex={-1}
+                  aria-label={`Tick ${row.first_name ?? ""} ${row.last_name ?? row.address ?? ""}`}
+                  checked={ticked}
+                  readOnly
+                  onClick={(event) => {
+                    event.stopPropagation();
+                    setAt(item.index);
+                    tick(row.id, event.shiftKey);
+                  }}
+                />
+              </div>
+              {columns.map((column) => (
+                <Cell key={column.key} row={row} column={column.key} vocabulary={vocabulary} />
+              ))}
             </div>
-          ) : null;
+          );
         })}
       </div>
     </div>
-  );
-}
-
-const STANDARD = ["address", "first_name", "last_name", "language", "contact_no"];
-
-/** The organisation's own fields that say most in a line: its first choice and its first text. */
-function ownColumns(fields: Field[]): Field[] {
-  const own = fields.filter((field) => !STANDARD.includes(field.key));
-  return ["choice", "text"].flatMap((type) => own.find((field) => field.type === type) ?? []);
-}
-
-function Cells({ row, own, topics }: { row: Row; own: Field[]; topics: Map<string, string> }) {
-  const name = [row.first_name, row.last_name].filter(Boolean).join(" ");
-  return (
-    <>
-      <div role="gridcell" tabIndex={-1} className={classes.name}>
-        <bdi>{name || <span className="faint">no name</span>}</bdi>
-      </div>
-      <div role="gridcell" tabIndex={-1}>
-        {row.address ?? <span className={classes.held}>no address</span>}
-        {row.suppressed && <span className={classes.held}> · suppressed</span>}
-      </div>
-      {own.map((field) => (
-        <div key={field.key} role="gridcell" tabIndex={-1}>
-          {fieldValue(row.record[field.key], field.type)}
-        </div>
-      ))}
-      <div role="gridcell" tabIndex={-1} className="soft">
-        {row.topics.map((key) => topics.get(key) ?? key).join(", ")}
-      </div>
-    </>
   );
 }

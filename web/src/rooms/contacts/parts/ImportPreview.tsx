@@ -1,107 +1,43 @@
-import { Loader, NativeSelect, SegmentedControl } from "@mantine/core";
+import { SegmentedControl } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { type Schemas, vocabularyQuery } from "../../../api";
-import { count, fieldValue } from "../../../core/words";
-import { Trouble } from "../../../ui";
+import { count, fieldValue, people } from "../../../core/words";
 import classes from "./ImportPreview.module.css";
 
 type View = Schemas["ImportView"];
 
-const ENCODINGS = [
-  "utf-8",
-  "windows-1252",
-  "iso-8859-2",
-  "windows-1250",
-  "iso-8859-7",
-  "shift_jis",
-  "utf-16",
-];
-
-interface ImportPreviewProps {
-  view: View;
-  busy: boolean;
-  onColumns: (columns: (string | null)[]) => void;
-  onEncoding: (encoding: string) => void;
-}
-
-/** What a file would do, before anything is written. */
-export function ImportPreview({ view, busy, onColumns, onEncoding }: ImportPreviewProps) {
+/** What a file would do, row by row, before anything is written. */
+export function ImportPreview({ view }: { view: View }) {
   const { data: vocabulary } = useQuery(vocabularyQuery);
-  const [shown, setShown] = useState<"new" | "changed" | "refused">(
-    view.refused > 0 ? "refused" : view.changed > 0 ? "changed" : "new",
-  );
+  const [chosen, setShown] = useState<"new" | "changed" | "refused">();
+  const shown = chosen ?? (view.refused > 0 ? "refused" : view.changed > 0 ? "changed" : "new");
   const fields = vocabulary?.fields ?? [];
-  const columns = view.columns.map((column) => column.field);
-  const keyed = columns.includes("address") || columns.includes("contact_no");
+  const changes = Object.entries(view.changed_fields).sort((one, other) => other[1] - one[1]);
   return (
-    <>
-      {view.guessed_encoding && (
-        <Trouble tone="held">
-          This file is not written in UTF-8. It was read as{" "}
-          <NativeSelect
-            className={classes.inline}
-            size="xs"
-            aria-label="Encoding"
-            data={ENCODINGS}
-            value={view.encoding}
-            onChange={(event) => onEncoding(event.currentTarget.value)}
-          />
-          . If names look wrong below, choose another encoding.
-        </Trouble>
+    <section aria-label="What it would do">
+      <SegmentedControl
+        aria-label="Rows to show"
+        value={shown}
+        onChange={(next) => setShown(next as typeof shown)}
+        data={[
+          { value: "new", label: `${count(view.new)} new` },
+          { value: "changed", label: `${count(view.changed)} changed` },
+          { value: "refused", label: `${count(view.refused)} refused` },
+        ]}
+      />
+      <span className={`soft ${classes.same}`}>{count(view.same)} are the same and stay as they are</span>
+      {shown === "changed" && changes.length > 0 && (
+        <p className="soft">
+          {changes.map(([key, n]) => `${labelOf(fields, key)} of ${people(n)}`).join(", ")}
+        </p>
       )}
-      {!keyed && <Trouble>Choose the column that holds the e-mail addresses or the contact numbers.</Trouble>}
-      <section>
-        <h2>Columns {busy && <Loader size={13} />}</h2>
-        <div className={classes.columns}>
-          {view.columns.map((column, index) => (
-            <div
-              key={column.header || index}
-              className={classes.column}
-              data-out={column.field === null || undefined}
-            >
-              <b title={column.header}>{column.header || <span className="faint">no name</span>}</b>
-              <span className={classes.samples}>{column.samples.join(" · ") || "blank"}</span>
-              <NativeSelect
-                size="xs"
-                aria-label={`Field for ${column.header}`}
-                value={column.field ?? ""}
-                data={[
-                  { value: "", label: "leave out" },
-                  ...fields.map((field) => ({
-                    value: field.key,
-                    label: field.label,
-                    disabled: field.key !== column.field && columns.includes(field.key),
-                  })),
-                ]}
-                onChange={(event) => {
-                  const chosen = event.currentTarget.value || null;
-                  onColumns(columns.map((key, at) => (at === index ? chosen : key)));
-                }}
-              />
-            </div>
-          ))}
-        </div>
-      </section>
-      <section>
-        <SegmentedControl
-          aria-label="Rows to show"
-          value={shown}
-          onChange={(next) => setShown(next as typeof shown)}
-          data={[
-            { value: "new", label: `${count(view.new)} new` },
-            { value: "changed", label: `${count(view.changed)} changed` },
-            { value: "refused", label: `${count(view.refused)} refused` },
-          ]}
-        />
-        <span className={`soft ${classes.same}`}>{count(view.same)} are the same and stay as they are</span>
-        <div className={classes.rows}>
-          {shown === "new" && <NewRows view={view} fields={fields} />}
-          {shown === "changed" && <ChangedRows view={view} fields={fields} />}
-          {shown === "refused" && <RefusedRows view={view} />}
-        </div>
-      </section>
-    </>
+      <div className={classes.rows}>
+        {shown === "new" && <NewRows view={view} fields={fields} />}
+        {shown === "changed" && <ChangedRows view={view} fields={fields} />}
+        {shown === "refused" && <RefusedRows view={view} />}
+      </div>
+    </section>
   );
 }
 

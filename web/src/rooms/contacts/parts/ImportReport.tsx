@@ -3,6 +3,7 @@ import type { Schemas } from "../../../api";
 import { count, people } from "../../../core/words";
 import { ButtonLink, Diamond } from "../../../ui";
 import classes from "./ImportReport.module.css";
+import { UndoImport } from "./UndoImport";
 
 /** What was brought in, with the refused rows as a file to mend. */
 export function ImportReport({ view, onNext }: { view: Schemas["ImportView"]; onNext: () => void }) {
@@ -28,6 +29,7 @@ export function ImportReport({ view, onNext }: { view: Schemas["ImportView"]; on
           </Button>
         )}
         <Button onClick={onNext}>Bring in another file</Button>
+        <UndoImport id={view.id} undone={view.state === "undone"} />
         <ButtonLink to="/contacts" variant="filled">
           See the contacts
         </ButtonLink>

@@ -1,0 +1,126 @@
+"""Bringing people in.
+
+Looking at a file and writing it are jobs. A request waits a moment for its job; what takes longer goes on by itself, and
+the answer says how far it is.
+"""
+
+from collections.abc import Iterator
+from concurrent.futures import Future
+from concurrent.futures import TimeoutError as NotReady
+from functools import partial
+from typing import Annotated, Any
+
+from fastapi import APIRouter, File, Response, UploadFile
+
+from uvarovite.api.context import Context, User
+from uvarovite.api.schemas.contacts import ImportLook, ImportWrite, PastedCells
+from uvarovite.services import import_jobs, import_undo, imports
+from uvarovite.services.import_views import ImportLine, ImportView, UndoneView
+from uvarovite.services.imports import ColumnChoice, LookChange
+
+router = APIRouter(prefix="/api", tags=["imports"])
+
+# Long enough for a few thousand rows, short enough that nobody wonders.
+_PATIENCE_SECONDS = 2.5
+
+
+def _answer(context: Context, import_id: int, job: "Future[ImportView]") -> ImportView:
+    try:
+        return job.result(timeout=_PATIENCE_SECONDS)
+    except NotReady:
+        return imports.get_import(context.database, import_id)
+
+
+def _look(context: Context, import_id: int, change: LookChange, *, forget: bool) -> ImportView:
+    work = partial(
+        import_jobs.look_job,
+        context.database,
+        import_id,
+        hasher=context.hash_address,
+        clock=context.clock,
+        change=change,
+        forget=forget,
+    )
+    return _answer(context, import_id, context.jobs.submit(work))
+
+
+def _bring(context: Context, user_id: int, filename: str, content: Iterator[bytes]) -> ImportView:
+    import_id = imports.keep_file(
+        context.database, filename=filename, content=content, user_id=user_id, now=context.clock()
+    )
+    return _look(context, import_id, imports.NO_CHANGE, forget=True)
+
+
+@router.get("/imports")
+def import_list(user: User, context: Context) -> list[ImportLine]:
+    """The imports that were written, latest first."""
+    return imports.import_list(context.database)
+
+
+@router.post("/imports")
+def look_at_file(user: User, context: Context, file: Annotated[UploadFile, File()]) -> ImportView:
+    """Read a file and say what it would do; nothing of it is written yet."""
+    content = iter(lambda: file.file.read(1 << 20), b"")
+    return _bring(context, user.user_id, file.filename or "contacts.csv", content)
+
+
+@router.post("/imports/cells")
+def look_at_cells(body: PastedCells, user: User, context: Context) -> ImportView:
+    """The same for cells pasted from a spreadsheet."""
+    return _bring(context, user.user_id, "pasted cells", iter([body.text.encode()]))
+
+
+@router.get("/imports/{import_id}")
+def get_import(import_id: int, user: User, context: Context) -> ImportView:
+    """An import as it stands."""
+    return imports.get_import(context.database, import_id)
+
+
+@router.post("/imports/{import_id}/look")
+def look_again(import_id: int, body: ImportLook, user: User, context: Context) -> ImportView:
+    """The same file with other columns, another form, key, topic or tags."""
+    form: dict[str, Any] | None = body.form.model_dump(exclude_unset=True) if body.form else None
+    change = LookChange(
+        form=form,
+        columns=[ColumnChoice(**one.model_dump()) for one in body.columns] if body.columns is not None else None,
+        key=body.key,
+        topic=body.topic,
+        tags=body.tags,
+    )
+    return _look(context, import_id, change, forget=False)
+
+
+@router.post("/imports/{import_id}/write")
+def write_import(import_id: int, body: ImportWrite, user: User, context: Context) -> ImportView:
+    """Write a file that was looked at."""
+    work = partial(
+        import_jobs.write_job,
+        context.database,
+        import_id,
+        topic=body.topic,
+        ground=body.ground,
+        user_id=user.user_id,
+        clock=context.clock,
+    )
+    return _answer(context, import_id, context.jobs.submit(work))
+
+
+@router.post("/imports/{import_id}/undo")
+def undo_import(import_id: int, user: User, context: Context) -> UndoneView:
+    """Take a whole import back."""
+    return import_undo.undo_import(context.database, import_id, user_id=user.user_id, now=context.clock())
+
+
+@router.delete("/imports/{import_id}", status_code=204)
+def discard_import(import_id: int, user: User, context: Context) -> None:
+    """Forget a file that was looked at and not written."""
+    imports.discard_import(context.database, import_id)
+
+
+@router.get("/imports/{import_id}/refused", response_class=Response)
+def refused_file(import_id: int, user: User, context: Context) -> Response:
+    """The refused rows as a CSV file, to mend and bring in again."""
+    name, text = import_undo.refused_file(context.database, import_id)
+    safe = "".join(sign if sign.isascii() and (sign.isalnum() or sign in " .-_") else "_" for sign in name)
+    headers = {"Content-Disposition": f'attachment; filename="{safe}"'}
+    return Response(text.encode("utf-8"), media_type="text/csv; charset=utf-8", headers=headers)

@@ -1,0 +1,105 @@
+"""One person changed by hand, and what is known about them for a data request."""
+
+from datetime import date
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Query, Response
+from fastapi.responses import ORJSONResponse
+
+from uvarovite.api.context import Context, User
+from uvarovite.api.schemas.people import ConsentEntry, NewPerson, NoteText, SuppressEntry, TagChange, ValueChange, Why
+from uvarovite.services import consent_records, editing
+from uvarovite.services.consent_records import ConsentRecord
+
+router = APIRouter(prefix="/api", tags=["people"])
+
+
+@router.post("/contacts")
+def add_person(body: NewPerson, user: User, context: Context) -> int:
+    """Make a contact by hand; its id."""
+    return editing.add_person(
+        context.database, body.values, hasher=context.hash_address, user_id=user.user_id, now=context.clock()
+    )
+
+
+@router.put("/contacts/{contact_id}/values/{key}", status_code=204)
+def change_value(contact_id: int, key: str, body: ValueChange, user: User, context: Context) -> None:
+    """Give one field another value."""
+    editing.change_value(
+        context.database,
+        contact_id,
+        key=key,
+        before=body.before,
+        text=body.text,
+        hasher=context.hash_address,
+        user_id=user.user_id,
+        now=context.clock(),
+    )
+
+
+@router.post("/contacts/{contact_id}/tags", status_code=204)
+def change_tag(contact_id: int, body: TagChange, user: User, context: Context) -> None:
+    """Put a tag on, or take it off."""
+    editing.change_tag(context.database, contact_id, body.name, put=body.put, user_id=user.user_id, now=context.clock())
+
+
+@router.post("/contacts/{contact_id}/notes", status_code=204)
+def add_note(contact_id: int, body: NoteText, user: User, context: Context) -> None:
+    """Write something down."""
+    editing.add_note(context.database, contact_id, body.text, user_id=user.user_id, now=context.clock())
+
+
+@router.post("/contacts/{contact_id}/consent", status_code=204)
+def record_consent(contact_id: int, body: ConsentEntry, user: User, context: Context) -> None:
+    """Enter what a person said about a topic."""
+    editing.record_consent(
+        context.database,
+        contact_id,
+        topic=body.topic,
+        kind=body.kind,
+        wording=body.wording,
+        until=body.until,
+        user_id=user.user_id,
+        now=context.clock(),
+    )
+
+
+@router.post("/contacts/{contact_id}/suppression", status_code=204)
+def suppress_person(contact_id: int, body: SuppressEntry, user: User, context: Context) -> None:
+    """Put a person's address on the suppression list."""
+    editing.suppress_person(
+        context.database, contact_id, topic=body.topic, why=body.why, user_id=user.user_id, now=context.clock()
+    )
+
+
+@router.post("/suppressions/{suppression_id}/lift", status_code=204)
+def lift_suppression(suppression_id: int, body: Why, user: User, context: Context) -> None:
+    """Take an entry off the suppression list."""
+    editing.lift_suppression(context.database, suppression_id, why=body.why, user_id=user.user_id, now=context.clock())
+
+
+AsOf = Annotated[date | None, Query()]
+
+
+@router.get("/contacts/{contact_id}/record")
+def consent_record(contact_id: int, user: User, context: Context, as_of: AsOf = None) -> ConsentRecord:
+    """One page about one person, as of a day."""
+    return consent_records.consent_record(context.database, contact_id, as_of=as_of, now=context.clock())
+
+
+@router.get("/contacts/{contact_id}/record.json", response_class=ORJSONResponse)
+def record_json(contact_id: int, user: User, context: Context) -> Any:
+    """All that is known about a person, as JSON."""
+    record = consent_records.consent_record(context.database, contact_id, as_of=None, now=context.clock())
+    headers = {"Content-Disposition": f'attachment; filename="person {contact_id}.json"'}
+    return ORJSONResponse(consent_records.record_as_json(record), headers=headers)
+
+
+@router.get("/contacts/{contact_id}/record.csv", response_class=Response)
+def record_csv(contact_id: int, user: User, context: Context) -> Response:
+    """The same as CSV."""
+    record = consent_records.consent_record(context.database, contact_id, as_of=None, now=context.clock())
+    headers = {"Content-Disposition": f'attachment; filename="person {contact_id}.csv"'}
+    return Response(
+        consent_records.record_as_csv(record).encode(), media_type="text/csv; charset=utf-8", headers=headers
+    )

@@ -1,0 +1,54 @@
+"""Requests about one person."""
+
+from datetime import datetime
+from typing import Any
+
+from pydantic import BaseModel, Field
+
+
+class NewPerson(BaseModel):
+    """Texts by field key."""
+
+    values: dict[str, str] = Field(max_length=300)
+
+
+class ValueChange(BaseModel):
+    """A field's new value as text, and the stored value that stood on screen."""
+
+    before: Any = None
+    text: str = Field(max_length=50_000)
+
+
+class TagChange(BaseModel):
+    """A tag to put on or to take off."""
+
+    name: str = Field(max_length=200)
+    put: bool
+
+
+class NoteText(BaseModel):
+    """What to write down."""
+
+    text: str = Field(max_length=20_000)
+
+
+class ConsentEntry(BaseModel):
+    """What a person said about a topic, and how. `until` ends a pause."""
+
+    topic: str = Field(max_length=100)
+    kind: str = Field(max_length=20)
+    wording: str = Field(max_length=1_000)
+    until: datetime | None = None
+
+
+class SuppressEntry(BaseModel):
+    """For everything, or for one topic by its key."""
+
+    topic: str | None = Field(default=None, max_length=100)
+    why: str = Field(max_length=1_000)
+
+
+class Why(BaseModel):
+    """A reason."""
+
+    why: str = Field(max_length=1_000)

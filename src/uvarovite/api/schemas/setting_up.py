@@ -1,0 +1,58 @@
+"""Requests about fields, topics and the suppression list."""
+
+from pydantic import BaseModel, Field
+
+from uvarovite.services.fields import FieldDraft
+
+
+class FieldSave(BaseModel):
+    """A field as edited; `parts` are those of a list's records."""
+
+    key: str = Field(max_length=80)
+    label: str = Field(max_length=200)
+    type: str = Field(max_length=20)
+    currency: str | None = Field(default=None, max_length=3)
+    choices: list[str] = Field(default_factory=list, max_length=1_000)
+    parts: list["FieldSave"] = Field(default_factory=list, max_length=50)
+    help: str = Field(default="", max_length=1_000)
+
+    def draft(self) -> FieldDraft:
+        """What the service takes."""
+        return FieldDraft(
+            key=self.key,
+            label=self.label,
+            type=self.type,
+            currency=self.currency,
+            choices=tuple(self.choices),
+            parts=tuple(part.draft() for part in self.parts),
+            help=self.help,
+        )
+
+
+class FieldChange(FieldSave):
+    """A change of a field; `lose` is how many values' loss was seen and accepted."""
+
+    lose: int = 0
+
+
+class Order(BaseModel):
+    """Keys in their order."""
+
+    keys: list[str] = Field(max_length=500)
+
+
+class TopicSave(BaseModel):
+    """A topic as edited; the key counts for a new one only."""
+
+    key: str = Field(default="", max_length=80)
+    name: str = Field(max_length=200)
+    description: str = Field(default="", max_length=2_000)
+    identity_id: int | None = None
+    edition: int | None = None
+
+
+class SuppressText(BaseModel):
+    """An address or a domain, and why."""
+
+    text: str = Field(max_length=400)
+    why: str = Field(max_length=1_000)

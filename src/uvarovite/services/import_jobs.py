@@ -1,0 +1,74 @@
+"""Looking at a file and writing it as jobs: their state and progress are told to whoever asks, a failure too."""
+
+import time
+from collections.abc import Callable
+from contextlib import suppress
+from datetime import datetime
+
+from uvarovite.services.errors import ServiceRefusal
+from uvarovite.services.import_views import ImportView
+from uvarovite.services.imports import Hash, LookChange, Step, discard_import, look, set_state, write_import
+from uvarovite.store.database import Database
+from uvarovite.store.staging import put_progress
+from uvarovite.store.tables import ImportState
+
+# Often enough for a bar to move, seldom enough to cost nothing.
+_TELL_SECONDS = 0.4
+
+
+def teller(database: Database, import_id: int, clock: Callable[[], datetime]) -> Step:
+    """A function that notes how far an import has come, in transactions of its own."""
+    told = float("-inf")
+
+    def step(phase: str, done: int, total: int) -> None:
+        nonlocal told
+        if phase != "reading" or time.monotonic() - told > _TELL_SECONDS:
+            told = time.monotonic()
+            with database.transaction() as tx:
+                put_progress(tx, import_id, phase=phase, done=done, total=total, now=clock())
+
+    return step
+
+
+def look_job(
+    database: Database,
+    import_id: int,
+    *,
+    hasher: Hash,
+    clock: Callable[[], datetime],
+    change: LookChange,
+    forget: bool,
+) -> ImportView:
+    """Look at a file. With `forget`, a file that cannot be read is not kept. Raises what `look` raises."""
+    step = teller(database, import_id, clock)
+    if not forget:
+        set_state(database, import_id, ImportState.READING)
+    try:
+        return look(database, import_id, hasher=hasher, now=clock(), change=change, step=step)
+    except ServiceRefusal as fault:
+        with suppress(ServiceRefusal):
+            if forget:
+                discard_import(database, import_id)
+            else:
+                set_state(database, import_id, ImportState.LOOKED, fault.message)
+        raise
+
+
+def write_job(
+    database: Database,
+    import_id: int,
+    *,
+    topic: str | None,
+    ground: str,
+    user_id: int | None,
+    clock: Callable[[], datetime],
+) -> ImportView:
+    """Write a file. Raises what `write_import` raises; then nothing is written."""
+    step = teller(database, import_id, clock)
+    set_state(database, import_id, ImportState.WRITING)
+    try:
+        return write_import(database, import_id, topic=topic, ground=ground, user_id=user_id, now=clock(), step=step)
+    except ServiceRefusal as fault:
+        with suppress(ServiceRefusal):
+            set_state(database, import_id, ImportState.LOOKED, fault.message)
+        raise

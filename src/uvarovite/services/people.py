@@ -1,0 +1,201 @@
+"""One person beside the table: their record, consent, what they were sent, and the history of it all."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from uvarovite.core.consent import ConsentState, SuppressionReason, may_be_lifted_by_user
+from uvarovite.services.errors import NotFound
+from uvarovite.store import changes as change_store
+from uvarovite.store import consent as consent_store
+from uvarovite.store import contacts as store
+from uvarovite.store import people as people_store
+from uvarovite.store import responses as response_store
+from uvarovite.store.database import Database
+from uvarovite.store.suppressions import suppressions_of
+from uvarovite.store.tags import tags_of
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TopicState:
+    """Where a person stands with a topic: never, asked, subscribed, paused or left."""
+
+    id: int
+    key: str
+    name: str
+    state: str
+    since: datetime | None
+    paused_until: datetime | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LedgerLine:
+    """One event of a person's consent. `until` is the end of a pause."""
+
+    id: int
+    at: datetime
+    topic_key: str
+    topic: str
+    kind: str
+    until: datetime | None
+    way: str
+    evidence: dict[str, Any]
+    recorded_by: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SentLine:
+    """One message that a person was to get."""
+
+    delivery_id: int
+    run_id: int
+    campaign_id: int
+    campaign: str
+    state: str
+    at: datetime
+    opened: bool
+    clicked: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SuppressionLine:
+    """An entry of the suppression list that concerns a person. `liftable`: somebody with an account may take it off."""
+
+    id: int
+    reason: str
+    at: datetime
+    topic: str | None
+    domain: str | None
+    evidence: dict[str, Any]
+    liftable: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NoteLine:
+    """What somebody wrote down."""
+
+    id: int
+    at: datetime
+    by: str | None
+    text: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HistoryLine:
+    """One change set as far as it concerns a person: {field: {before, after}} in stored form."""
+
+    change_set_id: int
+    at: datetime
+    by: str | None
+    way: str
+    what: str
+    changes: dict[str, Any]
+    undone: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SameAddress:
+    """Somebody else with the same address."""
+
+    id: int
+    name: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Person:
+    """One contact with everything that is known."""
+
+    id: int
+    name: str
+    address: str | None
+    record: dict[str, Any]
+    tags: list[str]
+    topics: list[TopicState]
+    ledger: list[LedgerLine]
+    suppressions: list[SuppressionLine]
+    sent: list[SentLine]
+    notes: list[NoteLine]
+    history: list[HistoryLine]
+    same_address: list[SameAddress]
+    came_from: str | None
+    created_at: datetime
+    updated_at: datetime
+
+
+def state_now(state: str | None, paused_until: datetime | None, now: datetime) -> str:
+    """A consent's state as it is shown: a pause that has not ended is told apart."""
+    if state == ConsentState.SUBSCRIBED and paused_until is not None and paused_until > now:
+        return "paused"
+    return state or ConsentState.NEVER.value
+
+
+def person(database: Database, contact_id: int, now: datetime) -> Person:
+    """One contact. Raises NotFound."""
+    with database.transaction() as tx:
+        contact = store.get_contact(tx, contact_id)
+        if contact is None:
+            raise NotFound("contact")
+        return Person(
+            id=contact_id,
+            name=" ".join(filter(None, [contact.first_name, contact.last_name])),
+            address=contact.address,
+            record={**store.standard_values(contact), **contact.values},
+            tags=tags_of(tx, contact_id),
+            topics=[
+                TopicState(
+                    id=row.id,
+                    key=row.key,
+                    name=row.name,
+                    state=state_now(row.state, row.paused_until, now),
+                    since=row.since,
+                    paused_until=row.paused_until,
+                )
+                for row in consent_store.consent_of_contact(tx, contact_id)
+            ],
+            ledger=[LedgerLine(**row._mapping) for row in consent_store.ledger_of_contact(tx, contact_id)],
+            suppressions=[
+                SuppressionLine(
+                    id=row.id,
+                    reason=row.reason,
+                    at=row.at,
+                    topic=row.topic,
+                    domain=row.domain,
+                    evidence=row.evidence,
+                    liftable=may_be_lifted_by_user(SuppressionReason(row.reason)),
+                )
+                for row in suppressions_of(tx, contact.address_folded)
+            ],
+            sent=[
+                SentLine(
+                    delivery_id=row.id,
+                    run_id=row.run_id,
+                    campaign_id=row.campaign_id,
+                    campaign=row.campaign,
+                    state=row.state,
+                    at=row.at,
+                    opened=row.opened,
+                    clicked=row.clicked,
+                )
+                for row in response_store.deliveries_of_contact(tx, contact_id, 20)
+            ],
+            notes=[NoteLine(**row._mapping) for row in people_store.notes_of(tx, contact_id)],
+            history=[
+                HistoryLine(
+                    change_set_id=row.change_set_id,
+                    at=row.at,
+                    by=row.by,
+                    way=row.way,
+                    what=row.what,
+                    changes=row.changes,
+                    undone=row.undone_at is not None,
+                )
+                for row in change_store.changes_of_contact(tx, contact_id, 50)
+            ],
+            same_address=[
+                SameAddress(id=row.id, name=row.name)
+                for row in store.others_with(tx, contact_id=contact_id, address_folded=contact.address_folded)
+            ],
+            came_from=people_store.file_of(tx, contact.import_id),
+            created_at=contact.created_at,
+            updated_at=contact.updated_at,
+        )

@@ -1,0 +1,72 @@
+"""Topics: what people subscribe to."""
+
+from collections.abc import Sequence
+
+from uvarovite.core.contacts import field_key_problem
+from uvarovite.services.errors import BadInput, Conflict, NotFound
+from uvarovite.store import consent as store
+from uvarovite.store.database import Database
+from uvarovite.store.tables import Identity, Topic
+
+
+def save_topic(
+    database: Database,
+    *,
+    topic_id: int | None,
+    key: str,
+    name: str,
+    description: str,
+    identity_id: int | None,
+    edition: int | None,
+) -> int:
+    """Make or change a topic; its id. The key stays as it was made. Raises BadInput, NotFound, Conflict."""
+    name = " ".join(name.split())
+    if not name or len(name) > 80:
+        raise BadInput("name", "Give the topic a name of at most 80 characters; recipients read it.")
+    with database.transaction() as tx:
+        everything = store.topics(tx)
+        if any(one.name.casefold() == name.casefold() and one.id != topic_id for one in everything):
+            raise BadInput("taken", f"There is a topic “{name}” already.")
+        if identity_id is not None and tx.get(Identity, identity_id) is None:
+            raise NotFound("sender identity")
+        if topic_id is None:
+            if fault := field_key_problem(key):
+                raise BadInput("key", fault.replace("A field's", "A topic's"))
+            if any(one.key == key for one in everything):
+                raise BadInput("taken", f"The key “{key}” is taken.")
+            topic = Topic(key=key, name=name, position=len(everything))
+        else:
+            found = tx.get(Topic, topic_id, with_for_update=True)
+            if found is None:
+                raise NotFound("topic")
+            if found.edition != edition:
+                raise Conflict("changed", "Somebody else changed this topic meanwhile; look at it again.")
+            topic = found
+            topic.edition += 1
+        topic.name, topic.description, topic.identity_id = name, description.strip(), identity_id
+        tx.add(topic)
+        tx.flush()
+        assert topic.id is not None
+        return topic.id
+
+
+def order_topics(database: Database, ids: Sequence[int]) -> None:
+    """Put the topics into an order. Raises BadInput unless every topic is named once."""
+    with database.transaction() as tx:
+        topics = {topic.id: topic for topic in store.topics(tx)}
+        if sorted(ids) != sorted(one for one in topics if one is not None):
+            raise BadInput("topics", "The topics changed meanwhile; look at them again.")
+        for position, topic_id in enumerate(ids):
+            topics[topic_id].position = position
+            tx.add(topics[topic_id])
+
+
+def remove_topic(database: Database, topic_id: int) -> None:
+    """Remove a topic that nobody was ever asked about and no campaign uses. Raises NotFound, Conflict."""
+    with database.transaction() as tx:
+        topic = tx.get(Topic, topic_id, with_for_update=True)
+        if topic is None:
+            raise NotFound("topic")
+        if store.topic_is_used(tx, topic_id):
+            raise Conflict("used", "People were asked about this topic, or a campaign is about it: it has to stay.")
+        tx.delete(topic)

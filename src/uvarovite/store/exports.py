@@ -1,0 +1,36 @@
+"""Reading many contacts in order, a part at a time."""
+
+from collections.abc import Iterator
+from typing import Any
+
+from sqlalchemy import Row
+
+from uvarovite.store.database import Transaction, run_sql
+from uvarovite.store.fields import ROW_SORTS
+
+_AT_ONCE = 2_000
+
+
+def chosen_rows(tx: Transaction) -> Iterator[Row[Any]]:
+    """Everybody in the temporary table `chosen`, by name, with topics (those subscribed to) and tags."""
+    run_sql(tx, "CREATE TEMP TABLE placed (place bigint PRIMARY KEY, contact_id bigint) ON COMMIT DROP")
+    run_sql(
+        tx,
+        f"""INSERT INTO placed SELECT row_number() OVER (ORDER BY {ROW_SORTS["name"]} NULLS LAST, contact.id), contact.id
+            FROM chosen JOIN contact ON contact.id = chosen.contact_id""",
+    )
+    begin = 0
+    while rows := run_sql(
+        tx,
+        """SELECT placed.place, contact.id, contact_no, address, first_name, last_name, language, "values" AS own,
+                created_at,
+                ARRAY(SELECT topic.name FROM consent JOIN topic ON topic.id = topic_id
+                    WHERE consent.contact_id = contact.id AND state = 'subscribed' ORDER BY topic.position) AS topics,
+                ARRAY(SELECT tag.name FROM contact_tag JOIN tag ON tag.id = tag_id
+                    WHERE contact_tag.contact_id = contact.id ORDER BY tag.folded) AS tags
+            FROM placed JOIN contact ON contact.id = placed.contact_id
+            WHERE placed.place > :begin ORDER BY placed.place LIMIT :some""",
+        {"begin": begin, "some": _AT_ONCE},
+    ):
+        yield from rows
+        begin = rows[-1].place

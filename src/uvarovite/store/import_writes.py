@@ -1,0 +1,158 @@
+"""Writing an import that was compared: contacts, what was changed in them, tags, and the stated consent."""
+
+from collections.abc import Sequence
+from datetime import datetime
+from typing import Any
+
+import orjson
+
+from uvarovite.core.consent import ConsentEventKind, next_pause_sql, next_state_sql
+from uvarovite.store.contacts import STANDARD, write_search
+from uvarovite.store.database import Transaction, change_sql, run_sql
+from uvarovite.store.imports import Rules, merged_sql, rule_parameters, with_lists
+from uvarovite.store.staging import staged
+from uvarovite.store.tags import ensure_tags
+
+
+def write_rows(tx: Transaction, import_id: int, rules: Rules, *, change_set_id: int, now: datetime) -> None:
+    """Write the resolved rows; `verdict.contact_id` is set for all of them afterwards."""
+    table = staged(import_id)
+    merged = merged_sql(rules, table)
+    parameters = {**rule_parameters(tx, rules), "now": now, "set": change_set_id}
+    standard = " UNION ALL ".join(
+        f"""SELECT '{key}', to_jsonb(contact.{key}), to_jsonb({merged[key]})
+            WHERE ({merged[key]}) IS DISTINCT FROM contact.{key}"""
+        for key in STANDARD
+    )
+    change_sql(
+        tx,
+        with_lists(
+            f"""INSERT INTO contact_change (change_set_id, contact_id, changes)
+            SELECT :set, contact.id, (
+                SELECT jsonb_object_agg(one.key, jsonb_build_object('before', one.before, 'after', one.after)) FROM (
+                    SELECT key, contact."values"->key AS before, value AS after FROM jsonb_each({merged['"values"']})
+                    WHERE value IS DISTINCT FROM contact."values"->key
+                    UNION ALL {standard}) AS one(key, before, after))
+            FROM verdict JOIN {table} AS staged ON staged.row = verdict.row
+            JOIN contact ON contact.id = verdict.contact_id WHERE verdict.verdict = 'changed'"""
+        ),
+        parameters,
+    )
+    assigned = ", ".join(f"{column} = {value}" for column, value in merged.items())
+    change_sql(
+        tx,
+        with_lists(
+            f"""UPDATE contact SET {assigned}, updated_at = :now FROM {table} AS staged, verdict
+            WHERE staged.row = verdict.row AND verdict.verdict = 'changed' AND contact.id = verdict.contact_id"""
+        ),
+        parameters,
+    )
+    write_search(tx, "SELECT contact_id FROM verdict WHERE verdict = 'changed'", {})
+    change_sql(
+        tx,
+        "UPDATE verdict SET contact_id = nextval(pg_get_serial_sequence('contact', 'id')) WHERE verdict = 'new'",
+    )
+    change_sql(
+        tx,
+        f"""INSERT INTO contact (id, contact_no, address, address_folded, first_name, last_name, language, "values",
+                folded, import_id, created_at, updated_at)
+            OVERRIDING SYSTEM VALUE
+            SELECT verdict.contact_id, staged.contact_no, address, staged.address_folded, first_name, last_name,
+                language, CAST("values" AS jsonb), CAST(folded AS jsonb), :import_id, :now, :now
+            FROM {table} AS staged JOIN verdict ON verdict.row = staged.row
+            WHERE verdict.verdict = 'new' ORDER BY staged.row""",
+        {"import_id": import_id, "now": now},
+    )
+    change_sql(
+        tx,
+        f"""INSERT INTO contact_search (contact_id, text) SELECT verdict.contact_id, search
+            FROM {table} AS staged JOIN verdict ON verdict.row = staged.row WHERE verdict.verdict = 'new'
+            ORDER BY verdict.contact_id""",
+    )
+
+
+def write_tags(tx: Transaction, import_id: int, everybody: Sequence[str], *, change_set_id: int) -> None:
+    """Put the rows' own tags, and `everybody`'s, on the people of the file; for those who were there, as a change."""
+    own = [row.name for row in run_sql(tx, f"SELECT DISTINCT unnest(tags) AS name FROM {staged(import_id)}")]
+    if not own and not everybody:
+        return
+    ids = ensure_tags(tx, [*own, *everybody])
+    change_sql(
+        tx,
+        f"""WITH wanted AS (
+                SELECT verdict.contact_id, told.id, told.name FROM {staged(import_id)} AS staged
+                JOIN verdict ON verdict.row = staged.row AND verdict.verdict IN ('new', 'changed', 'same')
+                CROSS JOIN unnest(coalesce(staged.tags, '{{}}') || CAST(:everybody AS text[])) AS one(name)
+                JOIN unnest(CAST(:names AS text[]), CAST(:ids AS bigint[])) AS told(name, id)
+                    ON told.name = one.name),
+            put AS (
+                INSERT INTO contact_tag (contact_id, tag_id) SELECT DISTINCT contact_id, id FROM wanted
+                ON CONFLICT DO NOTHING RETURNING contact_id, tag_id)
+            INSERT INTO contact_change (change_set_id, contact_id, changes)
+            SELECT :set, put.contact_id, jsonb_build_object('tags', jsonb_build_object('before', NULL, 'after',
+                jsonb_agg(tag.name ORDER BY tag.folded)))
+            FROM put JOIN tag ON tag.id = put.tag_id JOIN verdict ON verdict.contact_id = put.contact_id
+            WHERE verdict.verdict IN ('changed', 'same') GROUP BY put.contact_id
+            ON CONFLICT (change_set_id, contact_id) DO UPDATE SET changes = contact_change.changes || excluded.changes""",
+        {"everybody": list(everybody), "names": list(ids), "ids": list(ids.values()), "set": change_set_id},
+    )
+
+
+def append_consent(
+    tx: Transaction,
+    import_id: int,
+    *,
+    topic_id: int,
+    only_topic: str | None,
+    at: datetime,
+    evidence: dict[str, Any],
+    recorded_by: int | None,
+) -> int:
+    """Record the stated consent of the file's people, where the ledger lets an import speak for them; how many.
+
+    With `only_topic` only of the rows that name this topic's key themselves. The row's number is part of the evidence.
+    """
+    named = ""
+    parameters: dict[str, Any] = {}
+    if only_topic is not None:
+        named = f"JOIN {staged(import_id)} AS staged ON staged.row = verdict.row AND :key = ANY(staged.topics)"
+        parameters["key"] = only_topic
+    moved = next_state_sql("consent.state", "excluded.last_kind")
+    paused = next_pause_sql("consent.state", "consent.paused_until", "excluded.last_kind", "NULL")
+    return change_sql(
+        tx,
+        f"""WITH appended AS (
+                INSERT INTO consent_event (contact_id, topic_id, kind, at, way, evidence, recorded_by)
+                SELECT verdict.contact_id, :topic, :kind, :at, 'import',
+                    CAST(:evidence AS jsonb) || jsonb_build_object('row', verdict.row), :by
+                FROM verdict {named}
+                LEFT JOIN consent ON consent.contact_id = verdict.contact_id AND consent.topic_id = :topic
+                WHERE verdict.verdict IN ('new', 'changed', 'same')
+                    AND (consent.state IS NULL OR consent.state IN ('never', 'asked'))
+                ORDER BY verdict.contact_id
+                RETURNING id, contact_id, at)
+            INSERT INTO consent (contact_id, topic_id, state, since, last_kind, event_id)
+            SELECT contact_id, :topic, {next_state_sql("'never'", "'imported'")}, at, :kind, id FROM appended
+            ON CONFLICT (contact_id, topic_id) DO UPDATE SET state = {moved}, paused_until = {paused},
+                since = CASE WHEN {moved} = consent.state THEN consent.since ELSE excluded.since END,
+                last_kind = excluded.last_kind, event_id = excluded.event_id""",
+        {
+            **parameters,
+            "topic": topic_id,
+            "kind": ConsentEventKind.IMPORTED.value,
+            "at": at,
+            "evidence": orjson.dumps(evidence).decode(),
+            "by": recorded_by,
+        },
+    )
+
+
+def topics_named(tx: Transaction, import_id: int) -> dict[str, int]:
+    """How many usable rows name each topic's key."""
+    rows = run_sql(
+        tx,
+        f"""SELECT key, count(*) AS n FROM {staged(import_id)} AS staged
+            JOIN verdict ON verdict.row = staged.row AND verdict.verdict IN ('new', 'changed', 'same')
+            CROSS JOIN unnest(staged.topics) AS key GROUP BY 1 ORDER BY 1""",
+    )
+    return {row.key: row.n for row in rows}

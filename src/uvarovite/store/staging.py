@@ -1,0 +1,167 @@
+"""A file's bytes and its judged rows, from the first look until they are written or left.
+
+The staged rows stay in a table of their own, so that a large file is read once. That table is not logged: after a crash
+it is empty, and the file is looked at again.
+"""
+
+from collections.abc import Iterable, Mapping
+from datetime import datetime, timedelta
+from typing import Any
+
+import orjson
+from sqlalchemy import Row
+
+from uvarovite.core.contacts.judging import RefusedRow, TakenRow
+from uvarovite.store.database import Transaction, change_sql, psycopg_connection, run_sql
+
+# A file that was looked at and left is nobody's business after a day.
+DRAFT_LASTS = timedelta(days=1)
+
+
+def staged(import_id: int) -> str:
+    """The name of an import's staging table."""
+    return f"import_rows_{int(import_id)}"
+
+
+def get_piece(tx: Transaction, import_id: int, number: int) -> bytes | None:
+    """One piece of a file's bytes, counted from 0; None behind the last one."""
+    rows = run_sql(
+        tx,
+        "SELECT content FROM import_piece WHERE import_id = :id AND number = :number",
+        {"id": import_id, "number": number},
+    )
+    return bytes(rows[0].content) if rows else None
+
+
+def put_pieces(tx: Transaction, import_id: int, content: Iterable[bytes]) -> int:
+    """Keep a file's bytes; how many there were."""
+    size = 0
+    for number, piece in enumerate(content):
+        size += len(piece)
+        change_sql(
+            tx,
+            "INSERT INTO import_piece (import_id, number, content) VALUES (:id, :number, :content)",
+            {"id": import_id, "number": number, "content": piece},
+        )
+    return size
+
+
+def is_staged(tx: Transaction, import_id: int) -> bool:
+    """Are the rows there still? After a crash of the database they are gone."""
+    rows = run_sql(tx, "SELECT to_regclass(:name) IS NOT NULL AS there", {"name": staged(import_id)})
+    return bool(rows[0].there)
+
+
+def drop_staged(tx: Transaction, import_id: int) -> None:
+    """Let the staged rows and the file's bytes go."""
+    change_sql(tx, f"DROP TABLE IF EXISTS {staged(import_id)}")
+    change_sql(tx, "DELETE FROM import_piece WHERE import_id = :id", {"id": import_id})
+
+
+def forget_old_drafts(tx: Transaction, now: datetime) -> int:
+    """Remove files that were looked at and never written; how many."""
+    old = run_sql(
+        tx,
+        """SELECT id FROM import_file WHERE written_at IS NULL AND created_at < :old
+            AND state NOT IN ('reading', 'writing') FOR UPDATE SKIP LOCKED""",
+        {"old": now - DRAFT_LASTS},
+    )
+    for row in old:
+        drop_staged(tx, row.id)
+        change_sql(tx, "DELETE FROM import_file WHERE id = :id", {"id": row.id})
+    return len(old)
+
+
+_COLUMNS = (
+    'row, contact_no, address, address_folded, first_name, last_name, language, "values", folded, search, tags, topics'
+)
+
+
+def stage_rows(tx: Transaction, import_id: int, judged: Iterable[TakenRow | RefusedRow]) -> None:
+    """Stream judged rows into the import's staging table, refused ones into `import_refusal`; earlier ones go."""
+    table = staged(import_id)
+    change_sql(tx, f"DROP TABLE IF EXISTS {table}")
+    change_sql(tx, "DELETE FROM import_refusal WHERE import_id = :id", {"id": import_id})
+    change_sql(
+        tx,
+        f"""CREATE UNLOGGED TABLE {table} (row integer, contact_no text COLLATE "C", address text,
+            address_folded text COLLATE "C", first_name text, last_name text, language text, "values" text, folded text,
+            search text, tags text[], topics text[])""",
+    )
+    cursor = psycopg_connection(tx).cursor()
+    refused: list[RefusedRow] = []
+
+    def flush() -> None:
+        change_sql(
+            tx,
+            """INSERT INTO import_refusal (import_id, row, code, message, cells)
+                SELECT :id, row, code, message, CAST(cells AS jsonb) FROM unnest(CAST(:rows AS integer[]),
+                    CAST(:codes AS text[]), CAST(:messages AS text[]), CAST(:cells AS text[]))
+                    AS told(row, code, message, cells)""",
+            {
+                "id": import_id,
+                "rows": [one.row for one in refused],
+                "codes": [one.code for one in refused],
+                "messages": [one.message for one in refused],
+                "cells": [orjson.dumps(one.cells).decode() for one in refused],
+            },
+        )
+        refused.clear()
+
+    rows = iter(judged)
+    going = True
+    while going:
+        going = False
+        with cursor.copy(f"COPY {table} ({_COLUMNS}) FROM STDIN") as copy:
+            write = copy.write_row
+            for row in rows:
+                if isinstance(row, RefusedRow):
+                    refused.append(row)
+                    # Refused rows are kept with their cells; a file of nothing else must not fill the memory.
+                    if len(refused) >= 5_000:
+                        going = True
+                        break
+                    continue
+                write((*row[:10], list(row.tags) or None, list(row.topics) or None))
+        if refused:
+            flush()
+    change_sql(tx, f"ANALYZE {table}")
+
+
+def refusals(tx: Transaction, import_id: int, *, after_row: int = 0, limit: int) -> list[Row[Any]]:
+    """Refused rows behind a row, with their cells where they are known."""
+    return list(
+        run_sql(
+            tx,
+            """SELECT row, code, message, cells FROM import_refusal WHERE import_id = :id AND row > :after
+                ORDER BY row LIMIT :limit""",
+            {"id": import_id, "after": after_row, "limit": limit},
+        )
+    )
+
+
+def rows_without_cells(tx: Transaction, import_id: int) -> set[int]:
+    """Refused rows whose cells are not known yet."""
+    sql = "SELECT row FROM import_refusal WHERE import_id = :id AND cells = '[]'"
+    return {row.row for row in run_sql(tx, sql, {"id": import_id})}
+
+
+def set_refused_cells(tx: Transaction, import_id: int, cells: Mapping[int, list[str]]) -> None:
+    """Give refused rows their cells."""
+    change_sql(
+        tx,
+        """UPDATE import_refusal SET cells = CAST(told.cells AS jsonb)
+            FROM unnest(CAST(:rows AS integer[]), CAST(:cells AS text[])) AS told(row, cells)
+            WHERE import_id = :id AND import_refusal.row = told.row""",
+        {"id": import_id, "rows": list(cells), "cells": [orjson.dumps(one).decode() for one in cells.values()]},
+    )
+
+
+def put_progress(tx: Transaction, import_id: int, *, phase: str, done: int, total: int, now: datetime) -> None:
+    """Say how far an import has come."""
+    change_sql(
+        tx,
+        """INSERT INTO import_progress (import_id, phase, done, total, at) VALUES (:id, :phase, :done, :total, :now)
+            ON CONFLICT (import_id) DO UPDATE SET phase = :phase, done = :done, total = :total, at = :now""",
+        {"id": import_id, "phase": phase, "done": done, "total": total, "now": now},
+    )

@@ -1,0 +1,46 @@
+"""Bringing people into the small museum, as the screen does it."""
+
+from typing import Any
+
+from tests.support.museum import HASHER, NOW, Museum
+from uvarovite.services import imports
+from uvarovite.services.import_views import ImportView
+from uvarovite.services.imports import ColumnChoice, LookChange
+
+
+def look(museum: Museum, content: str | bytes, filename: str = "more.csv") -> ImportView:
+    """Keep a file and look at it."""
+    raw = content.encode() if isinstance(content, str) else content
+    import_id = imports.keep_file(museum.database, filename=filename, content=[raw], user_id=None, now=NOW)
+    return imports.look(museum.database, import_id, hasher=HASHER, now=NOW)
+
+
+def look_again(museum: Museum, view: ImportView, **change: Any) -> ImportView:
+    """Look at it with something changed."""
+    return imports.look(museum.database, view.id, hasher=HASHER, now=NOW, change=LookChange(**change))
+
+
+def choices(view: ImportView, **policies: str) -> list[ColumnChoice]:
+    """The columns as they are, with policies for some fields."""
+    return [
+        ColumnChoice(
+            use=one.use,
+            field=one.field,
+            date_order=one.date_order,
+            decimal_comma=one.decimal_comma,
+            policy=policies.get(one.field or "", one.policy),
+        )
+        for one in view.columns
+    ]
+
+
+def write(museum: Museum, view: ImportView, topic: str | None = None, ground: str = "") -> ImportView:
+    """Write what was looked at."""
+    return imports.write_import(museum.database, view.id, topic=topic, ground=ground, user_id=None, now=NOW)
+
+
+def bring_in(museum: Museum, content: str | bytes, *, filename: str = "x.csv", **told: Any) -> ImportView:
+    """Look and write in one go, as the command line does."""
+    raw = content.encode() if isinstance(content, str) else content
+    given = {"topic": None, "ground": "", "now": NOW, "hasher": HASHER, **told}
+    return imports.import_file(museum.database, filename=filename, content=raw, **given)

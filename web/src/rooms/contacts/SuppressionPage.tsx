@@ -1,0 +1,206 @@
+import { Button, NativeSelect, TextInput } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
+import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
+import { type FormEvent, useRef, useState } from "react";
+import { client, type Schemas, sendFile, take, useWords, wordsOf } from "../../api";
+import { count } from "../../core/words";
+import { ButtonLink, Empty, PageHead, Trouble } from "../../ui";
+import { suppressionsQuery } from "./queries";
+import classes from "./SuppressionPage.module.css";
+
+const REASONS: Record<string, string> = {
+  left_all: "left all topics",
+  hard_bounce: "address does not exist",
+  complaint: "complained",
+  by_hand: "by hand",
+  erased: "asked to be forgotten",
+};
+
+/** Addresses and domains that get nothing: looked through, added to, taken out, brought in. */
+export function SuppressionPage() {
+  const queries = useQueryClient();
+  const words = useWords();
+  const [search, setSearch] = useState("");
+  const [reason, setReason] = useState<string>();
+  const query = useInfiniteQuery(suppressionsQuery(search, reason));
+  const input = useRef<HTMLInputElement>(null);
+  const entries = query.data?.pages.flatMap((page) => page.entries) ?? [];
+  const counts = query.data?.pages[0]?.counts ?? {};
+  const total = Object.values(counts).reduce((sum, n) => sum + n, 0);
+  const refresh = () => queries.invalidateQueries({ queryKey: ["suppressions"] });
+  const list = useMutation({
+    mutationFn: (file: File) => sendFile<Schemas["ListReport"]>("/api/suppressions/file", file),
+    onSuccess: (report) => {
+      refresh();
+      const refused = report.refused.length > 0 ? ` Not read: ${report.refused.slice(0, 3).join("; ")}` : "";
+      notifications.show({
+        message: `${count(report.added)} added, ${count(report.already)} stood there already.${refused}`,
+        autoClose: 15_000,
+      });
+    },
+  });
+  return (
+    <div className={classes.page}>
+      <PageHead
+        title="Suppression list"
+        about={`${count(total)} in force: they get nothing, whatever else is set`}
+      >
+        <ButtonLink to="/contacts">Back to contacts</ButtonLink>
+        <Button component="a" href="/api/suppressions.csv" download>
+          Take out as CSV
+        </Button>
+        <Button loading={list.isPending} onClick={() => input.current?.click()}>
+          Bring in a list
+        </Button>
+        <input
+          ref={input}
+          type="file"
+          hidden
+          aria-label="Suppression list file"
+          onChange={(event) => {
+            const file = event.currentTarget.files?.[0];
+            if (file) list.mutate(file);
+            event.currentTarget.value = "";
+          }}
+        />
+      </PageHead>
+      {(query.error ?? list.error) && <Trouble>{wordsOf(query.error ?? list.error)}</Trouble>}
+      <Add onAdded={refresh} />
+      <div className={classes.find}>
+        <TextInput
+          aria-label="Search the list"
+          placeholder="Address or domain"
+          value={search}
+          onChange={(event) => setSearch(event.currentTarget.value)}
+        />
+        <NativeSelect
+          aria-label="Reason"
+          value={reason ?? ""}
+          data={[
+            { value: "", label: `every reason (${count(total)})` },
+            ...Object.entries(REASONS).map(([value, label]) => ({
+              value,
+              label: `${label} (${count(counts[value] ?? 0)})`,
+            })),
+          ]}
+          onChange={(event) => setReason(event.currentTarget.value || undefined)}
+        />
+      </div>
+      {query.isSuccess && entries.length === 0 && (
+        <Empty title="Nothing stands here">
+          People who leave everything, complain or bounce come here by themselves.
+        </Empty>
+      )}
+      {entries.map((entry) => (
+        <Line key={entry.id} entry={entry} day={words.day(entry.at)} onLifted={refresh} />
+      ))}
+      {query.hasNextPage && (
+        <Button loading={query.isFetchingNextPage} onClick={() => query.fetchNextPage()}>
+          Show more
+        </Button>
+      )}
+    </div>
+  );
+}
+
+function Add({ onAdded }: { onAdded: () => void }) {
+  const [text, setText] = useState("");
+  const [why, setWhy] = useState("");
+  const add = useMutation({
+    mutationFn: () => take(client.POST("/api/suppressions", { body: { text, why } })),
+    onSuccess: (added) => {
+      notifications.show({
+        message: added ? `${text} gets nothing from now on.` : `${text} stood there already.`,
+      });
+      setText("");
+      setWhy("");
+      onAdded();
+    },
+  });
+  function submit(event: FormEvent) {
+    event.preventDefault();
+    add.mutate();
+  }
+  return (
+    <form className={classes.add} onSubmit={submit}>
+      <TextInput
+        size="xs"
+        label="Address or whole domain"
+        placeholder="ada@slatepost.example, or slatepost.example"
+        value={text}
+        onChange={(event) => setText(event.currentTarget.value)}
+      />
+      <TextInput size="xs" label="Why" value={why} onChange={(event) => setWhy(event.currentTarget.value)} />
+      <Button type="submit" disabled={!text.trim() || why.trim().length < 5} loading={add.isPending}>
+        Put on the list
+      </Button>
+      {add.error && <Trouble>{wordsOf(add.error)}</Trouble>}
+    </form>
+  );
+}
+
+function Line({
+  entry,
+  day,
+  onLifted,
+}: {
+  entry: Schemas["SuppressionEntry"];
+  day: string;
+  onLifted: () => void;
+}) {
+  const [why, setWhy] = useState<string>();
+  const lift = useMutation({
+    mutationFn: () =>
+      take(
+        client.POST("/api/suppressions/{suppression_id}/lift", {
+          params: { path: { suppression_id: entry.id } },
+          body: { why: why ?? "" },
+        }),
+      ),
+    onSuccess: onLifted,
+  });
+  const told = entry.evidence.why ?? entry.evidence.file;
+  return (
+    <div className={classes.line}>
+      <b>{entry.what ? (entry.domain ? `@${entry.what}` : entry.what) : "an erased address"}</b>
+      <span className="soft">
+        {entry.words}
+        {entry.topic && `, ${entry.topic} only`}
+        {typeof told === "string" && `: ${told}`}
+      </span>
+      <span className="faint">
+        {day}
+        {entry.recorded_by && `, ${entry.recorded_by}`}
+      </span>
+      {entry.liftable ? (
+        why === undefined ? (
+          <Button size="compact-xs" onClick={() => setWhy("")}>
+            Lift…
+          </Button>
+        ) : (
+          <form
+            className={classes.lift}
+            onSubmit={(event) => {
+              event.preventDefault();
+              lift.mutate();
+            }}
+          >
+            <TextInput
+              size="xs"
+              aria-label="Why is it lifted"
+              placeholder="Why?"
+              value={why}
+              onChange={(event) => setWhy(event.currentTarget.value)}
+            />
+            <Button type="submit" size="compact-xs" variant="filled" disabled={why.trim().length < 5}>
+              Lift
+            </Button>
+          </form>
+        )
+      ) : (
+        <span className="faint">only they can</span>
+      )}
+      {lift.error && <Trouble>{wordsOf(lift.error)}</Trouble>}
+    </div>
+  );
+}

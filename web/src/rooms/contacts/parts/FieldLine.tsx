@@ -1,0 +1,104 @@
+import { Button } from "@mantine/core";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { type FormEvent, type KeyboardEvent, useState } from "react";
+import { client, type Schemas, take, wordsOf } from "../../../api";
+import { inputText } from "../../../core/values";
+import { fieldValue } from "../../../core/words";
+import { Trouble } from "../../../ui";
+import classes from "./FieldLine.module.css";
+import { ValueInput } from "./ValueInput";
+
+interface FieldLineProps {
+  personId: number;
+  field: Schemas["FieldView"];
+  /** The value as it is stored; null: blank. */
+  stored: unknown;
+}
+
+/** One field of a person: a click or Enter edits it, Enter keeps it, Esc leaves it. */
+export function FieldLine({ personId, field, stored }: FieldLineProps) {
+  const queries = useQueryClient();
+  const [text, setText] = useState<string>();
+  // What stood here when the editing began: the server refuses to overwrite anything else.
+  const [before, setBefore] = useState<unknown>(null);
+  const save = useMutation({
+    mutationFn: () =>
+      take(
+        client.PUT("/api/contacts/{contact_id}/values/{key}", {
+          params: { path: { contact_id: personId, key: field.key } },
+          body: { before, text: text ?? "" },
+        }),
+      ),
+    onSuccess: () => {
+      setText(undefined);
+      queries.invalidateQueries({ queryKey: ["contacts"] });
+    },
+    onError: () => queries.invalidateQueries({ queryKey: ["contacts", "person", personId] }),
+  });
+  function begin() {
+    save.reset();
+    setBefore(stored);
+    setText(field.type === "list" ? JSON.stringify(stored ?? []) : inputText(stored, field.type));
+  }
+  function submit(event: FormEvent) {
+    event.preventDefault();
+    save.mutate();
+  }
+  const shown = fieldValue(stored, field.type, field.parts[0]?.key);
+  if (text === undefined) {
+    return (
+      <button
+        type="button"
+        className={classes.line}
+        aria-label={`Change ${field.label}: ${shown || "blank"}`}
+        title={field.help || undefined}
+        onClick={begin}
+      >
+        <span className="soft">{field.label}</span>
+        {field.type === "list" && Array.isArray(stored) ? (
+          <span className={classes.items}>
+            {stored.map((item: Record<string, unknown>, index) => (
+              <span key={index}>
+                {field.parts
+                  .map((part) => fieldValue(item[part.key], part.type))
+                  .filter(Boolean)
+                  .join(" · ")}
+              </span>
+            ))}
+          </span>
+        ) : (
+          <span className={classes.value}>
+            {shown ? <bdi>{shown}</bdi> : <span className="faint">—</span>}
+          </span>
+        )}
+      </button>
+    );
+  }
+  return (
+    <form
+      className={classes.edit}
+      onSubmit={submit}
+      onKeyDown={(event: KeyboardEvent) => {
+        if (event.key !== "Escape") return;
+        event.stopPropagation();
+        setText(undefined);
+      }}
+    >
+      <ValueInput label={field.label} field={field} text={text} onText={setText} autoFocus />
+      {save.error && <Trouble>{wordsOf(save.error)}</Trouble>}
+      <div className={classes.buttons}>
+        <Button type="submit" size="compact-xs" variant="filled" loading={save.isPending}>
+          Keep
+        </Button>
+        {save.error ? (
+          <Button size="compact-xs" onClick={() => setBefore(stored)}>
+            Mine is right
+          </Button>
+        ) : null}
+        <Button size="compact-xs" onClick={() => setText(undefined)}>
+          Leave it
+        </Button>
+      </div>
+    </form>
+  );
+}

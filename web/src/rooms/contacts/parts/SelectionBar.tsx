@@ -1,0 +1,132 @@
+import { Button, Menu } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, fetchFile, type Schemas, take, wordsOf } from "../../../api";
+import type { Column, ColumnKind } from "../../../core/table";
+import { type Ticks, tickedCount } from "../../../core/ticks";
+import { count } from "../../../core/words";
+import { Trouble } from "../../../ui";
+import type { Wanted } from "../queries";
+import { BulkDialog, type BulkKind } from "./BulkDialog";
+import classes from "./SelectionBar.module.css";
+
+interface SelectionBarProps {
+  ticks: Ticks;
+  wanted: Wanted;
+  /** How many match, ticked or not. */
+  matching: number;
+  columns: Column[];
+  kinds: ColumnKind[];
+  onTickAll: () => void;
+  onDone: () => void;
+}
+
+/** How many are ticked, and what can be done with them. */
+export function SelectionBar({
+  ticks,
+  wanted,
+  matching,
+  columns,
+  kinds,
+  onTickAll,
+  onDone,
+}: SelectionBarProps) {
+  const queries = useQueryClient();
+  const [dialog, setDialog] = useState<BulkKind>();
+  const seen = tickedCount(ticks, matching);
+  const who: Schemas["Selected"] = ticks.all
+    ? { ...wanted, seen }
+    : { search: "", criteria: "", ids: [...ticks.ids], seen };
+  function done(result: Schemas["BulkResult"]) {
+    queries.invalidateQueries();
+    setDialog(undefined);
+    onDone();
+    tell(result, () => queries.invalidateQueries());
+  }
+  const file = useMutation({
+    mutationFn: (form: "csv" | "xlsx") =>
+      fetchFile("/api/bulk/export", {
+        who,
+        form,
+        columns: columns.map((one) => one.key).filter((key) => kinds.some((kind) => kind.key === key)),
+      }),
+  });
+  return (
+    <section className={classes.bar} aria-label="With those who are ticked">
+      <b>
+        {count(seen)} ticked{ticks.all && ", all that match"}
+      </b>
+      {!ticks.all && matching > seen && (
+        <Button size="compact-sm" variant="subtle" onClick={onTickAll}>
+          Tick all {count(matching)} that match
+        </Button>
+      )}
+      <span className={classes.room} />
+      <Button onClick={() => setDialog("tag")}>Tag…</Button>
+      <Button onClick={() => setDialog("set")}>Set a field…</Button>
+      <Button onClick={() => setDialog("subscribe")}>Subscribe…</Button>
+      <Menu>
+        <Menu.Target>
+          <Button loading={file.isPending}>Take out</Button>
+        </Menu.Target>
+        <Menu.Dropdown>
+          <Menu.Item onClick={() => file.mutate("csv")}>As CSV, with these columns</Menu.Item>
+          <Menu.Item onClick={() => file.mutate("xlsx")}>As XLSX, with these columns</Menu.Item>
+        </Menu.Dropdown>
+      </Menu>
+      <Menu>
+        <Menu.Target>
+          <Button>More</Button>
+        </Menu.Target>
+        <Menu.Dropdown>
+          <Menu.Item onClick={() => setDialog("untag")}>Take a tag off…</Menu.Item>
+          <Menu.Item onClick={() => setDialog("leave-out")}>Leave out of all mail…</Menu.Item>
+          <Menu.Item onClick={() => setDialog("delete")}>Delete…</Menu.Item>
+          <Menu.Divider />
+          <Menu.Item color="red.8" onClick={() => setDialog("erase")}>
+            Erase for good…
+          </Menu.Item>
+        </Menu.Dropdown>
+      </Menu>
+      <Button variant="subtle" color="gray" onClick={onDone}>
+        Untick <kbd>Esc</kbd>
+      </Button>
+      {file.error && (
+        <div className={classes.fault}>
+          <Trouble>{wordsOf(file.error)}</Trouble>
+        </div>
+      )}
+      {dialog && <BulkDialog kind={dialog} who={who} onClose={() => setDialog(undefined)} onDone={done} />}
+    </section>
+  );
+}
+
+/** Say what was done, with its undo. */
+function tell(result: Schemas["BulkResult"], onUndone: () => void) {
+  const id = notifications.show({
+    autoClose: result.change_set_id === null ? 6_000 : 20_000,
+    message: (
+      <span className={classes.told}>
+        {result.words}
+        {result.change_set_id !== null && (
+          <Button
+            size="compact-xs"
+            onClick={async () => {
+              notifications.hide(id);
+              const undone = await take(
+                client.POST("/api/changes/{change_set_id}/undo", {
+                  params: { path: { change_set_id: result.change_set_id ?? 0 } },
+                }),
+              );
+              onUndone();
+              notifications.show({ message: undone.words });
+            }}
+          >
+            Undo
+          </Button>
+        )}
+      </span>
+    ),
+  });
+}

@@ -1,0 +1,99 @@
+import { Button, TextInput } from "@mantine/core";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, type Schemas, take, useWords, wordsOf } from "../../../api";
+import { Trouble } from "../../../ui";
+import classes from "./SuppressionPart.module.css";
+
+const REASONS: Record<string, string> = {
+  left_all: "they left all topics",
+  hard_bounce: "the address does not exist",
+  complaint: "they complained",
+  by_hand: "suppressed by hand",
+  erased: "erased",
+};
+
+/** Why a person gets nothing, and how that is lifted, where somebody with an account may. */
+export function SuppressionPart({ person }: { person: Schemas["Person"] }) {
+  const queries = useQueryClient();
+  const words = useWords();
+  const [asked, setAsked] = useState<number>();
+  const [why, setWhy] = useState("");
+  const done = () => {
+    setAsked(undefined);
+    setWhy("");
+    queries.invalidateQueries({ queryKey: ["contacts"] });
+  };
+  const lift = useMutation({
+    mutationFn: (id: number) =>
+      take(
+        client.POST("/api/suppressions/{suppression_id}/lift", {
+          params: { path: { suppression_id: id } },
+          body: { why },
+        }),
+      ),
+    onSuccess: done,
+  });
+  const suppress = useMutation({
+    mutationFn: () =>
+      take(
+        client.POST("/api/contacts/{contact_id}/suppression", {
+          params: { path: { contact_id: person.id } },
+          body: { why },
+        }),
+      ),
+    onSuccess: done,
+  });
+  const fault = lift.error ?? suppress.error;
+  return (
+    <div className={classes.part}>
+      {person.suppressions.map((entry) => (
+        <Trouble key={entry.id} tone="held">
+          {entry.topic
+            ? `Gets nothing about ${entry.topic}: `
+            : entry.domain
+              ? `Nothing goes to ${entry.domain}: `
+              : "Gets nothing: "}
+          {REASONS[entry.reason] ?? entry.reason}
+          {typeof entry.evidence.why === "string" && `, “${entry.evidence.why}”`} ({words.day(entry.at)}).{" "}
+          {entry.liftable ? (
+            <Button size="compact-xs" onClick={() => setAsked(entry.id)}>
+              Lift…
+            </Button>
+          ) : (
+            "Only they can change this, by signing up."
+          )}
+        </Trouble>
+      ))}
+      {person.suppressions.length === 0 && person.address && asked === undefined && (
+        <Button size="compact-xs" variant="subtle" color="gray" onClick={() => setAsked(0)}>
+          Leave out of all mail…
+        </Button>
+      )}
+      {asked !== undefined && (
+        <form
+          className={classes.ask}
+          onSubmit={(event) => {
+            event.preventDefault();
+            if (asked) lift.mutate(asked);
+            else suppress.mutate();
+          }}
+        >
+          <TextInput
+            size="xs"
+            label={asked ? "Why is it lifted?" : "Why do they get nothing?"}
+            value={why}
+            onChange={(event) => setWhy(event.currentTarget.value)}
+          />
+          <Button type="submit" size="compact-xs" variant="filled" disabled={why.trim().length < 5}>
+            {asked ? "Lift" : "Leave out"}
+          </Button>
+          <Button size="compact-xs" onClick={done}>
+            Leave it
+          </Button>
+        </form>
+      )}
+      {fault && <Trouble>{wordsOf(fault)}</Trouble>}
+    </div>
+  );
+}

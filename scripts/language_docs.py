@@ -13,8 +13,10 @@ TYPES = {
     FieldType.NUMBER: "number",
     FieldType.MONEY: "money",
     FieldType.DATE: "date",
+    FieldType.DATE_TIME: "date and time",
     FieldType.YES_NO: "yes/no",
     FieldType.CHOICE: "choice",
+    FieldType.LIST: "list",
 }
 OPERANDS = {"none": "", "one": " A", "two": " A and B", "list": " (A, B …)", "period": " N days\\|weeks\\|months"}
 

@@ -43,8 +43,8 @@ from uvarovite.rehearsal.providers import World
 from uvarovite.rehearsal.server import Handler, serve_smtp
 from uvarovite.services import dispatch
 from uvarovite.services import messages as message_service
+from uvarovite.services.erasures import address_hasher
 from uvarovite.services.errors import ServiceRefusal
-from uvarovite.services.imports import address_hasher
 from uvarovite.settings import Settings
 from uvarovite.store.cluster import Cluster as Cluster
 from uvarovite.store.cluster import ClusterFault as ClusterFault

@@ -20,8 +20,11 @@ AXE = (Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js").read_
 # (path, what is there when the view is)
 VIEWS = [
     ("/", "Nothing at the moment."),
-    ("/contacts?search=wren", "people found"),
-    ("/contacts/bring-in", "Drop a CSV file here"),
+    ("/contacts?search=wren", "Wren"),
+    ("/contacts?person=5", "Add a tag"),
+    ("/contacts/bring-in", "Drop a file here"),
+    ("/contacts/suppression", "only they can"),
+    ("/contacts/5/record", "Every entry of the ledger"),
     ("/audiences", "Walkers near the valley"),
     ("/audiences/1", "people are cleared to receive"),
     ("/messages", "two walks are still open"),
@@ -102,10 +105,17 @@ def test_the_contact_table_and_the_lens_are_driven_by_keys(browser: Browser, wor
     page.keyboard.press("Enter")
     panel = page.get_by_role("complementary", name="Person")
     expect(panel).to_contain_text("Thwaite-Gray")
-    first = panel.get_by_role("definition").first.inner_text()
+    address = panel.get_by_role("button", name="Change E-mail address")
+    first = address.inner_text()
     grid.focus()
     page.keyboard.press("ArrowDown")
-    expect(panel.get_by_role("definition").first).not_to_have_text(first)
+    expect(address).not_to_have_text(first)
+    page.keyboard.press(" ")
+    page.keyboard.press("Shift+ArrowDown")
+    page.keyboard.press("Shift+ArrowDown")
+    expect(page.get_by_role("region", name="With those who are ticked")).to_contain_text("3 ticked")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("region", name="With those who are ticked")).to_have_count(0)
     page.keyboard.press("Escape")
     expect(panel).to_have_count(0)
     page.keyboard.press("?")

@@ -47,9 +47,9 @@ def bring_people_in(page: Page, tmp_path: Path) -> None:
     page.get_by_role("link", name="Bring people in").click()
     empty = tmp_path / "empty.csv"
     empty.write_text("")
-    page.get_by_label("CSV file").set_input_files(empty)
+    page.get_by_label("Contact file").set_input_files(empty)
     expect(page.get_by_role("main").get_by_role("alert")).to_contain_text("The file is empty")
-    page.get_by_label("CSV file").set_input_files(file)
+    page.get_by_label("Contact file").set_input_files(file)
     expect(page.get_by_text("2 new", exact=True)).to_be_visible()
     expect(page.get_by_text("2 refused", exact=True)).to_be_visible()
     expect(page.get_by_text("“Emperor” is none of Friend, Fellow, Patron")).to_be_visible()
@@ -65,6 +65,7 @@ def bring_people_in(page: Page, tmp_path: Path) -> None:
     row = page.get_by_role("row").filter(has_text="nia@slatepost.example")
     row.click()
     panel = page.get_by_role("complementary", name="Person")
+    panel.locator("label").filter(has_text="Consent").click()
     expect(panel).to_contain_text("opted in")
     expect(panel).to_contain_text("Signed the list at the open day")
 

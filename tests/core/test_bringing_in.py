@@ -167,8 +167,8 @@ END:VCARD
 begin:vcard
 version:3.0
 fn:Zoë Kalli
-email:zoe@b.exa
- mple
+email:zo
+ e@b.example
 end:vcard
 """
 

@@ -21,7 +21,8 @@ from uvarovite.core.values import CURRENCIES
 def without_other_money(record: dict[str, Value]) -> dict[str, Value]:
     """Money in the field's own currency; a cell in another one is refused on purpose."""
     return {
-        key: None if key in ("pledge", "adopted") and "USD" in repr(value) else value for key, value in record.items()
+        key: None if key in ("pledge", "adopted_specimens") and "USD" in repr(value) else value
+        for key, value in record.items()
     }
 
 

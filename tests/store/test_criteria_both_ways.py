@@ -62,7 +62,7 @@ def condition(field: str, operator: str, *texts: str) -> Condition:
 
 PERSON: dict[str, Value] = {
     "first_name": "ß", "last_name": "ΟΔΟΣ", "membership": None, "pledge": None, "renews_on": None, "town": "İ%_",
-    "visits_last_year": None, "volunteer": None, "last_visit": None, "adopted": None,
+    "visits_last_year": None, "volunteer": None, "last_seen": None, "adopted_specimens": None,
 }  # fmt: skip
 
 

@@ -4,8 +4,9 @@ from typing import Any
 
 from tests.support.museum import HASHER, NOW, Museum
 from uvarovite.services import imports
+from uvarovite.services.import_columns import ColumnChoice
 from uvarovite.services.import_views import ImportView
-from uvarovite.services.imports import ColumnChoice, LookChange
+from uvarovite.services.imports import LookChange
 
 
 def look(museum: Museum, content: str | bytes, filename: str = "more.csv") -> ImportView:

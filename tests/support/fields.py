@@ -34,9 +34,9 @@ FIELDS: dict[str, Field] = {
         Field(key="town", label="Town", type=FieldType.TEXT),
         Field(key="visits_last_year", label="Visits last year", type=FieldType.NUMBER),
         Field(key="volunteer", label="Volunteer", type=FieldType.YES_NO),
-        Field(key="last_visit", label="Last visit", type=FieldType.DATE_TIME),
+        Field(key="last_seen", label="Last seen", type=FieldType.DATE_TIME),
         Field(
-            key="adopted",
+            key="adopted_specimens",
             label="Adopted specimens",
             type=FieldType.LIST,
             parts=(

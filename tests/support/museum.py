@@ -9,8 +9,9 @@ from uvarovite.core.responses import Keyring, derive_keyring
 from uvarovite.demo.story import founding
 from uvarovite.services.audiences import save_audience
 from uvarovite.services.campaigns import CampaignChange, CampaignView, get_campaign, save_campaign
+from uvarovite.services.erasures import address_hasher
 from uvarovite.services.founding import found_organisation, record_by_hand, suppress_by_hand
-from uvarovite.services.imports import address_hasher, import_file
+from uvarovite.services.imports import import_file
 from uvarovite.services.messages import save_message
 from uvarovite.services.organisation import vocabulary
 from uvarovite.services.releases import release

@@ -15,8 +15,9 @@ from fastapi import APIRouter, File, Response, UploadFile
 from uvarovite.api.context import Context, User
 from uvarovite.api.schemas.contacts import ImportLook, ImportWrite, PastedCells
 from uvarovite.services import import_jobs, import_undo, imports
+from uvarovite.services.import_columns import ColumnChoice
 from uvarovite.services.import_views import ImportLine, ImportView, UndoneView
-from uvarovite.services.imports import ColumnChoice, LookChange
+from uvarovite.services.imports import LookChange
 
 router = APIRouter(prefix="/api", tags=["imports"])
 

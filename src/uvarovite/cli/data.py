@@ -12,8 +12,9 @@ from uvarovite.cli.app import WRONG, app, end, installation, show
 from uvarovite.core.language import Span, caret
 from uvarovite.services.accounts import create_user
 from uvarovite.services.audiences import clearance, read_criteria
+from uvarovite.services.erasures import address_hasher
 from uvarovite.services.import_views import report_json
-from uvarovite.services.imports import address_hasher, import_file
+from uvarovite.services.imports import import_file
 from uvarovite.services.organisation import vocabulary
 
 

@@ -11,9 +11,12 @@ from uvarovite.demo.names import (
     FIRST_NAMES,
     LANGUAGE_SHARES,
     LAST_NAMES,
+    LOCALITIES,
     ODD_NAMES,
     SCHOOLS,
+    SPECIMENS,
     TOWNS,
+    WALKS,
 )
 
 SEED = 8_040
@@ -23,7 +26,8 @@ STORY_DAY = date(2026, 11, 1)
 
 HEADER = (
     "Contact no.", "E-mail address", "First name", "Last name", "Language", "Membership", "Pledge", "Renews on",
-    "Town", "Postcode", "Country", "Visits last year", "Volunteer", "School",
+    "Town", "Postcode", "Country", "Visits last year", "Volunteer", "School", "Adopted specimens", "Walk bookings",
+    "Last seen",
 )  # fmt: skip
 
 _DOMAINS = (
@@ -104,7 +108,26 @@ def _person(rng: random.Random, number: int) -> list[str]:
         str(min(int(rng.expovariate(0.45)), 60)) if rng.random() < 0.9 else "",
         "yes" if rng.random() < 0.07 else "no",
         rng.choice(SCHOOLS) if rng.random() < 0.04 else "",
+        *_story_of(rng, membership),
     ]
+
+
+def _story_of(rng: random.Random, membership: str) -> list[str]:
+    """What a person has adopted and booked, and when they were last seen, in the text form of lists."""
+    adopted = [
+        f"{rng.choice(SPECIMENS)} | {rng.choice(LOCALITIES)} | {(STORY_DAY - timedelta(days=rng.randint(30, 2_500)))}"
+        for _ in range(rng.choices([0, 1, 2, 3], weights=[80, 14, 5, 1] if membership else [97, 3, 0, 0])[0])
+    ]
+    booked = []
+    for _ in range(rng.choices([0, 1, 2], weights=[85, 12, 3])[0]):
+        places = rng.choice([1, 1, 2, 2, 4])
+        day = STORY_DAY + timedelta(days=rng.randint(5, 90))
+        booked.append(f"{rng.choice(WALKS)} | {day} | {places} | {places * 12}.50 EUR")
+    seen = ""
+    if rng.random() < 0.35:
+        day = STORY_DAY - timedelta(days=rng.randint(1, 300))
+        seen = f"{day} {rng.randint(9, 16)}:{rng.choice(['00', '15', '30', '45'])}"
+    return ["; ".join(adopted), "; ".join(booked), seen]
 
 
 def _spoil(rng: random.Random, rows: list[list[str]], trouble: Trouble) -> None:

@@ -48,3 +48,11 @@ TOWNS: tuple[str, ...] = (
 SCHOOLS: tuple[str, ...] = (
     "Skarn Primary School", "Gossan Academy", "Feldspar Cross High School", "St. Barbara's School, Lode End",
 )  # fmt: skip
+
+SPECIMENS: tuple[str, ...] = (
+    "Fluorite", "Galena", "Almandine", "Uvarovite", "Malachite", "Smoky quartz", "Staurolite", "Pyrite sun", "Calcite",
+)  # fmt: skip
+
+LOCALITIES: tuple[str, ...] = ("Skarn Quarry", "Lode End Mine", "Copper Adit", "Upper Gossan", "Breccia Cliff")
+
+WALKS: tuple[str, ...] = ("Scree Path", "Copper Adit", "Garnet Beach", "Old Tramway")

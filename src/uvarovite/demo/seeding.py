@@ -13,15 +13,24 @@ from uvarovite.demo.story import (
     MESSAGE,
     MESSAGE_NAME,
     USERS,
+    VIEW_COLUMNS,
+    VIEW_CRITERIA,
+    VIEW_NAME,
     founding,
 )
 from uvarovite.services.accounts import create_user
 from uvarovite.services.audiences import save_audience
+from uvarovite.services.bulk import Selection, tag
 from uvarovite.services.campaigns import CampaignChange, save_campaign
+from uvarovite.services.contact_views import save_view
+from uvarovite.services.contacts import Wanted, count_contacts
+from uvarovite.services.erasures import address_hasher
 from uvarovite.services.founding import found_organisation, record_by_hand, suppress_by_hand
-from uvarovite.services.imports import address_hasher, import_file
+from uvarovite.services.imports import import_file
 from uvarovite.services.messages import save_message
 from uvarovite.services.organisation import vocabulary
+
+VOLUNTEERS = Wanted(criteria="volunteer")
 
 
 def seed_people(database: Any, files: DemoFiles, now: datetime) -> None:
@@ -66,6 +75,25 @@ def seed_museum(database: Any, files: DemoFiles, *, smtp_host: str, smtp_port: i
     for email, name, password in USERS:
         create_user(database, email=email, name=name, password=password, now=now)
     seed_people(database, files, now)
+    tag(
+        database,
+        Selection(wanted=VOLUNTEERS, seen=count_contacts(database, wanted=VOLUNTEERS, now=now)),
+        name="lamp owner",
+        put=True,
+        user_id=None,
+        now=now,
+    )
+    save_view(
+        database,
+        view_id=None,
+        name=VIEW_NAME,
+        criteria=VIEW_CRITERIA,
+        columns=[{"key": key, "width": width} for key, width in VIEW_COLUMNS],
+        sort="renews_on",
+        edition=None,
+        user_id=None,
+        now=now,
+    )
     audience = save_audience(
         database,
         audience_id=None,

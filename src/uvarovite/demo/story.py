@@ -20,6 +20,17 @@ GROUNDS: dict[str, str] = {
 AUDIENCE_NAME = "Walkers near the valley"
 AUDIENCE_CRITERIA = 'membership in ("Friend", "Fellow", "Patron") and (town starts with "Sk" or visits_last_year >= 2)'
 
+VIEW_NAME = "Renewals ahead"
+VIEW_CRITERIA = "renews_on within next 60 days"
+VIEW_COLUMNS = (
+    ("name", 190),
+    ("membership", 110),
+    ("renews_on", 120),
+    ("pledge", 110),
+    ("address", 250),
+    ("tags", 130),
+)
+
 MESSAGE_NAME = "Autumn field walks"
 MESSAGE = MessageContent(
     subject='@{first_name else "Hello"}, two walks are still open this autumn',
@@ -68,6 +79,30 @@ def founding(*, smtp_host: str, smtp_port: int) -> Founding:
             Field(key="visits_last_year", label="Visits last year", type=FieldType.NUMBER),
             Field(key="volunteer", label="Volunteer", type=FieldType.YES_NO),
             Field(key="school", label="School", type=FieldType.TEXT),
+            Field(
+                key="adopted_specimens",
+                label="Adopted specimens",
+                type=FieldType.LIST,
+                help="Minerals of the collection whose care this person pays for",
+                parts=(
+                    Field(key="name", label="Name", type=FieldType.TEXT),
+                    Field(key="locality", label="Locality", type=FieldType.TEXT),
+                    Field(key="since", label="Since", type=FieldType.DATE),
+                ),
+            ),
+            Field(
+                key="walk_bookings",
+                label="Walk bookings",
+                type=FieldType.LIST,
+                help="Field walks that this person has booked",
+                parts=(
+                    Field(key="walk", label="Walk", type=FieldType.TEXT),
+                    Field(key="date", label="Date", type=FieldType.DATE),
+                    Field(key="places", label="Places", type=FieldType.NUMBER),
+                    Field(key="price", label="Price", type=FieldType.MONEY, currency="EUR"),
+                ),
+            ),
+            Field(key="last_seen", label="Last seen", type=FieldType.DATE_TIME, help="At the till or at a walk"),
         ),
         topics=(
             NewTopic(key="field_walks", name="Field walks", description="Walks with a geologist, about once a month."),

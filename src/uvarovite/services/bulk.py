@@ -11,8 +11,8 @@ from uvarovite.core.consent import ConsentEventKind, SuppressionReason
 from uvarovite.core.contacts import ReadFault, folded_value, read_value, value_to_json
 from uvarovite.core.contacts.judging import LONGEST_TAG, tag_name
 from uvarovite.services.contacts import Wanted, asked_of
+from uvarovite.services.erasures import Hash
 from uvarovite.services.errors import BadInput, Conflict, NotFound
-from uvarovite.services.imports import Hash
 from uvarovite.store import bulk as store
 from uvarovite.store import consent as consent_store
 from uvarovite.store import queue
@@ -22,7 +22,7 @@ from uvarovite.store.database import Database, Transaction
 from uvarovite.store.fields import load_fields
 from uvarovite.store.suppressions import suppress
 from uvarovite.store.tables import ChangeSet
-from uvarovite.store.tags import ensure_tags, put_tag, take_tag
+from uvarovite.store.tags import ensure_tags, put_tag, tag_of_id, take_tag
 
 LEAST_REASON = 5
 
@@ -80,9 +80,10 @@ def tag(
         raise BadInput("tag", f"A tag is a word or a few, at most {LONGEST_TAG} characters, without commas.")
     with database.transaction() as tx:
         choose(tx, selection, now)
+        tag_id = ensure_tags(tx, [name])[name]
+        name = tag_of_id(tx, tag_id)
         what = f"Tagged “{name}”" if put else f"Took the tag “{name}” off"
         change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what=what)
-        tag_id = ensure_tags(tx, [name])[name]
         act = put_tag if put else take_tag
         hit = act(tx, "SELECT contact_id FROM chosen", {}, tag_id)
         store.note_tags(tx, change_set, hit, name, put=put)

@@ -14,8 +14,8 @@ from uvarovite.core.consent import ConsentEventKind, SuppressionReason, may_be_l
 from uvarovite.core.contacts import Field, ReadFault, Reading, folded_value, read_value, value_to_json
 from uvarovite.core.contacts.judging import tag_name
 from uvarovite.core.values import AddressFault, read_address
+from uvarovite.services.erasures import Hash
 from uvarovite.services.errors import BadInput, Conflict, NotFound
-from uvarovite.services.imports import Hash
 from uvarovite.services.organisation import require_organisation
 from uvarovite.store import consent as consent_store
 from uvarovite.store import contacts as store
@@ -26,7 +26,7 @@ from uvarovite.store.database import Database, Transaction
 from uvarovite.store.fields import load_fields
 from uvarovite.store.suppressions import erased_hashes, get_suppression, lift, suppress
 from uvarovite.store.tables import Contact, ContactNote
-from uvarovite.store.tags import ensure_tags, put_tag, take_tag
+from uvarovite.store.tags import ensure_tags, put_tag, tag_of_id, take_tag
 
 LONGEST_NOTE = 5_000
 LEAST_REASON = 5
@@ -163,6 +163,7 @@ def change_tag(
     with database.transaction() as tx:
         _person(tx, contact_id)
         tag_id = ensure_tags(tx, [name])[name]
+        name = tag_of_id(tx, tag_id)
         act = put_tag if put else take_tag
         if act(tx, "SELECT CAST(:one AS bigint)", {"one": contact_id}, tag_id):
             what = f"Tagged “{name}”" if put else f"Took the tag “{name}” off"

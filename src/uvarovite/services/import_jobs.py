@@ -5,9 +5,10 @@ from collections.abc import Callable
 from contextlib import suppress
 from datetime import datetime
 
+from uvarovite.services.erasures import Hash
 from uvarovite.services.errors import ServiceRefusal
 from uvarovite.services.import_views import ImportView
-from uvarovite.services.imports import Hash, LookChange, Step, discard_import, look, set_state, write_import
+from uvarovite.services.imports import LookChange, Step, discard_import, look, set_state, write_import
 from uvarovite.store.database import Database
 from uvarovite.store.staging import put_progress
 from uvarovite.store.tables import ImportState

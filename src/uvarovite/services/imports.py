@@ -4,26 +4,29 @@ A large file takes minutes, so looking and writing are jobs: their state and pro
 process can read them, and a job that dies leaves nothing half-written.
 """
 
-import hashlib
-import hmac
 import re
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
-from itertools import islice
 from typing import Any
-from zoneinfo import ZoneInfo
 
 import orjson
 from pydantic import TypeAdapter
 
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.contacts.files import read_file
-from uvarovite.core.contacts.judging import LONGEST_TAG, MOST_TAGS, Column, ColumnUse, Judge, has_key, tag_name
-from uvarovite.core.contacts.matching import Match, match_columns, plain_name
+from uvarovite.core.contacts.judging import LONGEST_TAG, MOST_TAGS, Column, ColumnUse, has_key, tag_name
 from uvarovite.core.contacts.sheets import FileFault, Sheet
-from uvarovite.core.values import fold
+from uvarovite.services.erasures import Hash
 from uvarovite.services.errors import BadInput, Conflict, NotFound, ServiceRefusal
+from uvarovite.services.import_columns import (
+    ColumnChoice,
+    judge_of,
+    judged_columns,
+    matches_of,
+    profile_of,
+    remember_columns,
+)
 from uvarovite.services.import_views import (
     ChangedRow,
     ColumnMatch,
@@ -34,13 +37,11 @@ from uvarovite.services.import_views import (
     NewRow,
     Progress,
     Refusal,
-    column_from_json,
     column_match,
     column_to_json,
     file_form,
     view_to_json,
 )
-from uvarovite.services.organisation import require_organisation
 from uvarovite.store import consent as consent_store
 from uvarovite.store import import_writes, staging
 from uvarovite.store import imports as store
@@ -48,29 +49,19 @@ from uvarovite.store.changes import new_change_set
 from uvarovite.store.database import Database, Transaction, run_sql
 from uvarovite.store.fields import load_fields
 from uvarovite.store.imports import ImportKey, Policy, Rules
-from uvarovite.store.suppressions import erased_hashes
-from uvarovite.store.tables import ColumnMemory, Import, ImportState
+from uvarovite.store.tables import Import, ImportState
 
 # A million people with twelve columns take about 120 MB.
 LARGEST_UPLOAD_BYTES = 512 * 1024 * 1024
 SAMPLES = 50
 # Enough to read on a screen; the command line asks for all of them.
 REFUSALS_SHOWN = 200
-# How many rows are looked at to tell what a column holds.
-_PROFILED = 300
 
 Step = Callable[[str, int, int], None]
-Hash = Callable[[str], str]
 
 
 def no_step(phase: str, done: int, total: int) -> None:
     """Tell nobody."""
-
-
-def address_hasher(secret: bytes) -> Hash:
-    """The keyed hash by which an erased address is known (HMAC-SHA-256): without the key it cannot be tried out."""
-    key = hashlib.sha256(b"erased addresses" + secret).digest()
-    return lambda address_folded: hmac.new(key, address_folded.encode(), hashlib.sha256).hexdigest()
 
 
 def _bad_file(fault: FileFault) -> BadInput:
@@ -111,17 +102,6 @@ def keep_file(
         draft.options = {"size": size}
         tx.add(draft)
         return draft.id
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ColumnChoice:
-    """What somebody chose for a column, in the words of ColumnMatch."""
-
-    use: str
-    field: str | None = None
-    date_order: str | None = None
-    decimal_comma: bool | None = None
-    policy: str = "overwrite"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -173,14 +153,14 @@ def look(
         try:
             # What was found out about a file stays, unless somebody says otherwise.
             sheet, form = read_file(data, {**draft.form, **(change.form or {})})
-            profile = _profile(sheet)
+            profile = profile_of(sheet)
             if not draft.headers or list(sheet.headers) != draft.headers:
                 draft.headers, draft.columns = list(sheet.headers), []
                 reread = True
             draft.form = form
-            matches = _matches(tx, draft, profile, fields)
+            matches = matches_of(tx, draft, profile, fields)
             if reread and has_key([match.column for match in matches]):
-                judge = _judge(tx, [match.column for match in matches], fields, hasher)
+                judge = judge_of(tx, [match.column for match in matches], fields, hasher)
                 staging.stage_rows(tx, import_id, judge.rows(sheet))
         except FileFault as fault:
             raise _bad_file(fault) from fault
@@ -234,80 +214,11 @@ def _take_change(draft: Import, change: LookChange, fields: FieldMap) -> bool:
         options["tags"] = tags
     draft.options = options
     if change.columns is not None:
-        chosen = _judged_columns(change.columns, draft, fields)
+        chosen = judged_columns(change.columns, draft, fields)
         same = [{**old, "policy": None} for old in draft.columns] == [{**new, "policy": None} for new in chosen]
         draft.columns = chosen
         return not same
     return change.form is not None or draft.state == ImportState.READING
-
-
-def _judged_columns(columns: Sequence[ColumnChoice], draft: Import, fields: FieldMap) -> list[dict[str, Any]]:
-    used = [one.field for one in columns if one.use == ColumnUse.FIELD]
-    wrong = len(columns) != len(draft.headers) or any(key not in fields for key in used)
-    wrong |= any(one.use not in set(ColumnUse) or one.policy not in set(Policy) for one in columns)
-    wrong |= any(one.date_order not in (None, "ymd", "dmy", "mdy") for one in columns)
-    if wrong:
-        raise BadInput("columns", "These columns do not go with this file; bring it in again.")
-    for key in used:
-        if key is not None and used.count(key) > 1:
-            raise BadInput("columns", f"Two columns go into {fields[key].label}; choose one of them.")
-    return [
-        {
-            "use": one.use,
-            "field": one.field if one.use == ColumnUse.FIELD else None,
-            "date_order": one.date_order,
-            "decimal_comma": one.decimal_comma,
-            "policy": one.policy,
-        }
-        for one in columns
-    ]
-
-
-def _profile(sheet: Sheet) -> list[list[str]]:
-    """The first cells of each column that are not blank."""
-    found: list[list[str]] = [[] for _ in sheet.headers]
-    for _, cells in islice(sheet.rows(), _PROFILED):
-        for column, cell in zip(found, cells, strict=False):
-            if cell.strip():
-                column.append(cell.strip())
-    return found
-
-
-def _fingerprint(headers: Sequence[str]) -> str:
-    return hashlib.sha256("\x1f".join(plain_name(header) for header in headers).encode()).hexdigest()
-
-
-def _topic_words(tx: Transaction) -> dict[str, str]:
-    """What a cell may call a topic, folded: its key or its name."""
-    words: dict[str, str] = {}
-    for topic in consent_store.topics(tx):
-        words |= {fold(topic.name): topic.key, fold(topic.key): topic.key}
-    return words
-
-
-def _matches(tx: Transaction, draft: Import, profile: list[list[str]], fields: FieldMap) -> list[Match]:
-    zone = ZoneInfo(require_organisation(tx).time_zone)
-    if draft.columns:
-        chosen = [column_from_json(stored, zone) for stored in draft.columns]
-        matches = match_columns(draft.headers, profile, fields, memory=chosen)
-        # What somebody chose is what counts; the match adds what it knows about the cells.
-        return [replace(match, column=column, why="chosen") for match, column in zip(matches, chosen, strict=True)]
-    remembered = tx.get(ColumnMemory, _fingerprint(draft.headers))
-    memory = [column_from_json(stored, zone) for stored in remembered.columns] if remembered else None
-    if remembered is not None:
-        draft.columns = list(remembered.columns)
-        draft.options = {**draft.options, "key": remembered.options.get("key", ImportKey.NUMBER.value)}
-    return match_columns(draft.headers, profile, fields, topics=_topic_words(tx), memory=memory)
-
-
-def _judge(tx: Transaction, columns: Sequence[Column], fields: FieldMap, hasher: Hash) -> Judge:
-    erased = erased_hashes(tx)
-    return Judge(
-        columns=columns,
-        fields=fields,
-        topics=_topic_words(tx),
-        is_erased=(lambda address: hasher(address) in erased) if erased else (lambda address: False),
-    )
 
 
 def _rules(draft: Import) -> Rules:
@@ -472,7 +383,7 @@ def write_import(
         view = _view(draft, columns, told)
         draft.report = _stored(view)
         tx.add(draft)
-        _remember_columns(tx, draft, now)
+        remember_columns(tx, draft, now)
         staging.drop_staged(tx, import_id)
         return view
 
@@ -486,16 +397,6 @@ def _judge_still(draft: Import, fields: FieldMap) -> None:
     for stored in draft.columns:
         if stored.get("field") is not None and stored["field"] not in fields:
             raise Conflict("fields", f"The field {stored['field']} was removed meanwhile; look at the file again.")
-
-
-def _remember_columns(tx: Transaction, draft: Import, now: datetime) -> None:
-    memory = ColumnMemory(
-        fingerprint=_fingerprint(draft.headers),
-        columns=draft.columns,
-        options={"key": draft.options.get("key")},
-        at=now,
-    )
-    tx.merge(memory)
 
 
 def get_import(database: Database, import_id: int) -> ImportView:

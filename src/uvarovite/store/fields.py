@@ -189,9 +189,9 @@ def put_values(tx: Transaction, key: str, told: Mapping[int, tuple[Any, str | No
         change_sql(
             tx,
             """UPDATE contact SET updated_at = :now,
-                    "values" = jsonb_strip_nulls(("values" - CAST(:key AS text)) ||
+                    "values" = jsonb_strip_nulls((contact."values" - CAST(:key AS text)) ||
                         jsonb_build_object(CAST(:key AS text), CAST(told.stored AS jsonb))),
-                    folded = jsonb_strip_nulls((folded - CAST(:key AS text)) ||
+                    folded = jsonb_strip_nulls((contact.folded - CAST(:key AS text)) ||
                         jsonb_build_object(CAST(:key AS text), CAST(told.folded AS jsonb)))
                 FROM unnest(CAST(:ids AS bigint[]), CAST(:stored AS text[]), CAST(:folded AS text[]))
                     AS told(id, stored, folded) WHERE contact.id = told.id""",

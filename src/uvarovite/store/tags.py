@@ -24,6 +24,11 @@ def ensure_tags(tx: Transaction, names: Iterable[str]) -> dict[str, int]:
     return {name: ids[folded] for name, folded in wanted.items()}
 
 
+def tag_of_id(tx: Transaction, tag_id: int) -> str:
+    """A tag's name as it is spelt."""
+    return str(run_sql(tx, "SELECT name FROM tag WHERE id = :id", {"id": tag_id})[0].name)
+
+
 def put_tag(tx: Transaction, people: str, parameters: dict[str, Any], tag_id: int) -> list[int]:
     """Put a tag on everybody whom the SELECT `people` (one column, contact_id) gives; those who did not have it yet."""
     rows = run_sql(

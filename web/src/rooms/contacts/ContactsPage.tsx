@@ -13,16 +13,9 @@ import { ContactTable } from "./parts/ContactTable";
 import { PersonPanel } from "./parts/PersonPanel";
 import { SelectionBar } from "./parts/SelectionBar";
 import { TableBar } from "./parts/TableBar";
+import type { ContactsPlace } from "./place";
 import { contactsQuery, countQuery } from "./queries";
 import { useColumns } from "./useColumns";
-
-export interface ContactsPlace {
-  search?: string | undefined;
-  criteria?: string | undefined;
-  sort?: string | undefined;
-  view?: number | undefined;
-  person?: number | undefined;
-}
 
 interface ContactsPageProps {
   place: ContactsPlace;

@@ -1,4 +1,5 @@
 export { BringInPage } from "./BringInPage";
-export { ContactsPage, type ContactsPlace } from "./ContactsPage";
+export { ContactsPage } from "./ContactsPage";
+export type { ContactsPlace } from "./place";
 export { RecordPage } from "./RecordPage";
 export { SuppressionPage } from "./SuppressionPage";

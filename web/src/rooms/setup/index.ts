@@ -1,1 +1,2 @@
+export { FieldDialog } from "./parts/FieldDialog";
 export { SetupPage } from "./SetupPage";

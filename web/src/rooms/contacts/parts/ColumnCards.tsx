@@ -4,9 +4,9 @@ import { useState } from "react";
 import { type Schemas, vocabularyQuery } from "../../../api";
 import { type ColumnPick, confidenceWords, pickOf, withPick, withReading } from "../../../core/bringIn";
 import { Trouble } from "../../../ui";
+import { FieldDialog } from "../../setup";
 import type { ImportView } from "../useImport";
 import classes from "./ColumnCards.module.css";
-import { FieldDialog } from "./FieldDialog";
 
 interface ColumnCardsProps {
   view: ImportView;
@@ -56,7 +56,7 @@ export function ColumnCards({ view, busy, onColumns, onKey }: ColumnCardsProps) 
         <FieldDialog
           draft={{ ...proposal, parts: [], help: "" }}
           onClose={() => setMaking(undefined)}
-          onMade={(key) => {
+          onDone={(key) => {
             setMaking(undefined);
             onColumns(withPick(columns, making, `field ${key}`));
           }}

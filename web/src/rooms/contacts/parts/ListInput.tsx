@@ -3,7 +3,7 @@ import { IconX } from "@tabler/icons-react";
 import { useState } from "react";
 import type { Item, ListShape } from "../../../core/values";
 import classes from "./ListInput.module.css";
-import { ValueInput } from "./ValueInput";
+import { PlainInput } from "./PlainInput";
 
 interface ListInputProps {
   field: ListShape;
@@ -27,7 +27,7 @@ export function ListInput({ field, items: given, onItems }: ListInputProps) {
             {field.label} {index + 1}
           </legend>
           {field.parts.map((part) => (
-            <ValueInput
+            <PlainInput
               key={part.key}
               label={part.label}
               field={part}

@@ -28,7 +28,7 @@ export function PersonPanel({ id, onClose }: { id: number; onClose: () => void }
       {error && <Trouble>{wordsOf(error)}</Trouble>}
       {person && (
         <>
-          <SuppressionPart person={person} />
+          <SuppressionPart person={person} offer={false} />
           {person.same_address.length > 0 && (
             <p className={classes.note}>
               Same address:{" "}
@@ -51,7 +51,12 @@ export function PersonPanel({ id, onClose }: { id: number; onClose: () => void }
             onChange={setPart}
           />
           {part === "Record" && <RecordPart person={person} />}
-          {part === "Consent" && <ConsentPart person={person} />}
+          {part === "Consent" && (
+            <>
+              <ConsentPart person={person} />
+              {person.suppressions.length === 0 && <SuppressionPart person={person} offer />}
+            </>
+          )}
           {part === "Mail" && <Sent person={person} />}
           {part === "History" && <HistoryPart person={person} />}
         </>

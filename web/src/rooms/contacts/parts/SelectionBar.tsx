@@ -90,7 +90,7 @@ export function SelectionBar({
         </Menu.Dropdown>
       </Menu>
       <Button variant="subtle" color="gray" onClick={onDone}>
-        Untick <kbd>Esc</kbd>
+        Untick&nbsp;<kbd>Esc</kbd>
       </Button>
       {file.error && (
         <div className={classes.fault}>

@@ -13,8 +13,8 @@ const REASONS: Record<string, string> = {
   erased: "erased",
 };
 
-/** Why a person gets nothing, and how that is lifted, where somebody with an account may. */
-export function SuppressionPart({ person }: { person: Schemas["Person"] }) {
+/** Why a person gets nothing, and how that is lifted, where somebody with an account may; `offer`: how to do it. */
+export function SuppressionPart({ person, offer }: { person: Schemas["Person"]; offer: boolean }) {
   const queries = useQueryClient();
   const words = useWords();
   const [asked, setAsked] = useState<number>();
@@ -65,8 +65,8 @@ export function SuppressionPart({ person }: { person: Schemas["Person"] }) {
           )}
         </Trouble>
       ))}
-      {person.suppressions.length === 0 && person.address && asked === undefined && (
-        <Button size="compact-xs" variant="subtle" color="gray" onClick={() => setAsked(0)}>
+      {offer && person.suppressions.length === 0 && person.address && asked === undefined && (
+        <Button size="compact-xs" onClick={() => setAsked(0)}>
           Leave out of all mail…
         </Button>
       )}

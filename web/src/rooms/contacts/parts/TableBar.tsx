@@ -5,7 +5,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type RefObject, useEffect, useState } from "react";
 import { client, take, wordsOf } from "../../../api";
 import type { Column, ColumnKind } from "../../../core/table";
-import type { ContactsPlace } from "../ContactsPage";
+import type { ContactsPlace } from "../place";
 import { viewsQuery } from "../queries";
 import { ColumnPicker } from "./ColumnPicker";
 import { CriteriaLine } from "./CriteriaLine";
@@ -32,7 +32,7 @@ export function TableBar({ box, place, columns, kinds, onPlace, onColumns }: Tab
         ref={box}
         className={classes.search}
         aria-label="Search contacts"
-        placeholder="Name, address, number, town …"
+        placeholder="Name, town …"
         value={text}
         rightSection={<kbd>/</kbd>}
         onChange={(event) => {

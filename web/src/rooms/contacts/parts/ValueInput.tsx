@@ -1,73 +1,19 @@
-import { NativeSelect, Textarea, TextInput } from "@mantine/core";
-import type { FieldShape, Item, ListShape } from "../../../core/values";
-import { itemsOf, listText } from "../../../core/values";
+import { type FieldShape, type Item, itemsOf, type ListShape, listText } from "../../../core/values";
 import { ListInput } from "./ListInput";
+import { PlainInput, type PlainInputProps } from "./PlainInput";
 
-interface ValueInputProps {
-  label: string;
-  /** Without a visible label the name is told to assistive technology only. */
-  hideLabel?: boolean;
+interface ValueInputProps extends PlainInputProps {
   field: FieldShape & { parts?: FieldShape[] };
-  /** The value as the text that the server reads. */
-  text: string;
-  onText: (text: string) => void;
-  autoFocus?: boolean;
 }
 
 /** An input for a value of any type. */
-export function ValueInput({
-  label,
-  hideLabel = false,
-  field,
-  text,
-  onText,
-  autoFocus = false,
-}: ValueInputProps) {
-  const named = {
-    size: "xs" as const,
-    ...(hideLabel ? { "aria-label": label } : { label }),
-    autoFocus,
-  };
-  const change = (event: { currentTarget: { value: string } }) => onText(event.currentTarget.value);
-  switch (field.type) {
-    case "yes_no":
-    case "choice": {
-      const choices = field.type === "choice" ? field.choices : ["yes", "no"];
-      const data = [{ value: "", label: "blank" }, ...choices.map((one) => ({ value: one, label: one }))];
-      return <NativeSelect {...named} value={text} data={data} onChange={change} />;
-    }
-    case "date":
-      return <TextInput {...named} type="date" value={text} onChange={change} />;
-    case "date_time":
-      return <TextInput {...named} placeholder="2026-05-31 14:30" value={text} onChange={change} />;
-    case "number":
-      return <TextInput {...named} inputMode="decimal" value={text} onChange={change} />;
-    case "money":
-      return (
-        <TextInput
-          {...named}
-          inputMode="decimal"
-          rightSection={<span className="faint">{field.currency}</span>}
-          rightSectionWidth={44}
-          value={text}
-          onChange={change}
-        />
-      );
-    case "list":
-      return (
-        <ListInput
-          field={field as ListShape}
-          items={readItems(text, field as ListShape)}
-          onItems={(items) => onText(listText(items))}
-        />
-      );
-    default:
-      return text.includes("\n") || text.length > 60 ? (
-        <Textarea {...named} autosize minRows={2} value={text} onChange={change} />
-      ) : (
-        <TextInput {...named} value={text} onChange={change} />
-      );
-  }
+export function ValueInput(props: ValueInputProps) {
+  const { field, text, onText } = props;
+  if (field.type !== "list") return <PlainInput {...props} />;
+  const list = field as ListShape;
+  return (
+    <ListInput field={list} items={readItems(text, list)} onItems={(items) => onText(listText(items))} />
+  );
 }
 
 function readItems(text: string, field: ListShape): Item[] {

@@ -1,0 +1,117 @@
+"""What becomes of a file's columns: found out, chosen, remembered for the next file with the same ones."""
+
+import hashlib
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+from itertools import islice
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from uvarovite.core.contacts import FieldMap
+from uvarovite.core.contacts.judging import Column, ColumnUse, Judge
+from uvarovite.core.contacts.matching import Match, match_columns, plain_name
+from uvarovite.core.contacts.sheets import Sheet
+from uvarovite.core.values import fold
+from uvarovite.services.erasures import Hash
+from uvarovite.services.errors import BadInput
+from uvarovite.services.import_views import column_from_json
+from uvarovite.services.organisation import require_organisation
+from uvarovite.store import consent as consent_store
+from uvarovite.store.database import Transaction
+from uvarovite.store.imports import ImportKey, Policy
+from uvarovite.store.suppressions import erased_hashes
+from uvarovite.store.tables import ColumnMemory, Import
+
+# How many rows are looked at to tell what a column holds.
+_PROFILED = 300
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ColumnChoice:
+    """What somebody chose for a column, in the words of ColumnMatch."""
+
+    use: str
+    field: str | None = None
+    date_order: str | None = None
+    decimal_comma: bool | None = None
+    policy: str = "overwrite"
+
+
+def judged_columns(columns: Sequence[ColumnChoice], draft: Import, fields: FieldMap) -> list[dict[str, Any]]:
+    used = [one.field for one in columns if one.use == ColumnUse.FIELD]
+    wrong = len(columns) != len(draft.headers) or any(key not in fields for key in used)
+    wrong |= any(one.use not in set(ColumnUse) or one.policy not in set(Policy) for one in columns)
+    wrong |= any(one.date_order not in (None, "ymd", "dmy", "mdy") for one in columns)
+    if wrong:
+        raise BadInput("columns", "These columns do not go with this file; bring it in again.")
+    for key in used:
+        if key is not None and used.count(key) > 1:
+            raise BadInput("columns", f"Two columns go into {fields[key].label}; choose one of them.")
+    return [
+        {
+            "use": one.use,
+            "field": one.field if one.use == ColumnUse.FIELD else None,
+            "date_order": one.date_order,
+            "decimal_comma": one.decimal_comma,
+            "policy": one.policy,
+        }
+        for one in columns
+    ]
+
+
+def profile_of(sheet: Sheet) -> list[list[str]]:
+    """The first cells of each column that are not blank."""
+    found: list[list[str]] = [[] for _ in sheet.headers]
+    for _, cells in islice(sheet.rows(), _PROFILED):
+        for column, cell in zip(found, cells, strict=False):
+            if cell.strip():
+                column.append(cell.strip())
+    return found
+
+
+def fingerprint(headers: Sequence[str]) -> str:
+    return hashlib.sha256("\x1f".join(plain_name(header) for header in headers).encode()).hexdigest()
+
+
+def topic_words(tx: Transaction) -> dict[str, str]:
+    """What a cell may call a topic, folded: its key or its name."""
+    words: dict[str, str] = {}
+    for topic in consent_store.topics(tx):
+        words |= {fold(topic.name): topic.key, fold(topic.key): topic.key}
+    return words
+
+
+def matches_of(tx: Transaction, draft: Import, profile: list[list[str]], fields: FieldMap) -> list[Match]:
+    zone = ZoneInfo(require_organisation(tx).time_zone)
+    if draft.columns:
+        chosen = [column_from_json(stored, zone) for stored in draft.columns]
+        matches = match_columns(draft.headers, profile, fields, memory=chosen)
+        # What somebody chose is what counts; the match adds what it knows about the cells.
+        return [replace(match, column=column, why="chosen") for match, column in zip(matches, chosen, strict=True)]
+    remembered = tx.get(ColumnMemory, fingerprint(draft.headers))
+    memory = [column_from_json(stored, zone) for stored in remembered.columns] if remembered else None
+    if remembered is not None:
+        draft.columns = list(remembered.columns)
+        draft.options = {**draft.options, "key": remembered.options.get("key", ImportKey.NUMBER.value)}
+    return match_columns(draft.headers, profile, fields, topics=topic_words(tx), memory=memory)
+
+
+def judge_of(tx: Transaction, columns: Sequence[Column], fields: FieldMap, hasher: Hash) -> Judge:
+    erased = erased_hashes(tx)
+    return Judge(
+        columns=columns,
+        fields=fields,
+        topics=topic_words(tx),
+        is_erased=(lambda address: hasher(address) in erased) if erased else (lambda address: False),
+    )
+
+
+def remember_columns(tx: Transaction, draft: Import, now: datetime) -> None:
+    memory = ColumnMemory(
+        fingerprint=fingerprint(draft.headers),
+        columns=draft.columns,
+        options={"key": draft.options.get("key")},
+        at=now,
+    )
+    tx.merge(memory)

@@ -1,0 +1,135 @@
+import { ActionIcon, Button } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
+import { IconArrowDown, IconArrowUp } from "@tabler/icons-react";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
+import { TYPE_WORDS } from "../../../core/fields";
+import { count } from "../../../core/words";
+import classes from "../SetupPage.module.css";
+import { FieldDialog, NEW_FIELD } from "./FieldDialog";
+
+type Field = Schemas["FieldView"];
+
+const draftOf = (field: Field): Schemas["FieldSave"] => ({
+  key: field.key,
+  label: field.label,
+  type: field.type,
+  currency: field.currency,
+  choices: field.choices,
+  help: field.help,
+  parts: field.parts.map((part) => ({ ...part, parts: [], help: "" })),
+});
+
+/** The organisation's own fields: made, changed, ordered, removed and brought back. */
+export function FieldsPart({ fields }: { fields: Field[] }) {
+  const queries = useQueryClient();
+  const [open, setOpen] = useState<{ draft: Schemas["FieldSave"]; changing?: string }>();
+  const { data: removed } = useQuery({
+    queryKey: ["removed-fields"],
+    queryFn: () => take(client.GET("/api/removed-fields")),
+  });
+  const own = fields.filter((field) => !field.standard).map((field) => field.key);
+  const told = { onError: (fault: Error) => notifications.show({ message: wordsOf(fault), color: "red" }) };
+  const refresh = () => {
+    queries.invalidateQueries({ queryKey: vocabularyQuery.queryKey });
+    queries.invalidateQueries({ queryKey: ["removed-fields"] });
+  };
+  const restore = useMutation({
+    mutationFn: (key: string) =>
+      take(client.POST("/api/fields/{key}/restore", { params: { path: { key } } })),
+    onSuccess: refresh,
+    ...told,
+  });
+  const remove = useMutation({
+    mutationFn: (field: Field) =>
+      take(client.DELETE("/api/fields/{key}", { params: { path: { key: field.key } } })),
+    onSuccess: (_, field) => {
+      refresh();
+      notifications.show({
+        message: `${field.label} is removed. Its values are kept; it can be brought back below.`,
+      });
+    },
+    ...told,
+  });
+  const order = useMutation({
+    mutationFn: (keys: string[]) => take(client.POST("/api/fields-order", { body: { keys } })),
+    onSuccess: refresh,
+    ...told,
+  });
+  function move(key: string, by: number) {
+    const at = own.indexOf(key);
+    const other = own[at + by];
+    if (other) order.mutate(own.map((one) => (one === key ? other : one === other ? key : one)));
+  }
+  return (
+    <section aria-label="Fields">
+      <h2>
+        Fields <Button onClick={() => setOpen({ draft: NEW_FIELD })}>New field</Button>
+      </h2>
+      {fields.map((field) => (
+        <div key={field.key} className={classes.line}>
+          <b>{field.label}</b>
+          <span className="soft">
+            {TYPE_WORDS[field.type] ?? field.type}
+            {field.currency && `, ${field.currency}`}
+            {field.choices.length > 0 && `: ${field.choices.join(", ")}`}
+            {field.parts.length > 0 && `: ${field.parts.map((part) => part.label).join(", ")}`} ·{" "}
+            {field.estimated && "about "}
+            {count(field.blank)} blank <span className="mono">{field.key}</span>
+          </span>
+          <span className={classes.acts}>
+            {!field.standard && (
+              <>
+                <ActionIcon
+                  variant="subtle"
+                  color="gray"
+                  size="sm"
+                  aria-label={`${field.label} further up`}
+                  onClick={() => move(field.key, -1)}
+                >
+                  <IconArrowUp size={14} />
+                </ActionIcon>
+                <ActionIcon
+                  variant="subtle"
+                  color="gray"
+                  size="sm"
+                  aria-label={`${field.label} further down`}
+                  onClick={() => move(field.key, 1)}
+                >
+                  <IconArrowDown size={14} />
+                </ActionIcon>
+                <Button
+                  size="compact-xs"
+                  aria-label={`Change ${field.label}`}
+                  onClick={() => setOpen({ draft: draftOf(field), changing: field.key })}
+                >
+                  Change
+                </Button>
+                <Button
+                  size="compact-xs"
+                  variant="subtle"
+                  color="gray"
+                  aria-label={`Remove ${field.label}`}
+                  onClick={() => remove.mutate(field)}
+                >
+                  Remove
+                </Button>
+              </>
+            )}
+          </span>
+        </div>
+      ))}
+      {removed?.map((field) => (
+        <div key={field.key} className={classes.line}>
+          <s>{field.label}</s>
+          <span className="soft">removed; its values are kept</span>
+          <Button size="compact-xs" onClick={() => restore.mutate(field.key)}>
+            Bring {field.label} back
+          </Button>
+        </div>
+      ))}
+      {open && <FieldDialog {...open} onClose={() => setOpen(undefined)} onDone={() => setOpen(undefined)} />}
+    </section>
+  );
+}

@@ -1,0 +1,132 @@
+import { Button, Modal, NativeSelect, Textarea, TextInput } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { client, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
+import { keyOf } from "../../../core/fields";
+import { Trouble } from "../../../ui";
+import classes from "../SetupPage.module.css";
+import dialog from "./FieldDialog.module.css";
+
+type Topic = Schemas["TopicView"];
+
+/** What people subscribe to. */
+export function TopicsPart({ vocabulary }: { vocabulary: Schemas["Vocabulary"] }) {
+  const queries = useQueryClient();
+  const [open, setOpen] = useState<Topic | "new">();
+  const refresh = () => queries.invalidateQueries({ queryKey: vocabularyQuery.queryKey });
+  const remove = useMutation({
+    mutationFn: (topic: Topic) =>
+      take(client.DELETE("/api/topics/{topic_id}", { params: { path: { topic_id: topic.id } } })),
+    onSuccess: refresh,
+    onError: (fault) => notifications.show({ message: wordsOf(fault), color: "red" }),
+  });
+  const from = (id: number | null) => vocabulary.identities.find((one) => one.id === id)?.name;
+  return (
+    <section aria-label="Topics">
+      <h2>
+        Topics <Button onClick={() => setOpen("new")}>New topic</Button>
+      </h2>
+      {vocabulary.topics.map((topic) => (
+        <div key={topic.key} className={classes.line}>
+          <b>{topic.name}</b>
+          <span className="soft">
+            {topic.description}
+            {from(topic.identity_id) && ` From ${from(topic.identity_id)}.`}{" "}
+            <span className="mono">{topic.key}</span>
+          </span>
+          <span className={classes.acts}>
+            <Button size="compact-xs" aria-label={`Change ${topic.name}`} onClick={() => setOpen(topic)}>
+              Change
+            </Button>
+            <Button
+              size="compact-xs"
+              variant="subtle"
+              color="gray"
+              aria-label={`Remove ${topic.name}`}
+              onClick={() => remove.mutate(topic)}
+            >
+              Remove
+            </Button>
+          </span>
+        </div>
+      ))}
+      {open && (
+        <TopicDialog
+          topic={open === "new" ? undefined : open}
+          identities={vocabulary.identities}
+          onClose={() => setOpen(undefined)}
+          onDone={() => {
+            setOpen(undefined);
+            refresh();
+          }}
+        />
+      )}
+    </section>
+  );
+}
+
+interface TopicDialogProps {
+  topic: Topic | undefined;
+  identities: Schemas["IdentityView"][];
+  onClose: () => void;
+  onDone: () => void;
+}
+
+function TopicDialog({ topic, identities, onClose, onDone }: TopicDialogProps) {
+  const [name, setName] = useState(topic?.name ?? "");
+  const [description, setDescription] = useState(topic?.description ?? "");
+  const [identity, setIdentity] = useState(topic?.identity_id ?? identities[0]?.id ?? null);
+  const save = useMutation({
+    mutationFn: () => {
+      const body = {
+        key: keyOf(name),
+        name,
+        description,
+        identity_id: identity,
+        edition: topic?.edition ?? null,
+      };
+      return topic
+        ? take(client.PUT("/api/topics/{topic_id}", { params: { path: { topic_id: topic.id } }, body }))
+        : take(client.POST("/api/topics", { body }));
+    },
+    onSuccess: onDone,
+  });
+  function submit(event: FormEvent) {
+    event.preventDefault();
+    save.mutate();
+  }
+  return (
+    <Modal opened onClose={onClose} title={topic ? `Change ${topic.name}` : "New topic"}>
+      <form className={dialog.form} onSubmit={submit}>
+        <TextInput
+          data-autofocus
+          label="Name"
+          description="Recipients read it when they leave"
+          value={name}
+          onChange={(event) => setName(event.currentTarget.value)}
+        />
+        <Textarea
+          label="Description for the public page"
+          autosize
+          minRows={2}
+          value={description}
+          onChange={(event) => setDescription(event.currentTarget.value)}
+        />
+        <NativeSelect
+          label="Its messages come from"
+          value={String(identity ?? "")}
+          data={identities.map((one) => ({ value: String(one.id), label: `${one.name} <${one.address}>` }))}
+          onChange={(event) => setIdentity(Number(event.currentTarget.value) || null)}
+        />
+        {save.error && <Trouble>{wordsOf(save.error)}</Trouble>}
+        <div className={dialog.buttons}>
+          <Button onClick={onClose}>Leave it</Button>
+          <Button type="submit" variant="filled" disabled={!name.trim()} loading={save.isPending}>
+            Keep the topic
+          </Button>
+        </div>
+      </form>
+    </Modal>
+  );
+}

@@ -1,6 +1,6 @@
 """Run every measurement: `make bench`."""
 
-from bench import compose
+from bench import compose, million
 
-for measure in (compose,):
+for measure in (compose, million):
     measure.main()

@@ -59,16 +59,29 @@ def sign_in(page: Page, web: str) -> None:
 
 def still_views(page: Page, web: str) -> None:
     """What can be seen before anything is released."""
-    page.goto(f"{web}/contacts?search=thwaite")
-    page.get_by_role("row").nth(2).click()
-    expect(page.get_by_role("complementary", name="Person")).to_contain_text("Topics")
+    page.goto(f"{web}/contacts?view=1&criteria=renews_on+within+next+60+days&sort=renews_on")
+    rows = page.get_by_role("grid", name="Contacts").get_by_role("row")
+    rows.nth(3).get_by_role("checkbox").click()
+    rows.nth(6).get_by_role("checkbox").click(modifiers=["Shift"])
     take(page, "contacts")
+    page.goto(f"{web}/contacts?search=thwaite")
+    page.get_by_role("grid", name="Contacts").get_by_role("row").nth(2).click()
+    panel = page.get_by_role("complementary", name="Person")
+    panel.locator("label").filter(has_text="Consent").click()
+    expect(panel).to_contain_text("As recorded")
+    take(page, "person")
+    panel.get_by_role("link", name="One page for a data request").click()
+    expect(page.get_by_text("Every entry of the ledger")).to_be_visible()
+    take(page, "consent-record")
+    page.goto(f"{web}/contacts/suppression")
+    expect(page.get_by_text("Lift…").first).to_be_visible()
+    take(page, "suppression-list")
 
     page.goto(f"{web}/contacts/bring-in")
     with tempfile.TemporaryDirectory() as directory:
         file = Path(directory) / "open day.csv"
         file.write_text(FILE)
-        page.get_by_label("CSV file").set_input_files(file)
+        page.get_by_label("Contact file").set_input_files(file)
         page.get_by_label("Topic").select_option(label="Field walks")
         page.get_by_label("On what ground").fill("Signed the list at the open day, 14 November 2026")
         expect(page.get_by_text("will be opted in")).to_be_visible()

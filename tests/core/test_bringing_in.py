@@ -96,6 +96,10 @@ def test_a_file_in_another_encoding_is_read_and_said_to_be_guessed() -> None:
     assert read_file(pieces((HEADER + "a@b.example,Zoë,M,S\n").encode("utf-16")), {})[1]["encoding"] == "utf-16"
     with pytest.raises(FileFault, match="not written in utf-8"):
         read_file(pieces(data), {"encoding": "utf-8"})
+    # What fits no usual encoding is guessed all the same: one can look at it and choose.
+    polish = (HEADER + "a@b.example,Ź,M,S\n").encode("windows-1250")
+    assert read_file(pieces(polish), {})[1]["encoding"] == "windows-1250"
+    assert read_file(pieces(polish + b"\x81\n"), {})[1]["guessed"]
 
 
 @pytest.mark.parametrize("delimiter", [",", ";", "\t", "|", "~"])

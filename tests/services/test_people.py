@@ -344,3 +344,17 @@ def test_what_is_taken_out_is_harmless_and_comes_back_the_same(museum: Museum) -
     for form, chosen in (("pdf", columns), ("csv", []), ("csv", ["shoe_size"])):
         with pytest.raises(BadInput):
             list(export(museum.database, everybody, columns=chosen, form=form, now=NOW).pieces)
+
+
+def test_a_mistyped_domain_is_pointed_out_and_changed_only_by_hand(museum: Museum) -> None:
+    people = "".join(f"p{number}@quartzmail.example\n" for number in range(12))
+    view = bring_in(museum, f"E-mail address\n{people}info@quartzmial.example\n", dry_run=True)
+    assert [(one.domain, one.usual, one.rows) for one in view.odd_domains] == [
+        ("quartzmial.example", "quartzmail.example", 1)
+    ]
+    numbered = "".join(f",{line}\n" for line in people.splitlines())
+    bring_in(museum, f"Contact no.,E-mail address\nX-1,info@quartzmial.example\n{numbered}")
+    odd = who(museum, "X-1")
+    assert {hint.code: hint.suggestion for hint in odd.hints} == {"role": None, "typo": "info@quartzmail.example"}
+    assert odd.address == "info@quartzmial.example"
+    assert who(museum, "M-01").hints == []

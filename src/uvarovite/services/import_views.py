@@ -102,6 +102,15 @@ class ConsentOutlook:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class OddDomain:
+    """A domain in the file that is one slip away from a usual one, and how many rows have it."""
+
+    domain: str
+    usual: str
+    rows: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Progress:
     """How far it has come: `done` of `total`, bytes while reading, steps while writing."""
 
@@ -144,6 +153,7 @@ class ImportView:
     new_rows: list[NewRow]
     outlook: ConsentOutlook | None
     topics_named: dict[str, int]
+    odd_domains: list[OddDomain]
     topic: str | None
     ground: str | None
     tags: list[str]

@@ -5,6 +5,7 @@ process can read them, and a job that dies leaves nothing half-written.
 """
 
 import re
+from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
@@ -17,6 +18,7 @@ from uvarovite.core.contacts import FieldMap
 from uvarovite.core.contacts.files import read_file
 from uvarovite.core.contacts.judging import LONGEST_TAG, MOST_TAGS, Column, ColumnUse, has_key, tag_name
 from uvarovite.core.contacts.sheets import FileFault, Sheet
+from uvarovite.core.values.address_hints import usual_domain_for
 from uvarovite.services.erasures import Hash
 from uvarovite.services.errors import BadInput, Conflict, NotFound, ServiceRefusal
 from uvarovite.services.import_columns import (
@@ -35,6 +37,7 @@ from uvarovite.services.import_views import (
     ImportLine,
     ImportView,
     NewRow,
+    OddDomain,
     Progress,
     Refusal,
     column_match,
@@ -49,6 +52,7 @@ from uvarovite.store.changes import new_change_set
 from uvarovite.store.database import Database, Transaction, run_sql
 from uvarovite.store.fields import load_fields
 from uvarovite.store.imports import ImportKey, Policy, Rules
+from uvarovite.store.people import usual_domains
 from uvarovite.store.tables import Import, ImportState
 
 # A million people with twelve columns take about 120 MB.
@@ -239,6 +243,7 @@ class _Told:
     new_rows: list[NewRow] = field(default_factory=list)
     outlook: ConsentOutlook | None = None
     topics_named: dict[str, int] = field(default_factory=dict)
+    odd_domains: list[OddDomain] = field(default_factory=list)
 
 
 def _view(draft: Import, columns: list[ColumnMatch], told: _Told) -> ImportView:
@@ -260,6 +265,7 @@ def _view(draft: Import, columns: list[ColumnMatch], told: _Told) -> ImportView:
         new_rows=told.new_rows,
         outlook=told.outlook,
         topics_named=told.topics_named,
+        odd_domains=told.odd_domains,
         topic=draft.options.get("topic"),
         ground=draft.ground,
         tags=draft.options.get("tags") or [],
@@ -289,7 +295,17 @@ def _look(tx: Transaction, draft: Import, sheet: Sheet, columns: list[ColumnMatc
         NewRow(row=row.row, record=row.record) for row in store.new_samples(tx, draft.id, after_row=0, limit=SAMPLES)
     ]
     told.topics_named = import_writes.topics_named(tx, draft.id)
+    told.odd_domains = _odd_domains(tx, draft.id)
     return _view(draft, columns, told)
+
+
+def _odd_domains(tx: Transaction, import_id: int) -> list[OddDomain]:
+    """Domains that look mistyped beside what is usual among the contacts and in the file itself."""
+    here = staging.staged_domains(tx, import_id)
+    counts = Counter(usual_domains(tx)) + Counter(here)
+    found = ((domain, usual_domain_for(domain, counts)) for domain in here)
+    odd = [OddDomain(domain=domain, usual=usual, rows=here[domain]) for domain, usual in found if usual is not None]
+    return sorted(odd, key=lambda one: -one.rows)[:20]
 
 
 def _outlook(tx: Transaction, topic: str | None) -> ConsentOutlook | None:

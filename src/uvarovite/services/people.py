@@ -5,6 +5,7 @@ from datetime import datetime
 from typing import Any
 
 from uvarovite.core.consent import ConsentState, SuppressionReason, may_be_lifted_by_user
+from uvarovite.core.values.address_hints import address_hints
 from uvarovite.services.errors import NotFound
 from uvarovite.store import changes as change_store
 from uvarovite.store import consent as consent_store
@@ -102,6 +103,14 @@ class SameAddress:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class HintLine:
+    """What looks odd about an address: role, or typo with the address that was probably meant."""
+
+    code: str
+    suggestion: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Person:
     """One contact with everything that is known."""
 
@@ -117,6 +126,7 @@ class Person:
     notes: list[NoteLine]
     history: list[HistoryLine]
     same_address: list[SameAddress]
+    hints: list[HintLine]
     came_from: str | None
     created_at: datetime
     updated_at: datetime
@@ -194,6 +204,10 @@ def person(database: Database, contact_id: int, now: datetime) -> Person:
             same_address=[
                 SameAddress(id=row.id, name=row.name)
                 for row in store.others_with(tx, contact_id=contact_id, address_folded=contact.address_folded)
+            ],
+            hints=[
+                HintLine(code=hint.code, suggestion=hint.suggestion)
+                for hint in address_hints(contact.address_folded or "", people_store.usual_domains(tx))
             ],
             came_from=people_store.file_of(tx, contact.import_id),
             created_at=contact.created_at,

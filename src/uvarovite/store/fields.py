@@ -77,11 +77,13 @@ def sort_key_sql(field: Field) -> str:
         case FieldType.TEXT | FieldType.CHOICE:
             return f"""(folded->>'{field.key}') COLLATE {ALPHABET}"""
         case FieldType.NUMBER:
-            return f"CAST({value} AS numeric)"
+            # An index takes in the versions of a row from before a field was retyped, too.
+            return f"CASE WHEN {value} ~ '^-?[0-9]+([.][0-9]+)?$' THEN CAST({value} AS numeric) END"
         case FieldType.MONEY:
             return f"""CAST(("values"->'{field.key}'->>'amount') AS numeric)"""
         case FieldType.LIST:
-            return f"""jsonb_array_length("values"->'{field.key}')"""
+            items = f"""("values"->'{field.key}')"""
+            return f"CASE jsonb_typeof({items}) WHEN 'array' THEN jsonb_array_length({items}) END"
         case FieldType.DATE | FieldType.DATE_TIME | FieldType.YES_NO:
             # ISO 8601 sorts as text, and a cast to a date is not immutable, as an index needs it.
             return f"""{value} COLLATE "C\""""

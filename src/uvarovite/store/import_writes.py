@@ -15,7 +15,7 @@ from uvarovite.store.tags import ensure_tags
 
 
 def write_rows(tx: Transaction, import_id: int, rules: Rules, *, change_set_id: int, now: datetime) -> None:
-    """Write the resolved rows; `verdict.contact_id` is set for all of them afterwards."""
+    """Write the resolved rows. Afterwards the temporary table `brought` says who each usable row became."""
     table = staged(import_id)
     merged = merged_sql(rules, table)
     parameters = {**rule_parameters(tx, rules), "now": now, "set": change_set_id}
@@ -50,24 +50,25 @@ def write_rows(tx: Transaction, import_id: int, rules: Rules, *, change_set_id: 
     write_search(tx, "SELECT contact_id FROM verdict WHERE verdict = 'changed'", {})
     change_sql(
         tx,
-        "UPDATE verdict SET contact_id = nextval(pg_get_serial_sequence('contact', 'id')) WHERE verdict = 'new'",
+        """CREATE TEMP TABLE brought ON COMMIT DROP AS
+            SELECT row, coalesce(contact_id, nextval(pg_get_serial_sequence('contact', 'id'))) AS contact_id, verdict
+            FROM verdict WHERE verdict IN ('new', 'changed', 'same')""",
     )
+    change_sql(tx, "ANALYZE brought")
     change_sql(
         tx,
         f"""INSERT INTO contact (id, contact_no, address, address_folded, first_name, last_name, language, "values",
                 folded, import_id, created_at, updated_at)
             OVERRIDING SYSTEM VALUE
-            SELECT verdict.contact_id, staged.contact_no, address, staged.address_folded, first_name, last_name,
+            SELECT brought.contact_id, contact_no, address, address_folded, first_name, last_name,
                 language, CAST("values" AS jsonb), CAST(folded AS jsonb), :import_id, :now, :now
-            FROM {table} AS staged JOIN verdict ON verdict.row = staged.row
-            WHERE verdict.verdict = 'new' ORDER BY staged.row""",
+            FROM {table} AS staged JOIN brought ON brought.row = staged.row WHERE brought.verdict = 'new'""",
         {"import_id": import_id, "now": now},
     )
     change_sql(
         tx,
-        f"""INSERT INTO contact_search (contact_id, text) SELECT verdict.contact_id, search
-            FROM {table} AS staged JOIN verdict ON verdict.row = staged.row WHERE verdict.verdict = 'new'
-            ORDER BY verdict.contact_id""",
+        f"""INSERT INTO contact_search (contact_id, text) SELECT brought.contact_id, search
+            FROM {table} AS staged JOIN brought ON brought.row = staged.row WHERE brought.verdict = 'new'""",
     )
 
 
@@ -80,8 +81,8 @@ def write_tags(tx: Transaction, import_id: int, everybody: Sequence[str], *, cha
     change_sql(
         tx,
         f"""WITH wanted AS (
-                SELECT verdict.contact_id, told.id, told.name FROM {staged(import_id)} AS staged
-                JOIN verdict ON verdict.row = staged.row AND verdict.verdict IN ('new', 'changed', 'same')
+                SELECT brought.contact_id, told.id, told.name FROM {staged(import_id)} AS staged
+                JOIN brought ON brought.row = staged.row
                 CROSS JOIN unnest(coalesce(staged.tags, '{{}}') || CAST(:everybody AS text[])) AS one(name)
                 JOIN unnest(CAST(:names AS text[]), CAST(:ids AS bigint[])) AS told(name, id)
                     ON told.name = one.name),
@@ -91,8 +92,8 @@ def write_tags(tx: Transaction, import_id: int, everybody: Sequence[str], *, cha
             INSERT INTO contact_change (change_set_id, contact_id, changes)
             SELECT :set, put.contact_id, jsonb_build_object('tags', jsonb_build_object('before', NULL, 'after',
                 jsonb_agg(tag.name ORDER BY tag.folded)))
-            FROM put JOIN tag ON tag.id = put.tag_id JOIN verdict ON verdict.contact_id = put.contact_id
-            WHERE verdict.verdict IN ('changed', 'same') GROUP BY put.contact_id
+            FROM put JOIN tag ON tag.id = put.tag_id JOIN brought ON brought.contact_id = put.contact_id
+            WHERE brought.verdict <> 'new' GROUP BY put.contact_id
             ON CONFLICT (change_set_id, contact_id) DO UPDATE SET changes = contact_change.changes || excluded.changes""",
         {"everybody": list(everybody), "names": list(ids), "ids": list(ids.values()), "set": change_set_id},
     )
@@ -115,7 +116,7 @@ def append_consent(
     named = ""
     parameters: dict[str, Any] = {}
     if only_topic is not None:
-        named = f"JOIN {staged(import_id)} AS staged ON staged.row = verdict.row AND :key = ANY(staged.topics)"
+        named = f"JOIN {staged(import_id)} AS staged ON staged.row = brought.row AND :key = ANY(staged.topics)"
         parameters["key"] = only_topic
     moved = next_state_sql("consent.state", "excluded.last_kind")
     paused = next_pause_sql("consent.state", "consent.paused_until", "excluded.last_kind", "NULL")
@@ -123,13 +124,12 @@ def append_consent(
         tx,
         f"""WITH appended AS (
                 INSERT INTO consent_event (contact_id, topic_id, kind, at, way, evidence, recorded_by)
-                SELECT verdict.contact_id, :topic, :kind, :at, 'import',
-                    CAST(:evidence AS jsonb) || jsonb_build_object('row', verdict.row), :by
-                FROM verdict {named}
-                LEFT JOIN consent ON consent.contact_id = verdict.contact_id AND consent.topic_id = :topic
-                WHERE verdict.verdict IN ('new', 'changed', 'same')
-                    AND (consent.state IS NULL OR consent.state IN ('never', 'asked'))
-                ORDER BY verdict.contact_id
+                SELECT brought.contact_id, :topic, :kind, :at, 'import',
+                    CAST(:evidence AS jsonb) || jsonb_build_object('row', brought.row), :by
+                FROM brought {named}
+                LEFT JOIN consent ON consent.contact_id = brought.contact_id AND consent.topic_id = :topic
+                WHERE (consent.state IS NULL OR consent.state IN ('never', 'asked'))
+                ORDER BY brought.contact_id
                 RETURNING id, contact_id, at)
             INSERT INTO consent (contact_id, topic_id, state, since, last_kind, event_id)
             SELECT contact_id, :topic, {next_state_sql("'never'", "'imported'")}, at, :kind, id FROM appended

@@ -45,36 +45,28 @@ class Rules:
 
 def _resolve_sql(table: str, key: ImportKey) -> Iterator[str]:
     by_number = key is ImportKey.NUMBER
-    who = (
-        "coalesce('n' || contact_no, 'a' || address_folded)"
-        if by_number
-        else "coalesce('a' || address_folded, 'n' || contact_no)"
-    )
-    # Who is meant: by contact number; else by address, where only one person has it.
-    number_match = (
-        "LEFT JOIN contact AS numbered ON numbered.contact_no = staged.contact_no AND numbered.deleted_at IS NULL"
-        if by_number
-        else "LEFT JOIN contact AS numbered ON staged.address_folded IS NULL"
-        " AND numbered.contact_no = staged.contact_no AND numbered.deleted_at IS NULL"
-    )
-    other_number = "AND (staged.contact_no IS NULL OR contact.contact_no IS NULL)" if by_number else ""
+    number, address = "'n' || staged.contact_no", "'a' || staged.address_folded"
+    who = f"coalesce({number}, {address})" if by_number else f"coalesce({address}, {number})"
+    only_without_address = "" if by_number else "staged.address_folded IS NULL AND"
+    # Most rows of a large file are new, so that is what a row is until something else is found out about it.
     yield f"""CREATE TEMP TABLE verdict ON COMMIT DROP AS
-        SELECT staged.row, numbered.id AS contact_id, CAST(NULL AS text) AS verdict,
-            first_value(row) OVER (PARTITION BY {who.replace("contact_no", "staged.contact_no").replace("address_folded", "staged.address_folded")} ORDER BY row) AS first_row,
-            staged.address_folded, staged.contact_no
-        FROM {table} AS staged {number_match}"""
+        SELECT staged.row, numbered.id AS contact_id, CASE WHEN numbered.id IS NULL THEN 'new' ELSE 'found' END AS verdict,
+            min(row) OVER (PARTITION BY {who}) AS first_row, staged.address_folded, staged.contact_no
+        FROM {table} AS staged LEFT JOIN contact AS numbered ON {only_without_address}
+            numbered.contact_no = staged.contact_no AND numbered.deleted_at IS NULL"""
     yield "UPDATE verdict SET verdict = 'repeated' WHERE first_row <> row"
+    # Who is meant: by contact number; else by address, where only one person has it.
+    other_number = "AND (staged.contact_no IS NULL OR contact.contact_no IS NULL)" if by_number else ""
     yield f"""WITH candidate AS (
             SELECT staged.row, min(contact.id) AS id, count(*) AS people FROM verdict AS staged
             JOIN contact ON contact.address_folded = staged.address_folded AND contact.deleted_at IS NULL
-            WHERE staged.contact_id IS NULL AND staged.verdict IS NULL {other_number}
+            WHERE staged.verdict = 'new' {other_number}
             GROUP BY staged.row)
         UPDATE verdict SET contact_id = CASE WHEN people = 1 THEN candidate.id END,
-            verdict = CASE WHEN people > 1 THEN 'ambiguous' END
+            verdict = CASE WHEN people > 1 THEN 'ambiguous' ELSE 'found' END
         FROM candidate WHERE candidate.row = verdict.row"""
     yield """UPDATE verdict SET verdict = 'same_person', first_row = placed.first FROM (
-            SELECT row, first_value(row) OVER (PARTITION BY contact_id ORDER BY row) AS first FROM verdict
-            WHERE contact_id IS NOT NULL AND verdict IS NULL) AS placed
+            SELECT row, min(row) OVER (PARTITION BY contact_id) AS first FROM verdict WHERE verdict = 'found') AS placed
         WHERE placed.row = verdict.row AND placed.first <> placed.row"""
 
 
@@ -126,6 +118,8 @@ def resolve_rows(tx: Transaction, import_id: int, rules: Rules) -> dict[str, int
     Returns the counts; refused rows that the comparison found get their place in `import_refusal`.
     """
     table = staged(import_id)
+    # A million rows are sorted and joined in memory rather than on disk.
+    change_sql(tx, "SET LOCAL work_mem = '256MB'")
     change_sql(tx, "DROP TABLE IF EXISTS pg_temp.verdict")
     change_sql(
         tx,
@@ -135,17 +129,15 @@ def resolve_rows(tx: Transaction, import_id: int, rules: Rules) -> dict[str, int
     for statement in _resolve_sql(table, rules.key):
         change_sql(tx, statement)
     merged = merged_sql(rules, table)
-    columns = ", ".join((*STANDARD, '"values"'))
     after = ", ".join(merged[column] for column in (*STANDARD, '"values"'))
     before = ", ".join(f"contact.{column}" for column in (*STANDARD, '"values"'))
-    del columns
     change_sql(
         tx,
         with_lists(
             f"""UPDATE verdict SET verdict = CASE WHEN ({after}) IS NOT DISTINCT FROM ({before}) THEN 'same'
                     ELSE 'changed' END
                 FROM {table} AS staged, contact
-                WHERE verdict.verdict IS NULL AND contact.id = verdict.contact_id AND staged.row = verdict.row"""
+                WHERE verdict.verdict = 'found' AND contact.id = verdict.contact_id AND staged.row = verdict.row"""
         ),
         rule_parameters(tx, rules),
     )
@@ -155,9 +147,8 @@ def resolve_rows(tx: Transaction, import_id: int, rules: Rules) -> dict[str, int
         """UPDATE verdict SET verdict = 'number_taken' FROM contact
             WHERE verdict.contact_no IS NOT NULL AND contact.contact_no = verdict.contact_no
                 AND contact.deleted_at IS NULL AND contact.id IS DISTINCT FROM verdict.contact_id
-                AND (verdict.verdict IS NULL OR verdict.verdict = 'changed')""",
+                AND verdict.verdict IN ('new', 'changed')""",
     )
-    change_sql(tx, "UPDATE verdict SET verdict = 'new' WHERE verdict IS NULL")
     # The cells are added when they are shown: the file holds them.
     change_sql(
         tx,

@@ -53,6 +53,17 @@ def number_is_taken(tx: Transaction, contact_no: str, but_for: int | None) -> bo
     return bool(run_sql(tx, sql.replace(":id", "CAST(:id AS bigint)"), {"no": contact_no, "id": but_for}))
 
 
+def usual_domains(tx: Transaction) -> dict[str, int]:
+    """How many of the latest contacts have each domain; these speak for all."""
+    rows = run_sql(
+        tx,
+        """SELECT split_part(address_folded, '@', 2) AS domain, count(*) AS n FROM (
+                SELECT address_folded FROM contact WHERE deleted_at IS NULL AND address_folded IS NOT NULL
+                ORDER BY id DESC LIMIT 20000) AS latest GROUP BY 1""",
+    )
+    return {row.domain: row.n for row in rows}
+
+
 def notes_of(tx: Transaction, contact_id: int) -> list[Row[Any]]:
     """The notes about a contact, latest first: (id, at, by, text)."""
     return list(

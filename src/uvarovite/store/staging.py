@@ -52,6 +52,16 @@ def is_staged(tx: Transaction, import_id: int) -> bool:
     return bool(rows[0].there)
 
 
+def staged_domains(tx: Transaction, import_id: int) -> dict[str, int]:
+    """How many staged rows have each domain."""
+    rows = run_sql(
+        tx,
+        f"""SELECT split_part(address_folded, '@', 2) AS domain, count(*) AS n FROM {staged(import_id)}
+            WHERE address_folded IS NOT NULL GROUP BY 1""",
+    )
+    return {row.domain: row.n for row in rows}
+
+
 def drop_staged(tx: Transaction, import_id: int) -> None:
     """Let the staged rows and the file's bytes go."""
     change_sql(tx, f"DROP TABLE IF EXISTS {staged(import_id)}")
@@ -122,7 +132,7 @@ def stage_rows(tx: Transaction, import_id: int, judged: Iterable[TakenRow | Refu
                         going = True
                         break
                     continue
-                write((*row[:10], list(row.tags) or None, list(row.topics) or None))
+                write((*row[:10], list(row.tags) if row.tags else None, list(row.topics) if row.topics else None))
         if refused:
             flush()
     change_sql(tx, f"ANALYZE {table}")

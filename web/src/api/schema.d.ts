@@ -2252,6 +2252,16 @@ export interface components {
             words: string;
         };
         /**
+         * HintLine
+         * @description What looks odd about an address: role, or typo with the address that was probably meant.
+         */
+        HintLine: {
+            /** Code */
+            code: string;
+            /** Suggestion */
+            suggestion: string | null;
+        };
+        /**
          * HistoryLine
          * @description One change set as far as it concerns a person: {field: {before, after}} in stored form.
          */
@@ -2369,6 +2379,8 @@ export interface components {
             topics_named: {
                 [key: string]: number;
             };
+            /** Odd Domains */
+            odd_domains: components["schemas"]["OddDomain"][];
             /** Topic */
             topic: string | null;
             /** Ground */
@@ -2674,6 +2686,18 @@ export interface components {
             text: string;
         };
         /**
+         * OddDomain
+         * @description A domain in the file that is one slip away from a usual one, and how many rows have it.
+         */
+        OddDomain: {
+            /** Domain */
+            domain: string;
+            /** Usual */
+            usual: string;
+            /** Rows */
+            rows: number;
+        };
+        /**
          * OperatorView
          * @description An operator for pickers.
          */
@@ -2804,6 +2828,8 @@ export interface components {
             history: components["schemas"]["HistoryLine"][];
             /** Same Address */
             same_address: components["schemas"]["SameAddress"][];
+            /** Hints */
+            hints: components["schemas"]["HintLine"][];
             /** Came From */
             came_from: string | null;
             /**

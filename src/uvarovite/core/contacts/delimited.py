@@ -155,8 +155,9 @@ def _encoding(data: Bytes, first: bytes, asked: str | None) -> tuple[str, bool]:
         return asked, False
     if first.startswith((b"\xff\xfe", b"\xfe\xff")):
         return "utf-16", False
-    # UTF-8 cannot be met by chance; a file that is not UTF-8 is most often what an older spreadsheet saved.
-    for candidate in ("utf-8", "windows-1252"):
+    # UTF-8 cannot be met by chance; a file that is not UTF-8 is most often what an older spreadsheet saved. The last
+    # guess fits every file, so that one can look at it and choose another.
+    for candidate in ("utf-8", "windows-1252", "windows-1250", "iso-8859-1"):
         if _decodes(data, candidate):
             return candidate, candidate != "utf-8"
     raise _wrong_encoding("UTF-8")

@@ -147,7 +147,7 @@ CREATE TRIGGER topic_in_ledger BEFORE DELETE ON topic
 SORT_KEYS = {
     "text": "(folded->>'{key}') COLLATE \"und-x-icu\"",
     "choice": "(folded->>'{key}') COLLATE \"und-x-icu\"",
-    "number": "CAST((\"values\"->>'{key}') AS numeric)",
+    "number": "CASE WHEN (\"values\"->>'{key}') ~ '^-?[0-9]+([.][0-9]+)?$' THEN CAST((\"values\"->>'{key}') AS numeric) END",
     "money": "CAST((\"values\"->'{key}'->>'amount') AS numeric)",
     "date": '("values"->>\'{key}\') COLLATE "C"',
     "yes_no": '("values"->>\'{key}\') COLLATE "C"',

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { type Schemas, vocabularyQuery } from "../../../api";
 import { count, fieldValue, people } from "../../../core/words";
+import { Trouble } from "../../../ui";
 import classes from "./ImportPreview.module.css";
 
 type View = Schemas["ImportView"];
@@ -16,6 +17,19 @@ export function ImportPreview({ view }: { view: View }) {
   const changes = Object.entries(view.changed_fields).sort((one, other) => other[1] - one[1]);
   return (
     <section aria-label="What it would do">
+      {view.odd_domains.length > 0 && (
+        <div className={classes.odd}>
+          <Trouble tone="held">
+            Some domains look mistyped; they are brought in as they are:{" "}
+            {view.odd_domains
+              .map(
+                (one) =>
+                  `${one.domain} in ${one.rows === 1 ? "1 row" : `${count(one.rows)} rows`} (${one.usual}?)`,
+              )
+              .join(", ")}
+          </Trouble>
+        </div>
+      )}
       <SegmentedControl
         aria-label="Rows to show"
         value={shown}

@@ -5,6 +5,7 @@ import { useState } from "react";
 import { type Schemas, useWords, wordsOf } from "../../../api";
 import { Trouble } from "../../../ui";
 import { personQuery } from "../queries";
+import { AddressHints } from "./AddressHints";
 import { ConsentPart } from "./ConsentPart";
 import { HistoryPart } from "./HistoryPart";
 import classes from "./PersonPanel.module.css";
@@ -29,6 +30,7 @@ export function PersonPanel({ id, onClose }: { id: number; onClose: () => void }
       {person && (
         <>
           <SuppressionPart person={person} offer={false} />
+          <AddressHints person={person} />
           {person.same_address.length > 0 && (
             <p className={classes.note}>
               Same address:{" "}

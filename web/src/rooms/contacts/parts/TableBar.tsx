@@ -56,6 +56,12 @@ function Views({ place, columns, onPlace, onColumns }: Omit<TableBarProps, "box"
   const [name, setName] = useState("");
   const [opened, setOpened] = useState(false);
   const current = views?.find((view) => view.id === place.view);
+  // An address that names a view shows it whole, as picking it does; columns changed afterwards stay.
+  const id = current?.id;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only another view brings other columns
+  useEffect(() => {
+    if (current) onColumns(current.columns);
+  }, [id]);
   const save = useMutation({
     mutationFn: (over: boolean) => {
       const body = {
@@ -102,7 +108,6 @@ function Views({ place, columns, onPlace, onColumns }: Omit<TableBarProps, "box"
         ]}
         onChange={(event) => {
           const next = views?.find((view) => String(view.id) === event.currentTarget.value);
-          if (next) onColumns(next.columns);
           onPlace({
             view: next?.id,
             criteria: next?.criteria || undefined,

@@ -456,6 +456,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/duplicates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Duplicate Groups
+         * @description Contacts that may be one person.
+         */
+        get: operations["duplicate_groups_api_duplicates_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/duplicates/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare
+         * @description Contacts side by side.
+         */
+        get: operations["compare_api_duplicates_compare_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/duplicates/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Merge
+         * @description Make several contacts one.
+         */
+        post: operations["merge_api_duplicates_merge_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/duplicates/merge-all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Merge All
+         * @description Merge every group that is found, by a rule; how many.
+         */
+        post: operations["merge_all_api_duplicates_merge_all_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/contacts": {
         parameters: {
             query?: never;
@@ -1639,6 +1719,32 @@ export interface components {
             runs: components["schemas"]["RunLine"][];
         };
         /**
+         * Candidate
+         * @description One of the contacts that may be the same person; `record` is in stored form, `topics` the state by key.
+         */
+        Candidate: {
+            /** Id */
+            id: number;
+            /** Record */
+            record: {
+                [key: string]: unknown;
+            };
+            /** Topics */
+            topics: {
+                [key: string]: string;
+            };
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /**
+             * Updated At
+             * Format: date-time
+             */
+            updated_at: string;
+        };
+        /**
          * ChangeLine
          * @description A change set in the list of the latest; `undoable` tells whether it still can be taken back.
          */
@@ -2010,6 +2116,20 @@ export interface components {
              * @enum {string}
              */
             kind: "divider";
+        };
+        /**
+         * DuplicateGroup
+         * @description Contacts that may be one person, the oldest first, and what they share. `merged` is the consent after a merge.
+         */
+        DuplicateGroup: {
+            /** What */
+            what: string;
+            /** People */
+            people: components["schemas"]["Candidate"][];
+            /** Merged */
+            merged: {
+                [key: string]: string;
+            };
         };
         /**
          * ExportAsk
@@ -2546,6 +2666,32 @@ export interface components {
             csrf_token: string;
             /** Inbox Url */
             inbox_url: string | null;
+        };
+        /**
+         * MergeAll
+         * @description Merge every group; `seen` is how many stood on screen.
+         */
+        MergeAll: {
+            /** By */
+            by: string;
+            /** Keep */
+            keep: string;
+            /** Seen */
+            seen: number;
+        };
+        /**
+         * MergeAsk
+         * @description Who stays, who goes, and by field key whose value is taken.
+         */
+        MergeAsk: {
+            /** Kept Id */
+            kept_id: number;
+            /** Gone Ids */
+            gone_ids: number[];
+            /** Choices */
+            choices?: {
+                [key: string]: number;
+            };
         };
         /**
          * MessageContent
@@ -4446,6 +4592,132 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Released"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    duplicate_groups_api_duplicates_get: {
+        parameters: {
+            query?: {
+                by?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DuplicateGroup"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    compare_api_duplicates_compare_get: {
+        parameters: {
+            query: {
+                ids: number[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DuplicateGroup"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    merge_api_duplicates_merge_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MergeAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    merge_all_api_duplicates_merge_all_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MergeAll"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number;
                 };
             };
             /** @description Validation Error */

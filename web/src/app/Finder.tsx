@@ -47,7 +47,7 @@ function Search({ onClose }: { onClose: () => void }) {
       {
         key: "bring-in",
         words: "Bring people in",
-        about: "from a CSV file",
+        about: "from a file or pasted cells",
         go: () => navigate({ to: "/contacts/bring-in" }),
       },
       {

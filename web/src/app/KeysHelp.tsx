@@ -7,6 +7,7 @@ const KEYS = [
   ["J  K", "next and previous person in the lens and in a trace"],
   ["/", "search the contacts"],
   ["↑ ↓ Enter", "move through the contact table and open a person"],
+  ["Space", "tick the person; Shift ↑ ↓ ticks a stretch, Ctrl A all that are loaded"],
   ["@", "in a message: choose a field to insert"],
   ["Ctrl S", "save the message or the audience"],
   ["Esc", "close what is open"],

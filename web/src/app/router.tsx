@@ -7,6 +7,7 @@ import {
   BringInPage,
   ContactsPage,
   type ContactsPlace,
+  DuplicatesPage,
   RecordPage,
   SuppressionPage,
 } from "../rooms/contacts";
@@ -80,6 +81,11 @@ const suppression = createRoute({
   path: "/contacts/suppression",
   component: SuppressionPage,
 });
+const duplicates = createRoute({
+  getParentRoute: () => frame,
+  path: "/contacts/duplicates",
+  component: DuplicatesPage,
+});
 const bringIn = createRoute({
   getParentRoute: () => frame,
   path: "/contacts/bring-in",
@@ -132,6 +138,7 @@ const tree = root.addChildren([
     contacts,
     bringIn,
     suppression,
+    duplicates,
     record,
     audiences,
     audience,

@@ -52,3 +52,19 @@ class Why(BaseModel):
     """A reason."""
 
     why: str = Field(max_length=1_000)
+
+
+class MergeAsk(BaseModel):
+    """Who stays, who goes, and by field key whose value is taken."""
+
+    kept_id: int
+    gone_ids: list[int] = Field(max_length=20)
+    choices: dict[str, int] = Field(default_factory=dict, max_length=300)
+
+
+class MergeAll(BaseModel):
+    """Merge every group; `seen` is how many stood on screen."""
+
+    by: str = Field(max_length=63)
+    keep: str = Field(max_length=10)
+    seen: int

@@ -56,6 +56,7 @@ export function ContactsPage({ place, onPlace }: ContactsPageProps) {
     <div className={classes.page} data-beside={person !== undefined || undefined}>
       <div className={classes.list}>
         <PageHead title="Contacts" about={about}>
+          <ButtonLink to="/contacts/duplicates">Duplicates</ButtonLink>
           <ButtonLink to="/contacts/suppression">Suppression list</ButtonLink>
           <Button onClick={add.open}>Add a person</Button>
           <ButtonLink to="/contacts/bring-in" variant="filled">

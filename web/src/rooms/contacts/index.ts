@@ -1,5 +1,6 @@
 export { BringInPage } from "./BringInPage";
 export { ContactsPage } from "./ContactsPage";
+export { DuplicatesPage } from "./DuplicatesPage";
 export type { ContactsPlace } from "./place";
 export { RecordPage } from "./RecordPage";
 export { SuppressionPage } from "./SuppressionPage";

@@ -72,3 +72,10 @@ export const suppressionsQuery = (search: string, reason: string | undefined) =>
     getNextPageParam: (page) => page.before ?? undefined,
     placeholderData: keepPreviousData,
   });
+
+export const duplicatesQuery = (by: string) =>
+  queryOptions({
+    queryKey: ["contacts", "duplicates", by],
+    queryFn: () => take(client.GET("/api/duplicates", { params: { query: { by } } })),
+    placeholderData: keepPreviousData,
+  });

@@ -41,7 +41,8 @@ export function PersonPanel({ id, onClose }: { id: number; onClose: () => void }
                     <bdi>{other.name || "no name"}</bdi>
                   </Link>
                 </span>
-              ))}
+              ))}{" "}
+              <Link to="/contacts/duplicates">Merge…</Link>
             </p>
           )}
           <SegmentedControl

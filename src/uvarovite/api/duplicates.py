@@ -1,0 +1,47 @@
+"""Duplicates: found, compared, merged."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+
+from uvarovite.api.context import Context, User
+from uvarovite.api.schemas.people import MergeAll, MergeAsk
+from uvarovite.services import duplicates
+from uvarovite.services.duplicates import BY_ADDRESS, MOST_GROUPS, DuplicateGroup
+
+router = APIRouter(prefix="/api", tags=["duplicates"])
+
+
+@router.get("/duplicates")
+def duplicate_groups(
+    user: User, context: Context, by: Annotated[str, Query(max_length=63)] = BY_ADDRESS
+) -> list[DuplicateGroup]:
+    """Contacts that may be one person."""
+    return duplicates.duplicate_groups(context.database, by=by, limit=MOST_GROUPS)
+
+
+@router.get("/duplicates/compare")
+def compare(user: User, context: Context, ids: Annotated[list[int], Query(max_length=20)]) -> DuplicateGroup:
+    """Contacts side by side."""
+    return duplicates.compare(context.database, ids)
+
+
+@router.post("/duplicates/merge", status_code=204)
+def merge(body: MergeAsk, user: User, context: Context) -> None:
+    """Make several contacts one."""
+    duplicates.merge(
+        context.database,
+        kept_id=body.kept_id,
+        gone_ids=body.gone_ids,
+        choices=body.choices,
+        user_id=user.user_id,
+        now=context.clock(),
+    )
+
+
+@router.post("/duplicates/merge-all")
+def merge_all(body: MergeAll, user: User, context: Context) -> int:
+    """Merge every group that is found, by a rule; how many."""
+    return duplicates.merge_all(
+        context.database, by=body.by, keep=body.keep, seen=body.seen, user_id=user.user_id, now=context.clock()
+    )

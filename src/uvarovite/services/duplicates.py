@@ -1,0 +1,211 @@
+"""Duplicates: found, laid side by side, merged field by field or many by a rule. Consent merges to the narrower."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from uvarovite.core.consent import ConsentEventKind, ConsentState, narrower
+from uvarovite.core.contacts import STANDARD_FIELDS, FieldMap, FieldType, folded_value, value_from_json
+from uvarovite.core.values import Address, read_address
+from uvarovite.services.errors import BadInput, NotFound
+from uvarovite.store import consent as consent_store
+from uvarovite.store import contacts as contact_store
+from uvarovite.store import duplicates as store
+from uvarovite.store import people as people_store
+from uvarovite.store.changes import add_change, count_contacts_of, new_change_set
+from uvarovite.store.database import Database, Transaction
+from uvarovite.store.fields import load_fields
+
+BY_ADDRESS = "address"
+MOST_GROUPS = 500
+# More people than this behind one address are a family or an office, not one person.
+MOST_IN_GROUP = 6
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Candidate:
+    """One of the contacts that may be the same person; `record` is in stored form, `topics` the state by key."""
+
+    id: int
+    record: dict[str, Any]
+    topics: dict[str, str]
+    created_at: datetime
+    updated_at: datetime
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DuplicateGroup:
+    """Contacts that may be one person, the oldest first, and what they share. `merged` is the consent after a merge."""
+
+    what: str
+    people: list[Candidate]
+    merged: dict[str, str]
+
+
+def duplicate_groups(database: Database, *, by: str = BY_ADDRESS, limit: int = 50) -> list[DuplicateGroup]:
+    """Groups that share an address, or a name and the field `by`. Raises BadInput for a field that holds no text."""
+    limit = min(max(limit, 1), MOST_GROUPS)
+    with database.transaction() as tx:
+        fields = load_fields(tx)
+        return [_group(tx, row.what, _candidates(tx, row.ids[:MOST_IN_GROUP])) for row in _found(tx, by, fields, limit)]
+
+
+def _found(tx: Transaction, by: str, fields: FieldMap, limit: int) -> Sequence[Any]:
+    if by == BY_ADDRESS:
+        return store.same_address(tx, limit)
+    if by not in fields or fields[by].type not in (FieldType.TEXT, FieldType.CHOICE):
+        raise BadInput("by", "Choose a field that holds a text or a choice.")
+    return store.same_name_and(tx, by, limit)
+
+
+def _candidates(tx: Transaction, ids: Sequence[int]) -> list[Candidate]:
+    return [
+        Candidate(
+            id=row.id,
+            record={
+                **{f.key: row._mapping[f.key] for f in STANDARD_FIELDS if row._mapping[f.key] is not None},
+                **row.own,
+            },
+            topics={one.key: one.state or ConsentState.NEVER for one in consent_store.consent_of_contact(tx, row.id)},
+            created_at=row.created_at,
+            updated_at=row.updated_at,
+        )
+        for row in store.people(tx, ids)
+    ]
+
+
+def _group(tx: Transaction, what: str, people: list[Candidate]) -> DuplicateGroup:
+    return DuplicateGroup(what=what, people=people, merged=_merged_consent(people))
+
+
+def _merged_consent(people: Sequence[Candidate]) -> dict[str, str]:
+    merged: dict[str, str] = dict(people[0].topics) if people else {}
+    for one in people[1:]:
+        merged = {key: narrower(ConsentState(state), ConsentState(one.topics[key])) for key, state in merged.items()}
+    return merged
+
+
+def compare(database: Database, ids: Sequence[int]) -> DuplicateGroup:
+    """Contacts side by side. Raises NotFound unless at least two of them are there."""
+    with database.transaction() as tx:
+        people = _candidates(tx, ids)
+        if len(people) < 2:
+            raise NotFound("pair of contacts")
+        return _group(tx, "", people)
+
+
+def merge(
+    database: Database,
+    *,
+    kept_id: int,
+    gone_ids: Sequence[int],
+    choices: Mapping[str, int],
+    user_id: int | None,
+    now: datetime,
+) -> None:
+    """Make several contacts one. `choices` names, by field key, whose value is taken; else the kept one's, or, where
+    that is blank, the first of the others'. Raises NotFound, BadInput.
+    """
+    with database.transaction() as tx:
+        _merge(tx, kept_id, gone_ids, choices, user_id, now)
+
+
+def _merge(
+    tx: Transaction,
+    kept_id: int,
+    gone_ids: Sequence[int],
+    choices: Mapping[str, int],
+    user_id: int | None,
+    now: datetime,
+) -> None:
+    if kept_id in gone_ids or not gone_ids:
+        raise BadInput("merge", "A person is merged with somebody else.")
+    for contact_id in sorted([kept_id, *gone_ids]):
+        if contact_store.get_contact(tx, contact_id, lock=True) is None:
+            raise NotFound("contact")
+    people = {one.id: one for one in _candidates(tx, [kept_id, *gone_ids])}
+    kept, gone = people[kept_id], [people[one] for one in gone_ids]
+    fields = load_fields(tx)
+    names = ", ".join(str(one.record.get("contact_no") or one.record.get("address") or one.id) for one in gone)
+    change_set = new_change_set(tx, at=now, user_id=user_id, way="merge", what=f"Merged with {names}")
+    narrowed = _merged_consent([kept, *gone])
+    # The duplicates go first: a contact number that one of them has is free then.
+    for one in gone:
+        store.move_to(tx, kept_id=kept_id, gone_id=one.id, now=now)
+    contact_store.write_search(tx, "SELECT unnest(CAST(:ids AS bigint[]))", {"ids": list(gone_ids)})
+    changes: dict[str, Any] = {}
+    for key in fields:
+        before = kept.record.get(key)
+        after = _chosen(key, kept, gone, people, choices)
+        if after == before:
+            continue
+        value = value_from_json(after, fields[key])
+        address = read_address(after) if key == "address" and isinstance(after, str) else None
+        people_store.put_value(
+            tx,
+            kept_id,
+            key,
+            stored=after,
+            folded=folded_value(value),
+            address_folded=address.folded if isinstance(address, Address) else None,
+            now=now,
+        )
+        changes[key] = {"before": before, "after": after}
+    add_change(tx, change_set, kept_id, changes)
+    count_contacts_of(tx, change_set)
+    _narrow_consent(tx, kept, narrowed, [one.id for one in gone], user_id, now)
+
+
+def _chosen(
+    key: str, kept: Candidate, gone: Sequence[Candidate], people: Mapping[int, Candidate], choices: Mapping[str, int]
+) -> Any:
+    if key in choices:
+        if choices[key] not in people:
+            raise BadInput("merge", "A value is taken from one of those who are merged.")
+        return people[choices[key]].record.get(key)
+    return next((one.record[key] for one in (kept, *gone) if one.record.get(key) is not None), None)
+
+
+def _narrow_consent(
+    tx: Transaction,
+    kept: Candidate,
+    narrowed: Mapping[str, str],
+    gone_ids: list[int],
+    user_id: int | None,
+    now: datetime,
+) -> None:
+    """Append what makes the kept contact's consent as narrow as the narrowest; the ledgers of the others stay."""
+    kinds = {ConsentState.LEFT: ConsentEventKind.WITHDRAWN, ConsentState.NEVER: ConsentEventKind.RETRACTED}
+    for key, state in narrowed.items():
+        if kept.topics[key] == state:
+            continue
+        topic = consent_store.topic_by_key(tx, key)
+        assert topic is not None
+        assert topic.id is not None
+        steps = [kinds.get(ConsentState(state), ConsentEventKind.RETRACTED)]
+        if state == ConsentState.ASKED:
+            steps.append(ConsentEventKind.ASKED)
+        for kind in steps:
+            consent_store.append_for_contact(
+                tx, kept.id, topic_id=topic.id, kind=kind, at=now, way="merge", evidence={"merged": gone_ids},
+                recorded_by=user_id,
+            )  # fmt: skip
+
+
+def merge_all(database: Database, *, by: str, keep: str, seen: int, user_id: int | None, now: datetime) -> int:
+    """Merge every group that is found, by a rule: the oldest or the latest changed stays; how many groups there were.
+
+    Raises BadInput, also when there are others than the `seen` groups that stood on screen.
+    """
+    if keep not in ("oldest", "latest"):
+        raise BadInput("keep", "Keep the oldest, or the latest changed.")
+    with database.transaction() as tx:
+        found = _found(tx, by, load_fields(tx), MOST_GROUPS)
+        if len(found) != seen:
+            raise BadInput("moved", f"{seen} groups stood on screen, there are {len(found)} now. Nothing was merged.")
+        for row in found:
+            people = _candidates(tx, row.ids)
+            kept = people[0] if keep == "oldest" else max(people, key=lambda one: (one.updated_at, -one.id))
+            _merge(tx, kept.id, [one.id for one in people if one.id != kept.id], {}, user_id, now)
+        return len(found)

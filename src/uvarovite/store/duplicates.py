@@ -1,0 +1,64 @@
+"""Contacts that may be one person: the same address, or the same name and another field."""
+
+from collections.abc import Sequence
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import Row
+
+from uvarovite.store.database import Transaction, change_sql, run_sql
+
+
+def same_address(tx: Transaction, limit: int) -> list[Row[Any]]:
+    """(what, ids): groups of contacts that share an address, by address."""
+    return list(
+        run_sql(
+            tx,
+            """SELECT address_folded AS what, array_agg(id ORDER BY id) AS ids FROM contact
+                WHERE deleted_at IS NULL AND address_folded IS NOT NULL
+                GROUP BY 1 HAVING count(*) > 1 ORDER BY 1 LIMIT :limit""",
+            {"limit": limit},
+        )
+    )
+
+
+def same_name_and(tx: Transaction, key: str, limit: int) -> list[Row[Any]]:
+    """(what, ids): groups that share first and last name and the text of one field, none of them blank."""
+    return list(
+        run_sql(
+            tx,
+            """SELECT min(concat_ws(' ', first_name, last_name)) || ', ' || min(folded->>CAST(:key AS text)) AS what,
+                    array_agg(id ORDER BY id) AS ids FROM contact
+                WHERE deleted_at IS NULL AND folded->>'first_name' IS NOT NULL AND folded->>'last_name' IS NOT NULL
+                    AND folded->>CAST(:key AS text) IS NOT NULL
+                GROUP BY folded->>'first_name', folded->>'last_name', folded->>CAST(:key AS text)
+                HAVING count(*) > 1 ORDER BY 1 LIMIT :limit""",
+            {"key": key, "limit": limit},
+        )
+    )
+
+
+def move_to(tx: Transaction, *, kept_id: int, gone_id: int, now: datetime) -> None:
+    """Hand a duplicate's tags, notes and deliveries over to the contact that stays, and mark the duplicate as deleted."""
+    both = {"kept": kept_id, "gone": gone_id}
+    change_sql(
+        tx,
+        """INSERT INTO contact_tag (contact_id, tag_id) SELECT :kept, tag_id FROM contact_tag WHERE contact_id = :gone
+            ON CONFLICT DO NOTHING""",
+        both,
+    )
+    change_sql(tx, "UPDATE contact_note SET contact_id = :kept WHERE contact_id = :gone", both)
+    change_sql(tx, "UPDATE delivery SET contact_id = :kept WHERE contact_id = :gone", both)
+    change_sql(tx, "UPDATE contact SET deleted_at = :now, updated_at = :now WHERE id = :gone", {**both, "now": now})
+
+
+def people(tx: Transaction, ids: Sequence[int]) -> list[Row[Any]]:
+    """What is compared of contacts: (id, own, the standard columns, created_at, updated_at)."""
+    return list(
+        run_sql(
+            tx,
+            """SELECT id, contact_no, address, first_name, last_name, language, "values" AS own, created_at, updated_at
+                FROM contact WHERE id = ANY(:ids) AND deleted_at IS NULL ORDER BY id""",
+            {"ids": list(ids)},
+        )
+    )

@@ -1,0 +1,81 @@
+"""Duplicates: found, merged field by field or by a rule; nothing is lost, and consent never widens."""
+
+import pytest
+
+from tests.support.bringing import bring_in
+from tests.support.museum import NOW, Museum
+from uvarovite.services import bulk, duplicates, editing
+from uvarovite.services.bulk import Selection
+from uvarovite.services.contacts import Wanted, count_contacts
+from uvarovite.services.errors import BadInput, NotFound
+from uvarovite.services.people import Person, person
+
+
+def who(museum: Museum, contact_id: int) -> Person:
+    return person(museum.database, contact_id, NOW)
+
+
+def merge(museum: Museum, kept: int, gone: int, **choices: int) -> None:
+    duplicates.merge(museum.database, kept_id=kept, gone_ids=[gone], choices=choices, user_id=None, now=NOW)
+
+
+def test_two_with_one_address_become_one_with_what_both_had(museum: Museum) -> None:
+    ada, gus = museum.contact_id("M-01"), museum.contact_id("M-07")
+    run_id = museum.release()
+    editing.add_note(museum.database, gus, "Likes opals", user_id=None, now=NOW)
+    bulk.tag(museum.database, Selection(ids=(gus,), seen=1), name="walker", put=True, user_id=None, now=NOW)
+    bring_in(museum, "Contact no.,School\nM-07,Gossan Academy\n")
+    groups = duplicates.duplicate_groups(museum.database)
+    assert [[one.id for one in group.people] for group in groups] == [[ada, gus]]
+    merge(museum, gus, ada, town=ada, contact_no=ada)
+    kept = who(museum, gus)
+    assert (kept.record["contact_no"], kept.record["first_name"], kept.record["school"]) == (
+        "M-01",
+        "Gus",
+        "Gossan Academy",
+    )
+    assert (kept.tags, [note.text for note in kept.notes]) == (["walker"], ["Likes opals"])
+    assert [line.run_id for line in kept.sent] == [run_id]
+    assert kept.history[0].what == "Merged with M-01"
+    assert duplicates.duplicate_groups(museum.database) == []
+    assert count_contacts(museum.database, wanted=Wanted(search="ada@slatepost"), now=NOW) == 1
+    with pytest.raises(NotFound):
+        merge(museum, gus, ada)
+    with pytest.raises(BadInput):
+        merge(museum, gus, gus)
+
+
+def test_consent_merges_to_the_narrower_of_the_two(museum: Museum) -> None:
+    # Hugh has left Field walks, Fenwick is subscribed to it; Hugh alone is subscribed to the news.
+    hugh, fenwick = museum.contact_id("M-08"), museum.contact_id("M-06")
+    bulk.subscribe(
+        museum.database,
+        Selection(ids=(hugh,), seen=1),
+        topic="museum_news",
+        ground="At the desk",
+        user_id=None,
+        now=NOW,
+    )
+    told = duplicates.compare(museum.database, [fenwick, hugh]).merged
+    assert (told["field_walks"], told["museum_news"]) == ("left", "never")
+    merge(museum, fenwick, hugh)
+    states = {topic.key: topic.state for topic in who(museum, fenwick).topics}
+    assert states == told
+    assert who(museum, fenwick).ledger[0].evidence == {"merged": [hugh]}
+    bring_in(museum, "Contact no.\nM-06\n", topic="field_walks", ground="An old list")
+    assert {topic.key: topic.state for topic in who(museum, fenwick).topics}["field_walks"] == "left"
+
+
+def test_all_groups_are_merged_by_a_rule_or_none(museum: Museum) -> None:
+    bring_in(museum, "Contact no.,First name,Last name,Town\nX-1,Ivy,Cragg,Skarn\nX-2,ivy,CRAGG,SKARN\n")
+    groups = duplicates.duplicate_groups(museum.database, by="town")
+    assert [len(group.people) for group in groups] == [3]
+    with pytest.raises(BadInput, match="Nothing was merged"):
+        duplicates.merge_all(museum.database, by="town", keep="oldest", seen=2, user_id=None, now=NOW)
+    assert duplicates.merge_all(museum.database, by="town", keep="oldest", seen=1, user_id=None, now=NOW) == 1
+    ivy = who(museum, museum.contact_id("M-09"))
+    assert ivy.record["first_name"] == "Ivy"
+    assert count_contacts(museum.database, wanted=Wanted(search="cragg"), now=NOW) == 1
+    for by, keep in (("pledge", "oldest"), ("nothing", "oldest"), ("town", "shortest")):
+        with pytest.raises(BadInput):
+            duplicates.merge_all(museum.database, by=by, keep=keep, seen=0, user_id=None, now=NOW)

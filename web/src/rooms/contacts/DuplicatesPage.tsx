@@ -1,0 +1,89 @@
+import { Button, NativeSelect } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, take, vocabularyQuery, wordsOf } from "../../api";
+import { count } from "../../core/words";
+import { ButtonLink, Empty, PageHead, Trouble } from "../../ui";
+import classes from "./DuplicatesPage.module.css";
+import { SideBySide } from "./parts/SideBySide";
+import { duplicatesQuery } from "./queries";
+
+/** Contacts that may be one person, merged field by field, or all of them by a rule. */
+export function DuplicatesPage() {
+  const queries = useQueryClient();
+  const { data: vocabulary } = useQuery(vocabularyQuery);
+  const [by, setBy] = useState("address");
+  const [keep, setKeep] = useState("oldest");
+  const [sure, setSure] = useState(false);
+  const { data: groups, error } = useQuery(duplicatesQuery(by));
+  const fields =
+    vocabulary?.fields.filter((one) => !one.standard && ["text", "choice"].includes(one.type)) ?? [];
+  const all = useMutation({
+    mutationFn: () =>
+      take(client.POST("/api/duplicates/merge-all", { body: { by, keep, seen: groups?.length ?? 0 } })),
+    onSuccess: (merged) => {
+      setSure(false);
+      queries.invalidateQueries();
+      notifications.show({ message: `${count(merged)} groups are merged.` });
+    },
+  });
+  return (
+    <div className={classes.page}>
+      <PageHead
+        title="Duplicates"
+        about={groups && `${count(groups.length)} groups that may be one person each`}
+      >
+        <ButtonLink to="/contacts">Back to contacts</ButtonLink>
+      </PageHead>
+      <div className={classes.tools}>
+        <NativeSelect
+          size="xs"
+          label="They share"
+          value={by}
+          data={[
+            { value: "address", label: "their address" },
+            ...fields.map((field) => ({ value: field.key, label: `their name and ${field.label}` })),
+          ]}
+          onChange={(event) => {
+            setBy(event.currentTarget.value);
+            setSure(false);
+          }}
+        />
+        <span className={classes.room} />
+        <NativeSelect
+          size="xs"
+          label="In all groups keep"
+          value={keep}
+          data={[
+            { value: "oldest", label: "who was there first" },
+            { value: "latest", label: "who was changed last" },
+          ]}
+          onChange={(event) => setKeep(event.currentTarget.value)}
+        />
+        {sure ? (
+          <Button variant="filled" color="red.9" loading={all.isPending} onClick={() => all.mutate()}>
+            Yes, merge all {count(groups?.length ?? 0)}
+          </Button>
+        ) : (
+          <Button disabled={!groups?.length} onClick={() => setSure(true)}>
+            Merge all…
+          </Button>
+        )}
+      </div>
+      <p className="soft">
+        Whoever stays takes over what is blank, tags, notes and what was sent. Consent merges to the narrower:
+        who left in one place has left. A merge is not undone as one; the other contact can be brought back
+        for 30 days.
+      </p>
+      {(error ?? all.error) && <Trouble>{wordsOf(error ?? all.error)}</Trouble>}
+      {groups?.length === 0 && <Empty title="Nobody is there twice">At least not by what you compare.</Empty>}
+      {groups?.slice(0, 40).map((group) => (
+        <SideBySide key={`${by} ${group.people.map((one) => one.id).join(" ")}`} group={group} />
+      ))}
+      {groups && groups.length > 40 && (
+        <p className="soft">and {count(groups.length - 40)} more, which come up once these are done.</p>
+      )}
+    </div>
+  );
+}

@@ -46,6 +46,7 @@ from uvarovite.services import dispatch
 from uvarovite.services import messages as message_service
 from uvarovite.services.erasures import address_hasher
 from uvarovite.services.errors import ServiceRefusal
+from uvarovite.services.import_jobs import recover_jobs
 from uvarovite.settings import Settings
 from uvarovite.store.cluster import Cluster as Cluster
 from uvarovite.store.cluster import ClusterFault as ClusterFault
@@ -184,6 +185,7 @@ def port_is_free(host: str, port: int) -> bool:
 def serve_web(settings: Settings) -> None:
     """Run the web server until it is told to stop."""
     database = open_database(settings)
+    recover_jobs(database)
     app = build_web(settings, database)
     uvicorn.run(app, host=settings.host, port=settings.web_port, log_level="warning", access_log=False)
     database.close()

@@ -232,6 +232,23 @@ def test_columns_orders_and_views_are_chosen_and_kept(browser: Browser, world: I
     expect(other).not_to_have_url(re.compile("criteria="))
 
 
+def test_two_with_one_address_are_merged_side_by_side(browser: Browser, world: Installation) -> None:
+    page = signed_in(browser, world, **WIDE)
+    page.goto(f"{world.web_url}/contacts/duplicates")
+    group = page.get_by_role("region", name=re.compile("^Merge ")).first
+    expect(group).to_contain_text("goes into it")
+    address = group.get_by_role("columnheader").first.inner_text()
+    second = group.get_by_role("row", name=re.compile("^First name")).get_by_role("button").nth(1)
+    name = second.inner_text().strip()
+    second.click()
+    expect(second).to_contain_text("✓")
+    group.get_by_role("button", name="Merge into one").click()
+    expect(page.get_by_role("region", name=f"Merge {address}")).to_have_count(0)
+    rows = grid_of(page, world, f"?search={address}").get_by_role("row")
+    expect(rows).to_have_count(2)
+    expect(rows.nth(1)).to_contain_text(name)
+
+
 def test_a_field_is_retyped_only_after_its_losses_were_seen(browser: Browser, world: Installation) -> None:
     page = signed_in(browser, world, **WIDE)
     page.goto(f"{world.web_url}/set-up")

@@ -21,9 +21,10 @@ AXE = (Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js").read_
 VIEWS = [
     ("/", "Nothing at the moment."),
     ("/contacts?search=wren", "Wren"),
-    ("/contacts?person=5", "Add a tag"),
+    ("/contacts?person=5", "with museum contacts.csv"),
     ("/contacts/bring-in", "Drop a file here"),
-    ("/contacts/suppression", "only they can"),
+    ("/contacts/suppression", "Lift…"),
+    ("/contacts/duplicates", "Merge into one"),
     ("/contacts/5/record", "Every entry of the ledger"),
     ("/audiences", "Walkers near the valley"),
     ("/audiences/1", "people are cleared to receive"),

@@ -204,6 +204,7 @@ def test_the_refused_rows_come_back_as_a_file_that_can_be_mended(museum: Museum)
     assert name == "refused from more.csv"
     lines = text.lstrip("\ufeff").splitlines()
     assert lines[0] == "Contact no.,E-mail address,First name,Last name,Town,refused because"
+    assert lines[1].startswith(",ada@slatepost.example,Nora,Fenwick,Skarn,Several people")
     assert lines[2].startswith("N-02,broken,Nia,Wren,Skarn,")
     mended = "\n".join(lines).replace("N-02,broken", "N-02,nia@slatepost.example")
     assert look(museum, mended).new == 1

@@ -10,7 +10,7 @@ from uvarovite.services.errors import ServiceRefusal
 from uvarovite.services.import_views import ImportView
 from uvarovite.services.imports import LookChange, Step, discard_import, look, set_state, write_import
 from uvarovite.store.database import Database
-from uvarovite.store.staging import put_progress
+from uvarovite.store.staging import dead_jobs, put_progress
 from uvarovite.store.tables import ImportState
 
 # Often enough for a bar to move, seldom enough to cost nothing.
@@ -53,6 +53,9 @@ def look_job(
             else:
                 set_state(database, import_id, ImportState.LOOKED, fault.message)
         raise
+    except Exception:
+        _note_failure(database, import_id)
+        raise
 
 
 def write_job(
@@ -73,3 +76,26 @@ def write_job(
         with suppress(ServiceRefusal):
             set_state(database, import_id, ImportState.LOOKED, fault.message)
         raise
+    except Exception:
+        _note_failure(database, import_id)
+        raise
+
+
+FAILED_WORDS = (
+    "It stopped before it was done, and nothing was written. Try again; if it stops again, the server's log says why."
+)
+
+
+def _note_failure(database: Database, import_id: int) -> None:
+    """Whoever waits is told, even when the fault is ours."""
+    with suppress(ServiceRefusal):
+        set_state(database, import_id, ImportState.LOOKED, FAILED_WORDS)
+
+
+def recover_jobs(database: Database) -> int:
+    """Tell of imports whose process died that nothing of them was written; how many there were."""
+    with database.transaction() as tx:
+        dead = dead_jobs(tx)
+    for import_id in dead:
+        _note_failure(database, import_id)
+    return len(dead)

@@ -144,8 +144,11 @@ def look(
     change: LookChange = NO_CHANGE,
     step: Step = no_step,
     refusals_shown: int = REFUSALS_SHOWN,
+    compare: bool = True,
 ) -> ImportView:
     """Read a file that was kept and say what it would do; nothing of it is written to a contact.
+
+    Without `compare` it is only read: for a file that is written at once, which compares it anyway.
 
     Raises NotFound, Conflict, BadInput; a file that cannot be read at all is left as it was.
     """
@@ -175,8 +178,11 @@ def look(
             column_match(header, match, policy, cells, fields)
             for header, match, policy, cells in zip(draft.headers, matches, policies, profile, strict=True)
         ]
-        step("comparing", 0, 1)
-        view = _look(tx, draft, sheet, shown, refusals_shown)
+        if compare:
+            step("comparing", 0, 1)
+            view = _look(tx, draft, sheet, shown, refusals_shown)
+        else:
+            view = _view(draft, shown, _Told(counts=dict.fromkeys(("new", "changed", "same", "refused"), 0)))
         draft.report = _stored(view)
         tx.add(draft)
         return view
@@ -374,6 +380,9 @@ def write_import(
         rules = _rules(draft)
         step("comparing", 0, 4)
         told = _Told(counts=store.resolve_rows(tx, import_id, rules))
+        if staging.rows_without_cells(tx, import_id):
+            sheet, _ = read_file(_data(database, import_id, no_step, 0), draft.form)
+            _fill_refused_cells(tx, import_id, sheet)
         named = import_writes.topics_named(tx, import_id)
         if named and len(ground) < 5:
             raise _no_ground()
@@ -476,7 +485,14 @@ def import_file(
     change = LookChange(topic=topic or "")
     try:
         view = look(
-            database, import_id, hasher=hasher, now=now, change=change, step=step, refusals_shown=refusals_shown
+            database,
+            import_id,
+            hasher=hasher,
+            now=now,
+            change=change,
+            step=step,
+            refusals_shown=refusals_shown,
+            compare=dry_run,
         )
         if not any(one.use == ColumnUse.FIELD and one.field in ("address", "contact_no") for one in view.columns):
             raise BadInput(

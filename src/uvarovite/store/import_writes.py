@@ -129,7 +129,6 @@ def append_consent(
                 FROM brought {named}
                 LEFT JOIN consent ON consent.contact_id = brought.contact_id AND consent.topic_id = :topic
                 WHERE (consent.state IS NULL OR consent.state IN ('never', 'asked'))
-                ORDER BY brought.contact_id
                 RETURNING id, contact_id, at)
             INSERT INTO consent (contact_id, topic_id, state, since, last_kind, event_id)
             SELECT contact_id, :topic, {next_state_sql("'never'", "'imported'")}, at, :kind, id FROM appended

@@ -82,6 +82,12 @@ def forget_old_drafts(tx: Transaction, now: datetime) -> int:
     return len(old)
 
 
+def dead_jobs(tx: Transaction) -> list[int]:
+    """Imports that say they are under way while nobody is at work: whoever is holds the row's lock."""
+    rows = run_sql(tx, "SELECT id FROM import_file WHERE state IN ('reading', 'writing') FOR UPDATE SKIP LOCKED")
+    return [row.id for row in rows]
+
+
 _COLUMNS = (
     'row, contact_no, address, address_folded, first_name, last_name, language, "values", folded, search, tags, topics'
 )

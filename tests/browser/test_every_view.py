@@ -123,6 +123,7 @@ def test_the_contact_table_and_the_lens_are_driven_by_keys(browser: Browser, wor
     expect(page.get_by_role("dialog")).to_contain_text("next and previous person")
     page.keyboard.press("Escape")
     page.keyboard.press("Control+k")
+    expect(page.get_by_placeholder("A name, an address")).to_be_focused()
     page.keyboard.type("set-up")
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", name="Set-up")).to_be_visible()

@@ -1,4 +1,4 @@
-import { Button } from "@mantine/core";
+import { Button, VisuallyHidden } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, type KeyboardEvent, useState } from "react";
 import { client, type Schemas, take, wordsOf } from "../../../api";
@@ -47,14 +47,11 @@ export function FieldLine({ personId, field, stored }: FieldLineProps) {
   const shown = fieldValue(stored, field.type, field.parts[0]?.key);
   if (text === undefined) {
     return (
-      <button
-        type="button"
-        className={classes.line}
-        aria-label={`Change ${field.label}: ${shown || "blank"}`}
-        title={field.help || undefined}
-        onClick={begin}
-      >
-        <span className="soft">{field.label}</span>
+      <button type="button" className={classes.line} title={field.help || undefined} onClick={begin}>
+        <span className="soft">
+          <VisuallyHidden>Change </VisuallyHidden>
+          {field.label}{" "}
+        </span>
         {field.type === "list" && Array.isArray(stored) ? (
           <span className={classes.items}>
             {stored.map((item: Record<string, unknown>, index) => (

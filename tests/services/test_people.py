@@ -186,6 +186,7 @@ def test_the_deleted_come_back_within_thirty_days_and_get_nothing_meanwhile(muse
 
 def test_the_erased_leave_no_word_and_do_not_come_back_by_a_file(museum: Museum) -> None:
     run_id = museum.release()
+    bring_in(museum, "E-mail address,Membership\nBenoit@slatepost.example,Emperor\n")
     editing.add_note(museum.database, museum.contact_id("M-02"), "Likes opals", user_id=None, now=NOW)
     change(museum, "M-02", "town", "Skellbeck", "Marlby")
     contact_id = museum.contact_id("M-02")
@@ -194,7 +195,18 @@ def test_the_erased_leave_no_word_and_do_not_come_back_by_a_file(museum: Museum)
     with museum.database.transaction() as tx:
         everything = "".join(
             str(run_sql(tx, f"SELECT * FROM {table}"))
-            for table in ("contact", "contact_search", "contact_note", "contact_change", "delivery", "suppression")
+            for table in (
+                "contact",
+                "contact_search",
+                "contact_note",
+                "contact_change",
+                "change_set",
+                "delivery",
+                "suppression",
+                "import_refusal",
+                "import_file",
+                "import_piece",
+            )
         ).lower()
         ledger = run_sql(tx, "SELECT kind FROM consent_event WHERE contact_id = :id", {"id": contact_id})
     for word in ("benoit", "benoît", "ardoise", "opals"):

@@ -188,7 +188,7 @@ def erase(database: Database, selection: Selection, *, hasher: Hash, user_id: in
                 address_hash=hasher(address),
                 recorded_by=user_id,
             )
-            store.forget_suppressed_address(tx, address)
+            store.forget_address(tx, address)
         new_change_set(tx, at=now, user_id=user_id, way="bulk", what=f"Erased {_people(count)} for good")
         return BulkResult(change_set_id=None, contacts=count, words=f"{_people(count)} erased for good.")
 

@@ -127,7 +127,7 @@ def _merge(
     people = {one.id: one for one in _candidates(tx, [kept_id, *gone_ids])}
     kept, gone = people[kept_id], [people[one] for one in gone_ids]
     fields = load_fields(tx)
-    names = ", ".join(str(one.record.get("contact_no") or one.record.get("address") or one.id) for one in gone)
+    names = ", ".join(str(one.record.get("contact_no") or f"contact {one.id}") for one in gone)
     change_set = new_change_set(tx, at=now, user_id=user_id, way="merge", what=f"Merged with {names}")
     narrowed = _merged_consent([kept, *gone])
     # The duplicates go first: a contact number that one of them has is free then.

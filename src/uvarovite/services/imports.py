@@ -406,7 +406,8 @@ def write_import(
         told.refusals = _refusals(tx, import_id, refusals_shown)
         columns = TypeAdapter(list[ColumnMatch]).validate_python((draft.report or {})["columns"])
         view = _view(draft, columns, told)
-        draft.report = _stored(view)
+        # Refused rows stand in a table of their own, where an erasure finds them.
+        draft.report = _stored(replace(view, refusals=[]))
         tx.add(draft)
         remember_columns(tx, draft, now)
         staging.drop_staged(tx, import_id)
@@ -435,6 +436,8 @@ def get_import(database: Database, import_id: int) -> ImportView:
         else:
             view = TypeAdapter(ImportView).validate_python(found.report)
         rows = run_sql(tx, "SELECT phase, done, total FROM import_progress WHERE import_id = :id", {"id": import_id})
+        if found.written_at is not None:
+            view = replace(view, refusals=_refusals(tx, import_id, REFUSALS_SHOWN))
         under_way = found.state in (ImportState.READING, ImportState.WRITING)
         progress = Progress(**rows[0]._mapping) if rows and under_way else None
         return replace(view, state=found.state, progress=progress, fault=found.options.get("fault"))

@@ -216,9 +216,14 @@ def erase_chosen(tx: Transaction, now: datetime) -> list[str]:
     return [row.address_folded for row in addresses]
 
 
-def forget_suppressed_address(tx: Transaction, address_folded: str) -> None:
-    """Take an erased address itself off the list; its hash speaks for it now."""
+def forget_address(tx: Transaction, address_folded: str) -> None:
+    """Take an erased address off the list, where its hash speaks for it now, and out of rows that files had refused."""
     change_sql(tx, "DELETE FROM suppression WHERE address_folded = :address", {"address": address_folded})
+    change_sql(
+        tx,
+        "DELETE FROM import_refusal WHERE position(:address IN lower(CAST(cells AS text) || message)) > 0",
+        {"address": address_folded},
+    )
 
 
 def latest_change_sets(tx: Transaction, limit: int) -> list[Row[Any]]:

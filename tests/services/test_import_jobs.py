@@ -3,7 +3,7 @@
 import pytest
 
 from tests.support.museum import HASHER, NOW, Museum
-from uvarovite.services import import_jobs, imports
+from uvarovite.services import import_files, import_jobs, imports
 from uvarovite.services.errors import BadInput, Conflict
 from uvarovite.store.database import run_sql
 from uvarovite.store.staging import put_progress, staged
@@ -13,7 +13,7 @@ FILE = "E-mail,Town\nkim@slatepost.example,Skarn\n"
 
 
 def keep(museum: Museum, text: str = FILE) -> int:
-    return imports.keep_file(museum.database, filename="x.csv", content=[text.encode()], user_id=None, now=NOW)
+    return import_files.keep_file(museum.database, filename="x.csv", content=[text.encode()], user_id=None, now=NOW)
 
 
 def look(museum: Museum, import_id: int, *, forget: bool = True, **change: object) -> object:

@@ -14,7 +14,7 @@ from fastapi import APIRouter, File, Response, UploadFile
 
 from uvarovite.api.context import Context, User
 from uvarovite.api.schemas.contacts import ImportLook, ImportWrite, PastedCells
-from uvarovite.services import import_jobs, import_undo, imports
+from uvarovite.services import import_files, import_jobs, import_undo, imports
 from uvarovite.services.import_columns import ColumnChoice
 from uvarovite.services.import_views import ImportLine, ImportView, UndoneView
 from uvarovite.services.imports import LookChange
@@ -46,7 +46,7 @@ def _look(context: Context, import_id: int, change: LookChange, *, forget: bool)
 
 
 def _bring(context: Context, user_id: int, filename: str, content: Iterator[bytes]) -> ImportView:
-    import_id = imports.keep_file(
+    import_id = import_files.keep_file(
         context.database, filename=filename, content=content, user_id=user_id, now=context.clock()
     )
     return _look(context, import_id, imports.NO_CHANGE, forget=True)

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import typer
+from rich.console import Console
 from rich.progress import Progress
 
 from uvarovite.bootstrap import system_clock
@@ -36,7 +37,10 @@ def import_command(
     """Bring people in from a file."""
     if not os.access(file, os.R_OK) or not file.is_file():
         end(WRONG, f"{file} cannot be read: it is not there, or no file that may be read.")
-    with installation() as (settings, database), Progress(transient=True, disable=as_json) as bar:
+    with (
+        installation() as (settings, database),
+        Progress(transient=True, disable=as_json, console=Console(stderr=True)) as bar,
+    ):
         task = bar.add_task("reading", total=1)
 
         view = import_file(

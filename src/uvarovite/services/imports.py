@@ -4,7 +4,6 @@ A large file takes minutes, so looking and writing are jobs: their state and pro
 process can read them, and a job that dies leaves nothing half-written.
 """
 
-import re
 from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
@@ -29,6 +28,7 @@ from uvarovite.services.import_columns import (
     profile_of,
     remember_columns,
 )
+from uvarovite.services.import_files import keep_file
 from uvarovite.services.import_views import (
     ChangedRow,
     ColumnMatch,
@@ -55,8 +55,6 @@ from uvarovite.store.imports import ImportKey, Policy, Rules
 from uvarovite.store.people import usual_domains
 from uvarovite.store.tables import Import, ImportState
 
-# A million people with twelve columns take about 120 MB.
-LARGEST_UPLOAD_BYTES = 512 * 1024 * 1024
 SAMPLES = 50
 # Enough to read on a screen; the command line asks for all of them.
 REFUSALS_SHOWN = 200
@@ -70,42 +68,6 @@ def no_step(phase: str, done: int, total: int) -> None:
 
 def _bad_file(fault: FileFault) -> BadInput:
     return BadInput(f"file_{fault.code}", fault.message)
-
-
-def keep_file(
-    database: Database, *, filename: str, content: Iterable[bytes], user_id: int | None, now: datetime
-) -> int:
-    """Take a file in, piece by piece, to be looked at; the import's id. Raises BadInput when it is too large."""
-
-    def bounded() -> Iterator[bytes]:
-        size = 0
-        for piece in content:
-            size += len(piece)
-            if size > LARGEST_UPLOAD_BYTES:
-                raise BadInput(
-                    "file_too_large",
-                    f"The file is larger than {LARGEST_UPLOAD_BYTES >> 20} MB. Nothing was brought in. Split it.",
-                )
-            yield piece
-
-    with database.transaction() as tx:
-        staging.forget_old_drafts(tx, now)
-        draft = Import(
-            filename=re.sub(r"[\x00-\x1f]", " ", filename)[:200].strip() or "contacts.csv",
-            state=ImportState.READING,
-            form={},
-            headers=[],
-            columns=[],
-            created_by=user_id,
-            created_at=now,
-        )
-        tx.add(draft)
-        tx.flush()
-        assert draft.id is not None
-        size = staging.put_pieces(tx, draft.id, bounded())
-        draft.options = {"size": size}
-        tx.add(draft)
-        return draft.id
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -225,6 +225,29 @@ def test_the_erased_leave_no_word_and_do_not_come_back_by_a_file(museum: Museum)
         person(museum.database, contact_id, NOW)
 
 
+def test_what_was_done_to_many_is_listed_with_what_can_still_be_undone(museum: Museum) -> None:
+    bulk.erase(museum.database, some(museum, "M-10"), hasher=HASHER, user_id=None, now=NOW)
+    tagged = bulk.tag(museum.database, some(museum, "M-01"), name="x", put=True, user_id=None, now=NOW)
+    bulk.subscribe(
+        museum.database, some(museum, "M-01", "M-02"), topic="museum_news", ground="at the desk", user_id=None, now=NOW
+    )
+    bulk.delete(museum.database, some(museum, "M-09"), user_id=None, now=NOW)
+    undo(museum, tagged)
+
+    def listed(after: timedelta) -> list[tuple[str, int, bool, bool]]:
+        lines = bulk.latest_changes(museum.database, NOW + after)
+        return [(line.what, line.contacts, line.undoable, line.undone) for line in lines[:4]]
+
+    subscribed = ("Subscribed to Museum news", 2, True, False)
+    rest = [subscribed, ("Tagged “x”", 1, False, True), ("Erased 1 person for good", 1, False, False)]
+    assert listed(DAY) == [("Deleted", 1, True, False), *rest]
+    assert listed(31 * DAY) == [("Deleted", 1, False, False), *rest]
+    with museum.database.transaction() as tx:
+        erased = run_sql(tx, "SELECT id FROM change_set WHERE what LIKE 'Erased%'")[0].id
+    with pytest.raises(NotFound):
+        bulk.undo(museum.database, erased, user_id=None, now=NOW)
+
+
 def test_who_is_left_out_gets_nothing_until_it_is_undone(museum: Museum) -> None:
     run_id = museum.release()
     with pytest.raises(BadInput):
@@ -234,7 +257,7 @@ def test_who_is_left_out_gets_nothing_until_it_is_undone(museum: Museum) -> None
     assert done.words == "1 address put on the suppression list."
     assert museum.states(run_id)["M-01"] == "held"
     assert [entry.reason for entry in who(museum, "M-07").suppressions] == ["by_hand"]
-    undo(museum, done)
+    assert undo(museum, done).words == "Undone: left out of all mail: asked by letter."
     assert who(museum, "M-07").suppressions == []
 
 

@@ -16,7 +16,7 @@ from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.store import bulk as store
 from uvarovite.store import consent as consent_store
 from uvarovite.store import queue
-from uvarovite.store.changes import count_contacts_of, mark_undone, new_change_set, restore_fields
+from uvarovite.store.changes import mark_undone, new_change_set, note_contacts, restore_fields
 from uvarovite.store.contacts import matching_ids_sql
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.fields import load_fields
@@ -25,6 +25,8 @@ from uvarovite.store.tables import ChangeSet
 from uvarovite.store.tags import ensure_tags, put_tag, tag_of_id, take_tag
 
 LEAST_REASON = 5
+# Actions that are undone in a way of their own, or not at all.
+_DELETE, _ERASE = "delete", "erase"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -87,7 +89,7 @@ def tag(
         act = put_tag if put else take_tag
         hit = act(tx, "SELECT contact_id FROM chosen", {}, tag_id)
         store.note_tags(tx, change_set, hit, name, put=put)
-        count_contacts_of(tx, change_set)
+        note_contacts(tx, change_set, len(hit))
         return BulkResult(change_set_id=change_set, contacts=len(hit), words=f"{what}: {_people(len(hit))}.")
 
 
@@ -106,7 +108,7 @@ def set_field(
         what = f"{field.label} set to “{text.strip()}”" if value is not None else f"{field.label} made blank"
         change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what=what)
         hit = store.set_field(tx, change_set, key=key, stored=value_to_json(value), folded=folded_value(value), now=now)
-        count_contacts_of(tx, change_set)
+        note_contacts(tx, change_set, hit)
         return BulkResult(change_set_id=change_set, contacts=hit, words=f"{what}: {_people(hit)}.")
 
 
@@ -124,7 +126,7 @@ def subscribe(
         choose(tx, selection, now)
         outlook = store.may_be_subscribed(tx, found.id)
         what = f"Subscribed to {found.name}"
-        change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what=what, detail={"ground": ground})
+        change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what=what)
         hit = consent_store.append_events(
             tx,
             store.OPEN_TO_OTHERS,
@@ -136,6 +138,7 @@ def subscribe(
             evidence={"ground": ground, "change_set": change_set},
             recorded_by=user_id,
         )
+        note_contacts(tx, change_set, hit)
         words = f"{what}: {_people(hit)}."
         if outlook["already"]:
             words += f" {_people(outlook['already'])} were already."
@@ -154,7 +157,7 @@ def leave_out(database: Database, selection: Selection, *, why: str, user_id: in
         change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what=f"Left out of all mail: {why}")
         hit = store.suppress_chosen(tx, change_set, why=why, at=now, recorded_by=user_id)
         queue.hold_chosen(tx, gate="suppressed", reason="by_hand", now=now)
-        count_contacts_of(tx, change_set)
+        note_contacts(tx, change_set, hit)
         words = "1 address" if hit == 1 else f"{hit:,} addresses"
         return BulkResult(change_set_id=change_set, contacts=hit, words=f"{words} put on the suppression list.")
 
@@ -163,10 +166,10 @@ def delete(database: Database, selection: Selection, *, user_id: int | None, now
     """Delete contacts; for 30 days it can be undone. What has not gone out to them is held. Raises BadInput, Conflict."""
     with database.transaction() as tx:
         choose(tx, selection, now)
-        change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what="Deleted")
+        change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what="Deleted", action=_DELETE)
         hit = store.delete_chosen(tx, change_set, now)
         queue.hold_chosen(tx, gate="address", reason="deleted", now=now)
-        count_contacts_of(tx, change_set)
+        note_contacts(tx, change_set, hit)
         return BulkResult(change_set_id=change_set, contacts=hit, words=f"{_people(hit)} deleted.")
 
 
@@ -189,7 +192,8 @@ def erase(database: Database, selection: Selection, *, hasher: Hash, user_id: in
                 recorded_by=user_id,
             )
             store.forget_address(tx, address)
-        new_change_set(tx, at=now, user_id=user_id, way="bulk", what=f"Erased {_people(count)} for good")
+        what = f"Erased {_people(count)} for good"
+        note_contacts(tx, new_change_set(tx, at=now, user_id=user_id, way="bulk", what=what, action=_ERASE), count)
         return BulkResult(change_set_id=None, contacts=count, words=f"{_people(count)} erased for good.")
 
 
@@ -197,11 +201,11 @@ def undo(database: Database, change_set_id: int, *, user_id: int | None, now: da
     """Undo a change set, as far as nothing has happened since. Raises NotFound, Conflict."""
     with database.transaction() as tx:
         done = tx.get(ChangeSet, change_set_id, with_for_update=True)
-        if done is None or done.way == "import":
+        if done is None or done.way != "bulk" or done.detail.get("action") == _ERASE:
             raise NotFound("change")
         if done.undone_at is not None:
             raise Conflict("undone", "This was undone already.")
-        if done.what == "Deleted":
+        if done.detail.get("action") == _DELETE:
             if now - done.at > store.DELETED_LASTS:
                 raise Conflict("too_late", f"It was deleted more than {store.DELETED_LASTS.days} days ago.")
             restored, kept = store.bring_back(tx, change_set_id, done.at)
@@ -264,6 +268,7 @@ def latest_changes(database: Database, now: datetime, limit: int = 30) -> list[C
 
 
 def _undoable(row: Any, now: datetime) -> bool:
-    if row.undone_at is not None or row.way != "bulk" or row.what.startswith("Erased"):
+    action = row.detail.get("action")
+    if row.undone_at is not None or row.way != "bulk" or action == _ERASE:
         return False
-    return bool(row.what != "Deleted" or now - row.at <= store.DELETED_LASTS)
+    return bool(action != _DELETE or now - row.at <= store.DELETED_LASTS)

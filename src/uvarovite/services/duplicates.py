@@ -13,7 +13,7 @@ from uvarovite.store import consent as consent_store
 from uvarovite.store import contacts as contact_store
 from uvarovite.store import duplicates as store
 from uvarovite.store import people as people_store
-from uvarovite.store.changes import add_change, count_contacts_of, new_change_set
+from uvarovite.store.changes import add_change, new_change_set, note_contacts
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.fields import load_fields
 
@@ -153,7 +153,7 @@ def _merge(
         )
         changes[key] = {"before": before, "after": after}
     add_change(tx, change_set, kept_id, changes)
-    count_contacts_of(tx, change_set)
+    note_contacts(tx, change_set, 1 + len(gone))
     _narrow_consent(tx, kept, narrowed, [one.id for one in gone], user_id, now)
 
 

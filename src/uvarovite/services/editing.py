@@ -21,7 +21,7 @@ from uvarovite.store import consent as consent_store
 from uvarovite.store import contacts as store
 from uvarovite.store import people as people_store
 from uvarovite.store import queue
-from uvarovite.store.changes import add_change, count_contacts_of, new_change_set
+from uvarovite.store.changes import add_change, new_change_set, note_contacts
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.fields import load_fields
 from uvarovite.store.suppressions import erased_hashes, get_suppression, lift, suppress
@@ -119,7 +119,7 @@ def change_value(
         )
         change_set = new_change_set(tx, at=now, user_id=user_id, way="by_hand", what=f"{field.label} changed")
         add_change(tx, change_set, contact_id, {key: {"before": current, "after": entered.stored}})
-        count_contacts_of(tx, change_set)
+        note_contacts(tx, change_set, 1)
 
 
 def add_person(

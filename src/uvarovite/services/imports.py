@@ -48,7 +48,7 @@ from uvarovite.services.import_views import (
 from uvarovite.store import consent as consent_store
 from uvarovite.store import import_writes, staging
 from uvarovite.store import imports as store
-from uvarovite.store.changes import new_change_set
+from uvarovite.store.changes import new_change_set, note_contacts
 from uvarovite.store.database import Database, Transaction, run_sql
 from uvarovite.store.fields import load_fields
 from uvarovite.store.imports import ImportKey, Policy, Rules
@@ -351,6 +351,7 @@ def write_import(
         told.outlook, told.topics_named = _outlook(tx, topic), named
         step("writing contacts", 1, 4)
         change_set = new_change_set(tx, at=now, user_id=user_id, way="import", what=f"Brought in {draft.filename}")
+        note_contacts(tx, change_set, told.counts["new"] + told.counts["changed"])
         import_writes.write_rows(tx, import_id, rules, change_set_id=change_set, now=now)
         step("writing tags", 2, 4)
         import_writes.write_tags(tx, import_id, draft.options.get("tags") or [], change_set_id=change_set)

@@ -227,11 +227,12 @@ def forget_address(tx: Transaction, address_folded: str) -> None:
 
 
 def latest_change_sets(tx: Transaction, limit: int) -> list[Row[Any]]:
-    """Change sets of many contacts, latest first: (id, at, by, way, what, contacts, undone_at)."""
+    """Change sets of many contacts, latest first: (id, at, by, way, what, detail, contacts, undone_at)."""
     return list(
         run_sql(
             tx,
-            """SELECT change_set.id, at, user_account.name AS by, way, what, contacts, undone_at FROM change_set
+            """SELECT change_set.id, at, user_account.name AS by, way, what, detail, contacts, undone_at
+                FROM change_set
                 LEFT JOIN user_account ON user_account.id = user_id
                 WHERE way IN ('bulk', 'import', 'merge') ORDER BY change_set.id DESC LIMIT :limit""",
             {"limit": limit},

@@ -11,26 +11,21 @@ from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.tables import ChangeSet
 
 
-def new_change_set(
-    tx: Transaction, *, at: datetime, user_id: int | None, way: str, what: str, detail: dict[str, Any] | None = None
-) -> int:
-    """Begin a change set; its id. `way` is by_hand, bulk, import or merge; `what` says in words what was done."""
-    made = ChangeSet(at=at, user_id=user_id, way=way, what=what[:300], detail=detail or {})
+def new_change_set(tx: Transaction, *, at: datetime, user_id: int | None, way: str, what: str, action: str = "") -> int:
+    """Begin a change set; its id.
+
+    `way` is by_hand, bulk, import or merge; `what` says in words what was done, `action` to programs.
+    """
+    made = ChangeSet(at=at, user_id=user_id, way=way, what=what[:300], detail={"action": action} if action else {})
     tx.add(made)
     tx.flush()
     assert made.id is not None
     return made.id
 
 
-def count_contacts_of(tx: Transaction, change_set_id: int) -> int:
-    """Note how many contacts a change set changed, and tell."""
-    rows = run_sql(
-        tx,
-        """UPDATE change_set SET contacts = (SELECT count(*) FROM contact_change WHERE change_set_id = :id)
-            WHERE id = :id RETURNING contacts""",
-        {"id": change_set_id},
-    )
-    return int(rows[0].contacts)
+def note_contacts(tx: Transaction, change_set_id: int, contacts: int) -> None:
+    """Note how many contacts a change set concerns."""
+    change_sql(tx, "UPDATE change_set SET contacts = :n WHERE id = :id", {"id": change_set_id, "n": contacts})
 
 
 def add_change(tx: Transaction, change_set_id: int, contact_id: int, changes: dict[str, Any]) -> None:
@@ -91,7 +86,7 @@ def restore_fields(tx: Transaction, change_set_id: int, *, now: datetime) -> tup
                     ELSE coalesce(contact."values"->one.key, 'null') END = coalesce(one.value->'after', 'null') AS still
             FROM contact_change JOIN contact ON contact.id = contact_change.contact_id
             CROSS JOIN LATERAL jsonb_each(changes) AS one
-            WHERE change_set_id = :id AND one.key <> 'tags' AND contact.deleted_at IS NULL""",
+            WHERE change_set_id = :id AND one.key NOT IN ('tags', 'deleted', 'left_out') AND contact.deleted_at IS NULL""",
         {"id": change_set_id},
     )
     standard = ", ".join(

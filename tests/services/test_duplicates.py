@@ -1,5 +1,7 @@
 """Duplicates: found, merged field by field or by a rule; nothing is lost, and consent never widens."""
 
+from datetime import timedelta
+
 import pytest
 
 from tests.support.bringing import bring_in
@@ -79,3 +81,18 @@ def test_all_groups_are_merged_by_a_rule_or_none(museum: Museum) -> None:
     for by, keep in (("pledge", "oldest"), ("nothing", "oldest"), ("town", "shortest")):
         with pytest.raises(BadInput):
             duplicates.merge_all(museum.database, by=by, keep=keep, seen=0, user_id=None, now=NOW)
+
+
+def test_a_merge_carries_suppression_and_pauses_over(museum: Museum) -> None:
+    # Ivy's address is suppressed, Benoît pauses, Edda has neither.
+    ivy, benoit, edda = (museum.contact_id(number) for number in ("M-09", "M-02", "M-05"))
+    until = NOW + timedelta(days=20)
+    editing.record_consent(
+        museum.database, benoit, topic="field_walks", kind="paused", wording="on holiday", until=until, user_id=None,
+        now=NOW,
+    )  # fmt: skip
+    duplicates.merge(museum.database, kept_id=edda, gone_ids=[ivy, benoit], choices={}, user_id=None, now=NOW)
+    kept = who(museum, edda)
+    assert [(entry.reason, entry.topic) for entry in kept.suppressions] == [("by_hand", None)]
+    walks = next(topic for topic in kept.topics if topic.key == "field_walks")
+    assert (walks.state, walks.paused_until) == ("paused", until)

@@ -8,8 +8,13 @@ from alembic.migration import MigrationContext
 from sqlalchemy import Connection, create_engine, text
 
 from tests.support.museum import Museum
+from uvarovite.core.expressions import SqlFragment
+from uvarovite.services.imports import get_import, import_list
 from uvarovite.store.cluster import Cluster
+from uvarovite.store.consent import events_of
+from uvarovite.store.contacts import Asked, contact_page, order_by
 from uvarovite.store.database import Database, run_sql
+from uvarovite.store.fields import load_fields
 from uvarovite.store.schema import upgrade
 from uvarovite.store.tables import metadata
 
@@ -47,6 +52,60 @@ def test_upgrading_again_changes_nothing(museum: Museum) -> None:
     before = museum.view().clearance
     upgrade(museum.database.url)
     assert museum.view().clearance == before
+
+
+BEFORE = """
+INSERT INTO topic (key, name, description, position) VALUES ('walks', 'Walks', '', 0);
+INSERT INTO contact_field (key, label, type, choices, position) VALUES
+    ('town', 'Town', 'text', '[]', 0), ('visits', 'Visits', 'number', '[]', 1);
+INSERT INTO import_file (filename, encoding, delimiter, headers, columns, created_at, written_at)
+    VALUES ('old.csv', 'utf-8', ';', '["E-mail", "Shoe size"]', '["address", null]', now(), now()),
+        ('left.csv', 'utf-8', ',', '[]', '[]', now(), NULL);
+INSERT INTO import_refusal (import_id, row, code, message, cells) VALUES (1, 3, 'no_address', 'None.', '["", "41"]');
+INSERT INTO contact (contact_no, address, address_folded, first_name, last_name, "values", folded, search, import_id,
+        created_at, updated_at)
+    SELECT 'M-' || n, 'p' || n || '@b.example', 'p' || n || '@b.example', 'Ada', 'Wren ' || n,
+        jsonb_build_object('town', 'Skarn', 'visits', n::text), jsonb_build_object('first_name', 'ada', 'town', 'skarn'),
+        'ada wren skarn ' || n, 1, now(), now() FROM generate_series(1, 3) AS n;
+WITH told AS (
+    INSERT INTO consent_event (contact_id, topic_id, kind, at, way, evidence)
+    SELECT id, 1, 'imported', now(), 'import', '{"ground": "a list"}' FROM contact RETURNING *)
+INSERT INTO consent (contact_id, topic_id, state, since, last_kind, event_id)
+    SELECT contact_id, 1, 'subscribed', at, kind, id FROM told;
+INSERT INTO suppression (address_folded, reason, evidence, at) VALUES ('p2@b.example', 'complaint', '{}', now());
+"""
+
+
+def test_upgrading_from_the_first_schema_keeps_the_data(cluster: Cluster) -> None:
+    name = "old_schema"
+    with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
+        connection.execute(f"CREATE DATABASE {name}")
+    url = cluster.url(name)
+    upgrade(url, "0001")
+    with psycopg.connect(url) as connection:
+        connection.execute(BEFORE)
+    upgrade(url)
+    database = Database(url)
+    with database.transaction() as tx:
+        order = order_by("-visits", load_fields(tx))
+        assert order is not None
+        asked = Asked(criteria=SqlFragment(text="TRUE", parameters={}), search="skarn wren")
+        found = contact_page(tx, asked, order, after=None, limit=10)
+        assert [row.contact_no for row in found] == ["M-3", "M-2", "M-1"]
+        assert [row.suppressed for row in found] == [None, "complaint", None]
+        assert found[0].topics == [["walks", "subscribed", None]]
+        assert [one.kind for one in events_of(tx, found[0].id, 1)] == ["imported"]
+        told = run_sql(tx, "SELECT filename, state, form, columns FROM import_file")
+        assert [(row.filename, row.state, row.form["delimiter"]) for row in told] == [("old.csv", "written", ";")]
+        assert [(one["use"], one["field"]) for one in told[0]._mapping["columns"]] == [
+            ("field", "address"),
+            ("leave_out", None),
+        ]
+    assert import_list(database)[0].filename == "old.csv"
+    assert get_import(database, 1).refusals[0].cells == ["", "41"]
+    database.close()
+    with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
+        connection.execute(f"DROP DATABASE {name} WITH (FORCE)")
 
 
 FORBIDDEN = [

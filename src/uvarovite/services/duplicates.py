@@ -125,6 +125,8 @@ def _merge(
         if contact_store.get_contact(tx, contact_id, lock=True) is None:
             raise NotFound("contact")
     people = {one.id: one for one in _candidates(tx, [kept_id, *gone_ids])}
+    addresses = [row.address_folded for row in store.people(tx, [kept_id, *gone_ids]) if row.address_folded]
+    paused = _longest_pauses(tx, [kept_id, *gone_ids])
     kept, gone = people[kept_id], [people[one] for one in gone_ids]
     fields = load_fields(tx)
     names = ", ".join(str(one.record.get("contact_no") or f"contact {one.id}") for one in gone)
@@ -154,7 +156,11 @@ def _merge(
         changes[key] = {"before": before, "after": after}
     add_change(tx, change_set, kept_id, changes)
     note_contacts(tx, change_set, 1 + len(gone))
+    store.carry_suppression(tx, kept_id=kept_id, addresses=addresses, now=now)
     _narrow_consent(tx, kept, narrowed, [one.id for one in gone], user_id, now)
+    for key, until in paused.items():
+        if narrowed[key] == ConsentState.SUBSCRIBED and until > now:
+            _append(tx, kept.id, key, ConsentEventKind.PAUSED, [one.id for one in gone], user_id, now, until)
 
 
 def _chosen(
@@ -167,6 +173,16 @@ def _chosen(
     return next((one.record[key] for one in (kept, *gone) if one.record.get(key) is not None), None)
 
 
+def _longest_pauses(tx: Transaction, ids: Sequence[int]) -> dict[str, datetime]:
+    """By topic key, the latest end of a pause that any of them has."""
+    ends: dict[str, datetime] = {}
+    for contact_id in ids:
+        for row in consent_store.consent_of_contact(tx, contact_id):
+            if row.paused_until is not None:
+                ends[row.key] = max(row.paused_until, ends.get(row.key, row.paused_until))
+    return ends
+
+
 def _narrow_consent(
     tx: Transaction,
     kept: Candidate,
@@ -176,21 +192,41 @@ def _narrow_consent(
     now: datetime,
 ) -> None:
     """Append what makes the kept contact's consent as narrow as the narrowest; the ledgers of the others stay."""
-    kinds = {ConsentState.LEFT: ConsentEventKind.WITHDRAWN, ConsentState.NEVER: ConsentEventKind.RETRACTED}
     for key, state in narrowed.items():
         if kept.topics[key] == state:
             continue
-        topic = consent_store.topic_by_key(tx, key)
-        assert topic is not None
-        assert topic.id is not None
-        steps = [kinds.get(ConsentState(state), ConsentEventKind.RETRACTED)]
+        left = state == ConsentState.LEFT
+        _append(
+            tx, kept.id, key, ConsentEventKind.WITHDRAWN if left else ConsentEventKind.RETRACTED, gone_ids, user_id, now
+        )
         if state == ConsentState.ASKED:
-            steps.append(ConsentEventKind.ASKED)
-        for kind in steps:
-            consent_store.append_for_contact(
-                tx, kept.id, topic_id=topic.id, kind=kind, at=now, way="merge", evidence={"merged": gone_ids},
-                recorded_by=user_id,
-            )  # fmt: skip
+            _append(tx, kept.id, key, ConsentEventKind.ASKED, gone_ids, user_id, now)
+
+
+def _append(
+    tx: Transaction,
+    contact_id: int,
+    topic_key: str,
+    kind: ConsentEventKind,
+    gone_ids: list[int],
+    user_id: int | None,
+    now: datetime,
+    until: datetime | None = None,
+) -> None:
+    topic = consent_store.topic_by_key(tx, topic_key)
+    assert topic is not None
+    assert topic.id is not None
+    consent_store.append_for_contact(
+        tx,
+        contact_id,
+        topic_id=topic.id,
+        kind=kind,
+        at=now,
+        way="merge",
+        evidence={"merged": gone_ids},
+        recorded_by=user_id,
+        until=until,
+    )
 
 
 def merge_all(database: Database, *, by: str, keep: str, seen: int, user_id: int | None, now: datetime) -> int:

@@ -52,12 +52,30 @@ def move_to(tx: Transaction, *, kept_id: int, gone_id: int, now: datetime) -> No
     change_sql(tx, "UPDATE contact SET deleted_at = :now, updated_at = :now WHERE id = :gone", {**both, "now": now})
 
 
+def carry_suppression(tx: Transaction, *, kept_id: int, addresses: Sequence[str], now: datetime) -> int:
+    """Suppress the address that stays for whatever any of the merged addresses is suppressed for; how many entries."""
+    return change_sql(
+        tx,
+        """INSERT INTO suppression (address_folded, topic_id, reason, evidence, at, recorded_by)
+            SELECT DISTINCT ON (topic_id) contact.address_folded, topic_id, reason,
+                evidence || jsonb_build_object('merged', suppression.id), CAST(:now AS timestamptz), recorded_by
+            FROM suppression, contact
+            WHERE contact.id = :kept AND contact.address_folded IS NOT NULL AND lifted_at IS NULL
+                AND suppression.address_folded = ANY(:addresses)
+                AND suppression.address_folded <> contact.address_folded
+            ORDER BY topic_id, suppression.id
+            ON CONFLICT DO NOTHING""",
+        {"kept": kept_id, "addresses": list(addresses), "now": now},
+    )
+
+
 def people(tx: Transaction, ids: Sequence[int]) -> list[Row[Any]]:
-    """What is compared of contacts: (id, own, the standard columns, created_at, updated_at)."""
+    """What is compared of contacts: (id, own, the standard columns, address_folded, created_at, updated_at)."""
     return list(
         run_sql(
             tx,
-            """SELECT id, contact_no, address, first_name, last_name, language, "values" AS own, created_at, updated_at
+            """SELECT id, contact_no, address, address_folded, first_name, last_name, language, "values" AS own,
+                    created_at, updated_at
                 FROM contact WHERE id = ANY(:ids) AND deleted_at IS NULL ORDER BY id""",
             {"ids": list(ids)},
         )

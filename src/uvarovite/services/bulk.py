@@ -13,6 +13,7 @@ from uvarovite.core.contacts.judging import LONGEST_TAG, tag_name
 from uvarovite.services.contacts import Wanted, asked_of
 from uvarovite.services.erasures import Hash
 from uvarovite.services.errors import BadInput, Conflict, NotFound
+from uvarovite.services.reasons import require_ground, require_reason
 from uvarovite.store import bulk as store
 from uvarovite.store import consent as consent_store
 from uvarovite.store import queue
@@ -24,7 +25,6 @@ from uvarovite.store.suppressions import suppress
 from uvarovite.store.tables import ChangeSet
 from uvarovite.store.tags import ensure_tags, put_tag, tag_of_id, take_tag
 
-LEAST_REASON = 5
 # Actions that are undone in a way of their own, or not at all.
 _DELETE, _ERASE = "delete", "erase"
 
@@ -116,9 +116,7 @@ def subscribe(
     database: Database, selection: Selection, *, topic: str, ground: str, user_id: int | None, now: datetime
 ) -> BulkResult:
     """State the consent of those selected, with its ground; who has left stays out. Raises BadInput, Conflict."""
-    ground = " ".join(ground.split())
-    if len(ground) < LEAST_REASON:
-        raise BadInput("ground", "Say on what ground these people opted in, such as “signed the list at the open day”.")
+    ground = require_ground(ground)
     with database.transaction() as tx:
         found = consent_store.topic_by_key(tx, topic)
         if found is None or found.id is None:
@@ -149,9 +147,7 @@ def subscribe(
 
 def leave_out(database: Database, selection: Selection, *, why: str, user_id: int | None, now: datetime) -> BulkResult:
     """Put the addresses of those selected on the suppression list. Raises BadInput, Conflict."""
-    why = " ".join(why.split())
-    if len(why) < LEAST_REASON:
-        raise BadInput("why", "Say why these people are left out; it stands on the suppression list.")
+    why = require_reason(why, "why", "Say why these people are left out; it stands on the suppression list.")
     with database.transaction() as tx:
         choose(tx, selection, now)
         change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what=f"Left out of all mail: {why}")

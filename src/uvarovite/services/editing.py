@@ -17,6 +17,7 @@ from uvarovite.core.values import AddressFault, read_address
 from uvarovite.services.erasures import Hash
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.organisation import require_organisation
+from uvarovite.services.reasons import require_reason
 from uvarovite.store import consent as consent_store
 from uvarovite.store import contacts as store
 from uvarovite.store import people as people_store
@@ -29,7 +30,6 @@ from uvarovite.store.tables import Contact, ContactNote
 from uvarovite.store.tags import ensure_tags, put_tag, tag_of_id, take_tag
 
 LONGEST_NOTE = 5_000
-LEAST_REASON = 5
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -206,11 +206,11 @@ def record_consent(
 
     Leaving takes effect at once in every run that is on its way. Raises NotFound, BadInput.
     """
-    wording = " ".join(wording.split())
     if kind not in _BY_HAND:
         raise BadInput("kind", f"This can be recorded by hand: {', '.join(_BY_HAND)}.")
-    if len(wording) < LEAST_REASON:
-        raise BadInput("wording", "Say how and with which words they said so, such as “by telephone, 14 June”.")
+    wording = require_reason(
+        wording, "wording", "Say how and with which words they said so, such as “by telephone, 14 June”."
+    )
     if (kind == "paused") != (until is not None) or (until is not None and until <= now):
         raise BadInput("until", "A pause needs a day in the future on which it ends.")
     with database.transaction() as tx:
@@ -238,9 +238,7 @@ def suppress_person(
     database: Database, contact_id: int, *, topic: str | None, why: str, user_id: int | None, now: datetime
 ) -> None:
     """Put a person's address on the suppression list, for everything or for one topic. Raises NotFound, BadInput."""
-    why = " ".join(why.split())
-    if len(why) < LEAST_REASON:
-        raise BadInput("why", "Say why; it stands on the suppression list.")
+    why = require_reason(why, "why", "Say why; it stands on the suppression list.")
     with database.transaction() as tx:
         contact = _person(tx, contact_id)
         if contact.address_folded is None:
@@ -261,9 +259,7 @@ def suppress_person(
 
 def lift_suppression(database: Database, suppression_id: int, *, why: str, user_id: int | None, now: datetime) -> None:
     """Take an entry off the suppression list. Raises NotFound, BadInput, and Conflict where only the person may."""
-    why = " ".join(why.split())
-    if len(why) < LEAST_REASON:
-        raise BadInput("why", "Say why the entry is taken off.")
+    why = require_reason(why, "why", "Say why the entry is taken off.")
     with database.transaction() as tx:
         entry = get_suppression(tx, suppression_id)
         if entry is None:

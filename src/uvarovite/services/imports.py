@@ -45,6 +45,7 @@ from uvarovite.services.import_views import (
     file_form,
     view_to_json,
 )
+from uvarovite.services.reasons import require_ground
 from uvarovite.store import consent as consent_store
 from uvarovite.store import import_writes, staging
 from uvarovite.store import imports as store
@@ -328,9 +329,8 @@ def write_import(
 
     With a topic, or a column of topics, the ground on which these people opted in is stated and becomes evidence.
     """
-    ground = " ".join(ground.split())
-    if topic is not None and len(ground) < 5:
-        raise _no_ground()
+    if topic is not None:
+        require_ground(ground)
     with database.transaction() as tx:
         draft = _locked(tx, import_id)
         if draft.state not in (ImportState.LOOKED, ImportState.WRITING):
@@ -346,8 +346,8 @@ def write_import(
             sheet, _ = read_file(_data(database, import_id, no_step, 0), draft.form)
             _fill_refused_cells(tx, import_id, sheet)
         named = import_writes.topics_named(tx, import_id)
-        if named and len(ground) < 5:
-            raise _no_ground()
+        if named or topic is not None:
+            ground = require_ground(ground)
         told.outlook, told.topics_named = _outlook(tx, topic), named
         step("writing contacts", 1, 4)
         change_set = new_change_set(tx, at=now, user_id=user_id, way="import", what=f"Brought in {draft.filename}")
@@ -375,10 +375,6 @@ def write_import(
         remember_columns(tx, draft, now)
         staging.drop_staged(tx, import_id)
         return view
-
-
-def _no_ground() -> BadInput:
-    return BadInput("ground", "Say on what ground these people opted in, such as “signed the list at the open day”.")
 
 
 def _judge_still(draft: Import, fields: FieldMap) -> None:

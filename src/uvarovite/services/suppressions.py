@@ -11,11 +11,11 @@ from uvarovite.core.contacts.sheets import FileFault
 from uvarovite.core.contacts.tables_out import csv_lines
 from uvarovite.core.values import AddressFault, fold, read_address
 from uvarovite.services.errors import BadInput
+from uvarovite.services.reasons import require_reason
 from uvarovite.store import suppressions as store
 from uvarovite.store.database import Database
 
 LARGEST_PAGE = 200
-LEAST_REASON = 5
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -98,9 +98,7 @@ def _address_or_domain(text: str) -> tuple[str | None, str | None] | str:
 
 def suppress_by_text(database: Database, text: str, *, why: str, user_id: int | None, now: datetime) -> bool:
     """Put an address or a whole domain on the list; False when it stands there already. Raises BadInput."""
-    why = " ".join(why.split())
-    if len(why) < LEAST_REASON:
-        raise BadInput("why", "Say why; it stands on the suppression list.")
+    why = require_reason(why, "why", "Say why; it stands on the suppression list.")
     found = _address_or_domain(text)
     if isinstance(found, str):
         raise BadInput("address", found)

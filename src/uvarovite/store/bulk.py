@@ -8,7 +8,7 @@ import orjson
 from sqlalchemy import Row
 
 from uvarovite.core.expressions import SqlFragment
-from uvarovite.store.contacts import STANDARD, write_search
+from uvarovite.store.contacts import STANDARD, with_key_sql, write_search
 from uvarovite.store.database import Transaction, change_sql, run_sql
 
 # How long deleted contacts can be brought back.
@@ -42,8 +42,7 @@ def set_field(tx: Transaction, change_set_id: int, *, key: str, stored: Any, fol
         assigned = f"{key} = :stored"
     else:
         before, after = '"values"->CAST(:key AS text)', "nullif(CAST(:stored AS jsonb), 'null')"
-        assigned = """"values" = jsonb_strip_nulls(("values" - CAST(:key AS text)) ||
-            jsonb_build_object(CAST(:key AS text), CAST(:stored AS jsonb)))"""
+        assigned = '"values" = ' + with_key_sql('"values"', ":key", ":stored")
     change_sql(
         tx,
         f"""INSERT INTO contact_change (change_set_id, contact_id, changes)
@@ -54,8 +53,7 @@ def set_field(tx: Transaction, change_set_id: int, *, key: str, stored: Any, fol
     )
     changed = change_sql(
         tx,
-        f"""UPDATE contact SET {assigned}, updated_at = :now, folded = jsonb_strip_nulls((folded - CAST(:key AS text)) ||
-                jsonb_build_object(CAST(:key AS text), CAST(:folded AS jsonb)))
+        f"""UPDATE contact SET {assigned}, updated_at = :now, folded = {with_key_sql("folded", ":key", ":folded")}
             FROM contact_change WHERE contact.id = contact_change.contact_id AND change_set_id = :set""",
         parameters,
     )

@@ -34,11 +34,14 @@ def append_events(
     evidence: dict[str, Any],
     recorded_by: int | None,
     until: datetime | None = None,
+    own_evidence: bool = False,
 ) -> int:
     """Append one event for each contact that `people` selects, and move the current states on; how many there were.
 
-    `people` is SQL text of ours that gives one column, the contact's id, each at most once; `parameters` are its own.
+    `people` is SQL text of ours that gives the contact's id, each at most once, and with `own_evidence` a JSON object
+    that is evidence for this contact besides; `parameters` are its own.
     """
+    own, more = (", own", " || own") if own_evidence else ("", "")
     moved = next_state_sql("consent.state", "excluded.last_kind")
     paused = next_pause_sql(
         "consent.state", "consent.paused_until", "excluded.last_kind", "CAST(:e_until AS timestamptz)"
@@ -46,10 +49,10 @@ def append_events(
     return change_sql(
         tx,
         f"""
-        WITH people(contact_id) AS ({people}),
+        WITH people(contact_id{own}) AS ({people}),
         appended AS (
             INSERT INTO consent_event (contact_id, topic_id, kind, at, until, way, evidence, recorded_by)
-            SELECT contact_id, :e_topic, :e_kind, :e_at, :e_until, :e_way, CAST(:e_evidence AS jsonb), :e_by FROM people
+            SELECT contact_id, :e_topic, :e_kind, :e_at, :e_until, :e_way, CAST(:e_evidence AS jsonb){more}, :e_by FROM people
             RETURNING id, contact_id, topic_id, kind, at)
         INSERT INTO consent (contact_id, topic_id, state, since, last_kind, event_id)
         SELECT contact_id, topic_id, {next_state_sql("'never'", "kind")}, at, kind, id FROM appended

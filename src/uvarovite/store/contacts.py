@@ -173,6 +173,12 @@ def matching_ids_sql(asked: Asked) -> SqlFragment:
     return SqlFragment(text=f"SELECT contact.id FROM contact WHERE {matching}", parameters=parameters)
 
 
+def with_key_sql(column: str, key: str, value: str) -> str:
+    """SQL of a JSON column with one key set to the JSON text `value`, or gone where that is null."""
+    name = f"CAST({key} AS text)"
+    return f"jsonb_strip_nulls(({column} - {name}) || jsonb_build_object({name}, CAST({value} AS jsonb)))"
+
+
 def get_contact(tx: Transaction, contact_id: int, *, lock: bool = False) -> Contact | None:
     """A contact that is there and not deleted."""
     contact = tx.get(Contact, contact_id, with_for_update=lock)

@@ -4,9 +4,8 @@ from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
-import orjson
-
-from uvarovite.core.consent import ConsentEventKind, next_pause_sql, next_state_sql
+from uvarovite.core.consent import ConsentEventKind
+from uvarovite.store.consent import append_events
 from uvarovite.store.contacts import STANDARD, write_search
 from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.imports import Rules, merged_sql, rule_parameters, with_lists
@@ -118,31 +117,19 @@ def append_consent(
     if only_topic is not None:
         named = f"JOIN {staged(import_id)} AS staged ON staged.row = brought.row AND :key = ANY(staged.topics)"
         parameters["key"] = only_topic
-    moved = next_state_sql("consent.state", "excluded.last_kind")
-    paused = next_pause_sql("consent.state", "consent.paused_until", "excluded.last_kind", "NULL")
-    return change_sql(
+    return append_events(
         tx,
-        f"""WITH appended AS (
-                INSERT INTO consent_event (contact_id, topic_id, kind, at, way, evidence, recorded_by)
-                SELECT brought.contact_id, :topic, :kind, :at, 'import',
-                    CAST(:evidence AS jsonb) || jsonb_build_object('row', brought.row), :by
-                FROM brought {named}
-                LEFT JOIN consent ON consent.contact_id = brought.contact_id AND consent.topic_id = :topic
-                WHERE (consent.state IS NULL OR consent.state IN ('never', 'asked'))
-                RETURNING id, contact_id, at)
-            INSERT INTO consent (contact_id, topic_id, state, since, last_kind, event_id)
-            SELECT contact_id, :topic, {next_state_sql("'never'", "'imported'")}, at, :kind, id FROM appended
-            ON CONFLICT (contact_id, topic_id) DO UPDATE SET state = {moved}, paused_until = {paused},
-                since = CASE WHEN {moved} = consent.state THEN consent.since ELSE excluded.since END,
-                last_kind = excluded.last_kind, event_id = excluded.event_id""",
-        {
-            **parameters,
-            "topic": topic_id,
-            "kind": ConsentEventKind.IMPORTED.value,
-            "at": at,
-            "evidence": orjson.dumps(evidence).decode(),
-            "by": recorded_by,
-        },
+        f"""SELECT brought.contact_id, jsonb_build_object('row', brought.row) FROM brought {named}
+            LEFT JOIN consent ON consent.contact_id = brought.contact_id AND consent.topic_id = :topic
+            WHERE consent.state IS NULL OR consent.state IN ('never', 'asked')""",
+        {**parameters, "topic": topic_id},
+        topic_id=topic_id,
+        kind=ConsentEventKind.IMPORTED,
+        at=at,
+        way="import",
+        evidence=evidence,
+        recorded_by=recorded_by,
+        own_evidence=True,
     )
 
 

@@ -6,7 +6,7 @@ from typing import Any
 import orjson
 from sqlalchemy import Row
 
-from uvarovite.store.contacts import STANDARD, write_search
+from uvarovite.store.contacts import STANDARD, with_key_sql, write_search
 from uvarovite.store.database import Transaction, change_sql, run_sql
 
 
@@ -34,14 +34,11 @@ def put_value(
             assigned += ", address_folded = :address_folded"
             parameters["address_folded"] = address_folded
     else:
-        assigned = """"values" = jsonb_strip_nulls(("values" - :key) ||
-            jsonb_build_object(CAST(:key AS text), CAST(:stored AS jsonb)))"""
+        assigned = '"values" = ' + with_key_sql('"values"', ":key", ":stored")
     change_sql(
         tx,
-        f"""UPDATE contact SET {assigned}, updated_at = :now, folded = jsonb_strip_nulls((folded - :key) ||
-                jsonb_build_object(CAST(:key AS text), CAST(:folded AS jsonb))) WHERE id = :id""".replace(
-            "- :key", "- CAST(:key AS text)"
-        ),
+        f"""UPDATE contact SET {assigned}, updated_at = :now, folded = {with_key_sql("folded", ":key", ":folded")}
+            WHERE id = :id""",
         parameters,
     )
     write_search(tx, "SELECT CAST(:touched AS bigint)", {"touched": contact_id})

@@ -33,3 +33,11 @@ export function changeWords(label: string, before: string, after: string): strin
   if (!before) return `${label}: ${after}`;
   return after ? `${label}: ${before} → ${after}` : `${label}: ${before} → blank`;
 }
+
+export const REASON_WORDS: Record<string, string> = {
+  left_all: "left all topics",
+  hard_bounce: "address does not exist",
+  complaint: "complained",
+  by_hand: "suppressed by hand",
+  erased: "asked to be forgotten",
+};

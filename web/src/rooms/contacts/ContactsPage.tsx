@@ -10,6 +10,7 @@ import { ButtonLink, Empty, PageHead, Trouble, useKeys } from "../../ui";
 import classes from "./ContactsPage.module.css";
 import { AddPerson } from "./parts/AddPerson";
 import { ContactTable } from "./parts/ContactTable";
+import { LatelyDone } from "./parts/LatelyDone";
 import { PersonPanel } from "./parts/PersonPanel";
 import { SelectionBar } from "./parts/SelectionBar";
 import { TableBar } from "./parts/TableBar";
@@ -56,6 +57,7 @@ export function ContactsPage({ place, onPlace }: ContactsPageProps) {
     <div className={classes.page} data-beside={person !== undefined || undefined}>
       <div className={classes.list}>
         <PageHead title="Contacts" about={about}>
+          <LatelyDone />
           <ButtonLink to="/contacts/duplicates">Duplicates</ButtonLink>
           <ButtonLink to="/contacts/suppression">Suppression list</ButtonLink>
           <Button onClick={add.open}>Add a person</Button>

@@ -72,8 +72,8 @@ export function DuplicatesPage() {
         )}
       </div>
       <p className="soft">
-        Whoever stays takes over what is blank, tags, notes and what was sent. Consent merges to the narrower:
-        who left in one place has left. A merge cannot be undone.
+        Whoever stays takes over what is blank, tags, notes, what was sent, pauses and suppression. Consent
+        merges to the narrower: who left in one place has left. A merge cannot be undone.
       </p>
       {(error ?? all.error) && <Trouble>{wordsOf(error ?? all.error)}</Trouble>}
       {groups?.length === 0 && <Empty title="Nobody is there twice">At least not by what you compare.</Empty>}

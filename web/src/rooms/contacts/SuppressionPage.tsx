@@ -3,18 +3,11 @@ import { notifications } from "@mantine/notifications";
 import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useRef, useState } from "react";
 import { client, type Schemas, sendFile, take, useWords, wordsOf } from "../../api";
+import { REASON_WORDS } from "../../core/consent";
 import { count } from "../../core/words";
 import { ButtonLink, Empty, PageHead, Trouble } from "../../ui";
 import { suppressionsQuery } from "./queries";
 import classes from "./SuppressionPage.module.css";
-
-const REASONS: Record<string, string> = {
-  left_all: "left all topics",
-  hard_bounce: "address does not exist",
-  complaint: "complained",
-  by_hand: "by hand",
-  erased: "asked to be forgotten",
-};
 
 /** Addresses and domains that get nothing: looked through, added to, taken out, brought in. */
 export function SuppressionPage() {
@@ -78,7 +71,7 @@ export function SuppressionPage() {
           value={reason ?? ""}
           data={[
             { value: "", label: `every reason (${count(total)})` },
-            ...Object.entries(REASONS).map(([value, label]) => ({
+            ...Object.entries(REASON_WORDS).map(([value, label]) => ({
               value,
               label: `${label} (${count(counts[value] ?? 0)})`,
             })),

@@ -79,3 +79,8 @@ export const duplicatesQuery = (by: string) =>
     queryFn: () => take(client.GET("/api/duplicates", { params: { query: { by } } })),
     placeholderData: keepPreviousData,
   });
+
+export const changesQuery = queryOptions({
+  queryKey: ["contacts", "changes"],
+  queryFn: () => take(client.GET("/api/changes")),
+});

@@ -21,6 +21,12 @@ export function WhoStop({ campaign, onChange }: StopProps) {
   const { data: audiences } = useQuery(audiencesQuery);
   const { data: vocabulary } = useQuery(vocabularyQuery);
   const audience = audiences?.find((one) => one.id === campaign.audience_id);
+  const usual = (id: number | null) => vocabulary?.topics.find((one) => one.id === id)?.identity_id ?? null;
+  // A topic brings its own sender along, unless somebody chose another one than the last topic's.
+  function senderOf(id: number | null): Change {
+    const chosen = campaign.identity_id !== null && campaign.identity_id !== usual(campaign.topic_id);
+    return chosen || usual(id) === null ? {} : { identity_id: usual(id) };
+  }
   return (
     <div className={classes.two}>
       <div className={classes.middle}>
@@ -38,7 +44,7 @@ export function WhoStop({ campaign, onChange }: StopProps) {
             empty="choose a topic"
             value={campaign.topic_id}
             options={(vocabulary?.topics ?? []).map((one) => ({ id: one.id, words: one.name }))}
-            onChange={(id) => onChange({ topic_id: id })}
+            onChange={(id) => onChange({ topic_id: id, ...senderOf(id) })}
           />
         </div>
         {audience ? (

@@ -2,16 +2,9 @@ import { Button, TextInput } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, type Schemas, take, useWords, wordsOf } from "../../../api";
+import { REASON_WORDS } from "../../../core/consent";
 import { Trouble } from "../../../ui";
 import classes from "./SuppressionPart.module.css";
-
-const REASONS: Record<string, string> = {
-  left_all: "they left all topics",
-  hard_bounce: "the address does not exist",
-  complaint: "they complained",
-  by_hand: "suppressed by hand",
-  erased: "erased",
-};
 
 /** Why a person gets nothing, and how that is lifted, where somebody with an account may; `offer`: how to do it. */
 export function SuppressionPart({ person, offer }: { person: Schemas["Person"]; offer: boolean }) {
@@ -54,7 +47,7 @@ export function SuppressionPart({ person, offer }: { person: Schemas["Person"]; 
             : entry.domain
               ? `Nothing goes to ${entry.domain}: `
               : "Gets nothing: "}
-          {REASONS[entry.reason] ?? entry.reason}
+          {REASON_WORDS[entry.reason] ?? entry.reason}
           {typeof entry.evidence.why === "string" && `, “${entry.evidence.why}”`} ({words.day(entry.at)}).{" "}
           {entry.liftable ? (
             <Button size="compact-xs" onClick={() => setAsked(entry.id)}>

@@ -1,0 +1,61 @@
+import { Button, Popover } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { client, take, useWords, wordsOf } from "../../../api";
+import { people } from "../../../core/words";
+import { changesQuery } from "../queries";
+import classes from "./LatelyDone.module.css";
+
+/** What was done to many at once, with its undo for as long as there is one. */
+export function LatelyDone() {
+  const queries = useQueryClient();
+  const words = useWords();
+  const [opened, setOpened] = useState(false);
+  const { data: lines } = useQuery({ ...changesQuery, enabled: opened });
+  const undo = useMutation({
+    mutationFn: (id: number) =>
+      take(client.POST("/api/changes/{change_set_id}/undo", { params: { path: { change_set_id: id } } })),
+    onSuccess: (done) => {
+      queries.invalidateQueries();
+      notifications.show({ message: done.words });
+    },
+    onError: (fault) => notifications.show({ message: wordsOf(fault), color: "red" }),
+  });
+  return (
+    <Popover opened={opened} onChange={setOpened} position="bottom-end" withinPortal trapFocus>
+      <Popover.Target>
+        <Button onClick={() => setOpened(!opened)}>Lately done</Button>
+      </Popover.Target>
+      <Popover.Dropdown className={classes.drop ?? ""}>
+        {lines?.length === 0 && <p className="soft">Nothing was done to many at once yet.</p>}
+        {lines?.map((line) => (
+          <div key={line.id} className={classes.line}>
+            <span>
+              <b>{line.what}</b>
+              <span className="soft">
+                {" "}
+                · {people(line.contacts)} · {words.moment(line.at)}
+                {line.by && ` · ${line.by}`}
+              </span>
+            </span>
+            {line.undone ? (
+              <span className="faint">undone</span>
+            ) : (
+              line.undoable && (
+                <Button
+                  size="compact-xs"
+                  aria-label={`Undo: ${line.what}`}
+                  loading={undo.isPending && undo.variables === line.id}
+                  onClick={() => undo.mutate(line.id)}
+                >
+                  Undo
+                </Button>
+              )
+            )}
+          </div>
+        ))}
+      </Popover.Dropdown>
+    </Popover>
+  );
+}

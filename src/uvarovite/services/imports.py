@@ -351,7 +351,7 @@ def write_import(
         told.outlook, told.topics_named = _outlook(tx, topic), named
         step("writing contacts", 1, 4)
         change_set = new_change_set(tx, at=now, user_id=user_id, way="import", what=f"Brought in {draft.filename}")
-        note_contacts(tx, change_set, told.counts["new"] + told.counts["changed"])
+        note_contacts(tx, change_set, sum(told.counts[one] for one in ("new", "changed", "same")))
         import_writes.write_rows(tx, import_id, rules, change_set_id=change_set, now=now)
         step("writing tags", 2, 4)
         import_writes.write_tags(tx, import_id, draft.options.get("tags") or [], change_set_id=change_set)

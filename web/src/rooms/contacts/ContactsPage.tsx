@@ -1,6 +1,7 @@
-import { Button } from "@mantine/core";
+import { Button, Menu } from "@mantine/core";
 import { useDisclosure } from "@mantine/hooks";
 import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { wordsOf } from "../../api";
 import { nextSort, resizeColumn } from "../../core/table";
@@ -58,8 +59,19 @@ export function ContactsPage({ place, onPlace }: ContactsPageProps) {
       <div className={classes.list}>
         <PageHead title="Contacts" about={about}>
           <LatelyDone />
-          <ButtonLink to="/contacts/duplicates">Duplicates</ButtonLink>
-          <ButtonLink to="/contacts/suppression">Suppression list</ButtonLink>
+          <Menu position="bottom-end">
+            <Menu.Target>
+              <Button>Keep tidy</Button>
+            </Menu.Target>
+            <Menu.Dropdown>
+              <Menu.Item component={Link} to="/contacts/duplicates">
+                Duplicates
+              </Menu.Item>
+              <Menu.Item component={Link} to="/contacts/suppression">
+                Suppression list
+              </Menu.Item>
+            </Menu.Dropdown>
+          </Menu>
           <Button onClick={add.open}>Add a person</Button>
           <ButtonLink to="/contacts/bring-in" variant="filled">
             Bring people in

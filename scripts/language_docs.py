@@ -33,22 +33,47 @@ def criteria() -> str:
     )
     return f"""# Criteria
 
-Words, not symbols, so that one can read them aloud. The same language stands in conditions of a message.
+Words, not symbols, so that one can read them aloud. The same language stands in conditions of a message, where only
+the record can be asked about.
 
     membership in ("Fellow", "Patron") and renews_on within next 30 days and not volunteer
     town starts with "Sk" or pledge >= 50 EUR
     first_name is blank
+    any walk_bookings (places >= 2 and date after today) and never clicked
 
 | written | goes with | true when the field |
 | --- | --- | --- |
 {rows}
+
+The records of a list are asked about by conditions of their own, in which its parts are the fields:
+
+| written | true when |
+| --- | --- |
+| `any walk_bookings (places >= 2 and date after today)` | a single record holds all of it |
+| `every walk_bookings (places is 1)` | there is a record, and all of them hold it |
+| `count(walk_bookings) > 1` | there are so many; a list without records counts 0 |
+
+Criteria also ask about more than the record. Names stand between quotes and ignore case:
+
+| written | true when |
+| --- | --- |
+| `subscribed to "Field walks"` | the ledger has them as subscribed now, a pause included |
+| `subscribed to "Field walks" since 2026-05-31` | and has had them so since that day or longer |
+| `received`, `opened`, `clicked`, `replied`, `bounced` | it happened; machines' opens and clicks do not count |
+| `opened campaign "Autumn walks" within last 60 days` | in that campaign, on one of these days or today |
+| `never clicked` | it did not; with a campaign and a time span likewise |
+| `tagged "lamp owner"` | they have the tag |
+| `in audience "Walkers"` | that audience's criteria or a hand have them in; an audience is never in itself |
+| `imported from "people.csv"` | that file or live source made or changed them |
+| `verification is "takes mail"` | so say the name servers of their address's domain |
 
 Conditions are joined by `and` and `or` (`and` binds closer), turned by `not`, grouped by brackets. `everyone` stands
 for no condition at all.
 
 - Texts stand between straight double quotes; `\\"` is a quote, `\\\\` a backslash. Comparing texts ignores case and
   treats composed and decomposed letters alike.
-- Money is an amount with its currency: `50 EUR`. Days are written 2026-05-31.
+- Money is an amount with its currency: `50 EUR`. Days are written 2026-05-31, or by their distance from today:
+  `today`, `today + 2 weeks`, `today - 30 days`. `now` goes with a date and time, before or after.
 - A comparison with a blank is false, and `not` turns it true: `not town is "Skarn"` finds those without a town too,
   `town is not "Skarn"` does not.
 - *Today* is the day in the organisation's time zone.

@@ -1,6 +1,7 @@
 """Fields, records and criteria trees for property tests."""
 
 from datetime import UTC, date, datetime
+from decimal import Decimal
 from zoneinfo import ZoneInfo
 
 from hypothesis import strategies as st
@@ -13,13 +14,24 @@ from uvarovite.core.expressions import (
     Clock,
     Condition,
     DateLiteral,
+    History,
+    Imported,
+    InAudience,
+    Items,
     Literal,
     MoneyLiteral,
+    Named,
+    NamedAudience,
+    Names,
     Node,
     Not,
+    NowLiteral,
     NumberLiteral,
     PeriodLiteral,
+    Subscribed,
+    Tagged,
     TextLiteral,
+    TodayLiteral,
 )
 from uvarovite.core.values import Money
 
@@ -41,6 +53,9 @@ FIELDS: dict[str, Field] = {
             type=FieldType.LIST,
             parts=(
                 Field(key="name", label="Name", type=FieldType.TEXT),
+                Field(key="grade", label="Grade", type=FieldType.CHOICE, choices=CHOICES),
+                Field(key="seen", label="Seen", type=FieldType.DATE_TIME),
+                Field(key="weight", label="Weight", type=FieldType.NUMBER),
                 Field(key="since", label="Since", type=FieldType.DATE),
                 Field(key="price", label="Price", type=FieldType.MONEY, currency="EUR"),
                 Field(key="kept", label="Kept", type=FieldType.YES_NO),
@@ -108,6 +123,13 @@ _periods = st.builds(
 )
 
 
+_today = st.builds(
+    lambda count, unit: TodayLiteral(count=count, unit=unit if count else "days"),
+    st.integers(-5, 5),
+    st.sampled_from(["days", "weeks", "months"]),
+)
+
+
 def _literal(field: Field) -> st.SearchStrategy[Literal]:
     match field.type:
         case FieldType.TEXT:
@@ -119,15 +141,29 @@ def _literal(field: Field) -> st.SearchStrategy[Literal]:
         case FieldType.MONEY:
             return numbers.map(lambda amount: MoneyLiteral(amount=amount, currency="EUR"))
         case _:
-            return days.map(lambda day: DateLiteral(day=day))
+            return days.map(lambda day: DateLiteral(day=day)) | _today
+
+
+_COUNT = Field(key="count", label="Count", type=FieldType.NUMBER)
 
 
 @st.composite
-def conditions(draw: st.DrawFn) -> Condition:
-    """A condition that passes the check, of any operator."""
-    field = draw(st.sampled_from(list(_OWN.values())))
-    operator = draw(st.sampled_from([row for row in OPERATORS.values() if field.type in row.types]))
-    literal = _literal(field)
+def conditions(draw: st.DrawFn, fields: tuple[Field, ...] = tuple(_OWN.values())) -> Node:
+    """A condition that passes the check, of any operator; on a list also on its records, or on how many there are."""
+    field = draw(st.sampled_from(fields))
+    if field.type is FieldType.LIST and draw(st.booleans()):
+        quantifier = draw(st.sampled_from(["any", "every"]))
+        return Items(field=field.key, quantifier=quantifier, child=draw(trees_of(field.parts, 3)))  # type: ignore[arg-type]
+    counted = field.type is FieldType.LIST and draw(st.booleans())
+    asked = _COUNT if counted else field
+    operator = draw(
+        st.sampled_from(
+            [row for row in OPERATORS.values() if asked.type in row.types and not (counted and row.sees_blank)]
+        )
+    )
+    literal = st.integers(-1, 4).map(lambda n: NumberLiteral(number=Decimal(n))) if counted else _literal(asked)
+    if field.type is FieldType.DATE_TIME and operator.key in ("before", "after"):
+        literal = literal | st.just(NowLiteral())
     values: tuple[Literal, ...] = {
         "none": lambda: (),
         "one": lambda: (draw(literal),),
@@ -135,7 +171,7 @@ def conditions(draw: st.DrawFn) -> Condition:
         "list": lambda: tuple(draw(st.lists(literal, min_size=1, max_size=3))),
         "period": lambda: (draw(_periods),),
     }[operator.operands]()
-    return Condition(field=field.key, operator=operator.key, values=values)
+    return Condition(field=field.key, operator=operator.key, values=values, counted=counted)
 
 
 def _groups(children: st.SearchStrategy[Node]) -> st.SearchStrategy[Node]:
@@ -147,4 +183,39 @@ def _groups(children: st.SearchStrategy[Node]) -> st.SearchStrategy[Node]:
     )
 
 
-trees: st.SearchStrategy[Node] = st.recursive(conditions(), _groups, max_leaves=5)
+def trees_of(fields: tuple[Field, ...], leaves: int) -> st.SearchStrategy[Node]:
+    """Trees over some fields, their lists included."""
+    return st.recursive(conditions(fields), _groups, max_leaves=leaves)
+
+
+trees: st.SearchStrategy[Node] = trees_of(tuple(_OWN.values()), 5)
+
+# What criteria can name, one of each kind, under names that need quoting.
+_WALKERS = 'Walkers "near" the valley'
+NAMES = Names(
+    topics={"field walks": Named(id=1, name="Field walks")},
+    tags={"lamp owner": Named(id=1, name="Lamp owner")},
+    campaigns={"autumn": Named(id=1, name="Autumn")},
+    files={"people.csv": "people.csv"},
+    audiences={_WALKERS.lower(): NamedAudience(id=1, name=_WALKERS, node=All(children=()))},
+)
+_within = st.none() | _periods
+_events = st.sampled_from(["received", "opened", "clicked", "replied", "bounced"])
+abouts: st.SearchStrategy[Node] = st.one_of(
+    st.builds(
+        lambda since: Subscribed(topic="Field walks", since=since),
+        st.none() | _today | days.map(lambda day: DateLiteral(day=day)),
+    ),
+    st.builds(
+        lambda event, campaign, within, never: History(event=event, campaign=campaign, within=within, never=never),
+        _events,
+        st.sampled_from([None, "Autumn", "AUTUMN"]),
+        _within,
+        st.booleans(),
+    ),
+    st.just(Imported(file="people.csv")),
+    st.just(InAudience(audience=_WALKERS)),
+    st.sampled_from(["lamp owner", "LAMP owner"]).map(lambda tag: Tagged(tag=tag)),
+)
+# Trees of everything that criteria can ask.
+whole_trees: st.SearchStrategy[Node] = st.recursive(conditions() | abouts, _groups, max_leaves=5)

@@ -11,6 +11,7 @@ from uvarovite.core.contacts.fields import (
     field_to_json,
 )
 from uvarovite.core.contacts.records import (
+    Folded,
     Record,
     folded_value,
     folded_values,
@@ -38,6 +39,7 @@ __all__ = [
     "Field",
     "FieldMap",
     "FieldType",
+    "Folded",
     "Item",
     "ReadFault",
     "Reading",

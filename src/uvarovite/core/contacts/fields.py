@@ -25,7 +25,7 @@ class Field:
     """A field's definition.
 
     `currency` is set for money, `choices` for a choice, `parts` for a list; `standard` fields have a column. `help`
-    says to people what belongs in it.
+    says to people what belongs in it. What is `asked_only` is kept elsewhere and can be asked for in criteria alone.
     """
 
     key: str
@@ -36,6 +36,7 @@ class Field:
     parts: tuple["Field", ...] = ()
     help: str = ""
     standard: bool = False
+    asked_only: bool = False
 
 
 FieldMap = Mapping[str, Field]
@@ -53,6 +54,7 @@ _KEY = re.compile(r"[a-z][a-z0-9_]{0,62}")
 _WORDS = """
     and or not in is any every count between before after on within next last contains starts ends with blank
     if elif else end each use as today now everyone sender organisation
+    verification tagged subscribed imported received opened clicked replied bounced never
 """
 RESERVED = frozenset(_WORDS.split())
 # A record is read as a whole by every message; thousands of choices or parts are a table of their own.

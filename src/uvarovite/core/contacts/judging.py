@@ -12,7 +12,7 @@ from typing import Any, NamedTuple
 import orjson
 
 from uvarovite.core.contacts.fields import Field, FieldMap
-from uvarovite.core.contacts.records import folded_value, value_to_json
+from uvarovite.core.contacts.records import folded_value, search_text, value_to_json
 from uvarovite.core.contacts.sheets import FileFault, Sheet
 from uvarovite.core.contacts.values import AS_WRITTEN, ReadFault, Reading, read_value
 from uvarovite.core.values import AddressFault, fold, read_address
@@ -31,6 +31,7 @@ class ColumnUse(StrEnum):
     FIELD = "field"
     TAGS = "tags"
     TOPICS = "topics"
+    AUDIENCES = "audiences"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -46,7 +47,8 @@ class TakenRow(NamedTuple):
     """A row that can be written. (A named tuple, since a million of them are made.)
 
     `values` and `folded` are the stored JSON of the custom fields and of all texts, `search` all texts in one;
-    `address_folded` is None for a person without an address. `topics` holds keys.
+    `address_folded` is None for a person without an address. `tags` and `topics` (by key) and `audiences` (by id) are
+    None for a row without any.
     """
 
     row: int
@@ -59,8 +61,9 @@ class TakenRow(NamedTuple):
     values: str
     folded: str
     search: str
-    tags: tuple[str, ...] = ()
-    topics: tuple[str, ...] = ()
+    tags: list[str] | None = None
+    topics: list[str] | None = None
+    audiences: list[int] | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -77,7 +80,7 @@ class _Part(NamedTuple):
     """What one cell gives.
 
     `text` is a standard field's value, `value` a custom field's stretch of JSON, `folded` the stretch of JSON with its
-    folded text, and `search` that text itself; `compared` is an address's form for comparing, `several` tags or topics.
+    folded text, and `search` that text itself; `compared` is an address's form for comparing, `several` tags, topics or audiences.
     """
 
     text: str | None = None
@@ -85,7 +88,7 @@ class _Part(NamedTuple):
     folded: str | None = None
     search: str | None = None
     compared: str | None = None
-    several: tuple[str, ...] | None = None
+    several: list[Any] | None = None
 
 
 _BLANK = _Part()
@@ -112,13 +115,16 @@ class _Reader:
 
 
 # Where a row keeps what a column gives; a custom field has no place of its own.
-_SLOTS = {"contact_no": 0, "address": 1, "first_name": 2, "last_name": 3, "language": 4, "tags": 6, "topics": 7}
+_SLOTS = {
+    "contact_no": 0, "address": 1, "first_name": 2, "last_name": 3, "language": 4, "tags": 6, "topics": 7, "audiences": 8
+}  # fmt: skip
 _COMPARED, _VALUE = 5, -1
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Judge:
-    """Judges the rows of one file. `topics` maps what a cell may call a topic, folded, to its key.
+    """Judges the rows of one file. `topics` maps what a cell may call a topic, folded, to its key; `audiences` maps an
+    audience's folded name to its id.
 
     `is_erased` tells of a folded address whether its owner asked to be forgotten.
     """
@@ -126,6 +132,7 @@ class Judge:
     columns: Sequence[Column]
     fields: FieldMap
     topics: Mapping[str, str] = field(default_factory=dict)
+    audiences: Mapping[str, int] = field(default_factory=dict)
     is_erased: Callable[[str], bool] = lambda address: False
 
     def rows(self, sheet: Sheet) -> Iterator[TakenRow | RefusedRow]:
@@ -150,6 +157,8 @@ class Judge:
             return _Reader(place, _SLOTS["tags"], _read_tags)
         if column.use is ColumnUse.TOPICS:
             return _Reader(place, _SLOTS["topics"], self._read_topics)
+        if column.use is ColumnUse.AUDIENCES:
+            return _Reader(place, _SLOTS["audiences"], self._read_audiences)
         chosen = self.fields[column.field or ""]
         if chosen.key == "address":
             return _Reader(place, _SLOTS["address"], self._read_address)
@@ -177,7 +186,18 @@ class Judge:
             if key is None:
                 return ReadFault(code="no_such_topic", message=f"There is no topic “{name[:40]}”.")
             keys.append(key)
-        return _Part(several=tuple(dict.fromkeys(keys))) if keys else None
+        return _Part(several=list(dict.fromkeys(keys))) if keys else None
+
+    def _read_audiences(self, cell: str) -> _Part | ReadFault | None:
+        # A name may hold a comma: the whole cell may be one.
+        names = [cell] if fold(cell.strip()) in self.audiences else _split(cell)
+        ids: list[int] = []
+        for name in names:
+            found = self.audiences.get(fold(name.strip()))
+            if found is None:
+                return ReadFault(code="no_such_audience", message=f"There is no audience “{name.strip()[:40]}”.")
+            ids.append(found)
+        return _Part(several=list(dict.fromkeys(ids))) if ids else None
 
 
 def has_key(columns: Sequence[Column]) -> bool:
@@ -198,7 +218,7 @@ def _read_field(cell: str, chosen: Field, reading: Reading) -> _Part | ReadFault
         text=value if chosen.standard and isinstance(value, str) else None,
         value=None if chosen.standard else _pair(chosen.key, value_to_json(value)),
         folded=None if folded is None else _pair(chosen.key, folded),
-        search=folded,
+        search=search_text(folded),
     )
 
 
@@ -217,13 +237,13 @@ def _read_tags(cell: str) -> _Part | ReadFault | None:
         return ReadFault(
             code="tags", message=f"At most {MOST_TAGS} tags of at most {LONGEST_TAG} characters, divided by commas."
         )
-    return _Part(several=tuple(dict.fromkeys(names))) if names else None
+    return _Part(several=list(dict.fromkeys(names))) if names else None
 
 
 def _judge(row: int, cells: list[str], width: int, readers: Sequence[_Reader]) -> TakenRow | RefusedRow:
     if len(cells) != width and (fault := _width_fault(cells, width)):
         return _refuse(row, cells, fault)
-    slots: list[Any] = [None, None, None, None, None, None, (), ()]
+    slots: list[Any] = [None, None, None, None, None, None, None, None, None]
     values: list[str] = []
     folded: list[str] = []
     search: list[str] = []
@@ -246,14 +266,14 @@ def _judge(row: int, cells: list[str], width: int, readers: Sequence[_Reader]) -
         if folded_text is not None:
             folded.append(folded_text)
             search.append(found or "")
-    number, address, first_name, last_name, language, compared, tags, topics = slots
+    number, address, first_name, last_name, language, compared, tags, topics, audiences = slots
     if compared is None and not number:
         return _refuse(
             row, cells, ReadFault(code="no_address", message="There is neither an address nor a contact number.")
         )
     return TakenRow(
         row, number, address, compared, first_name, last_name, language,
-        "{" + ",".join(values) + "}", "{" + ",".join(folded) + "}", " ".join(search), tags, topics,
+        "{" + ",".join(values) + "}", "{" + ",".join(folded) + "}", " ".join(search), tags, topics, audiences,
     )  # fmt: skip
 
 

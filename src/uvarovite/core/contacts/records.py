@@ -2,7 +2,7 @@
 
 Stored as JSON with one rule per type: numbers as decimal text (floats would lose cents), money as amount and
 currency, dates as ISO 8601, instants as ISO 8601 in UTC (so that they sort as texts), lists as arrays of objects,
-blank values left out. The folded form of every text stands beside it; that of a list is its texts one after another.
+blank values left out. The folded form of every text stands beside it; that of a list is a list of its records' texts.
 """
 
 from collections.abc import Mapping
@@ -17,6 +17,8 @@ from uvarovite.core.values import Money, fold
 
 Record = Mapping[str, Value]
 Json = str | bool | dict[str, str] | list[dict[str, Any]]
+# What texts are compared by: one text, or for a list the texts of each of its records, in the records' places.
+Folded = str | list[dict[str, str]]
 
 
 def _plain(number: Decimal) -> str:
@@ -87,16 +89,24 @@ def record_from_json(stored: Mapping[str, object], fields: FieldMap) -> dict[str
     return {key: value_from_json(stored.get(key), field) for key, field in fields.items()}
 
 
-def folded_value(value: Value) -> str | None:
-    """The folded form of a text, or of the texts in a list; None for what holds no text."""
+def folded_value(value: Value) -> Folded | None:
+    """The folded form of a text, or of the texts in each record of a list; None for what holds no text."""
     if isinstance(value, str):
         return fold(value)
     if isinstance(value, tuple):
-        return " ".join(fold(part) for item in value for part in item.values() if isinstance(part, str)) or None
+        items = [{key: fold(part) for key, part in item.items() if isinstance(part, str)} for item in value]
+        return items if any(items) else None
     return None
 
 
-def folded_values(record: Record) -> dict[str, str]:
+def search_text(folded: Folded | None) -> str | None:
+    """A folded form as it is searched through: the texts one after another."""
+    if isinstance(folded, list):
+        return " ".join(text for item in folded for text in item.values())
+    return folded
+
+
+def folded_values(record: Record) -> dict[str, Folded]:
     """The folded form of every text in a record, by key, for comparing and finding."""
     return {key: folded for key, value in record.items() if (folded := folded_value(value)) is not None}
 

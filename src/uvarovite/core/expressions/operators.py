@@ -16,7 +16,7 @@ from enum import StrEnum
 from typing import Any
 
 from uvarovite.core.contacts import FieldType
-from uvarovite.core.expressions.tree import PeriodLiteral
+from uvarovite.core.expressions.tree import PeriodLiteral, TodayLiteral
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -69,6 +69,13 @@ def period_ends(period: PeriodLiteral, clock: Clock, *, forward: bool) -> tuple[
     else:
         other = clock.today + timedelta(days=sign * period.count * (7 if period.unit == "weeks" else 1))
     return (clock.today, other) if forward else (other, clock.today)
+
+
+def day_of(literal: TodayLiteral, clock: Clock) -> date:
+    """The day that a literal relative to today stands for."""
+    if literal.unit == "months":
+        return add_months(clock.today, literal.count)
+    return clock.today + timedelta(days=literal.count * (7 if literal.unit == "weeks" else 1))
 
 
 _T = FieldType
@@ -266,3 +273,6 @@ OPERATORS: dict[str, Operator] = {row.key: row for row in _ROWS}
 
 # A number beyond this cannot be a field's value; the bound keeps both back ends exact.
 LARGEST_OPERAND = Decimal(10) ** 15
+
+# Fifty years: further than any record of a person looks.
+LONGEST_PERIOD = {"days": 18_300, "weeks": 2_600, "months": 600}

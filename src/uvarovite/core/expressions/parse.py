@@ -4,7 +4,11 @@ criteria  = "everyone" | or
 or        = and { "or" and }
 and       = unary { "and" unary }
 unary     = "not" unary | "(" or ")" | condition
-condition = field [ operator operands ]
+condition = field [ operator operands ] | "count" "(" field ")" operator operands
+          | ( "any" | "every" ) field "(" or ")" | about
+about     = "subscribed" "to" TEXT [ "since" day ] | "imported" "from" TEXT | "in" "audience" TEXT | "tagged" TEXT
+          | [ "never" ] event [ "campaign" TEXT ] [ "within" "last" period ]
+event     = "received" | "opened" | "clicked" | "replied" | "bounced"
 """
 
 import re
@@ -13,33 +17,42 @@ from decimal import Decimal
 from typing import Literal as Tag
 from typing import NoReturn
 
-from uvarovite.core.expressions.operators import LARGEST_OPERAND, OPERATORS, Operands, Operator
+from uvarovite.core.expressions.operators import LARGEST_OPERAND, LONGEST_PERIOD, OPERATORS, Operands, Operator
 from uvarovite.core.expressions.tree import (
     All,
     AnyOf,
     Condition,
     DateLiteral,
+    History,
+    Imported,
+    InAudience,
+    Items,
     Literal,
     MoneyLiteral,
     Node,
     Not,
+    NowLiteral,
     NumberLiteral,
     PeriodLiteral,
+    Subscribed,
+    Tagged,
     TextLiteral,
+    TodayLiteral,
 )
 from uvarovite.core.language import LanguageError, Lexer, Problem, Span, Token, TokenKind, nearest
 
 # Longer criteria are not written by people; the bound keeps every keystroke quick.
 LONGEST_CRITERIA = 10_000
 DEEPEST = 40
-# Fifty years in days: further than any record of a person looks.
-LONGEST_PERIOD = {"days": 18_300, "weeks": 2_600, "months": 600}
 
 # The longest words first, so that `is not blank` is not taken for `is`.
 _BY_WORDS = sorted(
     ((row.words.split(), row) for row in OPERATORS.values() if row.words), key=lambda pair: -len(pair[0])
 )
 _NOT_FIELDS = frozenset(word for words, _ in _BY_WORDS for word in words) | {"and", "or", "everyone"}
+_EVENTS: dict[str, Tag["received", "opened", "clicked", "replied", "bounced"]] = {
+    "received": "received", "opened": "opened", "clicked": "clicked", "replied": "replied", "bounced": "bounced"
+}  # fmt: skip
 # What people write from habit, and what it is called here.
 _HABITS = {"=": "is", "equals": "is", "like": "contains", "has": "contains", "includes": "contains"}
 
@@ -73,12 +86,21 @@ def parse_criteria(source: str) -> Node:
 
 
 class ExpressionParser:
-    """Reads one expression from a lexer's tokens; also used for the conditions inside an Inlay."""
+    """Reads one expression from a lexer's tokens; also used for the conditions inside an Inlay.
+
+    What it had read when it stopped helps to complete a text: the condition that was begun last (`field`, `operator`,
+    and the lists in whose brackets it stands), the kind of thing that was to be named, and the last leaf that was whole.
+    """
 
     def __init__(self, lexer: Lexer) -> None:
         self._tokens = lexer.tokens
         self._at = 0
         self._depth = 0
+        self.field: str | None = None
+        self.operator: Operator | None = None
+        self.lists: list[str] = []
+        self.named: str | None = None
+        self.leaf: Node | None = None
 
     @property
     def token(self) -> Token:
@@ -131,16 +153,134 @@ class ExpressionParser:
         if self._is("("):
             opening = self.advance()
             node = self.expression()
-            if not self._is(")"):
-                if self.token.kind is TokenKind.END:
-                    self.fail("open_bracket", "This bracket is not closed: add ).", at=opening)
-                self.fail("unexpected", "Here “and”, “or” or ) was expected.")
-            self.advance()
+            self._close(opening)
         else:
-            node = self._condition()
+            node = self.leaf = self._about() or self._condition()
         for _ in range(denied):
             node = Not(child=node)
         return node
+
+    def _about(self) -> Node | None:
+        """What begins with a word of its own; None where a field begins."""
+        first = self.token
+        if first.kind is not TokenKind.WORD:
+            return None
+        following = self._tokens[min(self._at + 1, len(self._tokens) - 1)]
+        match first.text, following.text if following.kind is TokenKind.WORD else "":
+            case "any" | "every" as quantifier, _:
+                return self._items(quantifier)
+            case "count", _ if following.text == "(":
+                return self._count()
+            case "tagged", _:
+                self.advance()
+                return Tagged(tag=self._name("a tag", 'tagged "lamp owner"'), span=self._since(first))
+            case "subscribed", _:
+                return self._subscribed()
+            case "imported", _:
+                self.advance()
+                self._word("from", "imported from")
+                return Imported(file=self._name("a file", 'imported from "people.csv"'), span=self._since(first))
+            case "in", "audience":
+                self.advance()
+                self.advance()
+                name = self._name("an audience", 'in audience "Walkers"')
+                return InAudience(audience=name, span=self._since(first))
+            case "never", _:
+                self.advance()
+                if self.token.text not in _EVENTS:
+                    self.fail("never", f"After “never” stands one of {', '.join(_EVENTS)}.")
+                return self._history(first, never=True)
+            case event, _ if event in _EVENTS:
+                return self._history(first, never=False)
+        return None
+
+    def _since(self, first: Token) -> Span:
+        """From a token up to what was read last."""
+        return Span(start=first.span.start, end=self._tokens[self._at - 1].span.end)
+
+    def _word(self, word: str, whole: str) -> None:
+        if not self._is(word):
+            self.fail("word", f"Here “{word}” was expected: {whole} …", suggestion=word)
+        self.advance()
+
+    def _name(self, what: str, example: str) -> str:
+        """A name between quotes, of something that is there."""
+        token, self.named = self.token, what.removeprefix("an ").removeprefix("a ")
+        if token.kind is not TokenKind.TEXT or not token.text.strip():
+            suggestion = f'"{token.text}"' if token.kind is TokenKind.WORD else None
+            self.fail("no_name", f"Here the name of {what} was expected: {example}.", suggestion=suggestion)
+        self.advance()
+        return token.text
+
+    def _list_field(self) -> Token:
+        name = self.token
+        if name.kind is not TokenKind.WORD or name.text in _NOT_FIELDS:
+            self.fail("no_field", "Here a field that holds a list was expected, such as walk_bookings.")
+        return self.advance()
+
+    def _items(self, quantifier: Tag["any", "every"]) -> Items:
+        first = self.advance()
+        name = self._list_field()
+        if not self._is("("):
+            self.fail("list", f"After the list stands its condition in brackets: {quantifier} {name.text} (…).")
+        opening = self.advance()
+        self.lists.append(name.text)
+        child = self.expression()
+        self._close(opening)
+        self.lists.pop()
+        return Items(field=name.text, quantifier=quantifier, child=child, span=self._since(first), field_span=name.span)
+
+    def _count(self) -> Condition:
+        first = self.advance()
+        opening = self.advance()
+        name = self._list_field()
+        self._close(opening)
+        self.field = None
+        operator = self.operator = self._operator()
+        if operator.key == "yes":
+            self.fail("no_operator", f"A count is compared with a number: count({name.text}) > 0.")
+        return Condition(
+            field=name.text,
+            operator=operator.key,
+            values=self._operands(operator),
+            counted=True,
+            span=self._since(first),
+            field_span=name.span,
+        )
+
+    def _close(self, opening: Token) -> None:
+        if not self._is(")"):
+            if self.token.kind is TokenKind.END:
+                self.fail("open_bracket", "This bracket is not closed: add ).", at=opening)
+            self.fail("unexpected", "Here “and”, “or” or ) was expected.")
+        self.advance()
+
+    def _subscribed(self) -> Subscribed:
+        first = self.advance()
+        self._word("to", "subscribed to")
+        topic = self._name("a topic", 'subscribed to "Field walks"')
+        since: DateLiteral | TodayLiteral | None = None
+        if self._is("since"):
+            self.advance()
+            token = self.token
+            day = self._literal()
+            if not isinstance(day, DateLiteral | TodayLiteral):
+                self.fail("since", "After “since” stands a day, such as 2026-05-31 or today - 30 days.", at=token)
+            since = day
+        return Subscribed(topic=topic, since=since, span=self._since(first))
+
+    def _history(self, first: Token, *, never: bool) -> History:
+        event = _EVENTS[self.advance().text]
+        campaign: str | None = None
+        within: PeriodLiteral | None = None
+        if self._is("campaign"):
+            self.advance()
+            campaign = self._name("a campaign", 'opened campaign "Autumn field walks"')
+        if self._is("within"):
+            self.advance()
+            self._word("last", "within last")
+            within = self._period()
+        return History(event=event, campaign=campaign, within=within, never=never, span=self._since(first))
 
     def _condition(self) -> Condition:
         name = self.token
@@ -148,7 +288,8 @@ class ExpressionParser:
             what = "nothing more" if name.kind is TokenKind.END else f"“{name.text}”"
             self.fail("no_field", f"A condition begins with a field, such as town; here is {what}.")
         self.advance()
-        operator = self._operator()
+        self.field = name.text
+        operator = self.operator = self._operator()
         values = self._operands(operator)
         return Condition(
             field=name.text,
@@ -228,6 +369,11 @@ class ExpressionParser:
             case TokenKind.NUMBER:
                 self.advance()
                 return self._amount(token)
+            case TokenKind.WORD if token.text == "today":
+                return self._today()
+            case TokenKind.WORD if token.text == "now":
+                self.advance()
+                return NowLiteral(span=token.span)
             case TokenKind.END:
                 self.fail("no_value", "A value is missing here.")
             case _:
@@ -236,6 +382,21 @@ class ExpressionParser:
                     f'Here a value was expected; a text stands between quotes: "{token.text}".',
                     suggestion=f'"{token.text}"' if token.kind is TokenKind.WORD else None,
                 )
+
+    def _today(self) -> TodayLiteral:
+        first = self.advance()
+        sign = 1
+        if self._is("+") or self._is("-"):
+            sign = -1 if self.advance().text == "-" else 1
+        elif not (self.token.kind is TokenKind.NUMBER and self.token.text.startswith("-")):
+            return TodayLiteral(span=first.span)
+        else:
+            # `today -3 days`, where the sign was taken for the number's.
+            sign = -1
+        period = self._period(signed=True)
+        # So that each day has one form.
+        unit = period.unit if period.count else "days"
+        return TodayLiteral(count=sign * period.count, unit=unit, span=self._since(first))
 
     def _day(self, token: Token) -> date:
         try:
@@ -254,21 +415,22 @@ class ExpressionParser:
             return MoneyLiteral(amount=number, currency=unit.text, span=span)
         return NumberLiteral(number=number, span=token.span)
 
-    def _period(self) -> PeriodLiteral:
+    def _period(self, *, signed: bool = False) -> PeriodLiteral:
         count, unit = self.advance(), self.token
+        digits = count.text.removeprefix("-") if signed else count.text
         words: dict[str, Tag["days", "weeks", "months"]] = {
             "day": "days", "days": "days", "week": "weeks", "weeks": "weeks", "month": "months", "months": "months",
         }  # fmt: skip
-        if count.kind is not TokenKind.NUMBER or not count.text.isdigit():
+        if count.kind is not TokenKind.NUMBER or not digits.isdigit():
             self.fail("period", "Here a whole number of days, weeks or months was expected.", at=count)
         if unit.text not in words or unit.kind is not TokenKind.WORD:
             self.fail("period", "After the number stands days, weeks or months.")
         self.advance()
         period = PeriodLiteral(
-            count=int(count.text[:9]),
+            count=int(digits[:9]),
             unit=words[unit.text],
             span=Span(start=count.span.start, end=unit.span.end),
         )
-        if len(count.text) > 9 or period.count > LONGEST_PERIOD[period.unit]:
+        if len(digits) > 9 or period.count > LONGEST_PERIOD[period.unit]:
             self.fail("period", f"At most {LONGEST_PERIOD[period.unit]:,} {period.unit}.", at=count)
         return period

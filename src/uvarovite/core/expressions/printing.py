@@ -8,13 +8,21 @@ from uvarovite.core.expressions.tree import (
     AnyOf,
     Condition,
     DateLiteral,
+    History,
+    Imported,
+    InAudience,
+    Items,
     Literal,
     MoneyLiteral,
     Node,
     Not,
+    NowLiteral,
     NumberLiteral,
     PeriodLiteral,
+    Subscribed,
+    Tagged,
     TextLiteral,
+    TodayLiteral,
 )
 
 
@@ -23,9 +31,24 @@ def print_criteria(node: Node) -> str:
     match node:
         case Condition():
             return _condition(node)
+        case Items(field=field, quantifier=quantifier, child=child):
+            return f"{quantifier} {field} ({print_criteria(child)})"
+        case Subscribed(topic=topic, since=since):
+            return f"subscribed to {quoted(topic)}" + (f" since {_literal(since)}" if since is not None else "")
+        case History(event=event, campaign=campaign, within=within, never=never):
+            words = [*(["never"] if never else []), event]
+            words += [f"campaign {quoted(campaign)}"] if campaign is not None else []
+            words += [f"within last {_literal(within)}"] if within is not None else []
+            return " ".join(words)
+        case Imported(file=file):
+            return f"imported from {quoted(file)}"
+        case InAudience(audience=audience):
+            return f"in audience {quoted(audience)}"
+        case Tagged(tag=tag):
+            return f"tagged {quoted(tag)}"
         case Not(child=child):
             inner = print_criteria(child)
-            return f"not {inner}" if isinstance(child, Condition | Not) else f"not ({inner})"
+            return f"not ({inner})" if isinstance(child, All | AnyOf) else f"not {inner}"
         case All(children=()):
             return "everyone"
         case All(children=children):
@@ -41,7 +64,8 @@ def _inside(child: Node) -> str:
 
 def _condition(node: Condition) -> str:
     operator = OPERATORS[node.operator]
-    head = f"{node.field} {operator.words}".rstrip()
+    asked = f"count({node.field})" if node.counted else node.field
+    head = f"{asked} {operator.words}".rstrip()
     values = [_literal(value) for value in node.values]
     match operator.operands:
         case Operands.NONE:
@@ -61,8 +85,7 @@ def _number(number: Decimal) -> str:
 def _literal(value: Literal) -> str:
     match value:
         case TextLiteral(text=text):
-            escaped = text.replace("\\", "\\\\").replace('"', '\\"')
-            return f'"{escaped}"'
+            return quoted(text)
         case NumberLiteral(number=number):
             return _number(number)
         case MoneyLiteral(amount=amount, currency=currency):
@@ -71,3 +94,16 @@ def _literal(value: Literal) -> str:
             return day.isoformat()
         case PeriodLiteral(count=count, unit=unit):
             return f"{count} {unit if count != 1 else unit[:-1]}"
+        case TodayLiteral(count=0):
+            return "today"
+        case TodayLiteral(count=count, unit=unit):
+            sign = "+" if count > 0 else "-"
+            return f"today {sign} {abs(count)} {unit if abs(count) != 1 else unit[:-1]}"
+        case NowLiteral():
+            return "now"
+
+
+def quoted(text: str) -> str:
+    """A text as it stands in criteria."""
+    escaped = text.replace("\\", "\\\\").replace('"', '\\"')
+    return f'"{escaped}"'

@@ -4,130 +4,207 @@ Everything that an author wrote is a bound parameter. Field keys reach the text 
 pattern of a key. Every leaf is wrapped so that it is never NULL: the criteria know two truth values.
 """
 
-from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
 
 from uvarovite.core.contacts import Field, FieldMap, FieldType, field_key_problem
-from uvarovite.core.expressions.operators import OPERATORS, Clock, period_ends
+from uvarovite.core.contacts.verification import VERIFICATION, Verdict
+from uvarovite.core.expressions.about_sql import about_sql, audience_sql, snapshot_sql
+from uvarovite.core.expressions.names import NO_NAMES, Names
+from uvarovite.core.expressions.operators import OPERATORS, Clock, day_of, period_ends
+from uvarovite.core.expressions.sql import Binder, SqlFragment
 from uvarovite.core.expressions.tree import (
     All,
     AnyOf,
     Condition,
     DateLiteral,
+    InAudience,
+    Items,
     Literal,
     MoneyLiteral,
     Node,
     Not,
+    NowLiteral,
     NumberLiteral,
     PeriodLiteral,
     TextLiteral,
+    TodayLiteral,
 )
 from uvarovite.core.values import fold
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class SqlFragment:
-    """SQL text with `:name` places and their values."""
+class _Scope:
+    """Where values are read: in a contact, or in one record of a list. All three are SQL prefixes of a key."""
 
-    text: str
-    parameters: Mapping[str, Any]
+    fields: FieldMap
+    contact: str
+    # The JSON of a value, its text, and the folded form of a text.
+    json: str
+    folded: str
+    within_item: bool = False
 
 
-class _Binder:
-    def __init__(self, prefix: str) -> None:
-        self._prefix = prefix
-        self.parameters: dict[str, Any] = {}
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Maker:
+    """What every step of the way needs."""
 
-    def bind(self, value: Any, sql_type: str) -> str:
-        name = f"{self._prefix}{len(self.parameters)}"
-        self.parameters[name] = value
-        return f"CAST(:{name} AS {sql_type})"
+    clock: Clock
+    names: Names
+    binder: Binder
 
 
 def criteria_to_sql(
-    node: Node, fields: FieldMap, clock: Clock, *, contact: str = "contact", prefix: str = "c"
+    node: Node,
+    fields: FieldMap,
+    clock: Clock,
+    names: Names = NO_NAMES,
+    *,
+    contact: str = "contact",
+    prefix: str = "c",
 ) -> SqlFragment:
-    """A condition over the table alias `contact`. The tree must have passed check_criteria for the same fields.
+    """A condition over the table alias `contact`. The tree must have passed check_criteria for the same arguments.
 
     The parameters hold the clock's `now` besides, for the gates that stand around the condition.
     """
-    binder = _Binder(prefix)
-    text = _node(node, fields, clock, contact, binder)
-    return SqlFragment(text=text, parameters={**binder.parameters, "now": clock.now})
+    maker = _Maker(clock=clock, names=names, binder=Binder(prefix))
+    text = _node(node, _of_contact(fields, contact), maker)
+    return SqlFragment(text=text, parameters={**maker.binder.parameters, "now": clock.now})
 
 
-def _node(node: Node, fields: FieldMap, clock: Clock, contact: str, binder: _Binder) -> str:
+def _of_contact(fields: FieldMap, contact: str) -> _Scope:
+    return _Scope(fields=fields, contact=contact, json=f"{contact}.values->", folded=f"{contact}.folded->>")
+
+
+def _node(node: Node, scope: _Scope, maker: _Maker) -> str:
     match node:
         case All(children=()):
             return "TRUE"
         case All(children=children):
-            return "(" + " AND ".join(_node(child, fields, clock, contact, binder) for child in children) + ")"
+            return "(" + " AND ".join(_node(child, scope, maker) for child in children) + ")"
         case AnyOf(children=children):
-            return "(" + " OR ".join(_node(child, fields, clock, contact, binder) for child in children) + ")"
+            return "(" + " OR ".join(_node(child, scope, maker) for child in children) + ")"
         case Not(child=child):
-            return f"NOT {_node(child, fields, clock, contact, binder)}"
+            return f"NOT {_node(child, scope, maker)}"
         case Condition():
-            return _condition(node, fields[node.field], clock, contact, binder)
+            return _condition(node, scope.fields[node.field], scope, maker)
+        case Items():
+            return _items(node, scope, maker)
+        case InAudience(audience=name):
+            found = maker.names.audiences[fold(name)]
+            inner = (
+                snapshot_sql(found.id, scope.contact, maker.binder) if found.frozen else _node(found.node, scope, maker)
+            )
+            return audience_sql(inner, found.id, scope.contact, maker.binder)
+        case _:
+            return about_sql(node, scope.contact, maker.clock, maker.names, maker.binder)
 
 
-def _condition(node: Condition, field: Field, clock: Clock, contact: str, binder: _Binder) -> str:
+def _items(node: Items, scope: _Scope, maker: _Maker) -> str:
+    key = _key(scope.fields[node.field])
+    parts = {part.key: part for part in scope.fields[node.field].parts}
+    inner = _Scope(
+        fields=parts,
+        contact=scope.contact,
+        json="item.value->",
+        # The folded texts of a record stand at the record's own place.
+        folded=f"{scope.folded.removesuffix('>')}'{key}'->(CAST(item.place AS integer) - 1)->>",
+        within_item=True,
+    )
+    holds = _node(node.child, inner, maker)
+    # A value from before a field became a list is no array.
+    items = f"CASE jsonb_typeof({scope.json}'{key}') WHEN 'array' THEN {scope.json}'{key}' ELSE '[]' END"
+    records = f"FROM jsonb_array_elements({items}) WITH ORDINALITY AS item(value, place)"
+    if node.quantifier == "any":
+        return f"EXISTS (SELECT {records} WHERE {holds})"
+    return f"coalesce((SELECT bool_and({holds}) {records}), FALSE)"
+
+
+def _condition(node: Condition, field: Field, scope: _Scope, maker: _Maker) -> str:
     operator = OPERATORS[node.operator]
     if operator.sees_blank:
-        return f"({operator.sql.format(field=_raw(field, contact))})"
+        return f"({operator.sql.format(field=_raw(field, scope))})"
     operands: list[str]
     if node.values and isinstance(period := node.values[0], PeriodLiteral):
-        ends = period_ends(period, clock, forward=operator.key == "within_next")
-        operands = [binder.bind(day, "date") for day in ends]
+        ends = period_ends(period, maker.clock, forward=operator.key == "within_next")
+        operands = [maker.binder.bind(day, "date") for day in ends]
     else:
-        operands = [_operand(value, binder) for value in node.values]
-    typed = _typed(field, contact, node, clock, binder)
+        operands = [_operand(value, maker) for value in node.values]
+    typed = _count(field, scope) if node.counted else _typed(field, node, scope, maker)
     text = operator.sql.format(*operands, field=typed, list=", ".join(operands))
     return f"coalesce({text}, FALSE)"
 
 
 def _key(field: Field) -> str:
-    if field_key_problem(field.key):
+    if not field.asked_only and field_key_problem(field.key):
         raise ValueError(f"no field key: {field.key!r}")
     return field.key
 
 
-def _raw(field: Field, contact: str) -> str:
-    key = _key(field)
-    return f"{contact}.{key}" if field.standard else f"{contact}.values->>'{key}'"
+# What is kept elsewhere. The verdicts of all domains are gathered once for a statement, and looked up for each person.
+_ELSEWHERE = {
+    VERIFICATION.key: (
+        "(CASE WHEN {contact}.address_folded IS NOT NULL THEN "
+        "coalesce((SELECT jsonb_object_agg(domain, verdict) FROM domain_check) "
+        f"->> split_part({{contact}}.address_folded, '@', 2), '{Verdict.UNCHECKED}') END)"
+    )
+}
 
 
-def _typed(field: Field, contact: str, node: Condition, clock: Clock, binder: _Binder) -> str:
+def _count(field: Field, scope: _Scope) -> str:
+    items = f"{scope.json}'{_key(field)}'"
+    return f"CASE jsonb_typeof({items}) WHEN 'array' THEN jsonb_array_length({items}) ELSE 0 END"
+
+
+def _raw(field: Field, scope: _Scope) -> str:
     key = _key(field)
+    if field.asked_only:
+        return _ELSEWHERE[key].format(contact=scope.contact)
+    if field.standard and not scope.within_item:
+        return f"{scope.contact}.{key}"
+    return f"{scope.json}>'{key}'"
+
+
+def _typed(field: Field, node: Condition, scope: _Scope, maker: _Maker) -> str:
+    key, raw = _key(field), _raw(field, scope)
     match field.type:
+        case _ if field.asked_only:
+            # These are compared as they are kept: in lower case.
+            return raw
         case FieldType.TEXT | FieldType.CHOICE:
-            return f"({contact}.folded->>'{key}')"
+            return f"({scope.folded}'{key}')"
         case FieldType.NUMBER:
-            return f"CAST({contact}.values->>'{key}' AS numeric)"
+            return f"CAST({raw} AS numeric)"
         case FieldType.MONEY:
             currency = next(value.currency for value in node.values if isinstance(value, MoneyLiteral))
-            same = f"{contact}.values->'{key}'->>'currency' = {binder.bind(currency, 'text')}"
-            return f"(CASE WHEN {same} THEN CAST({contact}.values->'{key}'->>'amount' AS numeric) END)"
+            same = f"{scope.json}'{key}'->>'currency' = {maker.binder.bind(currency, 'text')}"
+            return f"(CASE WHEN {same} THEN CAST({scope.json}'{key}'->>'amount' AS numeric) END)"
         case FieldType.DATE:
-            return f"CAST({contact}.values->>'{key}' AS date)"
+            return f"CAST({raw} AS date)"
+        case FieldType.DATE_TIME if any(isinstance(value, NowLiteral) for value in node.values):
+            return f"CAST({raw} AS timestamptz)"
         case FieldType.DATE_TIME:
-            zone = binder.bind(str(clock.now.tzinfo), "text")
-            return f"CAST(CAST({contact}.values->>'{key}' AS timestamptz) AT TIME ZONE {zone} AS date)"
+            zone = maker.binder.bind(str(maker.clock.now.tzinfo), "text")
+            return f"CAST(CAST({raw} AS timestamptz) AT TIME ZONE {zone} AS date)"
         case FieldType.LIST:
             raise AssertionError("a list is compared by no operator of this table but blank and not blank")
         case FieldType.YES_NO:
-            return f"CAST({contact}.values->>'{key}' AS boolean)"
+            return f"CAST({raw} AS boolean)"
 
 
-def _operand(value: Literal, binder: _Binder) -> str:
+def _operand(value: Literal, maker: _Maker) -> str:
+    bind = maker.binder.bind
     match value:
         case TextLiteral(text=text):
-            return binder.bind(fold(text), "text")
+            return bind(fold(text), "text")
         case NumberLiteral(number=number):
-            return binder.bind(number, "numeric")
+            return bind(number, "numeric")
         case MoneyLiteral(amount=amount):
-            return binder.bind(amount, "numeric")
+            return bind(amount, "numeric")
         case DateLiteral(day=day):
-            return binder.bind(day, "date")
+            return bind(day, "date")
+        case TodayLiteral():
+            return bind(day_of(value, maker.clock), "date")
+        case NowLiteral():
+            return bind(maker.clock.now, "timestamptz")
         case PeriodLiteral():
             raise AssertionError("a period is no operand of a comparison")

@@ -15,7 +15,8 @@ import pydantic
 
 from uvarovite.core.language import Span
 
-VERSION = 1
+# Version 1 knew conditions and groups alone; its trees are read as they are.
+VERSION = 2
 
 At = Annotated[Span | None, pydantic.Field(exclude=True)]
 
@@ -67,22 +68,111 @@ class PeriodLiteral:
     span: At = dataclasses.field(default=None, compare=False)
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TodayLiteral:
+    """Today in the organisation's time zone, or so many days, weeks or months after it (before it: negative)."""
+
+    count: int = 0
+    unit: Tag["days", "weeks", "months"] = "days"
+    kind: Tag["today"] = "today"
+    span: At = dataclasses.field(default=None, compare=False)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NowLiteral:
+    """This very moment; it is compared with instants, not with days."""
+
+    kind: Tag["now"] = "now"
+    span: At = dataclasses.field(default=None, compare=False)
+
+
 Literal = Annotated[
-    TextLiteral | NumberLiteral | MoneyLiteral | DateLiteral | PeriodLiteral,
+    TextLiteral | NumberLiteral | MoneyLiteral | DateLiteral | PeriodLiteral | TodayLiteral | NowLiteral,
     pydantic.Field(discriminator="kind"),
 ]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Condition:
-    """One question about one field. `operator` is a key of the operator table; `values` are its operands."""
+    """One question about one field. `operator` is a key of the operator table; `values` are its operands.
+
+    `counted`: it is asked of how many records a list has, which is never blank.
+    """
 
     field: str
     operator: str
     values: tuple[Literal, ...] = ()
+    counted: bool = False
     kind: Tag["condition"] = "condition"
     span: At = dataclasses.field(default=None, compare=False)
     field_span: At = dataclasses.field(default=None, compare=False)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Items:
+    """A condition on the records of a list: true for any of them, or for every one, of which there is at least one.
+
+    The child's fields are the list's parts.
+    """
+
+    field: str
+    quantifier: Tag["any", "every"]
+    child: "Node"
+    kind: Tag["items"] = "items"
+    span: At = dataclasses.field(default=None, compare=False)
+    field_span: At = dataclasses.field(default=None, compare=False)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Subscribed:
+    """Subscribed to a topic (by name), perhaps since that day or longer. Only in criteria."""
+
+    topic: str
+    since: Annotated[DateLiteral | TodayLiteral, pydantic.Field(discriminator="kind")] | None = None
+    kind: Tag["subscribed"] = "subscribed"
+    span: At = dataclasses.field(default=None, compare=False)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class History:
+    """Something that happened with the mail to a person, at all or in a campaign (by name), ever or lately.
+
+    Only in criteria. Machines' opens and clicks do not count.
+    """
+
+    event: Tag["received", "opened", "clicked", "replied", "bounced"]
+    campaign: str | None = None
+    within: PeriodLiteral | None = None
+    never: bool = False
+    kind: Tag["history"] = "history"
+    span: At = dataclasses.field(default=None, compare=False)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Imported:
+    """Brought in, or changed, by a file or live source of this name. Only in criteria."""
+
+    file: str
+    kind: Tag["imported"] = "imported"
+    span: At = dataclasses.field(default=None, compare=False)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class InAudience:
+    """In another audience (by name), its hand-picked people included. Only in criteria."""
+
+    audience: str
+    kind: Tag["in_audience"] = "in_audience"
+    span: At = dataclasses.field(default=None, compare=False)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tagged:
+    """Has a tag. Only in criteria."""
+
+    tag: str
+    kind: Tag["tagged"] = "tagged"
+    span: At = dataclasses.field(default=None, compare=False)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -109,18 +199,24 @@ class Not:
     kind: Tag["not"] = "not"
 
 
-Node = Annotated[Condition | All | AnyOf | Not, pydantic.Field(discriminator="kind")]
+# What asks about more than the record.
+About = Subscribed | History | Imported | InAudience | Tagged
 
-_ADAPTER: pydantic.TypeAdapter[Condition | All | AnyOf | Not] = pydantic.TypeAdapter(Node)
+Node = Annotated[
+    Condition | Items | Subscribed | History | Imported | InAudience | Tagged | All | AnyOf | Not,
+    pydantic.Field(discriminator="kind"),
+]
+
+_ADAPTER: pydantic.TypeAdapter[Condition | Items | About | All | AnyOf | Not] = pydantic.TypeAdapter(Node)
 
 
 def node_to_json(node: Node) -> dict[str, Any]:
-    """The stored form: {"version": 1, "tree": ...}."""
+    """The stored form: {"version": 2, "tree": ...}."""
     return {"version": VERSION, "tree": _ADAPTER.dump_python(node, mode="json")}
 
 
 def node_from_json(stored: dict[str, Any]) -> Node:
     """Read the stored form. Raises ValueError when it is none, or of a later version."""
-    if stored.get("version") != VERSION:
+    if stored.get("version") not in (1, VERSION):
         raise ValueError(f"criteria of version {stored.get('version')!r} cannot be read")
     return _ADAPTER.validate_python(stored.get("tree"))

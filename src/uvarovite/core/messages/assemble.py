@@ -40,10 +40,10 @@ def assemble(message: RenderedMessage, envelope: Envelope) -> bytes:
     """The whole message with CRLF line ends, 7-bit unless an address itself needs SMTPUTF8 (RFC 6531)."""
     policy = SMTP if wire_form(envelope.to_address).isascii() else SMTPUTF8
     mail = EmailMessage(policy=policy)
-    mail["From"] = _mailbox(envelope.from_name, envelope.from_address)
-    mail["To"] = _mailbox(envelope.to_name, envelope.to_address)
+    mail["From"] = mailbox(envelope.from_name, envelope.from_address)
+    mail["To"] = mailbox(envelope.to_name, envelope.to_address)
     if envelope.reply_to:
-        mail["Reply-To"] = _mailbox("", envelope.reply_to)
+        mail["Reply-To"] = mailbox("", envelope.reply_to)
     mail["Subject"] = header(message.subject)
     mail.set_content(message.text, subtype="plain", charset="utf-8", cte="quoted-printable")
     mail.add_alternative(message.html, subtype="html", charset="utf-8", cte="quoted-printable")
@@ -63,6 +63,7 @@ def _fixed_headers(envelope: Envelope) -> bytes:
     return "".join(f"{header(line)}\r\n" for line in lines).encode("ascii")
 
 
-def _mailbox(name: str, address: str) -> MailAddress:
+def mailbox(name: str, address: str) -> MailAddress:
+    """A mailbox for a header: the name encoded where it needs it, the domain in its wire form."""
     local, _, domain = wire_form(address).rpartition("@")
     return MailAddress(display_name=header(name), username=local, domain=domain)

@@ -1,0 +1,175 @@
+"""Live sources: another database's people, asked for by a table's name or a SELECT, at hand or by a schedule.
+
+A source is only ever read. Its rows become cells, so that everything after that is the same as with a file.
+"""
+
+import re
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime, time, timedelta
+from decimal import Decimal
+from enum import StrEnum
+from typing import IO, Any
+from zoneinfo import ZoneInfo
+
+import orjson
+
+LONGEST_SELECT = 20_000
+
+
+class SourceKind(StrEnum):
+    """The database systems that can be read. MYSQL is MariaDB as well."""
+
+    POSTGRESQL = "postgresql"
+    MYSQL = "mysql"
+    SQLITE = "sqlite"
+
+
+USUAL_PORTS = {SourceKind.POSTGRESQL: 5432, SourceKind.MYSQL: 3306}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SourceAccess:
+    """How a database is reached. For SQLite `database` is the path of a file on the server; the rest is not used.
+
+    With `tls` the connection is encrypted and the server's certificate is verified.
+    """
+
+    kind: SourceKind
+    database: str
+    host: str = ""
+    port: int = 0
+    username: str = ""
+    password: str = ""
+    tls: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SourceAsk:
+    """What is read: a table or view, perhaps with its schema before it (`shop.people`), or a SELECT of one's own."""
+
+    table: str = ""
+    select: str = ""
+
+
+def ask_problem(ask: SourceAsk) -> str | None:
+    """Why something cannot be asked for, or None when it can.
+
+    A semicolon could end our read-only transaction and begin something else, so there is none, not even within quotes.
+    """
+    text = ask.select.strip().removesuffix(";").strip()
+    if not text:
+        return None if ask.table.strip() else "Choose a table or a view, or write a SELECT."
+    if len(text) > LONGEST_SELECT:
+        return f"The SELECT is longer than {LONGEST_SELECT:,} characters. Make a view of it in the database."
+    if not re.match(r"(select|with)\b", text, re.IGNORECASE):
+        return "It has to begin with SELECT or WITH: a source is read and never changed."
+    if ";" in text:
+        return "One SELECT without a semicolon in it, please."
+    return None
+
+
+class SourceFault(Exception):
+    """A source that cannot be read. Whose doing: the settings', the network's or the other database's.
+
+    `code` is unreachable, refused (what was asked for), slow, rows, no_driver; `message` says what to do.
+    """
+
+    def __init__(self, code: str, message: str) -> None:
+        super().__init__(message)
+        self.code = code
+        self.message = message
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SourceLook:
+    """What a source has: how many rows, its columns, and the first rows as cells."""
+
+    rows: int
+    headers: tuple[str, ...]
+    samples: tuple[tuple[str, ...], ...]
+
+
+# Reads a source as CSV into a file and tells (rows done, rows in all) on the way; gives the rows. Raises SourceFault.
+ReadSource = Callable[[SourceAccess, SourceAsk, IO[bytes], Callable[[int, int], None]], int]
+
+
+def cell_of(value: Any) -> str:
+    """A database's value as a cell: days and instants in ISO 8601, numbers with a point, what is no text left out."""
+    match value:
+        case None | bytes() | bytearray() | memoryview():
+            return ""
+        case str():
+            return value.replace("\0", "")
+        case bool():
+            return "yes" if value else "no"
+        case Decimal():
+            return format(value, "f")
+        case float():
+            return str(int(value)) if value.is_integer() and abs(value) < 1e15 else repr(value)
+        case datetime():
+            return value.isoformat(sep=" ")
+        case date():
+            return value.isoformat()
+        case dict() | list() | tuple():
+            return orjson.dumps(value, default=str).decode()
+        case _:
+            return str(value)
+
+
+def cells_of(row: Iterable[Any]) -> list[str]:
+    """A row's cells."""
+    return [cell_of(value) for value in row]
+
+
+class Every(StrEnum):
+    """How often a source is pulled by itself."""
+
+    HOUR = "hour"
+    DAY = "day"
+    WEEK = "week"
+
+
+WEEKDAYS: Sequence[str] = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Schedule:
+    """When a source is pulled by itself. `at` is local time; `weekday` counts from Monday as 0. An hour needs neither."""
+
+    every: Every
+    at: time = time(5, 0)
+    weekday: int = 0
+
+
+def next_pull(schedule: Schedule, after: datetime, zone: ZoneInfo) -> datetime:
+    """The first moment behind `after` (aware), in `zone`.
+
+    Where clocks are put forward over `at`, it is as long after midnight as it would have been; where they are put
+    back over it, the first of the two.
+    """
+    if schedule.every is Every.HOUR:
+        return after + timedelta(hours=1)
+    day = after.astimezone(zone).date()
+    while True:
+        moment = datetime.combine(day, schedule.at, tzinfo=zone).astimezone(after.tzinfo)
+        if moment > after and (schedule.every is Every.DAY or day.weekday() == schedule.weekday):
+            return moment
+        day += timedelta(days=1)
+
+
+def schedule_to_json(schedule: Schedule | None) -> dict[str, Any] | None:
+    """The stored form of a schedule."""
+    if schedule is None:
+        return None
+    return {"every": schedule.every.value, "at": f"{schedule.at:%H:%M}", "weekday": schedule.weekday}
+
+
+def schedule_from_json(stored: dict[str, Any] | None) -> Schedule | None:
+    """A schedule from its stored form. Raises ValueError."""
+    if stored is None:
+        return None
+    weekday = int(stored.get("weekday", 0))
+    if not 0 <= weekday <= 6:
+        raise ValueError("a weekday is 0 to 6")
+    return Schedule(every=Every(stored["every"]), at=time.fromisoformat(stored.get("at") or "05:00"), weekday=weekday)

@@ -1,0 +1,118 @@
+"""What criteria ask about more than the record, in SQL: consent, what was sent and done, files, tags, other audiences.
+
+Each is a set of contacts that is gathered once for a statement, however many contacts are asked about: `IN (SELECT …)`.
+"""
+
+from uvarovite.core.expressions.names import Names
+from uvarovite.core.expressions.operators import Clock, day_of, period_ends
+from uvarovite.core.expressions.sql import Binder
+from uvarovite.core.expressions.tree import (
+    About,
+    DateLiteral,
+    History,
+    Imported,
+    InAudience,
+    PeriodLiteral,
+    Subscribed,
+    Tagged,
+    TodayLiteral,
+)
+from uvarovite.core.values import fold
+
+
+def about_sql(node: About, contact: str, clock: Clock, names: Names, binder: Binder) -> str:
+    """A condition over the alias `contact`, never NULL. What is named must be in `names`."""
+    match node:
+        case Subscribed(topic=topic, since=since):
+            people = _subscribers(names.topics[fold(topic)].id, since, clock, binder)
+        case Tagged(tag=tag):
+            people = (
+                f"SELECT contact_id FROM contact_tag WHERE tag_id = {binder.bind(names.tags[fold(tag)].id, 'bigint')}"
+            )
+        case Imported(file=file):
+            # A folded name may be that of several files; the name as it was found is what they share.
+            named = binder.bind(names.files[fold(file)], "text")
+            return (
+                f"({contact}.import_id IN (SELECT id FROM import_file WHERE filename = {named}) OR {contact}.id IN ("
+                "SELECT contact_id FROM contact_change JOIN import_file USING (change_set_id) "
+                f"WHERE filename = {named} AND state = 'written'))"
+            )
+        case History():
+            within = f"{contact}.id IN ({_happened(node, clock, names, binder)})"
+            return f"NOT {within}" if node.never else within
+        case InAudience():
+            raise AssertionError("another audience is its own conditions, which to_sql makes")
+    return f"{contact}.id IN ({people})"
+
+
+def audience_sql(criteria: str, audience_id: int, contact: str, binder: Binder) -> str:
+    """In an audience whose conditions are `criteria`: they hold or one was added, and one was not left out."""
+    place = binder.bind(audience_id, "bigint")
+
+    def picked(kind: str) -> str:
+        members = f"SELECT contact_id FROM audience_member WHERE audience_id = {place} AND kind = '{kind}'"
+        return f"{contact}.id IN ({members})"
+
+    return f"(({criteria} OR {picked('added')}) AND NOT {picked('left_out')})"
+
+
+def snapshot_sql(audience_id: int, contact: str, binder: Binder) -> str:
+    """Among the people of a frozen audience."""
+    place = binder.bind(audience_id, "bigint")
+    return f"{contact}.id IN (SELECT contact_id FROM audience_snapshot WHERE audience_id = {place})"
+
+
+def _subscribers(topic_id: int, since: DateLiteral | TodayLiteral | None, clock: Clock, binder: Binder) -> str:
+    people = (
+        f"SELECT contact_id FROM consent WHERE topic_id = {binder.bind(topic_id, 'bigint')} AND state = 'subscribed'"
+    )
+    if since is None:
+        return people
+    day = day_of(since, clock) if isinstance(since, TodayLiteral) else since.day
+    zone = binder.bind(str(clock.now.tzinfo), "text")
+    return f"{people} AND CAST(since AT TIME ZONE {zone} AS date) <= {binder.bind(day, 'date')}"
+
+
+def _happened(node: History, clock: Clock, names: Names, binder: Binder) -> str:
+    """Whom it happened to, by contact id."""
+    if node.event == "received":
+        parts = [_deliveries("'accepted'", node, clock, names, binder)]
+    elif node.event == "bounced":
+        # Refused by the relay at once, or reported back later.
+        parts = [
+            _deliveries("'refused'", node, clock, names, binder),
+            _responses("'bounced'", node, clock, names, binder),
+        ]
+    else:
+        parts = [_responses(f"'{node.event}'", node, clock, names, binder)]
+    return " UNION ALL ".join(parts)
+
+
+def _deliveries(state: str, node: History, clock: Clock, names: Names, binder: Binder) -> str:
+    sql = f"SELECT delivery.contact_id FROM delivery WHERE delivery.state = {state}"
+    return sql + _when("delivery.settled_at", node.within, clock, binder) + _of("delivery", node, names, binder)
+
+
+def _responses(kind: str, node: History, clock: Clock, names: Names, binder: Binder) -> str:
+    sql = (
+        "SELECT response_event.contact_id FROM response_event "
+        f"WHERE response_event.kind = {kind} AND response_event.machine_rule IS NULL"
+    )
+    return sql + _when("response_event.at", node.within, clock, binder) + _of("response_event", node, names, binder)
+
+
+def _of(table: str, node: History, names: Names, binder: Binder) -> str:
+    if node.campaign is None:
+        return ""
+    campaign = binder.bind(names.campaigns[fold(node.campaign)].id, "bigint")
+    return f" AND {table}.run_id IN (SELECT id FROM run WHERE campaign_id = {campaign})"
+
+
+def _when(column: str, within: PeriodLiteral | None, clock: Clock, binder: Binder) -> str:
+    if within is None:
+        return ""
+    first, _ = period_ends(within, clock, forward=False)
+    zone = binder.bind(str(clock.now.tzinfo), "text")
+    # From the beginning of that day on, so that an index on the instants serves.
+    begin = f"CAST({binder.bind(first, 'date')} AS timestamp) AT TIME ZONE {zone}"
+    return f" AND {column} >= {begin}"

@@ -13,6 +13,11 @@ def user_by_email(tx: Transaction, email: str) -> User | None:
     return tx.exec(select(User).where(col(User.email) == email.strip().lower())).first()
 
 
+def users(tx: Transaction) -> list[User]:
+    """Everybody with an account, by name."""
+    return list(tx.exec(select(User).order_by(col(User.name))).all())
+
+
 def session_with_user(tx: Transaction, token_hash: str, now: datetime) -> tuple[UserSession, User] | None:
     """A session that has not expired, with its user."""
     query = (

@@ -51,6 +51,19 @@ def judged_people(
     return list(run_sql(tx, sql, {**criteria.parameters, **parameters}))
 
 
+def cleared_without(tx: Transaction, criteria: SqlFragment, topic_id: int | None, gate: str) -> int:
+    """How many were cleared if a gate held nobody."""
+    sql = f"WITH {clearance_sql(criteria.text, lifted=gate)} SELECT count(*) AS n FROM judged WHERE gate IS NULL"
+    return int(run_sql(tx, sql, {**criteria.parameters, "topic_id": topic_id})[0].n)
+
+
+def judged_one(tx: Transaction, criteria: SqlFragment, topic_id: int | None, contact_id: int) -> Row[Any] | None:
+    """(gate, reason) of one contact, judged among all others as ever; None when it does not match."""
+    sql = f"WITH {clearance_sql(criteria.text)} SELECT gate, reason FROM judged WHERE contact_id = :contact_id"
+    rows = run_sql(tx, sql, {**criteria.parameters, "topic_id": topic_id, "contact_id": contact_id})
+    return rows[0] if rows else None
+
+
 def cleared_neighbour(
     tx: Transaction, criteria: SqlFragment, topic_id: int | None, *, from_id: int, step: int
 ) -> Row[Any] | None:

@@ -7,6 +7,7 @@ from typing import Any
 import orjson
 from sqlalchemy import Row
 
+from uvarovite.core.contacts import Folded
 from uvarovite.core.expressions import SqlFragment
 from uvarovite.store.contacts import STANDARD, with_key_sql, write_search
 from uvarovite.store.database import Transaction, change_sql, run_sql
@@ -28,7 +29,9 @@ def choose(tx: Transaction, *, ids: Sequence[int] | None, matching: SqlFragment 
     return change_sql(tx, f"INSERT INTO chosen {matching.text}", matching.parameters)
 
 
-def set_field(tx: Transaction, change_set_id: int, *, key: str, stored: Any, folded: str | None, now: datetime) -> int:
+def set_field(
+    tx: Transaction, change_set_id: int, *, key: str, stored: Any, folded: Folded | None, now: datetime
+) -> int:
     """Give a field the same value (None: blank) for all who are chosen; how many had another one before."""
     parameters = {
         "set": change_set_id,
@@ -179,27 +182,48 @@ STILL_ITS_OWN = """SELECT consent.contact_id FROM consent JOIN consent_event ON 
     WHERE consent.topic_id = :topic AND evidence @> jsonb_build_object('change_set', CAST(:set AS bigint))"""
 
 
-def erase_chosen(tx: Transaction, now: datetime) -> list[str]:
-    """Blank everything that is known of those who are chosen; the folded addresses that they had.
+def choose_long_deleted(tx: Transaction, now: datetime) -> int:
+    """Put contacts that were deleted too long ago to come back into `chosen`; how many."""
+    sql = """SELECT id AS contact_id FROM contact WHERE deleted_at < :long_ago AND erased_at IS NULL LIMIT 5000"""
+    return choose(tx, ids=None, matching=SqlFragment(text=sql, parameters={"long_ago": now - DELETED_LASTS}))
 
-    What stays is the row itself, without a word, so that the ledger's entries keep something to refer to, and what a
-    delivery must keep to say that it happened.
+
+def blank_chosen(tx: Transaction, now: datetime) -> None:
+    """Blank everything that is known of those who are chosen.
+
+    What stays is the row itself, without a word, so that the ledger's entries keep something to refer to.
+    """
+    change_sql(
+        tx,
+        """UPDATE contact SET contact_no = NULL, address = NULL, address_folded = NULL, first_name = NULL,
+                last_name = NULL, language = NULL, "values" = '{}', folded = '{}', updated_at = :now,
+                deleted_at = coalesce(deleted_at, :now), erased_at = :now
+            FROM chosen WHERE contact.id = chosen.contact_id""",
+        {"now": now},
+    )
+    for table in (
+        "contact_search",
+        "contact_tag",
+        "contact_note",
+        "contact_change",
+        "source_row",
+        "audience_member",
+        "audience_snapshot",
+    ):
+        change_sql(tx, f"DELETE FROM {table} USING chosen WHERE {table}.contact_id = chosen.contact_id")
+
+
+def erase_chosen(tx: Transaction, now: datetime) -> list[str]:
+    """Blank those who are chosen, and everything that was sent to them; the folded addresses that they had.
+
+    A delivery keeps what it must to say that it happened.
     """
     addresses = run_sql(
         tx,
         """SELECT DISTINCT address_folded FROM contact JOIN chosen ON chosen.contact_id = contact.id
             WHERE address_folded IS NOT NULL""",
     )
-    change_sql(
-        tx,
-        """UPDATE contact SET contact_no = NULL, address = NULL, address_folded = NULL, first_name = NULL,
-                last_name = NULL, language = NULL, "values" = '{}', folded = '{}', updated_at = :now,
-                deleted_at = :now, erased_at = :now
-            FROM chosen WHERE contact.id = chosen.contact_id""",
-        {"now": now},
-    )
-    for table in ("contact_search", "contact_tag", "contact_note", "contact_change"):
-        change_sql(tx, f"DELETE FROM {table} USING chosen WHERE {table}.contact_id = chosen.contact_id")
+    blank_chosen(tx, now)
     # One run and one address: the number keeps the erased apart. The digest still proves which bytes were sent.
     change_sql(
         tx,

@@ -195,7 +195,8 @@ def write_search(tx: Transaction, contact_ids: str, parameters: dict[str, Any]) 
                 WHERE contact_search.contact_id = touched.id AND contact.id = touched.id
                     AND contact.deleted_at IS NOT NULL)
             INSERT INTO contact_search (contact_id, text)
-            SELECT contact.id, (SELECT coalesce(string_agg(value, ' '), '') FROM jsonb_each_text(contact.folded))
+            SELECT contact.id, (SELECT coalesce(string_agg(text #>> '{{}}', ' '), '') FROM
+                jsonb_path_query(contact.folded, 'strict $.** ? (@.type() == "string")') AS text)
             FROM contact JOIN touched ON touched.id = contact.id WHERE contact.deleted_at IS NULL
             ON CONFLICT (contact_id) DO UPDATE SET text = excluded.text WHERE contact_search.text <> excluded.text""",
         parameters,

@@ -47,7 +47,27 @@ def move_to(tx: Transaction, *, kept_id: int, gone_id: int, now: datetime) -> No
             ON CONFLICT DO NOTHING""",
         both,
     )
+    # Left out is the narrower of the two.
+    change_sql(
+        tx,
+        """INSERT INTO audience_member AS old (audience_id, contact_id, kind, change_set_id, added_by, at)
+            SELECT audience_id, :kept, kind, NULL, added_by, at FROM audience_member WHERE contact_id = :gone
+            ON CONFLICT (audience_id, contact_id) DO UPDATE SET kind = 'left_out' WHERE excluded.kind = 'left_out'""",
+        both,
+    )
+    change_sql(
+        tx,
+        """INSERT INTO audience_snapshot (audience_id, contact_id)
+            SELECT audience_id, :kept FROM audience_snapshot WHERE contact_id = :gone ON CONFLICT DO NOTHING""",
+        both,
+    )
     change_sql(tx, "UPDATE contact_note SET contact_id = :kept WHERE contact_id = :gone", both)
+    change_sql(
+        tx,
+        """UPDATE response_event SET contact_id = :kept FROM delivery
+            WHERE delivery.id = delivery_id AND delivery.contact_id = :gone""",
+        both,
+    )
     change_sql(tx, "UPDATE delivery SET contact_id = :kept WHERE contact_id = :gone", both)
     change_sql(tx, "UPDATE contact SET deleted_at = :now, updated_at = :now WHERE id = :gone", {**both, "now": now})
 

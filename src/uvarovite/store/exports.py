@@ -34,3 +34,10 @@ def chosen_rows(tx: Transaction) -> Iterator[Row[Any]]:
     ):
         yield from rows
         begin = rows[-1].place
+
+
+def table_mail_lines(tx: Transaction, limit: int) -> list[Row[Any]]:
+    """Tables that were sent by mail, latest first: (at, by, to_address, contacts, columns, form, accepted, answer)."""
+    sql = """SELECT at, user_account.name AS by, to_address, contacts, columns, form, accepted, answer FROM table_mail
+        LEFT JOIN user_account ON user_account.id = user_id ORDER BY table_mail.id DESC LIMIT :limit"""
+    return list(run_sql(tx, sql, {"limit": limit}))

@@ -13,10 +13,12 @@ from uvarovite.core.contacts import (
     STANDARD_FIELDS,
     Field,
     FieldType,
+    Folded,
     field_from_json,
     field_key_problem,
     field_to_json,
 )
+from uvarovite.core.contacts.verification import VERIFICATION
 from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.tables import ContactField
 from uvarovite.store.tables.contacts import ALPHABET, NAME_KEY
@@ -41,6 +43,11 @@ def load_fields(tx: Transaction) -> dict[str, Field]:
         select(ContactField).where(col(ContactField.removed_at).is_(None)).order_by(col(ContactField.position))
     ).all()
     return {field.key: field for field in (*STANDARD_FIELDS, *map(field_of, rows))}
+
+
+def criteria_fields(tx: Transaction) -> dict[str, Field]:
+    """Everything that criteria can ask for: the fields, and what is kept elsewhere."""
+    return {VERIFICATION.key: VERIFICATION, **load_fields(tx)}
 
 
 def get_field(tx: Transaction, key: str) -> ContactField | None:
@@ -183,7 +190,7 @@ def values_of(tx: Transaction, key: str) -> Sequence[Row[Any]]:
     )
 
 
-def put_values(tx: Transaction, key: str, told: Mapping[int, tuple[Any, str | None]], now: datetime) -> None:
+def put_values(tx: Transaction, key: str, told: Mapping[int, tuple[Any, Folded | None]], now: datetime) -> None:
     """Write a field's values anew: {contact id: (stored form or None for blank, folded text or None)}."""
     ids = list(told)
     for begin in range(0, len(ids), 5_000):

@@ -90,6 +90,10 @@ def merged_sql(rules: Rules, table: str, row: str = "staged") -> dict[str, str]:
         }[policy]
 
     merged = {key: pick(key, policies.get(key, Policy.OVERWRITE)) for key in STANDARD}
+    # The same address in other letters is no change: the spelling that was there first stays.
+    merged["address"] = (
+        f"CASE WHEN {row}.address_folded = contact.address_folded THEN contact.address ELSE {merged['address']} END"
+    )
     merged["address_folded"] = pick("address_folded", policies.get("address", Policy.OVERWRITE))
     for column in ('"values"', "folded"):
         new = f"CAST({row}.{column} AS jsonb)"

@@ -6,6 +6,7 @@ from typing import Any
 import orjson
 from sqlalchemy import Row
 
+from uvarovite.core.contacts import Folded
 from uvarovite.store.contacts import STANDARD, with_key_sql, write_search
 from uvarovite.store.database import Transaction, change_sql, run_sql
 
@@ -16,7 +17,7 @@ def put_value(
     key: str,
     *,
     stored: Any,
-    folded: str | None,
+    folded: Folded | None,
     address_folded: str | None = None,
     now: datetime,
 ) -> None:

@@ -24,11 +24,12 @@ def add_event(
     """Record one response."""
     change_sql(
         tx,
-        """INSERT INTO response_event (delivery_id, run_id, kind, at, machine_rule, detail)
-            VALUES (:delivery, :run, :kind, :at, :rule, CAST(:detail AS jsonb))""",
+        """INSERT INTO response_event (delivery_id, run_id, contact_id, kind, at, machine_rule, detail)
+            VALUES (:delivery, :run, :contact, :kind, :at, :rule, CAST(:detail AS jsonb))""",
         {
             "delivery": delivery.id,
             "run": delivery.run_id,
+            "contact": delivery.contact_id,
             "kind": kind.value,
             "at": at,
             "rule": machine_rule,

@@ -88,9 +88,7 @@ def dead_jobs(tx: Transaction) -> list[int]:
     return [row.id for row in rows]
 
 
-_COLUMNS = (
-    'row, contact_no, address, address_folded, first_name, last_name, language, "values", folded, search, tags, topics'
-)
+_COLUMNS = 'row, contact_no, address, address_folded, first_name, last_name, language, "values", folded, search, tags, topics, audiences'
 
 
 def stage_rows(tx: Transaction, import_id: int, judged: Iterable[TakenRow | RefusedRow]) -> None:
@@ -102,7 +100,7 @@ def stage_rows(tx: Transaction, import_id: int, judged: Iterable[TakenRow | Refu
         tx,
         f"""CREATE UNLOGGED TABLE {table} (row integer, contact_no text COLLATE "C", address text,
             address_folded text COLLATE "C", first_name text, last_name text, language text, "values" text, folded text,
-            search text, tags text[], topics text[])""",
+            search text, tags text[], topics text[], audiences bigint[])""",
     )
     cursor = psycopg_connection(tx).cursor()
     refused: list[RefusedRow] = []
@@ -138,7 +136,7 @@ def stage_rows(tx: Transaction, import_id: int, judged: Iterable[TakenRow | Refu
                         going = True
                         break
                     continue
-                write((*row[:10], list(row.tags) if row.tags else None, list(row.topics) if row.topics else None))
+                write(row)
         if refused:
             flush()
     change_sql(tx, f"ANALYZE {table}")

@@ -3,7 +3,7 @@
 from sqlmodel import SQLModel
 
 from uvarovite.store.tables.accounts import LoginAttempt, LoginLink, User, UserSession
-from uvarovite.store.tables.audiences import Audience
+from uvarovite.store.tables.audiences import Audience, AudienceMember, AudienceSnapshot, MemberKind
 from uvarovite.store.tables.campaigns import Campaign, Identity, Organisation, Run, Sender
 from uvarovite.store.tables.consent import Consent, ConsentEvent, Suppression, Topic
 from uvarovite.store.tables.contacts import (
@@ -18,15 +18,20 @@ from uvarovite.store.tables.contacts import (
     Tag,
 )
 from uvarovite.store.tables.delivery import Attempt, Batch, Delivery, SendPermit
+from uvarovite.store.tables.handed_out import TableMail
 from uvarovite.store.tables.imports import ColumnMemory, Import, ImportPiece, ImportProgress, ImportRefusal, ImportState
 from uvarovite.store.tables.messages import Message, MessageVersion
 from uvarovite.store.tables.responses import ResponseEvent
+from uvarovite.store.tables.sources import LiveSource, SourcePull, SourceRow
+from uvarovite.store.tables.verification import DomainCheck
 
 metadata = SQLModel.metadata
 
 __all__ = [
     "Attempt",
     "Audience",
+    "AudienceMember",
+    "AudienceSnapshot",
     "Batch",
     "Campaign",
     "ChangeSet",
@@ -41,14 +46,17 @@ __all__ = [
     "ContactTag",
     "ContactView",
     "Delivery",
+    "DomainCheck",
     "Identity",
     "Import",
     "ImportPiece",
     "ImportProgress",
     "ImportRefusal",
     "ImportState",
+    "LiveSource",
     "LoginAttempt",
     "LoginLink",
+    "MemberKind",
     "Message",
     "MessageVersion",
     "Organisation",
@@ -56,7 +64,10 @@ __all__ = [
     "Run",
     "SendPermit",
     "Sender",
+    "SourcePull",
+    "SourceRow",
     "Suppression",
+    "TableMail",
     "Tag",
     "Topic",
     "User",

@@ -1,15 +1,20 @@
 """Audiences."""
 
 from datetime import datetime
+from enum import StrEnum
 from typing import Any
 
+from sqlalchemy import BigInteger, Column
 from sqlmodel import Field, SQLModel
 
-from uvarovite.store.tables.columns import id_column, instant_column, json_column, reference, text_column
+from uvarovite.store.tables.columns import id_column, instant_column, json_column, one_of, reference, text_column
 
 
 class Audience(SQLModel, table=True):
-    """Criteria with a name. `criteria` is the stored tree; `edition` counts up with every change."""
+    """Criteria with a name. `criteria` is the stored tree; `edition` counts up with every change.
+
+    While it is frozen, its people are those of the snapshot that was taken at `frozen_at`.
+    """
 
     __tablename__ = "audience"
     id: int | None = Field(default=None, sa_column=id_column())
@@ -18,3 +23,32 @@ class Audience(SQLModel, table=True):
     edition: int = 1
     updated_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
     updated_at: datetime = Field(sa_column=instant_column())
+    frozen_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+
+
+class AudienceSnapshot(SQLModel, table=True):
+    """One of the people of a frozen audience."""
+
+    __tablename__ = "audience_snapshot"
+    audience_id: int = Field(sa_column=reference("audience.id", primary_key=True, cascade=True))
+    contact_id: int = Field(sa_column=Column(BigInteger, primary_key=True, autoincrement=False, index=True))
+
+
+class MemberKind(StrEnum):
+    """What a hand did to a person: ADDED whatever the criteria say, or LEFT_OUT whatever they say."""
+
+    ADDED = "added"
+    LEFT_OUT = "left_out"
+
+
+class AudienceMember(SQLModel, table=True):
+    """Somebody who is in an audience, or out of it, by hand. `change_set_id` is the act that is undone as a whole."""
+
+    __tablename__ = "audience_member"
+    __table_args__ = (one_of("kind", MemberKind, "audience_member_kind"),)
+    audience_id: int = Field(sa_column=reference("audience.id", primary_key=True, cascade=True))
+    contact_id: int = Field(sa_column=Column(BigInteger, primary_key=True, autoincrement=False, index=True))
+    kind: str = Field(sa_column=text_column())
+    change_set_id: int | None = Field(default=None, sa_column=reference("change_set.id", nullable=True))
+    added_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
+    at: datetime = Field(sa_column=instant_column())

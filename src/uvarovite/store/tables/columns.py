@@ -17,6 +17,11 @@ def key_column() -> Column[Any]:
     return Column(Text, primary_key=True)
 
 
+def plain_key_column() -> Column[Any]:
+    """A primary key that is a text compared byte by byte."""
+    return Column(Text(collation="C"), primary_key=True)
+
+
 def reference(
     target: str, *, nullable: bool = False, index: bool = False, primary_key: bool = False, cascade: bool = False
 ) -> Column[Any]:

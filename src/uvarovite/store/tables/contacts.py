@@ -72,7 +72,7 @@ class Contact(SQLModel, table=True):
     last_name: str | None = Field(default=None, sa_column=text_column(nullable=True))
     language: str | None = Field(default=None, sa_column=text_column(nullable=True))
     values: dict[str, Any] = Field(default_factory=dict, sa_column=json_column())
-    folded: dict[str, str] = Field(default_factory=dict, sa_column=json_column())
+    folded: dict[str, Any] = Field(default_factory=dict, sa_column=json_column())
     import_id: int | None = Field(default=None, sa_column=Column(BigInteger, nullable=True))
     created_at: datetime = Field(sa_column=instant_column())
     updated_at: datetime = Field(sa_column=instant_column())

@@ -48,6 +48,7 @@ class Import(SQLModel, table=True):
     ground: str | None = Field(default=None, sa_column=text_column(nullable=True))
     report: dict[str, Any] | None = Field(default=None, sa_column=json_column(nullable=True))
     change_set_id: int | None = Field(default=None, sa_column=reference("change_set.id", nullable=True))
+    source_id: int | None = Field(default=None, sa_column=reference("live_source.id", nullable=True))
     created_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
     created_at: datetime = Field(sa_column=instant_column())
     written_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))

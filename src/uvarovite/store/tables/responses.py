@@ -4,7 +4,7 @@ from datetime import datetime
 from enum import StrEnum
 from typing import Any
 
-from sqlalchemy import Index
+from sqlalchemy import BigInteger, Column, Index, text
 from sqlmodel import Field, SQLModel
 
 from uvarovite.store.tables.columns import (
@@ -33,10 +33,13 @@ class ResponseEvent(SQLModel, table=True):
         one_of("kind", ResponseKind, "response_event_kind"),
         Index("response_event_by_delivery", "delivery_id", "id"),
         Index("response_event_by_run", "run_id", "kind"),
+        # What criteria ask: whom it happened to, lately.
+        Index("response_event_by_person", "kind", "at", "contact_id", postgresql_where=text("machine_rule IS NULL")),
     )
     id: int | None = Field(default=None, sa_column=id_column())
     delivery_id: int = Field(sa_column=reference("delivery.id"))
     run_id: int = Field(sa_column=reference("run.id"))
+    contact_id: int = Field(sa_column=Column(BigInteger, nullable=False))
     kind: str = Field(sa_column=text_column())
     at: datetime = Field(sa_column=instant_column())
     machine_rule: str | None = Field(default=None, sa_column=text_column(nullable=True))

@@ -29,24 +29,35 @@ from uvarovite.api import (
     organisation,
     people,
     setting_up,
+    sources,
 )
 from uvarovite.api import dispatch as dispatch_api
-from uvarovite.api.context import ApiContext
+from uvarovite.api.context import ApiContext, SourceDoor
 from uvarovite.api.problems import add_problem_handlers, problem
+from uvarovite.core.contacts.live_sources import SourceAccess, SourceAsk, SourceFault, SourceLook
 from uvarovite.core.delivery import AnswerKind
 from uvarovite.core.responses import Keyring, derive_keyring
+from uvarovite.net import live_sources
+from uvarovite.net.names import NameLookUp
 from uvarovite.net.smtp import RelayConnection, RelayUnreachable, TryReport, try_relay
 from uvarovite.public.routes import public_router
 from uvarovite.rehearsal.acting import People
 from uvarovite.rehearsal.inbox import inbox_app
 from uvarovite.rehearsal.mailbox import Mailbox
+from uvarovite.rehearsal.names import serve_names
 from uvarovite.rehearsal.providers import World
 from uvarovite.rehearsal.server import Handler, serve_smtp
 from uvarovite.services import dispatch
 from uvarovite.services import messages as message_service
+from uvarovite.services.accounts import SignedIn
 from uvarovite.services.erasures import address_hasher
-from uvarovite.services.errors import ServiceRefusal
+from uvarovite.services.errors import BadInput, ServiceRefusal
 from uvarovite.services.import_jobs import recover_jobs
+from uvarovite.services.messages import PreparedMail
+from uvarovite.services.retention import let_go_of_deleted
+from uvarovite.services.source_jobs import PullTools, pull_due
+from uvarovite.services.table_mail import log_table, prepare_table
+from uvarovite.services.verification import check_domain, check_domains
 from uvarovite.settings import Settings
 from uvarovite.store.cluster import Cluster as Cluster
 from uvarovite.store.cluster import ClusterFault as ClusterFault
@@ -55,6 +66,7 @@ from uvarovite.store.database import DatabaseLost
 from uvarovite.store.database import DatabaseUnreachable as DatabaseUnreachable
 from uvarovite.store.schema import upgrade
 from uvarovite.store.waking import Waker
+from uvarovite.workers.housekeeper import Chore, Housekeeper
 from uvarovite.workers.sender import SenderTools, SenderWorker
 
 Clock = Callable[[], datetime]
@@ -96,7 +108,10 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
         jobs=ThreadPoolExecutor(max_workers=3, thread_name_prefix="job"),
         hash_address=address_hasher(settings.secret()),
         send_test=functools.partial(_send_test, database, settings.secret(), keyring, clock),
+        send_table=functools.partial(_send_table, database, settings.secret(), clock),
         try_relay=functools.partial(_try_relay, database, settings.secret()),
+        check_domain=functools.partial(check_domain, database, look_up=NameLookUp(settings.name_server), clock=clock),
+        sources=SourceDoor(tables=_tables_of, look=_look_at_source, pulling=pull_tools(settings, clock)),
     )
     add_problem_handlers(app)
     for module in (
@@ -109,6 +124,7 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
         contacts,
         imports,
         setting_up,
+        sources,
         dispatch_api,
         messages,
         organisation,
@@ -152,18 +168,59 @@ async def _send_test(
     database: Database, secret: bytes, keyring: Keyring, clock: Clock, **asked: Any
 ) -> tuple[bool, str]:
     prepared = await asyncio.to_thread(message_service.prepare_test, database, keyring=keyring, now=clock(), **asked)
-    relay = dispatch.relay_access(prepared.relay, secret)
+    return await _hand_over(prepared, secret, "The test was not sent.")
+
+
+async def _send_table(
+    database: Database, secret: bytes, clock: Clock, *, user: SignedIn, **asked: Any
+) -> tuple[bool, str]:
+    sent = await asyncio.to_thread(prepare_table, database, user=user, now=clock(), **asked)
+    accepted, words = await _hand_over(sent.mail, secret, "Nothing was sent.")
+    await asyncio.to_thread(
+        log_table, database, sent, accepted=accepted, answer=words, user_id=user.user_id, now=clock()
+    )
+    return accepted, words
+
+
+async def _hand_over(mail: PreparedMail, secret: bytes, failed: str) -> tuple[bool, str]:
+    """Hand a single message to its relay; (accepted, what the relay said). Raises ServiceRefusal: it was not sent."""
+    relay = dispatch.relay_access(mail.relay, secret)
     try:
         async with RelayConnection(relay) as line:
-            answer = await line.send(prepared.from_address, prepared.to_address, prepared.raw)
+            answer = await line.send(mail.from_address, mail.to_address, mail.raw)
     except RelayUnreachable as fault:
-        raise ServiceRefusal("relay", f"The test was not sent. {fault.message}") from fault
+        raise ServiceRefusal("relay", f"{failed} {fault.message}") from fault
     if answer is None:
         return False, "The connection broke before the relay answered; it may have arrived or not."
     said = f"{answer.code} {answer.text}".strip()
     if answer.kind is AnswerKind.ACCEPTED:
-        return True, f"Sent to {prepared.to_address}. The relay said: {said}"
+        return True, f"Sent to {mail.to_address}. The relay said: {said}"
     return False, f"The relay did not take it ({answer.words}). It said: {said}"
+
+
+def pull_tools(settings: Settings, clock: Clock = system_clock) -> PullTools:
+    """What pulling a live source needs."""
+    return PullTools(
+        read=live_sources.read_source,
+        secret=settings.secret(),
+        directory=settings.sources_dir,
+        hasher=address_hasher(settings.secret()),
+        clock=clock,
+    )
+
+
+def _tables_of(access: SourceAccess) -> list[str]:
+    try:
+        return live_sources.tables_of(access)
+    except SourceFault as fault:
+        raise BadInput(f"source_{fault.code}", fault.message) from fault
+
+
+def _look_at_source(access: SourceAccess, ask: SourceAsk) -> SourceLook:
+    try:
+        return live_sources.look_at_source(access, ask)
+    except SourceFault as fault:
+        raise BadInput(f"source_{fault.code}", fault.message) from fault
 
 
 async def _try_relay(database: Database, secret: bytes, sender_id: int) -> TryReport:
@@ -171,10 +228,11 @@ async def _try_relay(database: Database, secret: bytes, sender_id: int) -> TryRe
     return await try_relay(relay)
 
 
-def port_is_free(host: str, port: int) -> bool:
-    """Can a server listen there now?"""
-    with socket.socket() as probe:
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+def port_is_free(host: str, port: int, kind: socket.SocketKind = socket.SOCK_STREAM) -> bool:
+    """Can a server listen there now? `kind` is SOCK_DGRAM for UDP."""
+    with socket.socket(type=kind) as probe:
+        if kind is socket.SOCK_STREAM:
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
             probe.bind((host, port))
         except OSError:
@@ -221,13 +279,46 @@ def build_worker(settings: Settings, database: Database, clock: Clock = system_c
     return SenderWorker(tools), waker
 
 
-async def _until_stopped(worker: SenderWorker, waker: Waker) -> None:
+# How often a housekeeper looks whether there is something to do. A source's hour may be met a quarter of a minute late;
+# asking which domains are new takes half a second among a million contacts.
+_SOURCES_SECONDS, _DOMAINS_SECONDS, _RETENTION_SECONDS = 15.0, 60.0, 3_600.0
+
+
+def build_housekeeper(settings: Settings, database: Database, clock: Clock = system_clock) -> Housekeeper:
+    """A housekeeper with its chores."""
+    tools, look_up = pull_tools(settings, clock), NameLookUp(settings.name_server)
+
+    async def pull() -> int:
+        return int(await asyncio.to_thread(pull_due, database, tools))
+
+    async def ask() -> int:
+        return await check_domains(database, look_up, clock)
+
+    async def let_go() -> int:
+        return await asyncio.to_thread(let_go_of_deleted, database, clock())
+
+    return Housekeeper(
+        [
+            Chore(name="pull live sources", rest_seconds=_SOURCES_SECONDS, do=pull),
+            Chore(name="ask name servers", rest_seconds=_DOMAINS_SECONDS, do=ask),
+            Chore(name="let go of what was deleted", rest_seconds=_RETENTION_SECONDS, do=let_go),
+        ]
+    )
+
+
+async def _until_stopped(worker: SenderWorker, waker: Waker, housekeeper: Housekeeper) -> None:
+    def stop() -> None:
+        worker.stop.set()
+        housekeeper.stop.set()
+
     loop = asyncio.get_running_loop()
     for sign in (signal.SIGTERM, signal.SIGINT):
-        loop.add_signal_handler(sign, worker.stop.set)
+        loop.add_signal_handler(sign, stop)
     listening = asyncio.create_task(waker.listen())
     try:
-        await worker.run()
+        async with asyncio.TaskGroup() as tasks:
+            tasks.create_task(worker.run())
+            tasks.create_task(housekeeper.run())
     finally:
         listening.cancel()
 
@@ -235,7 +326,7 @@ async def _until_stopped(worker: SenderWorker, waker: Waker) -> None:
 def run_worker(settings: Settings) -> None:
     """Send until told to stop; the group in hand is finished first."""
     database = open_database(settings, migrate=False)
-    asyncio.run(_until_stopped(*build_worker(settings, database)))
+    asyncio.run(_until_stopped(*build_worker(settings, database), build_housekeeper(settings, database)))
     database.close()
 
 
@@ -245,6 +336,7 @@ def run_worker(settings: Settings) -> None:
 async def _rehearse(settings: Settings, directory: Path, seed: int, speed: float) -> None:
     mailbox = Mailbox(directory)
     people = People(seed=seed, speed=speed)
+    names = await serve_names(settings.host, settings.names_port)
     smtp = await serve_smtp(settings.host, settings.smtp_port, Handler(World(seed=seed, speed=speed), mailbox, people))
     config = uvicorn.Config(
         inbox_app(mailbox), host=settings.host, port=settings.inbox_port, log_level="warning", access_log=False
@@ -256,6 +348,7 @@ async def _rehearse(settings: Settings, directory: Path, seed: int, speed: float
     finally:
         acting.cancel()
         smtp.close()
+        names.close()
 
 
 def run_rehearsal(settings: Settings, directory: Path, *, seed: int, speed: float) -> None:

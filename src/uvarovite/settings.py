@@ -7,7 +7,10 @@ from pydantic_settings import BaseSettings, SettingsConfigDict
 
 
 class Settings(BaseSettings):
-    """Ports are on loopback unless `host` says otherwise; `secret_key` signs links and seals relay passwords."""
+    """Ports are on loopback unless `host` says otherwise; `secret_key` signs links and seals passwords.
+
+    `name_server` is `host:port`, empty for the machine's own; SQLite files in `sources_dir` can be live sources.
+    """
 
     model_config = SettingsConfigDict(env_prefix="UVAROVITE_", extra="ignore")
 
@@ -20,6 +23,9 @@ class Settings(BaseSettings):
     database_port: int = 8044
     public_url: str = ""
     inbox_url: str | None = None
+    name_server: str = ""
+    names_port: int = 8045
+    sources_dir: Path | None = None
     web_dist: Path = Path(__file__).parents[2] / "web" / "dist"
 
     def secret(self) -> bytes:

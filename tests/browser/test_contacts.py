@@ -1,7 +1,9 @@
 """Contacts in a real browser: a messy file and its undo, a person edited by two, many at once, fields and the list."""
 
 import re
+import sqlite3
 from collections.abc import Iterator
+from contextlib import closing
 from pathlib import Path
 
 import pytest
@@ -12,6 +14,7 @@ from tests.support.processes import Installation, installation
 from uvarovite.bootstrap import system_clock
 from uvarovite.demo.contacts import make_files
 from uvarovite.demo.seeding import seed_museum
+from uvarovite.demo.shop import SHOP_FILE, make_shop
 from uvarovite.store.database import Database
 
 WIDE = {"viewport": {"width": 1280, "height": 800}}
@@ -28,6 +31,7 @@ def world(database: Database, tmp_path: Path) -> Iterator[Installation]:
     """The demo's museum with 300 people."""
     with installation(database.url, tmp_path) as made:
         seed_museum(database, make_files(300), smtp_host="127.0.0.1", smtp_port=made.ports["smtp"], now=system_clock())
+        make_shop(tmp_path / "sources")
         made.start_web()
         yield made
 
@@ -268,3 +272,84 @@ def test_a_field_is_retyped_only_after_its_losses_were_seen(browser: Browser, wo
     dialog.get_by_label("Name").fill("Open days")
     dialog.get_by_role("button", name="Keep the topic").click()
     expect(page.get_by_role("region", name="Topics")).to_contain_text("open_days")
+
+
+def test_a_live_source_is_set_up_pulled_and_pulled_again(browser: Browser, world: Installation, tmp_path: Path) -> None:
+    page = signed_in(browser, world, **WIDE)
+    page.goto(f"{world.web_url}/contacts/bring-in")
+    page.get_by_role("link", name="New live source").click()
+    page.get_by_label("What to call it").fill("Till")
+    page.get_by_text("A SELECT of your own").click()
+    select = page.get_by_role("textbox", name="SELECT", exact=True)
+    select.fill("DELETE FROM customer")
+    page.get_by_role("button", name="Look at its rows").click()
+    expect(page.get_by_text("It has to begin with SELECT")).to_be_visible()
+    select.fill("SELECT email, first_name, town FROM customer WHERE email LIKE 'till.%'")
+    page.get_by_role("button", name="Look at its rows").click()
+    expect(page.get_by_role("status").filter(has_text="90 rows")).to_be_visible()
+    expect(page.get_by_role("cell", name="till.2@tinmail.example")).to_be_visible()
+    page.get_by_label("Tag for those who are gone").fill("left the till")
+    page.get_by_role("button", name="Save the live source").click()
+    expect(page.get_by_role("heading", name="Till", level=1)).to_be_visible()
+
+    page.get_by_role("button", name="Pull now and look").click()
+    page.get_by_role("button", name="Bring in 90 new and 0 changed").click()
+    expect(page.get_by_role("heading", name="Till is in")).to_be_visible()
+    with closing(sqlite3.connect(tmp_path / "sources" / SHOP_FILE)) as shop:
+        shop.execute("DELETE FROM customer WHERE id = 2")
+        shop.execute("UPDATE customer SET town = 'Breccia' WHERE id = 4")
+        shop.commit()
+    page.get_by_role("link", name="See the live source").click()
+    expect(page.get_by_text("90 rows; the first pull")).to_be_visible()
+    page.get_by_role("button", name="Pull now and look").click()
+    expect(page.get_by_text("0 new, 1 changed, 1 gone from the source")).to_be_visible()
+    # What is being looked at stands in the address, so that it survives a reload.
+    page.reload()
+    expect(page.get_by_text("0 new, 1 changed, 1 gone from the source")).to_be_visible()
+    page.get_by_role("button", name="Bring in 0 new and 1 changed").click()
+    expect(page.get_by_role("heading", name="Till is in")).to_be_visible()
+    grid = grid_of(page, world, "?search=till.2%40tinmail")
+    expect(grid.get_by_role("row").nth(1)).to_contain_text("left the till")
+
+
+def test_those_who_are_ticked_go_to_a_colleague_as_a_table(browser: Browser, world: Installation) -> None:
+    world.start_rehearsal()
+    page = signed_in(browser, world, **WIDE)
+    grid = grid_of(page, world)
+    grid.get_by_role("row").nth(1).get_by_role("checkbox").click()
+    grid.get_by_role("row").nth(3).get_by_role("checkbox").click(modifiers=["Shift"])
+    bar(page).get_by_role("button", name="Take out").click()
+    page.get_by_role("menuitem", name="Send to a colleague").click()
+    dialog = page.get_by_role("dialog", name="Send to a colleague: 3 people")
+    dialog.get_by_label("To", exact=True).select_option(label="Another address…")
+    dialog.get_by_label("Address").fill("rota@skarnmuseum.example")
+    dialog.get_by_role("button", name="Send 3 people").click()
+    expect(page.get_by_text("Sent to rota@skarnmuseum.example.")).to_be_visible()
+    expect(dialog).to_be_hidden()
+    assert world.captured() == ["rota@skarnmuseum.example"]
+    page.get_by_role("button", name="Lately done").click()
+    expect(page.get_by_text("3 people to rota@skarnmuseum.example")).to_be_visible()
+
+
+def test_a_domain_is_looked_up_again_beside_the_person(browser: Browser, world: Installation) -> None:
+    world.start_rehearsal()
+    page = signed_in(browser, world, **WIDE)
+    grid = grid_of(page, world, "?search=quartzmial")
+    grid.get_by_role("row").nth(1).click()
+    panel = page.get_by_role("complementary", name="Person")
+    expect(panel.get_by_text("quartzmial.example is not checked yet")).to_be_visible()
+    panel.get_by_role("button", name="Look it up").click()
+    expect(panel.get_by_text("cannot take mail: there is no such domain")).to_be_visible()
+
+
+def test_criteria_can_be_written_on_after_they_were_looked_for(browser: Browser, world: Installation) -> None:
+    page = signed_in(browser, world, **WIDE)
+    grid_of(page, world)
+    box = page.get_by_role("textbox", name="Criteria", exact=True)
+    box.press_sequentially("volunteer ")
+    # It is looked for while the blank behind it stands already.
+    expect(page).to_have_url(re.compile(r"criteria=volunteer$"))
+    expect(box).to_have_value("volunteer ")
+    box.press_sequentially('and town is "Skarn"')
+    expect(page).to_have_url(re.compile("Skarn"))
+    expect(box).to_have_value('volunteer and town is "Skarn"')

@@ -23,6 +23,8 @@ VIEWS = [
     ("/contacts?search=wren", "Wren"),
     ("/contacts?person=5", "with museum contacts.csv"),
     ("/contacts/bring-in", "Drop a file here"),
+    ("/contacts/sources/1", "Nobody has pulled it yet"),
+    ("/contacts/sources/new", "An account that may only read"),
     ("/contacts/suppression", "Lift…"),
     ("/contacts/duplicates", "Merge into one"),
     ("/contacts/5/record", "Every entry of the ledger"),
@@ -100,6 +102,8 @@ def test_the_contact_table_and_the_lens_are_driven_by_keys(browser: Browser, wor
     expect(page.get_by_label("Search contacts")).to_be_focused()
     page.keyboard.type("thwaite-gray")
     expect(page).to_have_url(re.compile("search=thwaite-gray"))
+    # Until they are found, the rows from before stand there.
+    expect(grid.get_by_role("row").nth(1)).to_contain_text("Thwaite-Gray")
     grid.focus()
     page.keyboard.press("ArrowDown")
     page.keyboard.press("ArrowDown")

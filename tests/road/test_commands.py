@@ -45,8 +45,14 @@ def test_count_gives_gates_or_the_place_of_the_fault(world: Installation) -> Non
     told = json.loads(world.run("count", "everyone", "--topic", "field_walks", "--json").stdout)
     assert (told["matched"], told["cleared"]) == (10, 5)
     assert {gate["gate"]: gate["held"] for gate in told["gates"]} == {
-        "address": 1, "consent": 1, "suppressed": 2, "duplicate": 1,
+        "address": 1, "undeliverable": 0, "consent": 1, "suppressed": 2, "left_out": 0, "duplicate": 1,
     }  # fmt: skip
+    why = json.loads(
+        world.run(
+            "count", 'town is "Skarn"', "--topic", "field_walks", "--why", "benoit@slatepost.example", "--json"
+        ).stdout
+    )
+    assert why["why"][0]["words"] == 'Benoît d’Ardoise does not match: town is "Skarn" (theirs: Skellbeck).'
     faulty = world.run("count", 'twon is "Skarn"', "--json")
     assert faulty.returncode == 2
     problem = json.loads(faulty.stdout)["problem"]
@@ -86,7 +92,7 @@ def test_a_database_that_is_not_there_and_a_taken_port_are_told(world: Installat
 
 
 def test_the_demo_starts_keeps_its_data_and_leaves_no_process_behind(tmp_path: Path) -> None:
-    ports = {name: free_port() for name in ("WEB", "SMTP", "INBOX", "DATABASE")}
+    ports = {name: free_port() for name in ("WEB", "SMTP", "INBOX", "NAMES", "DATABASE")}
     environment = {**os.environ, **{f"UVAROVITE_{name}_PORT": str(port) for name, port in ports.items()}}
     environment.pop("UVAROVITE_DATABASE_URL", None)
     tmp_path.chmod(0o755)

@@ -3,7 +3,7 @@
 import pytest
 
 from tests.support.museum import HASHER, NOW, Museum
-from uvarovite.services import import_files, import_jobs, imports
+from uvarovite.services import import_files, import_jobs, import_standing, imports
 from uvarovite.services.errors import BadInput, Conflict
 from uvarovite.store.database import run_sql
 from uvarovite.store.staging import put_progress, staged
@@ -39,25 +39,25 @@ def test_a_job_under_way_tells_how_far_it_is_while_its_row_is_locked(museum: Mus
         # What another connection sees in the middle of the work.
         with museum.database.transaction() as tx:
             put_progress(tx, import_id, phase=phase, done=done, total=total, now=NOW)
-        told.append(imports.get_import(museum.database, import_id).progress)
+        told.append(import_standing.get_import(museum.database, import_id).progress)
 
     imports.look(museum.database, import_id, hasher=HASHER, now=NOW, step=step)
     assert {one.phase for one in told if one is not None} == {"reading", "comparing"}
-    assert imports.get_import(museum.database, import_id).progress is None
+    assert import_standing.get_import(museum.database, import_id).progress is None
 
 
 def test_a_dead_job_is_told_and_a_living_one_left_alone(museum: Museum) -> None:
     import_id = keep(museum)
     look(museum, import_id)
-    imports.set_state(museum.database, import_id, ImportState.WRITING)
+    import_standing.set_state(museum.database, import_id, ImportState.WRITING)
     with museum.database.transaction() as tx:
         run_sql(tx, "SELECT id FROM import_file WHERE id = :id FOR NO KEY UPDATE", {"id": import_id})
         assert import_jobs.recover_jobs(museum.database) == 0
     assert import_jobs.recover_jobs(museum.database) == 1
-    view = imports.get_import(museum.database, import_id)
+    view = import_standing.get_import(museum.database, import_id)
     assert (view.state, view.fault) == ("looked", import_jobs.FAILED_WORDS)
     write(museum, import_id)
-    assert imports.get_import(museum.database, import_id).fault is None
+    assert import_standing.get_import(museum.database, import_id).fault is None
 
 
 def test_a_fault_of_ours_is_told_and_leaves_the_file_as_it_was(museum: Museum) -> None:
@@ -67,7 +67,7 @@ def test_a_fault_of_ours_is_told_and_leaves_the_file_as_it_was(museum: Museum) -
         run_sql(tx, f"ALTER TABLE {staged(import_id)} DROP COLUMN search")
     with pytest.raises(Exception, match="search"):
         write(museum, import_id)
-    view = imports.get_import(museum.database, import_id)
+    view = import_standing.get_import(museum.database, import_id)
     assert (view.state, view.fault) == ("looked", import_jobs.FAILED_WORDS)
     with museum.database.transaction() as tx:
         assert run_sql(tx, "SELECT count(*) FROM contact")[0][0] == 10
@@ -92,10 +92,10 @@ def test_a_file_that_cannot_be_read_is_not_kept_but_one_that_was_read_before_is(
     look(museum, good)
     with pytest.raises(BadInput):
         look(museum, good, forget=False, form={"encoding": "utf-16"})
-    view = imports.get_import(museum.database, good)
+    view = import_standing.get_import(museum.database, good)
     assert (view.new, view.state) == (1, "looked")
     assert view.fault is not None
     with pytest.raises(BadInput, match="ground"):
         write(museum, good, topic="field_walks")
     look(museum, good, forget=False, tags=["kept"])
-    assert imports.get_import(museum.database, good).fault is None
+    assert import_standing.get_import(museum.database, good).fault is None

@@ -11,9 +11,10 @@ from uvarovite.services.contacts import Wanted, contact_page, count_contacts
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.founding import record_by_hand
 from uvarovite.services.import_columns import ColumnChoice
+from uvarovite.services.import_standing import get_import
 from uvarovite.services.import_undo import refused_file, undo_import
 from uvarovite.services.import_views import report_json
-from uvarovite.services.imports import discard_import, get_import
+from uvarovite.services.imports import discard_import
 from uvarovite.services.people import Person, person
 from uvarovite.store.database import run_sql
 from uvarovite.store.staging import DRAFT_LASTS

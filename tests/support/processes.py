@@ -35,7 +35,7 @@ class Installation:
 
     def __init__(self, database_url: str, directory: Path) -> None:
         self.directory = directory
-        self.ports = {name: free_port() for name in ("web", "smtp", "inbox")}
+        self.ports = {name: free_port() for name in ("web", "smtp", "inbox", "names")}
         self.environment = {
             **os.environ,
             "UVAROVITE_DATABASE_URL": database_url,
@@ -43,6 +43,9 @@ class Installation:
             "UVAROVITE_WEB_PORT": str(self.ports["web"]),
             "UVAROVITE_SMTP_PORT": str(self.ports["smtp"]),
             "UVAROVITE_INBOX_PORT": str(self.ports["inbox"]),
+            "UVAROVITE_NAMES_PORT": str(self.ports["names"]),
+            "UVAROVITE_NAME_SERVER": f"127.0.0.1:{self.ports['names']}",
+            "UVAROVITE_SOURCES_DIR": str(directory / "sources"),
         }
         self.running: list[subprocess.Popen[bytes]] = []
 

@@ -3,9 +3,24 @@
 from fastapi import APIRouter
 
 from uvarovite.api.context import Context, User
-from uvarovite.api.schemas.audiences import AudienceSave, ClearanceAsk, CriteriaRead, HeldAsk
-from uvarovite.services import audiences
-from uvarovite.services.audiences import AudienceView, ClearanceView, CriteriaView, JudgedPerson
+from uvarovite.api.schemas.audiences import (
+    AudienceSave,
+    ClearanceAsk,
+    CompleteAsk,
+    CriteriaRead,
+    HeldAsk,
+    MemberSave,
+    SamplesAsk,
+    WhyAsk,
+    WithoutAsk,
+)
+from uvarovite.services import audience_members, audiences, criteria, freezing, overlap, why
+from uvarovite.services.audience_members import MemberLine
+from uvarovite.services.audiences import AudienceView, ClearanceView, JudgedPerson
+from uvarovite.services.criteria import CompletionView, CriteriaView, NamesView, SamplesView
+from uvarovite.services.freezing import DriftView
+from uvarovite.services.overlap import OverlapView
+from uvarovite.services.why import WhyView
 
 router = APIRouter(prefix="/api", tags=["audiences"])
 
@@ -13,13 +28,43 @@ router = APIRouter(prefix="/api", tags=["audiences"])
 @router.post("/criteria")
 def read_criteria(body: CriteriaRead, user: User, context: Context) -> CriteriaView:
     """Criteria from text or tree into both, with what is wrong or how many match."""
-    return audiences.read_criteria(context.database, text=body.text, tree=body.tree, now=context.clock())
+    return criteria.read_criteria(
+        context.database, text=body.text, tree=body.tree, audience_id=body.audience_id, now=context.clock()
+    )
+
+
+@router.post("/criteria/samples")
+def criteria_samples(body: SamplesAsk, user: User, context: Context) -> SamplesView:
+    """Some who match, and those who would but for a single condition."""
+    return criteria.criteria_samples(
+        context.database, text=body.text, audience_id=body.audience_id, now=context.clock()
+    )
+
+
+@router.post("/criteria/complete")
+def complete(body: CompleteAsk, user: User, context: Context) -> CompletionView:
+    """What can stand at the caret."""
+    return criteria.complete(
+        context.database, text=body.text, at=body.at, audience_id=body.audience_id, now=context.clock()
+    )
+
+
+@router.get("/criteria/names")
+def criteria_names(user: User, context: Context) -> NamesView:
+    """What criteria can name."""
+    return criteria.criteria_names(context.database, context.clock())
 
 
 @router.post("/clearance")
 def clearance(body: ClearanceAsk, user: User, context: Context) -> ClearanceView:
     """The clearance of criteria for a topic."""
-    return audiences.clearance(context.database, text=body.text, topic_id=body.topic_id, now=context.clock())
+    return audiences.clearance(
+        context.database,
+        text=body.text,
+        audience_id=body.audience_id,
+        topic_id=body.topic_id,
+        now=context.clock(),
+    )
 
 
 @router.post("/clearance/people")
@@ -28,9 +73,36 @@ def people_behind(body: HeldAsk, user: User, context: Context) -> list[JudgedPer
     return audiences.people_behind(
         context.database,
         text=body.text,
+        audience_id=body.audience_id,
         topic_id=body.topic_id,
         gate=body.gate,
         after_id=body.after_id,
+        now=context.clock(),
+    )
+
+
+@router.post("/clearance/without")
+def cleared_without(body: WithoutAsk, user: User, context: Context) -> int:
+    """How many would be cleared if a gate were lifted."""
+    return audiences.cleared_without(
+        context.database,
+        text=body.text,
+        audience_id=body.audience_id,
+        topic_id=body.topic_id,
+        gate=body.gate,
+        now=context.clock(),
+    )
+
+
+@router.post("/clearance/why")
+def why_not(body: WhyAsk, user: User, context: Context) -> list[WhyView]:
+    """Why those with an address get it, or not."""
+    return why.why(
+        context.database,
+        text=body.text,
+        address=body.address,
+        audience_id=body.audience_id,
+        topic_id=body.topic_id,
         now=context.clock(),
     )
 
@@ -69,3 +141,47 @@ def _save(audience_id: int | None, body: AudienceSave, user: User, context: Cont
 def delete_audience(audience_id: int, user: User, context: Context) -> None:
     """Remove an audience that no campaign uses."""
     audiences.delete_audience(context.database, audience_id)
+
+
+@router.get("/audiences/{audience_id}/members")
+def member_list(audience_id: int, user: User, context: Context) -> list[MemberLine]:
+    """Who is added to an audience by hand, or left out."""
+    return audience_members.member_list(context.database, audience_id)
+
+
+@router.put("/audiences/{audience_id}/members/{contact_id}", status_code=204)
+def pick(audience_id: int, contact_id: int, body: MemberSave, user: User, context: Context) -> None:
+    """Add somebody by hand, or leave them out."""
+    audience_members.pick_one(
+        context.database, audience_id, contact_id, kind=body.kind, user_id=user.user_id, now=context.clock()
+    )
+
+
+@router.delete("/audiences/{audience_id}/members/{contact_id}", status_code=204)
+def unpick(audience_id: int, contact_id: int, user: User, context: Context) -> None:
+    """Let the criteria alone decide about somebody again."""
+    audience_members.unpick(context.database, audience_id, contact_id)
+
+
+@router.get("/audiences/{audience_id}/overlap/{other_id}")
+def audience_overlap(audience_id: int, other_id: int, user: User, context: Context) -> OverlapView:
+    """Who is in two audiences, and who in one of them alone."""
+    return overlap.overlap(context.database, audience_id, other_id, context.clock())
+
+
+@router.post("/audiences/{audience_id}/freeze")
+def freeze(audience_id: int, user: User, context: Context) -> int:
+    """Keep the people of now as the audience's; how many."""
+    return freezing.freeze(context.database, audience_id, context.clock())
+
+
+@router.post("/audiences/{audience_id}/thaw", status_code=204)
+def thaw(audience_id: int, user: User, context: Context) -> None:
+    """Let an audience follow its conditions again."""
+    freezing.thaw(context.database, audience_id)
+
+
+@router.get("/audiences/{audience_id}/drift")
+def drift(audience_id: int, user: User, context: Context) -> DriftView:
+    """What has changed since an audience was frozen."""
+    return freezing.drift(context.database, audience_id, context.clock())

@@ -1,13 +1,27 @@
 """Doing one thing to many contacts, taking them out as a file, undoing; and saved views of the table."""
 
+import secrets
+from dataclasses import dataclass
+
 from fastapi import APIRouter
 from fastapi.responses import StreamingResponse
 
 from uvarovite.api.context import Context, User
-from uvarovite.api.schemas.bulk import ExportAsk, LeaveOutMany, SetMany, SubscribeMany, TagMany, ViewSave, WhoOnly
-from uvarovite.services import bulk, contact_views, exports
+from uvarovite.api.schemas.bulk import (
+    ExportAsk,
+    LeaveOutMany,
+    PickMany,
+    SetMany,
+    SubscribeMany,
+    TableMailAsk,
+    TagMany,
+    ViewSave,
+    WhoOnly,
+)
+from uvarovite.services import bulk, contact_views, exports, table_mail
 from uvarovite.services.bulk import BulkResult, ChangeLine
 from uvarovite.services.contact_views import SavedView
+from uvarovite.services.table_mail import Colleague, TableMailLine
 
 router = APIRouter(prefix="/api", tags=["bulk"])
 
@@ -20,6 +34,19 @@ def tag(body: TagMany, user: User, context: Context) -> BulkResult:
         body.who.selection(),
         name=body.name,
         put=body.put,
+        user_id=user.user_id,
+        now=context.clock(),
+    )
+
+
+@router.post("/bulk/pick")
+def pick(body: PickMany, user: User, context: Context) -> BulkResult:
+    """Add many to an audience by hand, or leave them out of it."""
+    return bulk.pick(
+        context.database,
+        body.who.selection(),
+        audience_id=body.audience_id,
+        kind=body.kind,
         user_id=user.user_id,
         now=context.clock(),
     )
@@ -85,6 +112,41 @@ def export(body: ExportAsk, user: User, context: Context) -> StreamingResponse:
     )
     headers = {"Content-Disposition": f'attachment; filename="{made.filename}"'}
     return StreamingResponse(made.pieces, media_type=made.media_type, headers=headers)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TableSent:
+    """What the relay said to a table that was sent."""
+
+    accepted: bool
+    words: str
+
+
+@router.post("/bulk/mail")
+async def mail_table(body: TableMailAsk, user: User, context: Context) -> TableSent:
+    """Send many as a table to a colleague."""
+    accepted, words = await context.send_table(
+        selection=body.who.selection(),
+        columns=body.columns,
+        form=body.form,
+        to_address=body.to_address,
+        note=body.note,
+        user=user,
+        mail_id=secrets.token_hex(8),
+    )
+    return TableSent(accepted=accepted, words=words)
+
+
+@router.get("/table-mails")
+def sent_tables(user: User, context: Context) -> list[TableMailLine]:
+    """The tables that were sent, latest first."""
+    return table_mail.sent_tables(context.database)
+
+
+@router.get("/colleagues")
+def colleague_list(user: User, context: Context) -> list[Colleague]:
+    """Everybody with an account."""
+    return table_mail.colleagues(context.database)
 
 
 @router.get("/changes")

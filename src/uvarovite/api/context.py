@@ -8,10 +8,12 @@ from typing import Annotated, Any
 
 from fastapi import Depends, Request
 
+from uvarovite.core.contacts.live_sources import SourceAccess, SourceAsk, SourceLook
 from uvarovite.core.responses import Keyring
 from uvarovite.services import accounts
 from uvarovite.services.accounts import SignedIn
 from uvarovite.services.errors import ServiceRefusal
+from uvarovite.services.source_jobs import PullTools
 
 COOKIE = "uvarovite_session"
 CSRF_HEADER = "X-Uvarovite-CSRF"
@@ -19,9 +21,22 @@ _READING = frozenset({"GET", "HEAD", "OPTIONS"})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class SourceDoor:
+    """Other databases: the tables that are there, a look at what is asked for, and what a pull needs.
+
+    `tables` and `look` raise ServiceRefusal.
+    """
+
+    tables: Callable[[SourceAccess], list[str]]
+    look: Callable[[SourceAccess, SourceAsk], SourceLook]
+    pulling: PullTools
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ApiContext:
-    """`send_test` and `try_relay` do what needs the network; bootstrap gives them. `jobs` runs what takes longer than a
-    request should; `hash_address` is the keyed hash by which erased addresses are known.
+    """`send_test`, `send_table`, `try_relay`, `sources` and `check_domain` do what needs the network; bootstrap gives
+    them. `jobs` runs what takes longer than a request should; `hash_address` is the keyed hash by which erased addresses
+    are known.
     """
 
     database: Any
@@ -33,7 +48,10 @@ class ApiContext:
     jobs: Executor
     hash_address: Callable[[str], str]
     send_test: Callable[..., Awaitable[Any]]
+    send_table: Callable[..., Awaitable[Any]]
     try_relay: Callable[..., Awaitable[Any]]
+    check_domain: Callable[[str], Awaitable[None]]
+    sources: SourceDoor
 
 
 def get_context(request: Request) -> ApiContext:

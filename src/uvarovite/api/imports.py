@@ -14,7 +14,7 @@ from fastapi import APIRouter, File, Response, UploadFile
 
 from uvarovite.api.context import Context, User
 from uvarovite.api.schemas.contacts import ImportLook, ImportWrite, PastedCells
-from uvarovite.services import import_files, import_jobs, import_undo, imports
+from uvarovite.services import import_files, import_jobs, import_standing, import_undo, imports
 from uvarovite.services.import_columns import ColumnChoice
 from uvarovite.services.import_views import ImportLine, ImportView, UndoneView
 from uvarovite.services.imports import LookChange
@@ -25,11 +25,12 @@ router = APIRouter(prefix="/api", tags=["imports"])
 _PATIENCE_SECONDS = 2.5
 
 
-def _answer(context: Context, import_id: int, job: "Future[ImportView]") -> ImportView:
+def answer_import(context: Context, import_id: int, job: "Future[ImportView]") -> ImportView:
+    """What a job found, or how far it has come when it takes longer than anybody waits."""
     try:
         return job.result(timeout=_PATIENCE_SECONDS)
     except NotReady:
-        return imports.get_import(context.database, import_id)
+        return import_standing.get_import(context.database, import_id)
 
 
 def _look(context: Context, import_id: int, change: LookChange, *, forget: bool) -> ImportView:
@@ -42,7 +43,7 @@ def _look(context: Context, import_id: int, change: LookChange, *, forget: bool)
         change=change,
         forget=forget,
     )
-    return _answer(context, import_id, context.jobs.submit(work))
+    return answer_import(context, import_id, context.jobs.submit(work))
 
 
 def _bring(context: Context, user_id: int, filename: str, content: Iterator[bytes]) -> ImportView:
@@ -55,7 +56,7 @@ def _bring(context: Context, user_id: int, filename: str, content: Iterator[byte
 @router.get("/imports")
 def import_list(user: User, context: Context) -> list[ImportLine]:
     """The imports that were written, latest first."""
-    return imports.import_list(context.database)
+    return import_standing.import_list(context.database)
 
 
 @router.post("/imports")
@@ -74,7 +75,7 @@ def look_at_cells(body: PastedCells, user: User, context: Context) -> ImportView
 @router.get("/imports/{import_id}")
 def get_import(import_id: int, user: User, context: Context) -> ImportView:
     """An import as it stands."""
-    return imports.get_import(context.database, import_id)
+    return import_standing.get_import(context.database, import_id)
 
 
 @router.post("/imports/{import_id}/look")
@@ -103,7 +104,7 @@ def write_import(import_id: int, body: ImportWrite, user: User, context: Context
         user_id=user.user_id,
         clock=context.clock,
     )
-    return _answer(context, import_id, context.jobs.submit(work))
+    return answer_import(context, import_id, context.jobs.submit(work))
 
 
 @router.post("/imports/{import_id}/undo")

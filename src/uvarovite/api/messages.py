@@ -56,6 +56,7 @@ def lens(body: LensAsk, user: User, context: Context) -> LensView:
         context.database,
         content=body.content,
         criteria=body.criteria,
+        audience_id=body.audience_id,
         topic_id=body.topic_id,
         identity_id=body.identity_id,
         contact_id=body.contact_id,

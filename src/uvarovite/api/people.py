@@ -1,5 +1,6 @@
 """One person changed by hand, and what is known about them for a data request."""
 
+import asyncio
 from datetime import date
 from typing import Annotated, Any
 
@@ -8,7 +9,7 @@ from fastapi.responses import ORJSONResponse
 
 from uvarovite.api.context import Context, User
 from uvarovite.api.schemas.people import ConsentEntry, NewPerson, NoteText, SuppressEntry, TagChange, ValueChange, Why
-from uvarovite.services import consent_records, editing
+from uvarovite.services import consent_records, editing, people
 from uvarovite.services.consent_records import ConsentRecord
 
 router = APIRouter(prefix="/api", tags=["people"])
@@ -79,6 +80,13 @@ def lift_suppression(suppression_id: int, body: Why, user: User, context: Contex
 
 
 AsOf = Annotated[date | None, Query()]
+
+
+@router.post("/contacts/{contact_id}/verification", status_code=204)
+async def verify(contact_id: int, user: User, context: Context) -> None:
+    """Ask the name servers about the domain of a person's address now."""
+    domain = await asyncio.to_thread(people.domain_of, context.database, contact_id)
+    await context.check_domain(domain)
 
 
 @router.get("/contacts/{contact_id}/record")

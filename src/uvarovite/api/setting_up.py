@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, File, Query, Response, UploadFile
 
 from uvarovite.api.context import Context, User
-from uvarovite.api.schemas.setting_up import FieldChange, FieldSave, Order, SuppressText, TopicSave
+from uvarovite.api.schemas.setting_up import FieldChange, FieldSave, Order, SuppressText, TopicOrder, TopicSave
 from uvarovite.services import fields, suppressions, topics
 from uvarovite.services.errors import BadInput
 from uvarovite.services.fields import RemovedField, RetypeReport
@@ -63,6 +63,12 @@ def order_fields(body: Order, user: User, context: Context) -> None:
 def make_topic(body: TopicSave, user: User, context: Context) -> int:
     """Make a topic; its id."""
     return topics.save_topic(context.database, topic_id=None, **body.model_dump())
+
+
+@router.post("/topics-order", status_code=204)
+def order_topics(body: TopicOrder, user: User, context: Context) -> None:
+    """Put the topics into an order."""
+    topics.order_topics(context.database, body.ids)
 
 
 @router.put("/topics/{topic_id}")

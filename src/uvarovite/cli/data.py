@@ -2,7 +2,9 @@
 
 import os
 from collections.abc import Iterator
+from dataclasses import asdict
 from pathlib import Path
+from typing import Any
 
 import typer
 from rich.console import Console
@@ -12,11 +14,13 @@ from uvarovite.bootstrap import system_clock
 from uvarovite.cli.app import WRONG, app, end, installation, show
 from uvarovite.core.language import Span, caret
 from uvarovite.services.accounts import create_user
-from uvarovite.services.audiences import clearance, read_criteria
+from uvarovite.services.audiences import clearance
+from uvarovite.services.criteria import read_criteria
 from uvarovite.services.erasures import address_hasher
 from uvarovite.services.import_views import report_json
 from uvarovite.services.imports import import_file
 from uvarovite.services.organisation import vocabulary
+from uvarovite.services.why import why as why_of
 
 
 def pieces_of(file: Path) -> Iterator[bytes]:
@@ -66,6 +70,7 @@ def import_command(
 def count(
     criteria: str = typer.Argument(..., help='Such as: membership is "Patron" and town starts with "Sk"'),
     topic: str = typer.Option("", help="The key of the topic for the clearance."),
+    why: str = typer.Option("", help="An address: say why they get it, or not."),
     as_json: bool = typer.Option(False, "--json", help="For scripts."),
 ) -> None:
     """How many people match, and how many are cleared."""
@@ -74,8 +79,8 @@ def count(
         read = read_criteria(database, text=criteria, now=now)
         if read.problem:
             problem = read.problem
-            told = {"line": problem.line, "column": problem.column, "length": problem.length}
-            told_json = {"problem": {**told, "code": problem.code, "message": problem.message}}
+            place = {"line": problem.line, "column": problem.column, "length": problem.length}
+            told_json = {"problem": {**place, "code": problem.code, "message": problem.message}}
             span = Span(start=problem.start, end=problem.end)
             show(told_json, as_json=as_json, words=f"{caret(criteria, span)}\n{problem.message}")
             raise typer.Exit(WRONG)
@@ -83,10 +88,16 @@ def count(
         if topic and topic not in topics:
             end(WRONG, f"There is no topic “{topic}”; there are {', '.join(topics)}.")
         taken = clearance(database, text=criteria, topic_id=topics.get(topic), now=now)
+        ways = why_of(database, text=criteria, address=why, topic_id=topics.get(topic), now=now) if why else []
     gates = [{"gate": gate.key, "held": gate.held} for gate in taken.gates]
     lines = [f"{taken.matched:8,} matched", *(f"{-gate.held:8,} {gate.label}" for gate in taken.gates)]
-    words = "\n".join([*lines, f"{taken.cleared:8,} cleared"])
-    show({"matched": taken.matched, "gates": gates, "cleared": taken.cleared}, as_json=as_json, words=words)
+    lines += [f"{taken.cleared:8,} cleared", *(way.words for way in ways)]
+    if why and not ways:
+        lines.append(f"Nobody has the address {why}.")
+    told: dict[str, Any] = {"matched": taken.matched, "gates": gates, "cleared": taken.cleared}
+    if why:
+        told |= {"why": [asdict(way) for way in ways]}
+    show(told, as_json=as_json, words="\n".join(lines))
 
 
 @app.command()

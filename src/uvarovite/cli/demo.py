@@ -4,6 +4,7 @@ import os
 import secrets
 import shutil
 import signal
+import socket
 import subprocess
 import sys
 import time
@@ -24,6 +25,7 @@ from uvarovite.bootstrap import (
 from uvarovite.cli.app import FAILED, end
 from uvarovite.demo.contacts import PEOPLE, DemoFiles, make_files
 from uvarovite.demo.seeding import seed_museum
+from uvarovite.demo.shop import make_shop
 from uvarovite.demo.story import USERS
 from uvarovite.services.accounts import make_link
 from uvarovite.services.founding import is_founded
@@ -65,13 +67,15 @@ def _check_ports(settings: Settings, cluster: Cluster) -> None:
     }
     if not cluster.running():
         wanted["UVAROVITE_DATABASE_PORT"] = settings.database_port
-    for variable, port in wanted.items():
-        if not port_is_free(settings.host, port):
-            end(
-                FAILED,
-                f"Port {port} is taken. Stop what uses it (perhaps another demo), "
-                f"or choose another: {variable}={port + 100} make demo",
-            )
+    taken = [(name, port) for name, port in wanted.items() if not port_is_free(settings.host, port)]
+    if not port_is_free(settings.host, settings.names_port, socket.SOCK_DGRAM):
+        taken.append(("UVAROVITE_NAMES_PORT", settings.names_port))
+    for variable, port in taken:
+        end(
+            FAILED,
+            f"Port {port} is taken. Stop what uses it (perhaps another demo), "
+            f"or choose another: {variable}={port + 100} make demo",
+        )
 
 
 def run_demo(directory: Path, *, people: int, reset: bool, speed: float) -> None:
@@ -98,8 +102,7 @@ def run_demo(directory: Path, *, people: int, reset: bool, speed: float) -> None
         cluster.start()
         settings = _settings(base, cluster, directory)
         links = _prepare(settings, people)
-        children = _start(settings, directory, speed)
-        _wait_ready(settings, children)
+        _start(settings, directory, speed, children)
         _welcome(settings, links, time.monotonic() - began)
         _watch(children)
     except ClusterFault as fault:
@@ -128,6 +131,8 @@ def _settings(base: Settings, cluster: Cluster, directory: Path) -> Settings:
         "UVAROVITE_DATABASE_URL": cluster.url(),
         "UVAROVITE_SECRET_KEY": os.environ.get("UVAROVITE_SECRET_KEY") or _secret_key(directory),
         "UVAROVITE_INBOX_URL": f"http://{base.host}:{base.inbox_port}/",
+        "UVAROVITE_NAME_SERVER": f"{base.host}:{base.names_port}",
+        "UVAROVITE_SOURCES_DIR": str(directory / "sources"),
     }
     return Settings()
 
@@ -138,6 +143,8 @@ def _prepare(settings: Settings, people: int) -> list[tuple[str, str]]:
         now = system_clock()
         if not is_founded(database):
             _say(f"Bringing in the museum's {people or PEOPLE:,} contacts …")
+            assert settings.sources_dir is not None
+            make_shop(settings.sources_dir)
             seed_museum(database, museum_files(people), smtp_host=settings.host, smtp_port=settings.smtp_port, now=now)
         email = USERS[0][0]
         return [(email, f"{settings.base_url()}/enter?token={make_link(database, email=email, now=now)}")]
@@ -145,27 +152,28 @@ def _prepare(settings: Settings, people: int) -> list[tuple[str, str]]:
         database.close()
 
 
-def _start(settings: Settings, directory: Path, speed: float) -> list[subprocess.Popen[bytes]]:
+def _start(settings: Settings, directory: Path, speed: float, children: list[subprocess.Popen[bytes]]) -> None:
     logs = directory / "logs"
     logs.mkdir(exist_ok=True)
-    commands = {
-        "rehearsal": ["rehearsal", "--directory", str(directory / "rehearsal"), "--speed", str(speed)],
-        "serve": ["serve"],
-        "worker": ["worker"],
-    }
-    children = []
-    for name, arguments in commands.items():
+
+    def start(name: str, *arguments: str) -> None:
         with (logs / f"{name}.log").open("ab") as log:
             children.append(
                 subprocess.Popen(
-                    [sys.executable, "-m", "uvarovite.cli.main", *arguments],
+                    [sys.executable, "-m", "uvarovite.cli.main", name, *arguments],
                     stdout=log,
                     stderr=log,
                     # A group of its own: Ctrl C reaches the demo alone, which stops its children in order.
                     start_new_session=True,
                 )
             )
-    return children
+
+    start("rehearsal", "--directory", str(directory / "rehearsal"), "--speed", str(speed))
+    # The worker asks the rehearsal's name server as soon as it runs.
+    _wait(lambda: not port_is_free(settings.host, settings.smtp_port), children, "The rehearsal")
+    start("serve")
+    start("worker")
+    _wait(lambda: _answers(f"{settings.base_url()}/api/openapi.json"), children, "The web server")
 
 
 def _wait(ready: Callable[[], bool], children: list[subprocess.Popen[bytes]], what: str) -> None:
@@ -182,11 +190,6 @@ def _answers(url: str) -> bool:
     with suppress(OSError), urllib.request.urlopen(url, timeout=5) as response:  # noqa: S310 - our own address
         return bool(response.status == 200)
     return False
-
-
-def _wait_ready(settings: Settings, children: list[subprocess.Popen[bytes]]) -> None:
-    _wait(lambda: _answers(f"{settings.base_url()}/api/openapi.json"), children, "The web server")
-    _wait(lambda: not port_is_free(settings.host, settings.smtp_port), children, "The rehearsal")
 
 
 def _welcome(settings: Settings, links: list[tuple[str, str]], seconds: float) -> None:

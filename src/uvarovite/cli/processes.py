@@ -1,5 +1,6 @@
 """The running processes: serve, worker, rehearsal, demo."""
 
+import socket
 from pathlib import Path
 
 import typer
@@ -10,8 +11,8 @@ from uvarovite.cli.demo import run_demo
 from uvarovite.settings import Settings
 
 
-def _need_port(settings: Settings, port: int, variable: str) -> None:
-    if not port_is_free(settings.host, port):
+def _need_port(settings: Settings, port: int, variable: str, kind: socket.SocketKind = socket.SOCK_STREAM) -> None:
+    if not port_is_free(settings.host, port, kind):
         end(FAILED, f"Port {port} on {settings.host} is taken. Stop what uses it, or set {variable} to another.")
 
 
@@ -46,6 +47,7 @@ def rehearsal(
     settings = Settings()
     _need_port(settings, settings.smtp_port, "UVAROVITE_SMTP_PORT")
     _need_port(settings, settings.inbox_port, "UVAROVITE_INBOX_PORT")
+    _need_port(settings, settings.names_port, "UVAROVITE_NAMES_PORT", socket.SOCK_DGRAM)
     run_rehearsal(settings, directory, seed=seed, speed=speed)
 
 

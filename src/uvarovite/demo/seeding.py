@@ -4,7 +4,9 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from uvarovite.core.consent import ConsentEventKind
+from uvarovite.core.contacts.live_sources import SourceKind
 from uvarovite.demo.contacts import DemoFiles
+from uvarovite.demo.shop import SHOP_FILE, SHOP_VIEW
 from uvarovite.demo.story import (
     AUDIENCE_CRITERIA,
     AUDIENCE_NAME,
@@ -27,6 +29,7 @@ from uvarovite.services.contacts import Wanted, count_contacts
 from uvarovite.services.erasures import address_hasher
 from uvarovite.services.founding import found_organisation, record_by_hand, suppress_by_hand
 from uvarovite.services.imports import import_file
+from uvarovite.services.live_sources import SourceAccessDraft, SourceDraft, save_source
 from uvarovite.services.messages import save_message
 from uvarovite.services.organisation import vocabulary
 
@@ -117,3 +120,12 @@ def seed_museum(database: Any, files: DemoFiles, *, smtp_host: str, smtp_port: i
         pace={"batch_size": 50, "gap_seconds": 10, "hourly_limit": None},
     )
     save_campaign(database, campaign_id=None, change=change, edition=None, now=now)
+    seed_shop(database, now)
+
+
+def seed_shop(database: Any, now: datetime) -> None:
+    """The shop's till as a live source that nobody has pulled yet."""
+    access = SourceAccessDraft(kind=SourceKind.SQLITE, database=SHOP_FILE)
+    draft = SourceDraft(name="Museum shop", access=access, table=SHOP_VIEW, gone_tag="gone from the shop")
+    # An SQLite file has no password, so nothing is sealed.
+    save_source(database, None, draft, secret=b"", files=[SHOP_FILE], user_id=None, now=now)

@@ -3,111 +3,51 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
 
-from uvarovite.core.audiences import GATES
-from uvarovite.core.contacts import FieldMap
+from uvarovite.core.audiences import GATES, of_snapshot, with_hand_picked
 from uvarovite.core.expressions import (
-    Node,
     SqlFragment,
-    check_criteria,
-    criteria_to_sql,
+    audiences_in,
     node_from_json,
     node_to_json,
     parse_criteria,
     print_criteria,
 )
-from uvarovite.core.language import LanguageError, Problem, place_of
+from uvarovite.core.values import fold
+from uvarovite.services.criteria import criteria_sql, rename_in_audiences
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.organisation import clock_for, require_organisation
 from uvarovite.store import audiences as store
+from uvarovite.store.audience_members import member_counts
 from uvarovite.store.campaigns import campaigns_using
 from uvarovite.store.database import Database, Transaction
-from uvarovite.store.fields import load_fields
-from uvarovite.store.tables import Audience
+from uvarovite.store.tables import Audience, MemberKind
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ProblemView:
-    """A problem in a text, its place counted from 1, `start` and `end` in characters from 0."""
+def audience_sql(tx: Transaction, text: str, audience_id: int | None, now: datetime) -> SqlFragment:
+    """The condition of an audience with its hand-picked people. Raises BadInput.
 
-    code: str
-    message: str
-    line: int
-    column: int
-    length: int
-    start: int
-    end: int
-    suggestion: str | None
+    Of a frozen audience it is the snapshot, unless `text` is something else than what was saved: then it is being edited.
+    """
+    audience = tx.get(Audience, audience_id) if audience_id is not None else None
+    if audience is not None and audience.frozen_at is not None and text == _text_of(audience):
+        clock = clock_for(require_organisation(tx).time_zone, now)
+        return with_hand_picked(of_snapshot(clock.now), audience_id, any_added=_any_added(tx, audience_id))
+    return criteria_with_hand_picked(tx, text, audience_id, now)
 
 
-def problem_view(problem: Problem, source: str) -> ProblemView:
-    """A problem with its place in the source."""
-    place = place_of(source, problem.span)
-    return ProblemView(
-        code=problem.code,
-        message=problem.message,
-        line=place.line,
-        column=place.column,
-        length=place.length,
-        start=problem.span.start,
-        end=problem.span.end,
-        suggestion=problem.suggestion,
-    )
+def criteria_with_hand_picked(tx: Transaction, text: str, audience_id: int | None, now: datetime) -> SqlFragment:
+    """What criteria and hands choose now. Raises BadInput."""
+    sql = criteria_sql(tx, text, now, audience_id)
+    return with_hand_picked(sql, audience_id, any_added=_any_added(tx, audience_id))
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class CriteriaView:
-    """Criteria as text and tree; `matched` is None while there is a problem."""
-
-    text: str
-    tree: dict[str, Any] | None
-    problem: ProblemView | None
-    matched: int | None
-    total: int
+def _any_added(tx: Transaction, audience_id: int | None) -> bool:
+    return audience_id is not None and member_counts(tx, audience_id).get(MemberKind.ADDED, 0) > 0
 
 
-def read_criteria(
-    database: Database, *, text: str | None = None, tree: Mapping[str, Any] | None = None, now: datetime
-) -> CriteriaView:
-    """Criteria from either form into both, with what is wrong or how many match. Raises BadInput for no tree."""
-    with database.transaction() as tx:
-        fields = load_fields(tx)
-        total = store.count_matched(tx, SqlFragment(text="TRUE", parameters={}))
-        if tree is not None:
-            try:
-                text = print_criteria(node_from_json(dict(tree)))
-            except (ValueError, KeyError) as fault:
-                raise BadInput("tree", "These conditions cannot be read; write them as text.") from fault
-        source = text or ""
-        try:
-            node = parse_criteria(source)
-        except LanguageError as fault:
-            problem = problem_view(fault.problem, source)
-            return CriteriaView(text=source, tree=None, problem=problem, matched=None, total=total)
-        problems = check_criteria(node, fields)
-        if problems:
-            problem = problem_view(problems[0], source)
-            return CriteriaView(text=source, tree=node_to_json(node), problem=problem, matched=None, total=total)
-        matched = store.count_matched(tx, _sql(tx, node, fields, now))
-        return CriteriaView(text=source, tree=node_to_json(node), problem=None, matched=matched, total=total)
-
-
-def _sql(tx: Transaction, node: Node, fields: FieldMap, now: datetime) -> SqlFragment:
-    return criteria_to_sql(node, fields, clock_for(require_organisation(tx).time_zone, now))
-
-
-def criteria_sql(tx: Transaction, text: str, now: datetime) -> SqlFragment:
-    """The condition of a criteria text. Raises BadInput with the place of what is wrong."""
-    fields = load_fields(tx)
-    try:
-        node = parse_criteria(text)
-        problem = next(iter(check_criteria(node, fields)), None)
-    except LanguageError as fault:
-        problem = fault.problem
-    if problem is not None:
-        raise BadInput(problem.code, problem.message, place_of(text, problem.span))
-    return _sql(tx, node, fields, now)
+def _text_of(audience: Audience) -> str:
+    return print_criteria(node_from_json(audience.criteria))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -129,6 +69,7 @@ class GateView:
     mend: str
     held: int
     left: int
+    may_be_lifted: bool
     reasons: list[ReasonView]
 
 
@@ -156,18 +97,30 @@ def gate_views(
         ]
         held = sum(reason.held for reason in reasons)
         left -= held
-        gates.append(GateView(key=gate.key, label=gate.label, mend=gate.mend, held=held, left=left, reasons=reasons))
+        gates.append(
+            GateView(
+                key=gate.key,
+                label=gate.label,
+                mend=gate.mend,
+                held=held,
+                left=left,
+                may_be_lifted=gate.may_be_lifted,
+                reasons=reasons,
+            )
+        )
     return matched, left, gates
 
 
-def clearance(database: Database, *, text: str, topic_id: int | None, now: datetime) -> ClearanceView:
-    """The clearance of criteria for a topic, with the first names behind each reason. Raises BadInput."""
+def clearance(
+    database: Database, *, text: str, audience_id: int | None = None, topic_id: int | None, now: datetime
+) -> ClearanceView:
+    """The clearance of criteria, and of an audience's hand-picked, for a topic. Raises BadInput."""
     with database.transaction() as tx:
-        return take_clearance(tx, criteria_sql(tx, text, now), topic_id, now)
+        return take_clearance(tx, audience_sql(tx, text, audience_id, now), topic_id, now)
 
 
 def take_clearance(tx: Transaction, criteria: SqlFragment, topic_id: int | None, now: datetime) -> ClearanceView:
-    """The clearance within a transaction."""
+    """The clearance within a transaction, with the first names behind each reason."""
     counts = {(row.gate, row.reason): row.n for row in store.clearance_counts(tx, criteria, topic_id)}
     names: dict[tuple[str, str], list[str]] = {}
     for gate, reason in counts:
@@ -176,6 +129,16 @@ def take_clearance(tx: Transaction, criteria: SqlFragment, topic_id: int | None,
             names[gate, reason] = [row.name or row.address or f"contact {row.id}" for row in people]
     matched, cleared, gates = gate_views(counts, names)
     return ClearanceView(matched=matched, cleared=cleared, gates=gates, taken_at=now)
+
+
+def cleared_without(
+    database: Database, *, text: str, audience_id: int | None = None, topic_id: int | None, gate: str, now: datetime
+) -> int:
+    """How many would be cleared if a gate were lifted. Raises BadInput for criteria, or a gate that may not be."""
+    if not any(row.key == gate and row.may_be_lifted for row in GATES):
+        raise BadInput("gate", "This gate stands for what people agreed to, or for what is possible at all.")
+    with database.transaction() as tx:
+        return store.cleared_without(tx, audience_sql(tx, text, audience_id, now), topic_id, gate)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -192,6 +155,7 @@ def people_behind(
     database: Database,
     *,
     text: str,
+    audience_id: int | None = None,
     topic_id: int | None,
     gate: str | None,
     after_id: int,
@@ -203,9 +167,8 @@ def people_behind(
     if gate is not None and gate not in known:
         raise BadInput("gate", "There is no such gate.")
     with database.transaction() as tx:
-        rows = store.judged_people(
-            tx, criteria_sql(tx, text, now), topic_id, gate=gate, after_id=after_id, limit=min(limit, 500)
-        )
+        sql = audience_sql(tx, text, audience_id, now)
+        rows = store.judged_people(tx, sql, topic_id, gate=gate, after_id=after_id, limit=min(limit, 500))
         return [
             JudgedPerson(
                 id=row.id,
@@ -219,7 +182,10 @@ def people_behind(
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class AudienceView:
-    """An audience; `edition` goes back with a change, so that nobody's work is overwritten."""
+    """An audience; `edition` goes back with a change, so that nobody's work is overwritten.
+
+    `added` and `left_out` count the people picked by hand.
+    """
 
     id: int
     name: str
@@ -227,17 +193,24 @@ class AudienceView:
     edition: int
     updated_at: datetime
     campaigns: int
+    added: int
+    left_out: int
+    frozen_at: datetime | None
 
 
 def _audience_view(tx: Transaction, audience: Audience) -> AudienceView:
     assert audience.id is not None
+    picked = member_counts(tx, audience.id)
     return AudienceView(
         id=audience.id,
         name=audience.name,
-        text=print_criteria(node_from_json(audience.criteria)),
+        text=_text_of(audience),
         edition=audience.edition,
         updated_at=audience.updated_at,
         campaigns=campaigns_using(tx, audience.id),
+        added=picked.get(MemberKind.ADDED, 0),
+        left_out=picked.get(MemberKind.LEFT_OUT, 0),
+        frozen_at=audience.frozen_at,
     )
 
 
@@ -261,11 +234,11 @@ def save_audience(
     if not name.strip():
         raise BadInput("no_name", "Give the audience a name.")
     with database.transaction() as tx:
-        criteria_sql(tx, text, now)
+        criteria_sql(tx, text, now, audience_id)
         audience = tx.get(Audience, audience_id, with_for_update=True) if audience_id else None
         if audience_id and audience is None:
             raise NotFound("audience")
-        if any(other.name == name.strip() and other.id != audience_id for other in store.audiences(tx)):
+        if any(fold(other.name) == fold(name.strip()) and other.id != audience_id for other in store.audiences(tx)):
             raise BadInput("taken", f"There is an audience “{name.strip()}” already.")
         stored = node_to_json(parse_criteria(text))
         if audience is None:
@@ -273,6 +246,9 @@ def save_audience(
         else:
             if edition != audience.edition:
                 raise Conflict("changed", "Somebody else changed this audience meanwhile; look at it again.")
+            if audience.frozen_at is not None and print_criteria(node_from_json(stored)) != _text_of(audience):
+                raise Conflict("frozen", "The audience is frozen. Let it follow its conditions before you change them.")
+            rename_in_audiences(tx, "audience", audience.name, name.strip())
             audience.name, audience.criteria = name.strip(), stored
             audience.edition, audience.updated_by, audience.updated_at = audience.edition + 1, user_id, now
         tx.add(audience)
@@ -289,4 +265,7 @@ def delete_audience(database: Database, audience_id: int) -> None:
         used = campaigns_using(tx, audience_id)
         if used:
             raise Conflict("used", f"{used} campaign(s) use this audience; choose another one there first.")
+        for other in store.audiences(tx):
+            if any(fold(one.audience) == fold(audience.name) for one in audiences_in(node_from_json(other.criteria))):
+                raise Conflict("used", f"The audience “{other.name}” refers to this one; change its criteria first.")
         tx.delete(audience)

@@ -10,6 +10,7 @@ from typing import Any
 from uvarovite.core.consent import ConsentEventKind, SuppressionReason
 from uvarovite.core.contacts import ReadFault, folded_value, read_value, value_to_json
 from uvarovite.core.contacts.judging import LONGEST_TAG, tag_name
+from uvarovite.services.audience_members import member_kind, require_audience
 from uvarovite.services.contacts import Wanted, asked_of
 from uvarovite.services.erasures import Hash
 from uvarovite.services.errors import BadInput, Conflict, NotFound
@@ -17,12 +18,14 @@ from uvarovite.services.reasons import require_ground, require_reason
 from uvarovite.store import bulk as store
 from uvarovite.store import consent as consent_store
 from uvarovite.store import queue
+from uvarovite.store.audience_members import pick as pick_members
+from uvarovite.store.audience_members import unpick_change_set
 from uvarovite.store.changes import mark_undone, new_change_set, note_contacts, restore_fields
 from uvarovite.store.contacts import matching_ids_sql
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.fields import load_fields
 from uvarovite.store.suppressions import suppress
-from uvarovite.store.tables import ChangeSet
+from uvarovite.store.tables import ChangeSet, MemberKind
 from uvarovite.store.tags import ensure_tags, put_tag, tag_of_id, take_tag
 
 # Actions that are undone in a way of their own, or not at all.
@@ -91,6 +94,36 @@ def tag(
         store.note_tags(tx, change_set, hit, name, put=put)
         note_contacts(tx, change_set, len(hit))
         return BulkResult(change_set_id=change_set, contacts=len(hit), words=f"{what}: {_people(len(hit))}.")
+
+
+def pick(
+    database: Database,
+    selection: Selection,
+    *,
+    audience_id: int,
+    kind: str,
+    user_id: int | None,
+    now: datetime,
+) -> BulkResult:
+    """Add people to an audience by hand, or leave them out of it. Raises NotFound, BadInput, Conflict."""
+    with database.transaction() as tx:
+        audience = require_audience(tx, audience_id)
+        way = member_kind(kind)
+        choose(tx, selection, now)
+        what = f"Added to “{audience.name}”" if way is MemberKind.ADDED else f"Left out of “{audience.name}”"
+        change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what=what)
+        hit = pick_members(
+            tx,
+            "SELECT contact_id FROM chosen",
+            {},
+            audience_id=audience_id,
+            kind=way,
+            change_set_id=change_set,
+            added_by=user_id,
+            at=now,
+        )
+        note_contacts(tx, change_set, hit)
+        return BulkResult(change_set_id=change_set, contacts=hit, words=f"{what}: {_people(hit)}.")
 
 
 def set_field(
@@ -208,7 +241,8 @@ def undo(database: Database, change_set_id: int, *, user_id: int | None, now: da
         else:
             restored, kept = restore_fields(tx, change_set_id, now=now)
             lifted = store.lift_of_change_set(tx, change_set_id, at=now, user_id=user_id)
-            restored = max(restored, lifted, _retract(tx, change_set_id, user_id=user_id, now=now))
+            unpicked = unpick_change_set(tx, change_set_id)
+            restored = max(restored, lifted, unpicked, _retract(tx, change_set_id, user_id=user_id, now=now))
         mark_undone(tx, change_set_id, now)
         words = f"Undone: {done.what[:1].lower()}{done.what[1:]}."
         if kept:

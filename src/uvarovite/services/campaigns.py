@@ -8,8 +8,10 @@ from typing import Any
 from pydantic import ValidationError
 
 from uvarovite.core.campaigns import Pace, forecast_run, pace_sentence
+from uvarovite.core.expressions import SqlFragment
 from uvarovite.core.messages import MessageContent
-from uvarovite.services.audiences import ClearanceView, criteria_sql, take_clearance
+from uvarovite.services.audiences import ClearanceView, audience_sql, take_clearance
+from uvarovite.services.criteria import rename_in_audiences
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.messages import PartProblemView, problem_views
 from uvarovite.services.release_checks import CampaignParts, Check, load_parts, release_checks
@@ -124,11 +126,21 @@ def _summary(parts: CampaignParts, taken: ClearanceView | None) -> str:
     )
 
 
+def _audience_sql(tx: Transaction, parts: CampaignParts, now: datetime) -> tuple[SqlFragment | None, str | None]:
+    """(condition, None), or (None, what is wrong): a field may be of another type since the audience was saved."""
+    if not parts.criteria:
+        return None, None
+    try:
+        return audience_sql(tx, parts.criteria, parts.campaign.audience_id, now), None
+    except BadInput as fault:
+        return None, fault.message
+
+
 def campaign_view(tx: Transaction, campaign: Campaign, now: datetime) -> CampaignView:
     """The run sheet within a transaction."""
     parts = load_parts(tx, campaign)
     fields = load_fields(tx)
-    sql = criteria_sql(tx, parts.criteria, now) if parts.criteria else None
+    sql, fault = _audience_sql(tx, parts, now)
     taken = take_clearance(tx, sql, campaign.topic_id, now) if sql is not None else None
     content = MessageContent.model_validate(parts.version.content) if parts.version else None
     problems = problem_views(content, fields) if content else []
@@ -156,7 +168,7 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime) -> Campaig
         pace_words=pace_sentence(parts.pace, limit),
         clearance=taken,
         problems=problems,
-        checks=release_checks(tx, parts, fields, taken, problems, sql),
+        checks=release_checks(tx, parts, fields, taken, problems, sql, fault),
         forecast=ForecastView(start=forecast.start, end=forecast.end, curve=curve_points(forecast.curve))
         if forecast
         else None,
@@ -224,6 +236,8 @@ def save_campaign(
         ):
             if chosen is not None and tx.get(kind, chosen) is None:
                 raise BadInput("gone", f"The {kind.__name__.lower()} that was chosen is not there any more.")
+        if campaign.edition > 0:
+            rename_in_audiences(tx, "campaign", campaign.name, name)
         campaign.name, campaign.pace = name, pace.model_dump(mode="json")
         campaign.topic_id, campaign.audience_id = change.topic_id, change.audience_id
         campaign.message_id, campaign.identity_id = change.message_id, change.identity_id

@@ -6,7 +6,7 @@ from typing import Any
 
 from sqlmodel import col, select
 
-from uvarovite.services.audiences import criteria_sql
+from uvarovite.services.criteria import criteria_sql
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.store import contacts as store
 from uvarovite.store.database import Database

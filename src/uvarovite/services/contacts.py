@@ -9,7 +9,7 @@ from typing import Any
 import orjson
 
 from uvarovite.core.expressions import SqlFragment
-from uvarovite.services.audiences import criteria_sql
+from uvarovite.services.criteria import criteria_sql
 from uvarovite.services.errors import BadInput
 from uvarovite.store import contacts as store
 from uvarovite.store.contacts import After, Asked

@@ -11,7 +11,7 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from uvarovite.core.consent import ConsentEventKind, SuppressionReason, may_be_lifted_by_user
-from uvarovite.core.contacts import Field, ReadFault, Reading, folded_value, read_value, value_to_json
+from uvarovite.core.contacts import Field, Folded, ReadFault, Reading, folded_value, read_value, value_to_json
 from uvarovite.core.contacts.judging import tag_name
 from uvarovite.core.values import AddressFault, read_address
 from uvarovite.services.erasures import Hash
@@ -37,7 +37,7 @@ class Entered:
     """A text as it would be kept: its stored form, folded text, and, for an address, its form for comparing."""
 
     stored: Any
-    folded: str | None
+    folded: Folded | None
     address_folded: str | None
 
 

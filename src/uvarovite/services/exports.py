@@ -1,6 +1,6 @@
 """Selected contacts as a file: CSV or XLSX with the columns of choice, in the order of the table."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -16,6 +16,8 @@ from uvarovite.store.fields import load_fields
 # Columns of the table that are no fields.
 OTHER_COLUMNS = {"name": "Name", "topics": "Topics", "tags": "Tags", "added": "Added"}
 CSV, XLSX = "csv", "xlsx"
+_CSV_MEDIA = "text/csv; charset=utf-8"
+_XLSX_MEDIA = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -70,12 +72,19 @@ def export(
             raise BadInput("form", f"A sheet holds {MOST_SHEET_ROWS:,} rows; take them out as CSV.")
         if form == XLSX:
             rows = (table_cells(row, columns, fields) for row in store.chosen_rows(tx))
-            whole = workbook_bytes("Contacts", labels, rows)
-            media = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+            name, media, whole = file_bytes(labels, rows, form, now)
             return ExportedFile(filename=name, media_type=media, pieces=iter([whole]))
-    return ExportedFile(
-        filename=name, media_type="text/csv; charset=utf-8", pieces=_csv_pieces(database, selection, columns, now)
-    )
+    return ExportedFile(filename=name, media_type=_CSV_MEDIA, pieces=_csv_pieces(database, selection, columns, now))
+
+
+def file_bytes(
+    labels: Sequence[str], rows: Iterable[Sequence[str]], form: str, now: datetime
+) -> tuple[str, str, bytes]:
+    """(file name, media type, content) of a table as a whole: for a workbook, or where the table is small."""
+    name = f"contacts {now:%Y-%m-%d}.{form}"
+    if form == XLSX:
+        return name, _XLSX_MEDIA, workbook_bytes("Contacts", labels, rows)
+    return name, _CSV_MEDIA, "".join(csv_lines(labels, rows)).encode()
 
 
 def _csv_pieces(database: Database, selection: Selection, columns: Sequence[str], now: datetime) -> Iterator[bytes]:

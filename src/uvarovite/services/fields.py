@@ -8,6 +8,7 @@ from typing import Any
 from uvarovite.core.contacts import (
     Field,
     FieldType,
+    Folded,
     ReadFault,
     Value,
     field_problem,
@@ -17,7 +18,7 @@ from uvarovite.core.contacts import (
     value_to_json,
     value_to_text,
 )
-from uvarovite.core.expressions import node_from_json, print_criteria
+from uvarovite.core.expressions import fields_in, node_from_json
 from uvarovite.core.values import CURRENCIES
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.store import fields as store
@@ -146,9 +147,9 @@ def _own_field(tx: Transaction, key: str) -> ContactField:
     return row
 
 
-def _retype(tx: Transaction, old: Field, new: Field) -> tuple[RetypeReport, dict[int, tuple[Any, str | None]]]:
+def _retype(tx: Transaction, old: Field, new: Field) -> tuple[RetypeReport, dict[int, tuple[Any, Folded | None]]]:
     """The report, and the stored form and folded text of each value that becomes another one."""
-    told: dict[int, tuple[Any, str | None]] = {}
+    told: dict[int, tuple[Any, Folded | None]] = {}
     misfits: list[Misfit] = []
     fits = lost = 0
     if (old.type, old.currency, old.choices, old.parts) == (new.type, new.currency, new.choices, new.parts):
@@ -191,7 +192,7 @@ def remove_field(database: Database, key: str, *, now: datetime) -> None:
 
 
 def _mentions(criteria: dict[str, Any], key: str) -> bool:
-    return key in print_criteria(node_from_json(criteria)).replace("(", " ").split()
+    return key in fields_in(node_from_json(criteria))
 
 
 def restore_field(database: Database, key: str) -> None:

@@ -18,6 +18,7 @@ from uvarovite.services.errors import BadInput
 from uvarovite.services.import_views import column_from_json
 from uvarovite.services.organisation import require_organisation
 from uvarovite.store import consent as consent_store
+from uvarovite.store.audiences import audiences
 from uvarovite.store.database import Transaction
 from uvarovite.store.imports import ImportKey, Policy
 from uvarovite.store.suppressions import erased_hashes
@@ -103,6 +104,7 @@ def judge_of(tx: Transaction, columns: Sequence[Column], fields: FieldMap, hashe
         columns=columns,
         fields=fields,
         topics=topic_words(tx),
+        audiences={fold(one.name): one.id or 0 for one in audiences(tx)},
         is_erased=(lambda address: hasher(address) in erased) if erased else (lambda address: False),
     )
 

@@ -7,8 +7,9 @@ from datetime import datetime
 
 from uvarovite.services.erasures import Hash
 from uvarovite.services.errors import ServiceRefusal
+from uvarovite.services.import_standing import set_state
 from uvarovite.services.import_views import ImportView
-from uvarovite.services.imports import LookChange, Step, discard_import, look, set_state, write_import
+from uvarovite.services.imports import LookChange, Step, discard_import, look, write_import
 from uvarovite.store.database import Database
 from uvarovite.store.staging import dead_jobs, put_progress
 from uvarovite.store.tables import ImportState

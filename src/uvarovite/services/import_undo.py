@@ -8,6 +8,7 @@ from uvarovite.services.errors import Conflict, NotFound
 from uvarovite.services.import_views import UndoneView
 from uvarovite.store import import_undo as store
 from uvarovite.store import staging
+from uvarovite.store.audience_members import unpick_change_set
 from uvarovite.store.changes import mark_undone, restore_fields
 from uvarovite.store.database import Database
 from uvarovite.store.tables import Import, ImportState
@@ -28,6 +29,7 @@ def undo_import(database: Database, import_id: int, *, user_id: int | None, now:
         retracted = store.retract_consent(tx, import_id, at=now, recorded_by=user_id)
         removed, kept_new = store.remove_new(tx, import_id, written_at=done.written_at, now=now)
         restored, kept = restore_fields(tx, done.change_set_id, now=now)
+        unpick_change_set(tx, done.change_set_id)
         done.state = ImportState.UNDONE
         mark_undone(tx, done.change_set_id, now)
         undone = UndoneView(removed=removed, restored=restored, kept=kept_new + kept)

@@ -1,12 +1,14 @@
 """What is shown of an import, before and after it is written."""
 
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, field
 from datetime import datetime
 from typing import Any
 
 from uvarovite.core.contacts import DateOrder, FieldMap, Reading, field_to_json
 from uvarovite.core.contacts.judging import Column, ColumnUse
 from uvarovite.core.contacts.matching import Match
+from uvarovite.store.imports import ImportKey
+from uvarovite.store.tables import Import
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -111,6 +113,26 @@ class OddDomain:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class GonePerson:
+    """Somebody who stood in a live source at the last pull and does not any more."""
+
+    id: int
+    name: str
+    address: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SinceLast:
+    """What differs in a live source from its last pull at `at`, with the first of those who are gone."""
+
+    at: datetime
+    new: int
+    changed: int
+    gone: int
+    gone_people: list[GonePerson]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Progress:
     """How far it has come: `done` of `total`, bytes while reading, steps while writing."""
 
@@ -133,7 +155,7 @@ class ImportView:
     """An import: what it would do, or, once `written_at` is set, what it did. Samples are the first of each kind.
 
     `state` is reading, looked, writing, written, undone or failed; `fault` says in words why it failed. `topics_named`
-    counts the rows that name each topic in a column of their own.
+    counts the rows that name each topic in a column of their own. `source_id` and `since` are a live source's.
     """
 
     id: int
@@ -161,6 +183,8 @@ class ImportView:
     progress: Progress | None
     undone: UndoneView | None
     fault: str | None
+    source_id: int | None = None
+    since: SinceLast | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -242,3 +266,51 @@ def report_json(view: ImportView) -> dict[str, Any]:
 def view_to_json(view: ImportView) -> dict[str, Any]:
     """The stored form of a view, so that it can be shown again without comparing a million rows anew."""
     return asdict(view)
+
+
+@dataclass(slots=True, kw_only=True)
+class Told:
+    """What a look or a writing found, for the view."""
+
+    counts: dict[str, int]
+    refusals: list[Refusal] = field(default_factory=list)
+    changed_rows: list[ChangedRow] = field(default_factory=list)
+    changed_fields: dict[str, int] = field(default_factory=dict)
+    new_rows: list[NewRow] = field(default_factory=list)
+    outlook: ConsentOutlook | None = None
+    topics_named: dict[str, int] = field(default_factory=dict)
+    odd_domains: list[OddDomain] = field(default_factory=list)
+    since: SinceLast | None = None
+
+
+def view_of(draft: Import, columns: list[ColumnMatch], told: Told) -> ImportView:
+    """An import as it is shown after it was looked at or written."""
+    return ImportView(
+        id=draft.id or 0,
+        filename=draft.filename,
+        state=draft.state,
+        form=file_form(draft.form),
+        columns=columns,
+        key=draft.options.get("key") or ImportKey.NUMBER.value,
+        rows=sum(told.counts.values()),
+        new=told.counts["new"],
+        changed=told.counts["changed"],
+        same=told.counts["same"],
+        refused=told.counts["refused"],
+        refusals=told.refusals,
+        changed_rows=told.changed_rows,
+        changed_fields=told.changed_fields,
+        new_rows=told.new_rows,
+        outlook=told.outlook,
+        topics_named=told.topics_named,
+        odd_domains=told.odd_domains,
+        topic=draft.options.get("topic"),
+        ground=draft.ground,
+        tags=draft.options.get("tags") or [],
+        written_at=draft.written_at,
+        progress=None,
+        undone=None,
+        fault=None,
+        source_id=draft.source_id,
+        since=told.since,
+    )

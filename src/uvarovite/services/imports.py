@@ -6,7 +6,7 @@ process can read them, and a job that dies leaves nothing half-written.
 
 from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
@@ -19,7 +19,7 @@ from uvarovite.core.contacts.judging import LONGEST_TAG, MOST_TAGS, Column, Colu
 from uvarovite.core.contacts.sheets import FileFault, Sheet
 from uvarovite.core.values.address_hints import usual_domain_for
 from uvarovite.services.erasures import Hash
-from uvarovite.services.errors import BadInput, Conflict, NotFound, ServiceRefusal
+from uvarovite.services.errors import BadInput, Conflict, ServiceRefusal
 from uvarovite.services.import_columns import (
     ColumnChoice,
     judge_of,
@@ -29,36 +29,35 @@ from uvarovite.services.import_columns import (
     remember_columns,
 )
 from uvarovite.services.import_files import keep_file
+from uvarovite.services.import_standing import REFUSALS_SHOWN, locked_draft, refusals_of
 from uvarovite.services.import_views import (
     ChangedRow,
     ColumnMatch,
     ConsentOutlook,
     FieldChange,
-    ImportLine,
     ImportView,
     NewRow,
     OddDomain,
-    Progress,
-    Refusal,
+    Told,
     column_match,
     column_to_json,
-    file_form,
+    view_of,
     view_to_json,
 )
 from uvarovite.services.reasons import require_ground
+from uvarovite.services.source_pulls import note_written, since_last
 from uvarovite.store import consent as consent_store
 from uvarovite.store import import_writes, staging
 from uvarovite.store import imports as store
+from uvarovite.store.audience_members import pick_from_file
 from uvarovite.store.changes import new_change_set, note_contacts
-from uvarovite.store.database import Database, Transaction, run_sql
+from uvarovite.store.database import Database, Transaction
 from uvarovite.store.fields import load_fields
 from uvarovite.store.imports import ImportKey, Policy, Rules
 from uvarovite.store.people import usual_domains
 from uvarovite.store.tables import Import, ImportState
 
 SAMPLES = 50
-# Enough to read on a screen; the command line asks for all of them.
-REFUSALS_SHOWN = 200
 
 Step = Callable[[str, int, int], None]
 
@@ -88,16 +87,6 @@ class LookChange:
 NO_CHANGE = LookChange()
 
 
-def _locked(tx: Transaction, import_id: int) -> Import:
-    # Its progress refers to the row and is told from outside meanwhile, which FOR UPDATE would keep waiting.
-    draft = tx.get(Import, import_id, with_for_update={"key_share": True})
-    if draft is None:
-        raise NotFound("import")
-    if draft.written_at is not None:
-        raise Conflict("written", "This file has been brought in already.")
-    return draft
-
-
 def look(
     database: Database,
     import_id: int,
@@ -116,7 +105,7 @@ def look(
     Raises NotFound, Conflict, BadInput; a file that cannot be read at all is left as it was.
     """
     with database.transaction() as tx:
-        draft = _locked(tx, import_id)
+        draft = locked_draft(tx, import_id)
         fields = load_fields(tx)
         reread = _take_change(draft, change, fields)
         data = _data(database, import_id, step, draft.options.get("size", 0))
@@ -145,7 +134,7 @@ def look(
             step("comparing", 0, 1)
             view = _look(tx, draft, sheet, shown, refusals_shown)
         else:
-            view = _view(draft, shown, _Told(counts=dict.fromkeys(("new", "changed", "same", "refused"), 0)))
+            view = view_of(draft, shown, Told(counts=dict.fromkeys(("new", "changed", "same", "refused"), 0)))
         draft.report = _stored(view)
         tx.add(draft)
         return view
@@ -201,59 +190,15 @@ def _rules(draft: Import) -> Rules:
     return Rules(key=ImportKey(draft.options.get("key") or ImportKey.NUMBER), policies=policies)
 
 
-@dataclass(slots=True, kw_only=True)
-class _Told:
-    """What a look or a writing found, for the view."""
-
-    counts: dict[str, int]
-    refusals: list[Refusal] = field(default_factory=list)
-    changed_rows: list[ChangedRow] = field(default_factory=list)
-    changed_fields: dict[str, int] = field(default_factory=dict)
-    new_rows: list[NewRow] = field(default_factory=list)
-    outlook: ConsentOutlook | None = None
-    topics_named: dict[str, int] = field(default_factory=dict)
-    odd_domains: list[OddDomain] = field(default_factory=list)
-
-
-def _view(draft: Import, columns: list[ColumnMatch], told: _Told) -> ImportView:
-    return ImportView(
-        id=draft.id or 0,
-        filename=draft.filename,
-        state=draft.state,
-        form=file_form(draft.form),
-        columns=columns,
-        key=draft.options.get("key") or ImportKey.NUMBER.value,
-        rows=sum(told.counts.values()),
-        new=told.counts["new"],
-        changed=told.counts["changed"],
-        same=told.counts["same"],
-        refused=told.counts["refused"],
-        refusals=told.refusals,
-        changed_rows=told.changed_rows,
-        changed_fields=told.changed_fields,
-        new_rows=told.new_rows,
-        outlook=told.outlook,
-        topics_named=told.topics_named,
-        odd_domains=told.odd_domains,
-        topic=draft.options.get("topic"),
-        ground=draft.ground,
-        tags=draft.options.get("tags") or [],
-        written_at=draft.written_at,
-        progress=None,
-        undone=None,
-        fault=None,
-    )
-
-
 def _look(tx: Transaction, draft: Import, sheet: Sheet, columns: list[ColumnMatch], refusals_shown: int) -> ImportView:
     if not has_key([Column(use=ColumnUse(one.use), field=one.field) for one in columns]):
         # No column tells people apart yet; the screen offers to choose one.
-        return _view(draft, columns, _Told(counts={"new": 0, "changed": 0, "same": 0, "refused": 0}))
+        return view_of(draft, columns, Told(counts={"new": 0, "changed": 0, "same": 0, "refused": 0}))
     assert draft.id is not None
     rules = _rules(draft)
-    told = _Told(counts=store.resolve_rows(tx, draft.id, rules))
+    told = Told(counts=store.resolve_rows(tx, draft.id, rules))
     _fill_refused_cells(tx, draft.id, sheet)
-    told.refusals = _refusals(tx, draft.id, refusals_shown)
+    told.refusals = refusals_of(tx, draft.id, refusals_shown)
     told.outlook = _outlook(tx, draft.options.get("topic"))
     told.changed_rows = [
         ChangedRow(row=row.row, name=row.name, changes=_changes(row.before, row.after))
@@ -265,7 +210,8 @@ def _look(tx: Transaction, draft: Import, sheet: Sheet, columns: list[ColumnMatc
     ]
     told.topics_named = import_writes.topics_named(tx, draft.id)
     told.odd_domains = _odd_domains(tx, draft.id)
-    return _view(draft, columns, told)
+    told.since = since_last(tx, draft)
+    return view_of(draft, columns, told)
 
 
 def _odd_domains(tx: Transaction, import_id: int) -> list[OddDomain]:
@@ -284,13 +230,6 @@ def _outlook(tx: Transaction, topic: str | None) -> ConsentOutlook | None:
     if found is None or found.id is None:
         raise BadInput("topic", f"There is no topic “{topic}”.")
     return ConsentOutlook(**store.consent_outlook(tx, found.id))
-
-
-def _refusals(tx: Transaction, import_id: int, limit: int) -> list[Refusal]:
-    return [
-        Refusal(row=row.row, code=row.code, message=row.message, cells=list(row.cells))
-        for row in staging.refusals(tx, import_id, limit=limit)
-    ]
 
 
 def _changes(before: dict[str, Any], after: dict[str, Any]) -> list[FieldChange]:
@@ -332,7 +271,7 @@ def write_import(
     if topic is not None:
         require_ground(ground)
     with database.transaction() as tx:
-        draft = _locked(tx, import_id)
+        draft = locked_draft(tx, import_id)
         if draft.state not in (ImportState.LOOKED, ImportState.WRITING):
             raise Conflict("not_looked", "This file was not looked at yet.")
         if not staging.is_staged(tx, import_id):
@@ -341,7 +280,7 @@ def write_import(
         _judge_still(draft, fields)
         rules = _rules(draft)
         step("comparing", 0, 4)
-        told = _Told(counts=store.resolve_rows(tx, import_id, rules))
+        told = Told(counts=store.resolve_rows(tx, import_id, rules))
         if staging.rows_without_cells(tx, import_id):
             sheet, _ = read_file(_data(database, import_id, no_step, 0), draft.form)
             _fill_refused_cells(tx, import_id, sheet)
@@ -353,8 +292,10 @@ def write_import(
         change_set = new_change_set(tx, at=now, user_id=user_id, way="import", what=f"Brought in {draft.filename}")
         note_contacts(tx, change_set, sum(told.counts[one] for one in ("new", "changed", "same")))
         import_writes.write_rows(tx, import_id, rules, change_set_id=change_set, now=now)
+        told.since = note_written(tx, draft, told.counts, topic=topic, ground=ground, change_set_id=change_set, now=now)
         step("writing tags", 2, 4)
         import_writes.write_tags(tx, import_id, draft.options.get("tags") or [], change_set_id=change_set)
+        pick_from_file(tx, import_id, change_set_id=change_set, added_by=user_id, at=now)
         step("writing consent", 3, 4)
         topics = {one.key: one.id or 0 for one in consent_store.topics(tx)}
         evidence = {"ground": ground, "file": draft.filename, "import": import_id}
@@ -366,9 +307,9 @@ def write_import(
         draft.topic_id, draft.ground = topics.get(topic or ""), ground or None
         draft.written_at, draft.state, draft.change_set_id = now, ImportState.WRITTEN, change_set
         draft.options = {**draft.options, "topic": topic}
-        told.refusals = _refusals(tx, import_id, refusals_shown)
+        told.refusals = refusals_of(tx, import_id, refusals_shown)
         columns = TypeAdapter(list[ColumnMatch]).validate_python((draft.report or {})["columns"])
-        view = _view(draft, columns, told)
+        view = view_of(draft, columns, told)
         # Refused rows stand in a table of their own, where an erasure finds them.
         draft.report = _stored(replace(view, refusals=[]))
         tx.add(draft)
@@ -382,49 +323,6 @@ def _judge_still(draft: Import, fields: FieldMap) -> None:
     for stored in draft.columns:
         if stored.get("field") is not None and stored["field"] not in fields:
             raise Conflict("fields", f"The field {stored['field']} was removed meanwhile; look at the file again.")
-
-
-def get_import(database: Database, import_id: int) -> ImportView:
-    """An import as it stands, with its progress while it is under way. Raises NotFound."""
-    with database.transaction() as tx:
-        found = tx.get(Import, import_id)
-        if found is None:
-            raise NotFound("import")
-        if found.report is None:
-            view = _view(found, [], _Told(counts={"new": 0, "changed": 0, "same": 0, "refused": 0}))
-        else:
-            view = TypeAdapter(ImportView).validate_python(found.report)
-        rows = run_sql(tx, "SELECT phase, done, total FROM import_progress WHERE import_id = :id", {"id": import_id})
-        if found.written_at is not None:
-            view = replace(view, refusals=_refusals(tx, import_id, REFUSALS_SHOWN))
-        under_way = found.state in (ImportState.READING, ImportState.WRITING)
-        progress = Progress(**rows[0]._mapping) if rows and under_way else None
-        return replace(view, state=found.state, progress=progress, fault=found.options.get("fault"))
-
-
-def set_state(database: Database, import_id: int, state: ImportState, fault: str | None = None) -> None:
-    """Note that a job has begun, or that it failed and why."""
-    with database.transaction() as tx:
-        draft = _locked(tx, import_id)
-        draft.state = state
-        draft.options = {**draft.options, "fault": fault}
-        tx.add(draft)
-
-
-def import_list(database: Database, limit: int = 50) -> list[ImportLine]:
-    """The imports that were written, latest first."""
-    with database.transaction() as tx:
-        rows = run_sql(
-            tx,
-            """SELECT import_file.id, filename, state, written_at, user_account.name AS by,
-                    coalesce(CAST(report->>'new' AS integer), 0) AS new,
-                    coalesce(CAST(report->>'changed' AS integer), 0) AS changed,
-                    coalesce(CAST(report->>'refused' AS integer), 0) AS refused
-                FROM import_file LEFT JOIN user_account ON user_account.id = created_by
-                WHERE written_at IS NOT NULL ORDER BY import_file.id DESC LIMIT :limit""",
-            {"limit": limit},
-        )
-        return [ImportLine(**row._mapping) for row in rows]
 
 
 def import_file(
@@ -482,6 +380,6 @@ def import_file(
 def discard_import(database: Database, import_id: int) -> None:
     """Forget a file that was looked at and not written."""
     with database.transaction() as tx:
-        draft = _locked(tx, import_id)
+        draft = locked_draft(tx, import_id)
         staging.drop_staged(tx, import_id)
         tx.delete(draft)

@@ -16,7 +16,8 @@ from uvarovite.core.messages import (
 from uvarovite.core.messages.render import lens_mark
 from uvarovite.core.responses import Keyring
 from uvarovite.core.values import wire_form
-from uvarovite.services.audiences import ProblemView, criteria_sql, problem_view
+from uvarovite.services.audiences import audience_sql
+from uvarovite.services.criteria import ProblemView, problem_view
 from uvarovite.services.errors import BadInput, Conflict, NotFound, ServiceRefusal
 from uvarovite.services.merging import Setting, setting_for
 from uvarovite.services.organisation import clock_for, require_address, require_organisation
@@ -168,6 +169,7 @@ def look_through_lens(
     *,
     content: MessageContent,
     criteria: str,
+    audience_id: int | None = None,
     topic_id: int | None,
     identity_id: int | None,
     contact_id: int,
@@ -181,7 +183,7 @@ def look_through_lens(
     with database.transaction() as tx:
         fields = load_fields(tx)
         problems = problem_views(content, fields)
-        sql = criteria_sql(tx, criteria, now)
+        sql = audience_sql(tx, criteria, audience_id, now)
         found = audience_store.cleared_neighbour(tx, sql, topic_id, from_id=contact_id, step=step)
         contact = contact_store.get_contact(tx, found.id) if found else None
         setting = _setting(tx, topic_id, identity_id, keyring)
@@ -244,8 +246,8 @@ def _setting(tx: Transaction, topic_id: int | None, identity_id: int | None, key
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class TestSend:
-    """A test, ready to be handed to a relay."""
+class PreparedMail:
+    """A single message, ready to be handed to a relay."""
 
     relay: Sender
     from_address: str
@@ -265,7 +267,7 @@ def prepare_test(
     keyring: Keyring,
     test_id: str,
     now: datetime,
-) -> TestSend:
+) -> PreparedMail:
     """The message as one contact would get it, addressed to somebody else. Raises BadInput, NotFound.
 
     Its links are untracked and its way to leave leads nowhere, so that a test changes nothing for the person shown.
@@ -302,7 +304,7 @@ def prepare_test(
             list_id=None,
             unsubscribe_url=None,
         )
-        return TestSend(
+        return PreparedMail(
             relay=relay,
             from_address=setting.from_address,
             to_address=wire_form(address),

@@ -5,6 +5,7 @@ from datetime import datetime
 from zoneinfo import ZoneInfo
 
 from uvarovite.core.contacts import Field, FieldMap
+from uvarovite.core.contacts.verification import VERIFICATION
 from uvarovite.core.expressions import OPERATORS, Clock
 from uvarovite.core.inlay import FORMATS, PROVIDED
 from uvarovite.core.values import CURRENCIES, AddressFault, read_address
@@ -13,7 +14,7 @@ from uvarovite.services.secrets import seal
 from uvarovite.store import campaigns as store
 from uvarovite.store import consent as consent_store
 from uvarovite.store.database import Database, Transaction
-from uvarovite.store.fields import field_samples, load_fields
+from uvarovite.store.fields import Samples, field_samples, load_fields
 from uvarovite.store.tables import Organisation, Sender
 from uvarovite.store.tables.campaigns import Security
 from uvarovite.store.tags import all_tags
@@ -109,12 +110,16 @@ class SenderView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Vocabulary:
-    """What can be asked and inserted: fields with samples, operators, formats, provided names."""
+    """What can be asked and inserted: fields with samples, operators, formats, provided names.
+
+    `asked_only` can be asked for in criteria, and stands in no record.
+    """
 
     organisation: str
     locale: str
     time_zone: str
     fields: list[FieldView]
+    asked_only: list[FieldView]
     operators: list[OperatorView]
     formats: dict[str, list[str]]
     provided: list[str]
@@ -125,24 +130,25 @@ class Vocabulary:
     senders: list[SenderView]
 
 
+def _field_view(field: Field, samples: Samples) -> FieldView:
+    return FieldView(
+        key=field.key,
+        label=field.label,
+        help=field.help,
+        type=field.type,
+        currency=field.currency,
+        choices=list(field.choices),
+        parts=[part_view(part) for part in field.parts],
+        samples=samples.values,
+        blank=samples.blank,
+        estimated=samples.estimated,
+        standard=field.standard,
+    )
+
+
 def _field_views(tx: Transaction, fields: FieldMap) -> list[FieldView]:
     samples = field_samples(tx, list(fields.values()))
-    return [
-        FieldView(
-            key=field.key,
-            label=field.label,
-            help=field.help,
-            type=field.type,
-            currency=field.currency,
-            choices=list(field.choices),
-            parts=[part_view(part) for part in field.parts],
-            samples=samples[field.key].values,
-            blank=samples[field.key].blank,
-            estimated=samples[field.key].estimated,
-            standard=field.standard,
-        )
-        for field in fields.values()
-    ]
+    return [_field_view(field, samples[field.key]) for field in fields.values()]
 
 
 def part_view(part: Field) -> PartView:
@@ -173,6 +179,7 @@ def vocabulary(database: Database) -> Vocabulary:
             locale=organisation.locale,
             time_zone=organisation.time_zone,
             fields=_field_views(tx, fields),
+            asked_only=[_field_view(VERIFICATION, Samples(values=[], blank=0, estimated=False))],
             operators=[
                 OperatorView(
                     key=row.key, words=row.words, types=sorted(row.types), operands=row.operands, meaning=row.meaning

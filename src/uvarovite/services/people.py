@@ -5,6 +5,7 @@ from datetime import datetime
 from typing import Any
 
 from uvarovite.core.consent import ConsentState, SuppressionReason, may_be_lifted_by_user
+from uvarovite.core.contacts.verification import Verdict
 from uvarovite.core.values.address_hints import address_hints
 from uvarovite.services.errors import NotFound
 from uvarovite.store import changes as change_store
@@ -12,9 +13,10 @@ from uvarovite.store import consent as consent_store
 from uvarovite.store import contacts as store
 from uvarovite.store import people as people_store
 from uvarovite.store import responses as response_store
-from uvarovite.store.database import Database
+from uvarovite.store.database import Database, Transaction
 from uvarovite.store.suppressions import suppressions_of
 from uvarovite.store.tags import tags_of
+from uvarovite.store.verification import verdict_of
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -111,6 +113,15 @@ class HintLine:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class VerificationView:
+    """Can the address's domain take mail: the verdict, why, and when its name servers said so."""
+
+    verdict: str
+    reason: str
+    checked_at: datetime | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Person:
     """One contact with everything that is known."""
 
@@ -127,6 +138,7 @@ class Person:
     history: list[HistoryLine]
     same_address: list[SameAddress]
     hints: list[HintLine]
+    verification: VerificationView | None
     came_from: str | None
     created_at: datetime
     updated_at: datetime
@@ -209,7 +221,28 @@ def person(database: Database, contact_id: int, now: datetime) -> Person:
                 HintLine(code=hint.code, suggestion=hint.suggestion)
                 for hint in address_hints(contact.address_folded or "", people_store.usual_domains(tx))
             ],
+            verification=_verification(tx, contact.address_folded),
             came_from=people_store.file_of(tx, contact.import_id),
             created_at=contact.created_at,
             updated_at=contact.updated_at,
         )
+
+
+def _verification(tx: Transaction, address_folded: str | None) -> VerificationView | None:
+    if address_folded is None:
+        return None
+    found = verdict_of(tx, address_folded)
+    if found is None:
+        return VerificationView(
+            verdict=Verdict.UNCHECKED, reason="nobody has asked its name servers yet", checked_at=None
+        )
+    return VerificationView(verdict=found.verdict, reason=found.reason, checked_at=found.checked_at)
+
+
+def domain_of(database: Database, contact_id: int) -> str:
+    """The domain of a contact's address. Raises NotFound."""
+    with database.transaction() as tx:
+        contact = store.get_contact(tx, contact_id)
+        if contact is None or contact.address_folded is None:
+            raise NotFound("address")
+        return contact.address_folded.rpartition("@")[2]

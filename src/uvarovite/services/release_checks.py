@@ -12,6 +12,7 @@ from uvarovite.store import audiences as audience_store
 from uvarovite.store import campaigns as store
 from uvarovite.store import messages as message_store
 from uvarovite.store.database import Transaction
+from uvarovite.store.sources import sources
 from uvarovite.store.tables import Audience, Campaign, Identity, Message, MessageVersion, Sender, Topic
 from uvarovite.store.tables.campaigns import RunState
 
@@ -89,8 +90,12 @@ def release_checks(
     taken: ClearanceView | None,
     problems: list[PartProblemView],
     sql: SqlFragment | None,
+    fault: str | None,
 ) -> list[Check]:
-    """All checks of a campaign, the blocking ones first where they come first to mind."""
+    """All checks of a campaign, the blocking ones first where they come first to mind.
+
+    `fault` is what keeps the audience's criteria from being used.
+    """
     missing = [
         ("no_audience", parts.audience, "who", "Choose who gets it: an audience."),
         ("no_topic", parts.topic, "who", "Choose the topic that these people opted in to."),
@@ -103,6 +108,9 @@ def release_checks(
         for code, part, stop, message in missing
         if part is None
     ]
+    if fault is not None:
+        message = f"The audience's conditions cannot be used any more: {fault}"
+        checks.append(Check(code="criteria", blocking=True, stop="who", message=message))
     if taken is not None and taken.cleared == 0:
         message = "Nobody is cleared: open the gates in Who to see why."
         checks.append(Check(code="nobody", blocking=True, stop="who", message=message))
@@ -122,6 +130,10 @@ def release_checks(
             "those who got it then would get it again."
         )
         checks.append(Check(code="again", blocking=False, stop="release", message=message))
+    for source in sources(tx):
+        if source.before_runs:
+            message = f"The live source “{source.name}” is pulled first; the release stops if the number moves with it."
+            checks.append(Check(code="source", blocking=False, stop="release", message=message))
     if parts.version and not any(block["kind"] == "button" for block in parts.version.content["blocks"]):
         message = "There is nothing to click in the message."
         checks.append(Check(code="no_link", blocking=False, stop="words", message=message))

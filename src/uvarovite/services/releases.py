@@ -3,7 +3,7 @@
 from datetime import datetime
 
 from uvarovite.core.responses import Keyring
-from uvarovite.services.audiences import criteria_sql, gate_views
+from uvarovite.services.audiences import audience_sql, gate_views
 from uvarovite.services.campaigns import campaign_view
 from uvarovite.services.errors import Conflict, NotFound, ServiceRefusal
 from uvarovite.services.merging import setting_for, snapshot_json
@@ -58,7 +58,7 @@ def release(
         assert parts.sender is not None
         assert parts.criteria is not None
         topic_id = parts.topic.id or 0
-        audience_store.judge_for_release(tx, criteria_sql(tx, parts.criteria, now), topic_id)
+        audience_store.judge_for_release(tx, audience_sql(tx, parts.criteria, campaign.audience_id, now), topic_id)
         counts = {(row.gate, row.reason): row.n for row in audience_store.counts_of_release(tx)}
         matched, cleared, gates = gate_views(counts, {})
         if abs(cleared - seen_cleared) > max(seen_cleared, 1) * DRIFT_SHARE:

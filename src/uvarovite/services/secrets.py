@@ -1,4 +1,4 @@
-"""Relay passwords at rest: encrypted with a key that the installation's secret gives, and nowhere shown again."""
+"""Passwords of relays and live sources at rest: encrypted with a key that the installation's secret gives, and nowhere shown again."""
 
 import base64
 
@@ -26,4 +26,4 @@ def unseal(sealed: str, secret: bytes) -> str:
     try:
         return _fernet(secret).decrypt(sealed.encode("ascii")).decode()
     except InvalidToken as fault:
-        raise SecretLost("The relay's password was stored under another secret key; enter it again.") from fault
+        raise SecretLost("The password was stored under another secret key; enter it again.") from fault

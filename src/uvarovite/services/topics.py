@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 
 from uvarovite.core.contacts import field_key_problem
+from uvarovite.services.criteria import rename_in_audiences
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.store import consent as store
 from uvarovite.store.database import Database
@@ -43,6 +44,7 @@ def save_topic(
                 raise Conflict("changed", "Somebody else changed this topic meanwhile; look at it again.")
             topic = found
             topic.edition += 1
+            rename_in_audiences(tx, "topic", topic.name, name)
         topic.name, topic.description, topic.identity_id = name, description.strip(), identity_id
         tx.add(topic)
         tx.flush()

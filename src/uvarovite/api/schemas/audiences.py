@@ -10,12 +10,27 @@ class CriteriaRead(BaseModel):
 
     text: str | None = Field(default=None, max_length=20_000)
     tree: dict[str, Any] | None = None
+    audience_id: int | None = None
+
+
+class SamplesAsk(BaseModel):
+    """Criteria as text, and the audience whose they are."""
+
+    text: str = Field(max_length=20_000)
+    audience_id: int | None = None
+
+
+class CompleteAsk(SamplesAsk):
+    """Criteria that are being written, and where the caret stands."""
+
+    at: int
 
 
 class ClearanceAsk(BaseModel):
-    """Criteria as text, for a topic."""
+    """Criteria as text, and the audience whose hand-picked people belong to them, for a topic."""
 
     text: str = Field(max_length=20_000)
+    audience_id: int | None = None
     topic_id: int | None = None
 
 
@@ -26,9 +41,27 @@ class HeldAsk(ClearanceAsk):
     after_id: int = 0
 
 
+class WithoutAsk(ClearanceAsk):
+    """Which gate is thought away."""
+
+    gate: str = Field(max_length=40)
+
+
+class WhyAsk(ClearanceAsk):
+    """Whose way is asked for."""
+
+    address: str = Field(max_length=320)
+
+
 class AudienceSave(BaseModel):
     """An audience as edited; `edition` is the one that was on screen."""
 
     name: str = Field(max_length=200)
     text: str = Field(max_length=20_000)
     edition: int | None = None
+
+
+class MemberSave(BaseModel):
+    """Added, or left_out."""
+
+    kind: str = Field(max_length=20)

@@ -31,6 +31,14 @@ class TagMany(BaseModel):
     put: bool = True
 
 
+class PickMany(BaseModel):
+    """An audience, and whether they are added or left_out."""
+
+    who: Selected
+    audience_id: int
+    kind: str = Field(max_length=20)
+
+
 class SetMany(BaseModel):
     """A field and its value as text."""
 
@@ -66,6 +74,16 @@ class ExportAsk(BaseModel):
     who: Selected
     columns: list[str] = Field(max_length=100)
     form: str = Field(max_length=10)
+
+
+class TableMailAsk(BaseModel):
+    """Columns by key, csv or xlsx, and whom it goes to."""
+
+    who: Selected
+    columns: list[str] = Field(max_length=100)
+    form: str = Field(max_length=10)
+    to_address: str = Field(max_length=320)
+    note: str = Field(default="", max_length=5_000)
 
 
 class ViewSave(BaseModel):

@@ -18,6 +18,7 @@ class LensAsk(BaseModel):
 
     content: MessageContent
     criteria: str = Field(default="everyone", max_length=20_000)
+    audience_id: int | None = None
     topic_id: int | None = None
     identity_id: int | None = None
     contact_id: int = 0

@@ -51,6 +51,12 @@ class TopicSave(BaseModel):
     edition: int | None = None
 
 
+class TopicOrder(BaseModel):
+    """Topics by id."""
+
+    ids: list[int] = Field(max_length=500)
+
+
 class SuppressText(BaseModel):
     """An address or a domain, and why."""
 

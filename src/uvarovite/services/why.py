@@ -1,0 +1,192 @@
+"""Why does somebody get it, or not? Each condition with the person's own value, then the gates, in words."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import datetime
+
+from uvarovite.core.audiences import GATES
+from uvarovite.core.contacts import Record, value_to_text
+from uvarovite.core.expressions import (
+    All,
+    AnyOf,
+    Condition,
+    Items,
+    Node,
+    Not,
+    SqlFragment,
+    criteria_to_sql,
+    print_criteria,
+)
+from uvarovite.core.values import AddressFault, read_address
+from uvarovite.services.audiences import audience_sql
+from uvarovite.services.criteria import Vocabulary, criteria_vocabulary, read_node
+from uvarovite.services.errors import BadInput
+from uvarovite.store import audiences as store
+from uvarovite.store import contacts as contact_store
+from uvarovite.store import criteria as criteria_store
+from uvarovite.store.database import Database, Transaction
+from uvarovite.store.fields import load_fields
+from uvarovite.store.tables import MemberKind
+
+# An address is shared by a family, not by a village.
+MOST_PEOPLE = 10
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ConditionAnswer:
+    """A condition (as text) and whether it holds; `value` is the person's own, where it asks for a field's."""
+
+    condition: str
+    holds: bool
+    value: str | None
+    depth: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class GateAnswer:
+    """A gate and what it did: passed, held (with the reason in words), or not_reached behind one that held."""
+
+    key: str
+    label: str
+    outcome: str
+    reason: str | None
+    mend: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WhyView:
+    """One person's way: `picked` is added or left_out where a hand decided; gates only for those who match."""
+
+    id: int
+    name: str
+    address: str
+    matched: bool
+    picked: str | None
+    conditions: list[ConditionAnswer]
+    gates: list[GateAnswer]
+    words: str
+
+
+def why(
+    database: Database,
+    *,
+    text: str,
+    address: str,
+    audience_id: int | None = None,
+    topic_id: int | None,
+    now: datetime,
+) -> list[WhyView]:
+    """The way of everybody with an address; empty when nobody has it. Raises BadInput."""
+    read = read_address(address)
+    if isinstance(read, AddressFault):
+        raise BadInput(read.code, read.message)
+    with database.transaction() as tx:
+        known = criteria_vocabulary(tx, now, audience_id)
+        node = read_node(text, known)
+        sql = audience_sql(tx, text, audience_id, now)
+        people = criteria_store.people_at(tx, read.folded, MOST_PEOPLE)
+        return [_why(tx, person, node, known, sql, audience_id, topic_id) for person in people]
+
+
+def _why(
+    tx: Transaction,
+    contact_id: int,
+    node: Node,
+    known: Vocabulary,
+    sql: SqlFragment,
+    audience_id: int | None,
+    topic_id: int | None,
+) -> WhyView:
+    contact = contact_store.get_contact(tx, contact_id)
+    assert contact is not None
+    record = contact_store.record_of(contact, load_fields(tx))
+    leaves = _leaves(node, 0)
+    holds = criteria_store.truths(
+        tx,
+        contact_id,
+        [
+            criteria_to_sql(leaf, known.fields, known.clock, known.names, prefix=f"l{place}_")
+            for place, (leaf, _) in enumerate(leaves)
+        ],
+    )
+    conditions = [
+        ConditionAnswer(condition=print_criteria(leaf), holds=truth, value=_own_value(leaf, record, known), depth=depth)
+        for (leaf, depth), truth in zip(leaves, holds, strict=True)
+    ]
+    judged = store.judged_one(tx, sql, topic_id, contact_id)
+    picked = criteria_store.picked(tx, audience_id, contact_id) if audience_id is not None else None
+    name = " ".join(filter(None, [contact.first_name, contact.last_name])) or (contact.address or "")
+    gates = _gates(judged.gate, judged.reason) if judged is not None else []
+    return WhyView(
+        id=contact_id,
+        name=name,
+        address=contact.address or "",
+        matched=judged is not None,
+        picked=picked,
+        conditions=conditions,
+        gates=gates,
+        words=_words(name, _failing(node, iter(conditions)), gates, picked, matched=judged is not None),
+    )
+
+
+def _leaves(node: Node, depth: int) -> list[tuple[Node, int]]:
+    """What is answered one by one, with its depth: the conditions of groups, and what is denied as a whole."""
+    match node:
+        case All(children=children) | AnyOf(children=children):
+            within = depth + 1 if depth or isinstance(node, AnyOf) else depth
+            return [found for child in children for found in _leaves(child, within)]
+        case _:
+            return [(node, depth)]
+
+
+def _failing(node: Node, answers: Iterator[ConditionAnswer]) -> list[ConditionAnswer]:
+    """The conditions because of which a tree does not hold, read along with its leaves; none when it holds."""
+    match node:
+        case All(children=children):
+            return [found for child in children for found in _failing(child, answers)]
+        case AnyOf(children=children):
+            failing = [_failing(child, answers) for child in children]
+            return [] if any(not one for one in failing) else [found for one in failing for found in one]
+        case _:
+            answer = next(answers)
+            return [] if answer.holds else [answer]
+
+
+def _own_value(leaf: Node, record: Record, known: Vocabulary) -> str | None:
+    asked = leaf.child if isinstance(leaf, Not) else leaf
+    if not isinstance(asked, Condition | Items) or asked.field not in record:
+        return None
+    return value_to_text(record[asked.field], known.fields[asked.field]) or "blank"
+
+
+def _gates(held: str | None, reason: str | None) -> list[GateAnswer]:
+    answers = []
+    reached = True
+    for gate in GATES:
+        outcome = "held" if gate.key == held else "passed" if reached else "not_reached"
+        reached = reached and gate.key != held
+        answers.append(
+            GateAnswer(
+                key=gate.key,
+                label=gate.label,
+                outcome=outcome,
+                reason=gate.reasons.get(reason or "", reason) if outcome == "held" else None,
+                mend=gate.mend if outcome == "held" else None,
+            )
+        )
+    return answers
+
+
+def _words(
+    name: str, failed: list[ConditionAnswer], gates: list[GateAnswer], picked: str | None, *, matched: bool
+) -> str:
+    if not matched and not failed:
+        return f"{name} matches the conditions, and was not there when the audience was frozen."
+    if not matched:
+        told = "; ".join(one.condition + (f" (theirs: {one.value})" if one.value is not None else "") for one in failed)
+        return f"{name} does not match: {told}."
+    held = next((gate for gate in gates if gate.outcome == "held"), None)
+    by_hand = " by hand" if picked == MemberKind.ADDED else ""
+    if held is not None:
+        return f"{name} matches{by_hand}, and is held: {held.reason}."
+    return f"{name} matches{by_hand}, and is cleared."

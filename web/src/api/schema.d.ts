@@ -72,6 +72,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/criteria/samples": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Criteria Samples
+         * @description Some who match, and those who would but for a single condition.
+         */
+        post: operations["criteria_samples_api_criteria_samples_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/criteria/complete": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Complete
+         * @description What can stand at the caret.
+         */
+        post: operations["complete_api_criteria_complete_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/criteria/names": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Criteria Names
+         * @description What criteria can name.
+         */
+        get: operations["criteria_names_api_criteria_names_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clearance": {
         parameters: {
             query?: never;
@@ -106,6 +166,46 @@ export interface paths {
          * @description The people whom a gate holds, or who are cleared.
          */
         post: operations["people_behind_api_clearance_people_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clearance/without": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cleared Without
+         * @description How many would be cleared if a gate were lifted.
+         */
+        post: operations["cleared_without_api_clearance_without_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/clearance/why": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Why Not
+         * @description Why those with an address get it, or not.
+         */
+        post: operations["why_not_api_clearance_why_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -160,6 +260,130 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/audiences/{audience_id}/members": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Member List
+         * @description Who is added to an audience by hand, or left out.
+         */
+        get: operations["member_list_api_audiences__audience_id__members_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/audiences/{audience_id}/members/{contact_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Pick
+         * @description Add somebody by hand, or leave them out.
+         */
+        put: operations["pick_api_audiences__audience_id__members__contact_id__put"];
+        post?: never;
+        /**
+         * Unpick
+         * @description Let the criteria alone decide about somebody again.
+         */
+        delete: operations["unpick_api_audiences__audience_id__members__contact_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/audiences/{audience_id}/overlap/{other_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Audience Overlap
+         * @description Who is in two audiences, and who in one of them alone.
+         */
+        get: operations["audience_overlap_api_audiences__audience_id__overlap__other_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/audiences/{audience_id}/freeze": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Freeze
+         * @description Keep the people of now as the audience's; how many.
+         */
+        post: operations["freeze_api_audiences__audience_id__freeze_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/audiences/{audience_id}/thaw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Thaw
+         * @description Let an audience follow its conditions again.
+         */
+        post: operations["thaw_api_audiences__audience_id__thaw_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/audiences/{audience_id}/drift": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drift
+         * @description What has changed since an audience was frozen.
+         */
+        get: operations["drift_api_audiences__audience_id__drift_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bulk/tag": {
         parameters: {
             query?: never;
@@ -174,6 +398,26 @@ export interface paths {
          * @description Put a tag on many, or take it off.
          */
         post: operations["tag_api_bulk_tag_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bulk/pick": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pick
+         * @description Add many to an audience by hand, or leave them out of it.
+         */
+        post: operations["pick_api_bulk_pick_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -294,6 +538,66 @@ export interface paths {
          * @description Many as a file.
          */
         post: operations["export_api_bulk_export_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bulk/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mail Table
+         * @description Send many as a table to a colleague.
+         */
+        post: operations["mail_table_api_bulk_mail_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/table-mails": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sent Tables
+         * @description The tables that were sent, latest first.
+         */
+        get: operations["sent_tables_api_table_mails_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/colleagues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Colleague List
+         * @description Everybody with an account.
+         */
+        get: operations["colleague_list_api_colleagues_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -447,7 +751,7 @@ export interface paths {
         put?: never;
         /**
          * Release
-         * @description Let a campaign go, as it was on screen.
+         * @description Let a campaign go, as it was on screen, once the sources that are to be fresh have been pulled.
          */
         post: operations["release_api_campaigns__campaign_id__release_post"];
         delete?: never;
@@ -674,6 +978,26 @@ export interface paths {
          * @description Take an entry off the suppression list.
          */
         post: operations["lift_suppression_api_suppressions__suppression_id__lift_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/contacts/{contact_id}/verification": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Verify
+         * @description Ask the name servers about the domain of a person's address now.
+         */
+        post: operations["verify_api_contacts__contact_id__verification_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1072,6 +1396,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/topics-order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Order Topics
+         * @description Put the topics into an order.
+         */
+        post: operations["order_topics_api_topics_order_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/topics/{topic_id}": {
         parameters: {
             query?: never;
@@ -1154,6 +1498,138 @@ export interface paths {
         get: operations["list_as_csv_api_suppressions_csv_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Source List
+         * @description All sources by name.
+         */
+        get: operations["source_list_api_sources_get"];
+        put?: never;
+        /**
+         * Make Source
+         * @description Make a source.
+         */
+        post: operations["make_source_api_sources_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Source Kinds
+         * @description The SQLite files that may be read.
+         */
+        get: operations["source_kinds_api_sources_kinds_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Source Tables
+         * @description The tables and views of a database, when it can be reached.
+         */
+        post: operations["source_tables_api_sources_tables_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Source
+         * @description How many rows there are, and the first of them; nothing is brought in.
+         */
+        post: operations["look_at_source_api_sources_look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{source_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Source
+         * @description One source with its pulls.
+         */
+        get: operations["get_source_api_sources__source_id__get"];
+        /**
+         * Change Source
+         * @description Change a source.
+         */
+        put: operations["change_source_api_sources__source_id__put"];
+        post?: never;
+        /**
+         * Remove Source
+         * @description Remove a source; the people whom it brought in stay.
+         */
+        delete: operations["remove_source_api_sources__source_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sources/{source_id}/pull": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pull
+         * @description Pull a source and look at what it brings; nothing of it is written yet.
+         */
+        post: operations["pull_api_sources__source_id__pull_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1493,6 +1969,40 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AccessAsk
+         * @description How a database is reached; a `password` of None leaves the stored one of `source_id`.
+         */
+        AccessAsk: {
+            /** Kind */
+            kind: string;
+            /**
+             * Database
+             * @default
+             */
+            database: string;
+            /**
+             * Host
+             * @default
+             */
+            host: string;
+            /** Port */
+            port?: number | null;
+            /**
+             * Username
+             * @default
+             */
+            username: string;
+            /** Password */
+            password?: string | null;
+            /**
+             * Tls
+             * @default false
+             */
+            tls: boolean;
+            /** Source Id */
+            source_id?: number | null;
+        };
+        /**
          * AnswerLine
          * @description One answer of a relay, in its own words.
          */
@@ -1534,6 +2044,8 @@ export interface components {
         /**
          * AudienceView
          * @description An audience; `edition` goes back with a change, so that nobody's work is overwritten.
+         *
+         *     `added` and `left_out` count the people picked by hand.
          */
         AudienceView: {
             /** Id */
@@ -1551,6 +2063,12 @@ export interface components {
             updated_at: string;
             /** Campaigns */
             campaigns: number;
+            /** Added */
+            added: number;
+            /** Left Out */
+            left_out: number;
+            /** Frozen At */
+            frozen_at: string | null;
         };
         /**
          * BatchCell
@@ -1795,11 +2313,13 @@ export interface components {
         };
         /**
          * ClearanceAsk
-         * @description Criteria as text, for a topic.
+         * @description Criteria as text, and the audience whose hand-picked people belong to them, for a topic.
          */
         ClearanceAsk: {
             /** Text */
             text: string;
+            /** Audience Id */
+            audience_id?: number | null;
             /** Topic Id */
             topic_id?: number | null;
         };
@@ -1819,6 +2339,16 @@ export interface components {
              * Format: date-time
              */
             taken_at: string;
+        };
+        /**
+         * Colleague
+         * @description Somebody with an account.
+         */
+        Colleague: {
+            /** Name */
+            name: string;
+            /** Email */
+            email: string;
         };
         /**
          * ColumnMatch
@@ -1880,6 +2410,44 @@ export interface components {
             key: string;
             /** Width */
             width: number;
+        };
+        /**
+         * CompleteAsk
+         * @description Criteria that are being written, and where the caret stands.
+         */
+        CompleteAsk: {
+            /** Text */
+            text: string;
+            /** Audience Id */
+            audience_id?: number | null;
+            /** At */
+            at: number;
+        };
+        /**
+         * CompletionView
+         * @description Options for the stretch from `start` to `end`, in characters from 0.
+         */
+        CompletionView: {
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+            /** Options */
+            options: components["schemas"]["OptionView"][];
+        };
+        /**
+         * ConditionAnswer
+         * @description A condition (as text) and whether it holds; `value` is the person's own, where it asks for a field's.
+         */
+        ConditionAnswer: {
+            /** Condition */
+            condition: string;
+            /** Holds */
+            holds: boolean;
+            /** Value */
+            value: string | null;
+            /** Depth */
+            depth: number;
         };
         /**
          * ConsentEntry
@@ -1984,6 +2552,8 @@ export interface components {
             tree?: {
                 [key: string]: unknown;
             } | null;
+            /** Audience Id */
+            audience_id?: number | null;
         };
         /**
          * CriteriaView
@@ -2116,6 +2686,25 @@ export interface components {
              * @enum {string}
              */
             kind: "divider";
+        };
+        /**
+         * DriftView
+         * @description How the conditions would choose now: who has come and who is gone since the audience was frozen.
+         */
+        DriftView: {
+            /**
+             * Frozen At
+             * Format: date-time
+             */
+            frozen_at: string;
+            /** Come */
+            come: number;
+            /** Come People */
+            come_people: components["schemas"]["SampledPerson"][];
+            /** Gone */
+            gone: number;
+            /** Gone People */
+            gone_people: components["schemas"]["SampledPerson"][];
         };
         /**
          * DuplicateGroup
@@ -2309,6 +2898,22 @@ export interface components {
             range?: string | null;
         };
         /**
+         * GateAnswer
+         * @description A gate and what it did: passed, held (with the reason in words), or not_reached behind one that held.
+         */
+        GateAnswer: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Outcome */
+            outcome: string;
+            /** Reason */
+            reason: string | null;
+            /** Mend */
+            mend: string | null;
+        };
+        /**
          * GateView
          * @description One gate: how many it holds, and how many are left behind it.
          */
@@ -2323,8 +2928,22 @@ export interface components {
             held: number;
             /** Left */
             left: number;
+            /** May Be Lifted */
+            may_be_lifted: boolean;
             /** Reasons */
             reasons: components["schemas"]["ReasonView"][];
+        };
+        /**
+         * GonePerson
+         * @description Somebody who stood in a live source at the last pull and does not any more.
+         */
+        GonePerson: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Address */
+            address: string | null;
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -2351,6 +2970,8 @@ export interface components {
         HeldAsk: {
             /** Text */
             text: string;
+            /** Audience Id */
+            audience_id?: number | null;
             /** Topic Id */
             topic_id?: number | null;
             /** Gate */
@@ -2460,7 +3081,7 @@ export interface components {
          * @description An import: what it would do, or, once `written_at` is set, what it did. Samples are the first of each kind.
          *
          *     `state` is reading, looked, writing, written, undone or failed; `fault` says in words why it failed. `topics_named`
-         *     counts the rows that name each topic in a column of their own.
+         *     counts the rows that name each topic in a column of their own. `source_id` and `since` are a live source's.
          */
         ImportView: {
             /** Id */
@@ -2513,6 +3134,9 @@ export interface components {
             undone: components["schemas"]["UndoneView"] | null;
             /** Fault */
             fault: string | null;
+            /** Source Id */
+            source_id?: number | null;
+            since?: components["schemas"]["SinceLast"] | null;
         };
         /**
          * ImportWrite
@@ -2590,6 +3214,8 @@ export interface components {
              * @default everyone
              */
             criteria: string;
+            /** Audience Id */
+            audience_id?: number | null;
             /** Topic Id */
             topic_id?: number | null;
             /** Identity Id */
@@ -2666,6 +3292,35 @@ export interface components {
             csrf_token: string;
             /** Inbox Url */
             inbox_url: string | null;
+        };
+        /**
+         * MemberLine
+         * @description Somebody picked by hand: `kind` is added or left_out.
+         */
+        MemberLine: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Address */
+            address: string | null;
+            /** Kind */
+            kind: string;
+            /** By */
+            by: string | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * MemberSave
+         * @description Added, or left_out.
+         */
+        MemberSave: {
+            /** Kind */
+            kind: string;
         };
         /**
          * MergeAll
@@ -2785,6 +3440,34 @@ export interface components {
             message: string;
         };
         /**
+         * NamesView
+         * @description What criteria can name, for pickers.
+         */
+        NamesView: {
+            /** Topics */
+            topics: string[];
+            /** Tags */
+            tags: string[];
+            /** Campaigns */
+            campaigns: string[];
+            /** Files */
+            files: string[];
+            /** Audiences */
+            audiences: string[];
+        };
+        /**
+         * NearMiss
+         * @description A condition (as text) that alone keeps `count` people out, and some of them.
+         */
+        NearMiss: {
+            /** Condition */
+            condition: string;
+            /** Count */
+            count: number;
+            /** People */
+            people: components["schemas"]["SampledPerson"][];
+        };
+        /**
          * NewPerson
          * @description Texts by field key.
          */
@@ -2860,12 +3543,34 @@ export interface components {
             meaning: string;
         };
         /**
+         * OptionView
+         * @description A text that can stand at the caret, and what it is.
+         */
+        OptionView: {
+            /** Text */
+            text: string;
+            /** About */
+            about: string;
+        };
+        /**
          * Order
          * @description Keys in their order.
          */
         Order: {
             /** Keys */
             keys: string[];
+        };
+        /**
+         * OverlapView
+         * @description How many are in this audience alone, in both, and in the other alone; hand-picked people included.
+         */
+        OverlapView: {
+            /** Here */
+            here: number;
+            /** Both */
+            both: number;
+            /** There */
+            there: number;
         };
         /**
          * Pace
@@ -2976,6 +3681,7 @@ export interface components {
             same_address: components["schemas"]["SameAddress"][];
             /** Hints */
             hints: components["schemas"]["HintLine"][];
+            verification: components["schemas"]["VerificationView"] | null;
             /** Came From */
             came_from: string | null;
             /**
@@ -2988,6 +3694,17 @@ export interface components {
              * Format: date-time
              */
             updated_at: string;
+        };
+        /**
+         * PickMany
+         * @description An audience, and whether they are added or left_out.
+         */
+        PickMany: {
+            who: components["schemas"]["Selected"];
+            /** Audience Id */
+            audience_id: number;
+            /** Kind */
+            kind: string;
         };
         /**
          * ProblemView
@@ -3022,6 +3739,27 @@ export interface components {
             done: number;
             /** Total */
             total: number;
+        };
+        /**
+         * PullView
+         * @description A pull: what it found (rows, new, changed, same, refused, since_new, since_changed, gone), or why it failed.
+         */
+        PullView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Way */
+            way: string;
+            /** Import Id */
+            import_id: number | null;
+            /** Found */
+            found: {
+                [key: string]: number;
+            };
+            /** Fault */
+            fault: string | null;
         };
         /**
          * ReasonView
@@ -3154,6 +3892,38 @@ export interface components {
             name: string;
         };
         /**
+         * SampledPerson
+         * @description A person as an example.
+         */
+        SampledPerson: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Address */
+            address: string | null;
+        };
+        /**
+         * SamplesAsk
+         * @description Criteria as text, and the audience whose they are.
+         */
+        SamplesAsk: {
+            /** Text */
+            text: string;
+            /** Audience Id */
+            audience_id?: number | null;
+        };
+        /**
+         * SamplesView
+         * @description Some who match, and those who would but for a single condition, so that a wrong condition shows itself.
+         */
+        SamplesView: {
+            /** Matching */
+            matching: components["schemas"]["SampledPerson"][];
+            /** Near */
+            near: components["schemas"]["NearMiss"][];
+        };
+        /**
          * SavedView
          * @description A view; `edition` goes back with a change.
          */
@@ -3170,6 +3940,42 @@ export interface components {
             sort: string;
             /** Edition */
             edition: number;
+        };
+        /**
+         * ScheduleDraft
+         * @description When a source is pulled by itself: `every` hour, day or week, `at` as HH:MM, `weekday` from Monday as 0.
+         */
+        ScheduleDraft: {
+            /** Every */
+            every: string;
+            /**
+             * At
+             * @default 05:00
+             */
+            at: string;
+            /**
+             * Weekday
+             * @default 0
+             */
+            weekday: number;
+        };
+        /**
+         * ScheduleSave
+         * @description When a source is pulled by itself.
+         */
+        ScheduleSave: {
+            /** Every */
+            every: string;
+            /**
+             * At
+             * @default 05:00
+             */
+            at: string;
+            /**
+             * Weekday
+             * @default 0
+             */
+            weekday: number;
         };
         /**
          * Selected
@@ -3307,6 +4113,141 @@ export interface components {
             text: string;
         };
         /**
+         * SinceLast
+         * @description What differs in a live source from its last pull at `at`, with the first of those who are gone.
+         */
+        SinceLast: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** New */
+            new: number;
+            /** Changed */
+            changed: number;
+            /** Gone */
+            gone: number;
+            /** Gone People */
+            gone_people: components["schemas"]["GonePerson"][];
+        };
+        /**
+         * SourceKinds
+         * @description What a source can be here: the SQLite files that may be read.
+         */
+        SourceKinds: {
+            /** Files */
+            files: string[];
+        };
+        /**
+         * SourceLookAsk
+         * @description A table or view, or a SELECT of one's own.
+         */
+        SourceLookAsk: {
+            access: components["schemas"]["AccessAsk"];
+            /**
+             * Table
+             * @default
+             */
+            table: string;
+            /**
+             * Select
+             * @default
+             */
+            select: string;
+        };
+        /**
+         * SourceLookView
+         * @description What a source has: how many rows, its columns, and the first rows.
+         */
+        SourceLookView: {
+            /** Rows */
+            rows: number;
+            /** Headers */
+            headers: string[];
+            /** Samples */
+            samples: string[][];
+        };
+        /**
+         * SourceSave
+         * @description A source as edited; `edition` is the one that was on screen.
+         */
+        SourceSave: {
+            /** Name */
+            name: string;
+            access: components["schemas"]["AccessAsk"];
+            /**
+             * Table
+             * @default
+             */
+            table: string;
+            /**
+             * Select
+             * @default
+             */
+            select: string;
+            schedule?: components["schemas"]["ScheduleSave"] | null;
+            /**
+             * Before Runs
+             * @default false
+             */
+            before_runs: boolean;
+            /**
+             * Gone Tag
+             * @default
+             */
+            gone_tag: string;
+            /** Edition */
+            edition?: number | null;
+        };
+        /**
+         * SourceView
+         * @description A source as it is shown; its password never is. `known` once a pull was looked at and written by somebody.
+         */
+        SourceView: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Host */
+            host: string;
+            /** Port */
+            port: number;
+            /** Database */
+            database: string;
+            /** Username */
+            username: string;
+            /** Has Password */
+            has_password: boolean;
+            /** Tls */
+            tls: boolean;
+            /** Table */
+            table: string;
+            /** Select */
+            select: string;
+            schedule: components["schemas"]["ScheduleDraft"] | null;
+            /** Before Runs */
+            before_runs: boolean;
+            /** Gone Tag */
+            gone_tag: string;
+            /** Known */
+            known: boolean;
+            /** Topic */
+            topic: string | null;
+            /** Ground */
+            ground: string;
+            /** Next Pull At */
+            next_pull_at: string | null;
+            /** Under Way */
+            under_way: boolean;
+            /** Edition */
+            edition: number;
+            /** Pulls */
+            pulls: components["schemas"]["PullView"][];
+        };
+        /**
          * StandingLine
          * @description Where a person stood with a topic on a day, and why: the last event until then, in words of the ledger.
          */
@@ -3428,6 +4369,59 @@ export interface components {
             };
         };
         /**
+         * TableMailAsk
+         * @description Columns by key, csv or xlsx, and whom it goes to.
+         */
+        TableMailAsk: {
+            who: components["schemas"]["Selected"];
+            /** Columns */
+            columns: string[];
+            /** Form */
+            form: string;
+            /** To Address */
+            to_address: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * TableMailLine
+         * @description A table that was sent: by whom, to whom, how many people with which columns, and what the relay said.
+         */
+        TableMailLine: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string | null;
+            /** To Address */
+            to_address: string;
+            /** Contacts */
+            contacts: number;
+            /** Columns */
+            columns: string[];
+            /** Form */
+            form: string;
+            /** Accepted */
+            accepted: boolean;
+            /** Answer */
+            answer: string;
+        };
+        /**
+         * TableSent
+         * @description What the relay said to a table that was sent.
+         */
+        TableSent: {
+            /** Accepted */
+            accepted: boolean;
+            /** Words */
+            words: string;
+        };
+        /**
          * TagChange
          * @description A tag to put on or to take off.
          */
@@ -3487,6 +4481,14 @@ export interface components {
             key: string;
             /** State */
             state: string;
+        };
+        /**
+         * TopicOrder
+         * @description Topics by id.
+         */
+        TopicOrder: {
+            /** Ids */
+            ids: number[];
         };
         /**
          * TopicSave
@@ -3658,6 +4660,18 @@ export interface components {
             value: string;
         };
         /**
+         * VerificationView
+         * @description Can the address's domain take mail: the verdict, why, and when its name servers said so.
+         */
+        VerificationView: {
+            /** Verdict */
+            verdict: string;
+            /** Reason */
+            reason: string;
+            /** Checked At */
+            checked_at: string | null;
+        };
+        /**
          * ViewSave
          * @description A view as edited; `edition` is the one that was on screen.
          */
@@ -3681,6 +4695,8 @@ export interface components {
         /**
          * Vocabulary
          * @description What can be asked and inserted: fields with samples, operators, formats, provided names.
+         *
+         *     `asked_only` can be asked for in criteria, and stands in no record.
          */
         Vocabulary: {
             /** Organisation */
@@ -3691,6 +4707,8 @@ export interface components {
             time_zone: string;
             /** Fields */
             fields: components["schemas"]["FieldView"][];
+            /** Asked Only */
+            asked_only: components["schemas"]["FieldView"][];
             /** Operators */
             operators: components["schemas"]["OperatorView"][];
             /** Formats */
@@ -3724,6 +4742,56 @@ export interface components {
         Why: {
             /** Why */
             why: string;
+        };
+        /**
+         * WhyAsk
+         * @description Whose way is asked for.
+         */
+        WhyAsk: {
+            /** Text */
+            text: string;
+            /** Audience Id */
+            audience_id?: number | null;
+            /** Topic Id */
+            topic_id?: number | null;
+            /** Address */
+            address: string;
+        };
+        /**
+         * WhyView
+         * @description One person's way: `picked` is added or left_out where a hand decided; gates only for those who match.
+         */
+        WhyView: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Address */
+            address: string;
+            /** Matched */
+            matched: boolean;
+            /** Picked */
+            picked: string | null;
+            /** Conditions */
+            conditions: components["schemas"]["ConditionAnswer"][];
+            /** Gates */
+            gates: components["schemas"]["GateAnswer"][];
+            /** Words */
+            words: string;
+        };
+        /**
+         * WithoutAsk
+         * @description Which gate is thought away.
+         */
+        WithoutAsk: {
+            /** Text */
+            text: string;
+            /** Audience Id */
+            audience_id?: number | null;
+            /** Topic Id */
+            topic_id?: number | null;
+            /** Gate */
+            gate: string;
         };
     };
     responses: never;
@@ -3871,6 +4939,92 @@ export interface operations {
             };
         };
     };
+    criteria_samples_api_criteria_samples_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SamplesAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SamplesView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    complete_api_criteria_complete_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompleteAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompletionView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    criteria_names_api_criteria_names_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NamesView"];
+                };
+            };
+        };
+    };
     clearance_api_clearance_post: {
         parameters: {
             query?: never;
@@ -3924,6 +5078,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JudgedPerson"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    cleared_without_api_clearance_without_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WithoutAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    why_not_api_clearance_why_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhyAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhyView"][];
                 };
             };
             /** @description Validation Error */
@@ -4054,6 +5274,224 @@ export interface operations {
             };
         };
     };
+    member_list_api_audiences__audience_id__members_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                audience_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MemberLine"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    pick_api_audiences__audience_id__members__contact_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                audience_id: number;
+                contact_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MemberSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    unpick_api_audiences__audience_id__members__contact_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                audience_id: number;
+                contact_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    audience_overlap_api_audiences__audience_id__overlap__other_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                audience_id: number;
+                other_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OverlapView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    freeze_api_audiences__audience_id__freeze_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                audience_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    thaw_api_audiences__audience_id__thaw_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                audience_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    drift_api_audiences__audience_id__drift_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                audience_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DriftView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     tag_api_bulk_tag_post: {
         parameters: {
             query?: never;
@@ -4064,6 +5502,39 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["TagMany"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BulkResult"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    pick_api_bulk_pick_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickMany"];
             };
         };
         responses: {
@@ -4279,6 +5750,79 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    mail_table_api_bulk_mail_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableMailAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableSent"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    sent_tables_api_table_mails_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableMailLine"][];
+                };
+            };
+        };
+    };
+    colleague_list_api_colleagues_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Colleague"][];
                 };
             };
         };
@@ -4998,6 +6542,35 @@ export interface operations {
             };
         };
     };
+    verify_api_contacts__contact_id__verification_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                contact_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     consent_record_api_contacts__contact_id__record_get: {
         parameters: {
             query?: {
@@ -5675,6 +7248,37 @@ export interface operations {
             };
         };
     };
+    order_topics_api_topics_order_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TopicOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     change_topic_api_topics__topic_id__put: {
         parameters: {
             query?: never;
@@ -5853,6 +7457,271 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    source_list_api_sources_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceView"][];
+                };
+            };
+        };
+    };
+    make_source_api_sources_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SourceSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    source_kinds_api_sources_kinds_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceKinds"];
+                };
+            };
+        };
+    };
+    source_tables_api_sources_tables_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AccessAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    look_at_source_api_sources_look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SourceLookAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceLookView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_source_api_sources__source_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    change_source_api_sources__source_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SourceSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_source_api_sources__source_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    pull_api_sources__source_id__pull_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
             };
         };
     };

@@ -9,6 +9,7 @@ import {
   type ContactsPlace,
   DuplicatesPage,
   RecordPage,
+  SourcePage,
   SuppressionPage,
 } from "../rooms/contacts";
 import { DeskPage } from "../rooms/desk";
@@ -89,7 +90,25 @@ const duplicates = createRoute({
 const bringIn = createRoute({
   getParentRoute: () => frame,
   path: "/contacts/bring-in",
-  component: BringInPage,
+  validateSearch: (raw): { import?: number | undefined } => ({ import: whole(raw.import) }),
+  component: () => {
+    const navigate = bringIn.useNavigate();
+    const go = useCallback(
+      (id: number | undefined) => {
+        navigate({ search: { import: id }, replace: true });
+      },
+      [navigate],
+    );
+    return <BringInPage id={bringIn.useSearch().import} onImport={go} />;
+  },
+});
+const source = createRoute({
+  getParentRoute: () => frame,
+  path: "/contacts/sources/$id",
+  component: () => {
+    const id = whole(source.useParams().id);
+    return <SourcePage key={id} id={id} />;
+  },
 });
 const audiences = createRoute({ getParentRoute: () => frame, path: "/audiences", component: AudiencesPage });
 const audience = createRoute({
@@ -137,6 +156,7 @@ const tree = root.addChildren([
     desk,
     contacts,
     bringIn,
+    source,
     suppression,
     duplicates,
     record,

@@ -3,15 +3,26 @@ import {
   addAt,
   asGroup,
   type Condition,
+  dayWayOf,
   type FieldKind,
   firstLiteral,
   type Group,
+  type Items,
+  isLeaf,
+  type Literal,
+  type NameLists,
   type Node,
   newCondition,
+  newLeaf,
   nodeAt,
   type OperatorKind,
   replaceAt,
+  subjectOf,
+  wayOf,
+  withDayWay,
   withOperator,
+  withOption,
+  withWay,
 } from "./criteria";
 
 const is = (text: string): Condition => ({
@@ -103,5 +114,87 @@ describe("a condition", () => {
       text: "Friend",
     });
     expect(firstLiteral({ ...town, type: "number" }, "one", TODAY)).toEqual({ kind: "number", number: "1" });
+  });
+});
+
+const bookings: FieldKind = { key: "walk_bookings", type: "list", currency: null, choices: [] };
+const names: NameLists = {
+  topics: ["Field walks"],
+  tags: [],
+  campaigns: ["Autumn"],
+  files: ["people.csv"],
+  audiences: ["Walkers"],
+};
+
+describe("a row about more than a field", () => {
+  it.each([
+    ["field town", is("")],
+    [
+      "field walk_bookings",
+      {
+        kind: "condition",
+        field: "walk_bookings",
+        operator: "more",
+        values: [{ kind: "number", number: "0" }],
+        counted: true,
+      },
+    ],
+    ["subscribed", { kind: "subscribed", topic: "Field walks", since: null }],
+    ["tagged", { kind: "tagged", tag: "" }],
+    ["in_audience", { kind: "in_audience", audience: "Walkers" }],
+    ["imported", { kind: "imported", file: "people.csv" }],
+    ["field gone", undefined],
+  ])("begins for %s with something that can be said", (subject, leaf) => {
+    const made = newLeaf(subject, [town, bookings], operators, names, TODAY);
+    expect(made).toEqual(leaf);
+    if (made && subject !== "history") expect(subjectOf(made)).toBe(subject);
+  });
+
+  it("keeps a list's condition between any and every, and begins one otherwise", () => {
+    const counted = newLeaf("field walk_bookings", [bookings], operators, names, TODAY) as Condition;
+    const any = withWay(counted, "any", [town], operators, TODAY) as Items;
+    expect(any).toEqual({ kind: "items", field: "walk_bookings", quantifier: "any", child: is("") });
+    const said = { ...any, child: is("Skarn") };
+    const every = withWay(said, "every", [town], operators, TODAY) as Items;
+    expect(every.child).toEqual(is("Skarn"));
+    expect(
+      ["any", "every", "count", "blank"].map((way) =>
+        wayOf(withWay(every, way, [town], operators, TODAY) as Items),
+      ),
+    ).toEqual(["any", "every", "count", "blank"]);
+  });
+
+  it("is a leaf of the tree, edited and removed like any other", () => {
+    const leaf: Node = { kind: "tagged", tag: "a" };
+    const root = group("all", is("a"), { kind: "not", child: leaf });
+    expect(isLeaf(leaf) && !isLeaf(root)).toBe(true);
+    expect(replaceAt(root, [1], { kind: "tagged", tag: "b" }).children[1]).toEqual({
+      kind: "tagged",
+      tag: "b",
+    });
+    expect(replaceAt(root, [1], null)).toEqual(group("all", is("a")));
+  });
+});
+
+describe("a day", () => {
+  it.each(["day", "today", "after", "before", "now"] as const)("given as %s is read as that", (way) => {
+    const given = withDayWay({ kind: "date", day: "2026-05-31" }, way, TODAY);
+    expect(dayWayOf(given)).toBe(way);
+  });
+
+  it("keeps its distance from one side of today to the other", () => {
+    const after: Literal = { kind: "today", count: 2, unit: "weeks" };
+    expect(withDayWay(after, "before", TODAY)).toEqual({ kind: "today", count: -2, unit: "weeks" });
+  });
+});
+
+describe("an option that is taken", () => {
+  it.each([
+    ["to", { start: 0, end: 2 }, "town", "town ", 5],
+    ["count", { start: 0, end: 5 }, "count(", "count(", 6],
+    ["(to)", { start: 1, end: 3 }, "town", "(town)", 5],
+    ["to is", { start: 0, end: 2 }, "town", "town is", 5],
+  ])("in “%s” leaves the caret where one goes on", (text, stretch, option, after, at) => {
+    expect(withOption(text, stretch, option)).toEqual({ text: after, at });
   });
 });

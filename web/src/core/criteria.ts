@@ -4,14 +4,68 @@ export type Literal =
   | { kind: "number"; number: string }
   | { kind: "money"; amount: string; currency: string }
   | { kind: "date"; day: string }
-  | { kind: "period"; count: number; unit: "days" | "weeks" | "months" };
+  | Period
+  | { kind: "today"; count: number; unit: Unit }
+  | { kind: "now" };
+
+export type Unit = "days" | "weeks" | "months";
+
+export interface Period {
+  kind: "period";
+  count: number;
+  unit: Unit;
+}
 
 export interface Condition {
   kind: "condition";
   field: string;
   operator: string;
   values: Literal[];
+  /** Asked of how many records a list has. */
+  counted?: boolean;
 }
+
+/** A condition on the records of a list. */
+export interface Items {
+  kind: "items";
+  field: string;
+  quantifier: "any" | "every";
+  child: Node;
+}
+
+export type Event = "received" | "opened" | "clicked" | "replied" | "bounced";
+
+export interface History {
+  kind: "history";
+  event: Event;
+  campaign: string | null;
+  within: Period | null;
+  never: boolean;
+}
+
+export interface Subscribed {
+  kind: "subscribed";
+  topic: string;
+  since: Literal | null;
+}
+
+export interface Tagged {
+  kind: "tagged";
+  tag: string;
+}
+
+export interface Imported {
+  kind: "imported";
+  file: string;
+}
+
+export interface InAudience {
+  kind: "in_audience";
+  audience: string;
+}
+
+/** One row: everything that has no rows of its own below it but a list's condition. */
+export type Leaf = Condition | Items | History | Subscribed | Tagged | Imported | InAudience;
 
 export interface Group {
   kind: "all" | "any";
@@ -23,7 +77,7 @@ export interface Not {
   child: Node;
 }
 
-export type Node = Condition | Group | Not;
+export type Node = Leaf | Group | Not;
 
 /** Where a node stands: the index of a child at each level. */
 export type Path = readonly number[];
@@ -35,10 +89,24 @@ export interface FieldKind {
   choices: string[];
 }
 
+/** What criteria can name. */
+export interface NameLists {
+  topics: string[];
+  tags: string[];
+  campaigns: string[];
+  files: string[];
+  audiences: string[];
+}
+
 export interface OperatorKind {
   key: string;
   types: string[];
   operands: string;
+}
+
+/** Is it a row of its own? */
+export function isLeaf(node: Node): node is Leaf {
+  return node.kind !== "all" && node.kind !== "any" && node.kind !== "not";
 }
 
 /** The root as a group, so that rows can be added beside a lone condition. */
@@ -98,6 +166,7 @@ export function firstLiteral(field: FieldKind, operands: string, today: string):
     case "money":
       return { kind: "money", amount: "50", currency: field.currency ?? "EUR" };
     case "date":
+    case "date_time":
       return { kind: "date", day: today };
     default:
       return { kind: "text", text: field.choices[0] ?? "" };
@@ -132,4 +201,128 @@ export function newCondition(field: FieldKind, operators: OperatorKind[], today:
     field.type === "yes_no" ? (operators.find((row) => row.key === "yes") ?? operator) : operator;
   const empty: Condition = { kind: "condition", field: field.key, operator: "blank", values: [] };
   return chosen ? withOperator(empty, chosen, field, today) : empty;
+}
+
+export const EVENTS: Record<Event, string> = {
+  received: "was sent something",
+  opened: "opened",
+  clicked: "clicked",
+  replied: "replied",
+  bounced: "bounced",
+};
+
+/** What a row can be about besides a field, with the words of its picker. */
+export const SUBJECTS: Record<string, string> = {
+  history: "Their mail",
+  subscribed: "Subscribed to",
+  tagged: "Tagged",
+  in_audience: "In audience",
+  imported: "Imported from",
+};
+
+/** The picker's value for a row: a field, or another subject. */
+export function subjectOf(leaf: Leaf): string {
+  return leaf.kind === "condition" || leaf.kind === "items" ? `field ${leaf.field}` : leaf.kind;
+}
+
+/** A row to begin with about a subject of the picker. */
+export function newLeaf(
+  subject: string,
+  fields: FieldKind[],
+  operators: OperatorKind[],
+  names: NameLists,
+  today: string,
+): Leaf | undefined {
+  if (subject.startsWith("field ")) {
+    const field = fields.find((one) => one.key === subject.slice(6));
+    if (field?.type === "list") {
+      return { kind: "condition", field: field.key, operator: "more", values: [number("0")], counted: true };
+    }
+    return field && newCondition(field, operators, today);
+  }
+  switch (subject) {
+    case "history":
+      return { kind: "history", event: "opened", campaign: null, within: period(60), never: false };
+    case "subscribed":
+      return { kind: "subscribed", topic: names.topics[0] ?? "", since: null };
+    case "tagged":
+      return { kind: "tagged", tag: names.tags[0] ?? "" };
+    case "in_audience":
+      return { kind: "in_audience", audience: names.audiences[0] ?? "" };
+    case "imported":
+      return { kind: "imported", file: names.files[0] ?? "" };
+    default:
+      return undefined;
+  }
+}
+
+const number = (text: string): Literal => ({ kind: "number", number: text });
+const period = (count: number): Period => ({ kind: "period", count, unit: "days" });
+
+/** How a list is asked about: any, every, count, or one of the operators that see whether it is blank. */
+export function wayOf(leaf: Condition | Items): string {
+  if (leaf.kind === "items") return leaf.quantifier;
+  return leaf.counted ? "count" : leaf.operator;
+}
+
+/** The row about a list, asked in another way; a condition on its records is kept between any and every. */
+export function withWay(
+  leaf: Condition | Items,
+  way: string,
+  parts: FieldKind[],
+  operators: OperatorKind[],
+  today: string,
+): Leaf {
+  const { field } = leaf;
+  if (way === "any" || way === "every") {
+    const first = parts[0];
+    const child =
+      leaf.kind === "items" ? leaf.child : first ? newCondition(first, operators, today) : undefined;
+    return child ? { kind: "items", field, quantifier: way, child } : leaf;
+  }
+  if (way === "count") {
+    return { kind: "condition", field, operator: "more", values: [number("0")], counted: true };
+  }
+  return { kind: "condition", field, operator: way, values: [] };
+}
+
+/** How a day is given: on a calendar, or by its distance from today. */
+export type DayWay = "day" | "today" | "after" | "before" | "now";
+
+export function dayWayOf(value: Literal): DayWay {
+  if (value.kind === "now") return "now";
+  if (value.kind !== "today") return "day";
+  return value.count === 0 ? "today" : value.count > 0 ? "after" : "before";
+}
+
+/** A day given in another way; a distance keeps its length. */
+export function withDayWay(value: Literal, way: DayWay, today: string): Literal {
+  const old = value.kind === "today" && value.count !== 0 ? value : { count: 30, unit: "days" as Unit };
+  const far = Math.abs(old.count);
+  switch (way) {
+    case "day":
+      return { kind: "date", day: value.kind === "date" ? value.day : today };
+    case "now":
+      return { kind: "now" };
+    case "today":
+      return { kind: "today", count: 0, unit: "days" };
+    case "after":
+      return { kind: "today", count: far, unit: old.unit };
+    case "before":
+      return { kind: "today", count: -far, unit: old.unit };
+  }
+}
+
+/** The text with an option put in for a stretch, and where the caret stands then. */
+export function withOption(
+  text: string,
+  stretch: { start: number; end: number },
+  option: string,
+): { text: string; at: number } {
+  const behind = text.slice(stretch.end);
+  // After an opening bracket one goes on at once; after anything else comes a blank.
+  const put =
+    option.endsWith("(") || behind.startsWith(" ") || behind.startsWith(")") ? option : `${option} `;
+  const at = stretch.start + put.length + (behind.startsWith(" ") && !option.endsWith("(") ? 1 : 0);
+  return { text: text.slice(0, stretch.start) + put + behind, at };
 }

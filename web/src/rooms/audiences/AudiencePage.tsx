@@ -8,7 +8,11 @@ import { client, type Schemas, take, vocabularyQuery, wordsOf } from "../../api"
 import { PageHead, Trouble } from "../../ui";
 import classes from "./AudiencePage.module.css";
 import { Clearance } from "./parts/Clearance";
+import { CompareWith } from "./parts/CompareWith";
 import { CriteriaEditor } from "./parts/CriteriaEditor";
+import { CriteriaSamples } from "./parts/CriteriaSamples";
+import { Frozen } from "./parts/Frozen";
+import { HandPicked } from "./parts/HandPicked";
 import { audiencesQuery } from "./queries";
 import { useCriteria } from "./useCriteria";
 
@@ -28,7 +32,7 @@ function Editor({ audience }: { audience: Schemas["AudienceView"] | undefined })
   const { data: vocabulary } = useQuery(vocabularyQuery);
   const [name, setName] = useState(audience?.name ?? "");
   const [topicId, setTopicId] = useState<number>();
-  const criteria = useCriteria(audience?.text ?? "everyone");
+  const criteria = useCriteria(audience?.text ?? "everyone", audience?.id ?? null);
   const topic = vocabulary?.topics.find((one) => one.id === topicId) ?? vocabulary?.topics[0];
   const save = useMutation({
     mutationFn: () => {
@@ -90,6 +94,12 @@ function Editor({ audience }: { audience: Schemas["AudienceView"] | undefined })
       </PageHead>
       {(save.error ?? remove.error) && <Trouble>{wordsOf(save.error ?? remove.error)}</Trouble>}
       <CriteriaEditor criteria={criteria} />
+      {criteria.view?.problem === null && (
+        <CriteriaSamples text={criteria.view.text} audienceId={audience?.id ?? null} />
+      )}
+      {audience && <Frozen audience={audience} />}
+      {audience && <HandPicked audienceId={audience.id} />}
+      {audience && <CompareWith audienceId={audience.id} />}
       {vocabulary && (
         <NativeSelect
           className={classes.topic}
@@ -102,8 +112,7 @@ function Editor({ audience }: { audience: Schemas["AudienceView"] | undefined })
       )}
       {criteria.view && criteria.view.problem === null && topic && (
         <Clearance
-          text={criteria.view.text}
-          topicId={topic.id}
+          asked={{ text: criteria.view.text, audienceId: audience?.id ?? null, topicId: topic.id }}
           topic={topic.name}
           name={`a message about ${topic.name}`}
         />

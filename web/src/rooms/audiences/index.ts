@@ -2,5 +2,6 @@ export { AudiencePage } from "./AudiencePage";
 export { AudiencesPage } from "./AudiencesPage";
 export { Clearance } from "./parts/Clearance";
 export { CriteriaEditor } from "./parts/CriteriaEditor";
+export { CriteriaText } from "./parts/CriteriaText";
 export { audiencesQuery } from "./queries";
 export { useCriteria } from "./useCriteria";

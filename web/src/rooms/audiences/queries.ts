@@ -6,16 +6,60 @@ export const audiencesQuery = queryOptions({
   queryFn: () => take(client.GET("/api/audiences")),
 });
 
-export const clearanceQuery = (text: string, topicId: number | null) =>
+/** Criteria, the audience whose hand-picked people belong to them (null: typed and not saved), and a topic. */
+export interface Cleared {
+  text: string;
+  audienceId: number | null;
+  topicId: number | null;
+}
+
+const bodyOf = ({ text, audienceId, topicId }: Cleared) => ({
+  text,
+  audience_id: audienceId,
+  topic_id: topicId,
+});
+
+export const clearanceQuery = (asked: Cleared) =>
   queryOptions({
-    queryKey: ["clearance", text, topicId],
-    queryFn: () => take(client.POST("/api/clearance", { body: { text, topic_id: topicId } })),
+    queryKey: ["clearance", asked],
+    queryFn: () => take(client.POST("/api/clearance", { body: bodyOf(asked) })),
     placeholderData: keepPreviousData,
   });
 
-export const heldQuery = (text: string, topicId: number | null, gate: string) =>
+/** The people behind a gate; of no gate (null): who is cleared. */
+export const heldQuery = (asked: Cleared, gate: string | null) =>
   queryOptions({
-    queryKey: ["clearance", "people", text, topicId, gate],
+    queryKey: ["clearance", "people", asked, gate],
     queryFn: () =>
-      take(client.POST("/api/clearance/people", { body: { text, topic_id: topicId, gate, after_id: 0 } })),
+      take(client.POST("/api/clearance/people", { body: { ...bodyOf(asked), gate, after_id: 0 } })),
+  });
+
+export const membersQuery = (audienceId: number) =>
+  queryOptions({
+    queryKey: ["audiences", "members", audienceId],
+    queryFn: () =>
+      take(
+        client.GET("/api/audiences/{audience_id}/members", {
+          params: { path: { audience_id: audienceId } },
+        }),
+      ),
+  });
+
+export const namesQuery = queryOptions({
+  queryKey: ["criteria", "names"],
+  queryFn: () => take(client.GET("/api/criteria/names")),
+  staleTime: 30_000,
+});
+
+export const samplesQuery = (text: string, audienceId: number | null) =>
+  queryOptions({
+    queryKey: ["criteria", "samples", text, audienceId],
+    queryFn: () => take(client.POST("/api/criteria/samples", { body: { text, audience_id: audienceId } })),
+    placeholderData: keepPreviousData,
+  });
+
+export const withoutQuery = (asked: Cleared, gate: string) =>
+  queryOptions({
+    queryKey: ["clearance", "without", asked, gate],
+    queryFn: () => take(client.POST("/api/clearance/without", { body: { ...bodyOf(asked), gate } })),
   });

@@ -15,12 +15,14 @@ export interface Criteria {
   fault: string | undefined;
   /** True when the view belongs to the text on screen. */
   settled: boolean;
+  /** The audience whose criteria they are; null for none yet. */
+  audienceId: number | null;
   setText: (text: string) => void;
   setRoot: (root: Group) => void;
 }
 
 /** Criteria as text and as rows, two views of one tree. An answer to a superseded keystroke is dropped. */
-export function useCriteria(initial: string): Criteria {
+export function useCriteria(initial: string, audienceId: number | null = null): Criteria {
   const [text, setTextOnly] = useState(initial);
   const [root, setRootOnly] = useState<Group>({ kind: "all", children: [] });
   const [view, setView] = useState<View>();
@@ -28,21 +30,27 @@ export function useCriteria(initial: string): Criteria {
   const [settled, setSettled] = useState(false);
   const asked = useRef(0);
 
-  const read = useCallback(async (source: { text: string } | { tree: Record<string, unknown> }) => {
-    asked.current += 1;
-    const mine = asked.current;
-    try {
-      const next = await take(client.POST("/api/criteria", { body: source }));
-      if (mine !== asked.current) return;
-      setView(next);
-      setFault(undefined);
-      if (next.tree) setRootOnly(asGroup(next.tree.tree as Node));
-      if ("tree" in source) setTextOnly(next.text);
-    } catch (wrong) {
-      if (mine === asked.current) setFault(wordsOf(wrong));
-    }
-    if (mine === asked.current) setSettled(true);
-  }, []);
+  const read = useCallback(
+    async (source: { text: string } | { tree: Record<string, unknown> }) => {
+      asked.current += 1;
+      const mine = asked.current;
+      try {
+        const next = await take(
+          client.POST("/api/criteria", { body: { ...source, audience_id: audienceId } }),
+        );
+        if (mine !== asked.current) return;
+        setView(next);
+        setFault(undefined);
+        // Rows that are edited stay: a group of one condition is a group to them, and a mere condition to the text.
+        if ("tree" in source) setTextOnly(next.text);
+        else if (next.tree) setRootOnly(asGroup(next.tree.tree as Node));
+      } catch (wrong) {
+        if (mine === asked.current) setFault(wordsOf(wrong));
+      }
+      if (mine === asked.current) setSettled(true);
+    },
+    [audienceId],
+  );
   const readLater = useDebouncedCallback(read, 150);
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: only the first text is read at once
@@ -56,6 +64,7 @@ export function useCriteria(initial: string): Criteria {
     view,
     fault,
     settled,
+    audienceId,
     setText: (next) => {
       setSettled(false);
       setTextOnly(next);
@@ -64,7 +73,7 @@ export function useCriteria(initial: string): Criteria {
     setRoot: (next) => {
       setSettled(false);
       setRootOnly(next);
-      read({ tree: { version: 1, tree: next } });
+      read({ tree: { version: 2, tree: next } });
     },
   };
 }

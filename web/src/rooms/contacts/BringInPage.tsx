@@ -13,19 +13,28 @@ import { FileForm } from "./parts/FileForm";
 import { ImportPreview } from "./parts/ImportPreview";
 import { ImportReport } from "./parts/ImportReport";
 import { ImportsDone } from "./parts/ImportsDone";
+import { SourcesThere } from "./parts/SourcesThere";
 import { type ImportView, useImport } from "./useImport";
 
+interface BringInPageProps {
+  /** The import that is looked at; undefined at the beginning. */
+  id: number | undefined;
+  onImport: (id: number | undefined) => void;
+}
+
 /** Bringing people in: a file or pasted cells, what it would do, on what ground they opted in, write it, undo it. */
-export function BringInPage() {
-  const bringing = useImport();
+export function BringInPage({ id, onImport }: BringInPageProps) {
+  const bringing = useImport(id, onImport);
   const { view, look, write, fault, busy } = bringing;
-  const [ground, setGround] = useState("");
+  const [typed, setGround] = useState<string>();
+  // A live source's pulls go on with the ground that was stated for it.
+  const ground = typed ?? view?.ground ?? "";
   const written = view?.state === "written" || view?.state === "undone";
   return (
     <div className={classes.page}>
       <PageHead
         title="Bring people in"
-        about={view ? view.filename : "from CSV, XLSX, ODS or vCard files, or pasted cells"}
+        about={view ? view.filename : "from CSV, XLSX, ODS or vCard files, pasted cells, or another database"}
       >
         <ButtonLink to="/contacts">Back to contacts</ButtonLink>
       </PageHead>
@@ -37,13 +46,14 @@ export function BringInPage() {
             onFile={(chosen) => bringing.file.mutate(chosen)}
             onCells={(text) => bringing.cells.mutate(text)}
           />
+          <SourcesThere />
           <ImportsDone />
         </>
       )}
       {view?.progress && <UnderWay view={view} />}
       {view && !written && view.columns.length > 0 && (
         <>
-          <FileForm view={view} onForm={(form) => look.mutate({ form })} />
+          {!view.source_id && <FileForm view={view} onForm={(form) => look.mutate({ form })} />}
           <ColumnCards
             view={view}
             busy={busy}

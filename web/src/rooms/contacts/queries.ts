@@ -45,6 +45,32 @@ export const importsQuery = queryOptions({
   queryFn: () => take(client.GET("/api/imports")),
 });
 
+export const sourcesQuery = queryOptions({
+  queryKey: ["sources", "list"],
+  queryFn: () => take(client.GET("/api/sources")),
+});
+
+export const sourceQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["sources", "one", id],
+    queryFn: () => take(client.GET("/api/sources/{source_id}", { params: { path: { source_id: id } } })),
+  });
+
+export const sourceKindsQuery = queryOptions({
+  queryKey: ["sources", "kinds"],
+  queryFn: () => take(client.GET("/api/sources/kinds")),
+});
+
+export const colleaguesQuery = queryOptions({
+  queryKey: ["colleagues"],
+  queryFn: () => take(client.GET("/api/colleagues")),
+});
+
+export const tableMailsQuery = queryOptions({
+  queryKey: ["contacts", "table-mails"],
+  queryFn: () => take(client.GET("/api/table-mails")),
+});
+
 export const recordQuery = (id: number, asOf: string | undefined) =>
   queryOptions({
     queryKey: ["contacts", "record", id, asOf],

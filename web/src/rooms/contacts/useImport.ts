@@ -8,30 +8,37 @@ export type Look = Schemas["ImportLook"];
 const underWay = (view: ImportView | undefined) => view?.state === "reading" || view?.state === "writing";
 
 /** One import from the file to its undo; what takes long is asked after until it is done. */
-export function useImport() {
+export function useImport(id: number | undefined, onImport: (id: number | undefined) => void) {
   const queries = useQueryClient();
-  const [view, setView] = useState<ImportView>();
-  const path = { params: { path: { import_id: view?.id ?? 0 } } };
+  const [held, setView] = useState<ImportView>();
+  const view = id !== undefined && held?.id === id ? held : undefined;
+  const path = { params: { path: { import_id: id ?? 0 } } };
   const later = useQuery({
-    queryKey: ["import", view?.id],
+    queryKey: ["import", id],
     queryFn: () => take(client.GET("/api/imports/{import_id}", path)),
-    enabled: underWay(view),
-    refetchInterval: 700,
+    enabled: id !== undefined && (view === undefined || underWay(view)),
+    refetchInterval: (query) => (underWay(query.state.data) ? 700 : false),
+    retry: false,
+    gcTime: 0,
   });
   useEffect(() => {
-    if (later.data && underWay(view)) setView(later.data);
-  }, [later.data, view]);
+    if (later.data && later.data.id === id && (view === undefined || underWay(view))) setView(later.data);
+  }, [later.data, view, id]);
+  function begun(next: ImportView) {
+    setView(next);
+    onImport(next.id);
+  }
   const done = view?.state === "written";
   useEffect(() => {
     if (done) queries.invalidateQueries({ predicate: (query) => query.queryKey[0] !== "import" });
   }, [done, queries]);
   const file = useMutation({
     mutationFn: (chosen: File) => sendFile<ImportView>("/api/imports", chosen),
-    onSuccess: setView,
+    onSuccess: begun,
   });
   const cells = useMutation({
     mutationFn: (text: string) => take(client.POST("/api/imports/cells", { body: { text } })),
-    onSuccess: setView,
+    onSuccess: begun,
   });
   const look = useMutation({
     mutationFn: (body: Look) => take(client.POST("/api/imports/{import_id}/look", { ...path, body })),
@@ -48,10 +55,16 @@ export function useImport() {
   });
   function begin() {
     setView(undefined);
+    onImport(undefined);
     for (const one of [file, cells, look, write]) one.reset();
   }
   const fault =
-    file.error ?? cells.error ?? look.error ?? write.error ?? (view?.fault ? new Error(view.fault) : null);
+    file.error ??
+    cells.error ??
+    later.error ??
+    look.error ??
+    write.error ??
+    (view?.fault ? new Error(view.fault) : null);
   const busy = file.isPending || cells.isPending || look.isPending || underWay(view);
   return { view, file, cells, look, write, discard, begin, fault, busy };
 }

@@ -16,6 +16,7 @@ export const messageQuery = (id: number) =>
 export interface LensAsk {
   content: Content;
   criteria: string;
+  audienceId: number | null;
   topicId: number | null;
   identityId: number | null;
   contactId: number;
@@ -31,6 +32,7 @@ export const lensQuery = (ask: LensAsk) =>
           body: {
             content: ask.content,
             criteria: ask.criteria,
+            audience_id: ask.audienceId,
             topic_id: ask.topicId,
             identity_id: ask.identityId,
             contact_id: ask.contactId,

@@ -1,23 +1,25 @@
+import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { type Schemas, useWords, wordsOf } from "../../../api";
 import { count, people } from "../../../core/words";
 import { Trouble } from "../../../ui";
-import { clearanceQuery, heldQuery } from "../queries";
+import { type Cleared, clearanceQuery, heldQuery, withoutQuery } from "../queries";
+import { usePick } from "../usePick";
 import classes from "./Clearance.module.css";
+import { WhyNot } from "./WhyNot";
 
 interface ClearanceProps {
-  text: string;
-  topicId: number | null;
+  asked: Cleared;
   topic: string | undefined;
   /** What they are cleared to receive. */
   name: string;
 }
 
 /** The clearance as a falling stack of gates, widths to scale; each opens to its people and their reasons. */
-export function Clearance({ text, topicId, topic, name }: ClearanceProps) {
-  const { data: taken, error } = useQuery(clearanceQuery(text, topicId));
+export function Clearance({ asked, topic, name }: ClearanceProps) {
+  const { data: taken, error } = useQuery(clearanceQuery(asked));
   const words = useWords();
   const [open, setOpen] = useState<string>();
   if (error) return <Trouble>{wordsOf(error)}</Trouble>;
@@ -41,8 +43,8 @@ export function Clearance({ text, topicId, topic, name }: ClearanceProps) {
           label={gate.key === "consent" && topic ? `opted in to ${topic}` : gate.label}
           open={open === gate.key}
           onToggle={() => setOpen(open === gate.key ? undefined : gate.key)}
-          text={text}
-          topicId={topicId}
+          asked={asked}
+          cleared={taken.cleared}
         />
       ))}
       <footer>
@@ -51,6 +53,8 @@ export function Clearance({ text, topicId, topic, name }: ClearanceProps) {
           {taken.cleared === 1 ? "person is" : "people are"} cleared to receive <b>{name}</b>
         </span>
       </footer>
+      {taken.cleared > 0 && <Judged asked={asked} gate={null} />}
+      <WhyNot asked={asked} />
     </section>
   );
 }
@@ -73,11 +77,12 @@ interface GateLineProps {
   label: string;
   open: boolean;
   onToggle: () => void;
-  text: string;
-  topicId: number | null;
+  asked: Cleared;
+  /** How many are cleared with all gates. */
+  cleared: number;
 }
 
-function GateLine({ gate, matched, label, open, onToggle, text, topicId }: GateLineProps) {
+function GateLine({ gate, matched, label, open, onToggle, asked, cleared }: GateLineProps) {
   const line = (
     <>
       <span className={classes.label}>{label}</span>
@@ -109,34 +114,64 @@ function GateLine({ gate, matched, label, open, onToggle, text, topicId }: GateL
               <span className="soft">{count(reason.held)}</span>
             </div>
           ))}
-          <p className="soft">{gate.mend}</p>
-          <Held text={text} topicId={topicId} gate={gate.key} />
+          <p className="soft">
+            {gate.mend} {gate.may_be_lifted && <Without asked={asked} gate={gate.key} cleared={cleared} />}
+          </p>
+          <Judged asked={asked} gate={gate.key} />
         </div>
       )}
     </div>
   );
 }
 
-function Held({ text, topicId, gate }: { text: string; topicId: number | null; gate: string }) {
+/** What would change if a gate held nobody. */
+function Without({ asked, gate, cleared }: { asked: Cleared; gate: string; cleared: number }) {
+  const { data } = useQuery(withoutQuery(asked, gate));
+  if (data === undefined) return null;
+  return <>Without this gate {data === cleared ? "nobody" : count(data - cleared)} more would be cleared.</>;
+}
+
+/** The people behind a gate, or who are cleared; of a saved audience each can be left out, or taken back in. */
+function Judged({ asked, gate }: { asked: Cleared; gate: string | null }) {
   const [shown, setShown] = useState(false);
-  const { data } = useQuery({ ...heldQuery(text, topicId, gate), enabled: shown });
+  const { data } = useQuery({ ...heldQuery(asked, gate), enabled: shown });
+  const pick = usePick(asked.audienceId);
   if (!shown) {
     return (
-      <button type="button" className={classes.show} onClick={() => setShown(true)}>
-        Show the people
+      <button
+        type="button"
+        className={gate === null ? `${classes.show} ${classes.calm}` : classes.show}
+        onClick={() => setShown(true)}
+      >
+        {gate === null ? "Show who is cleared" : "Show the people"}
       </button>
     );
   }
   return (
-    <ul className={classes.list} aria-label={`${people(data?.length ?? 0)} held`}>
+    <ul
+      className={classes.list}
+      aria-label={gate === null ? "Who is cleared" : `${people(data?.length ?? 0)} held`}
+    >
       {data?.map((person) => (
         <li key={person.id}>
           <Link to="/contacts" search={{ person: person.id }}>
             <bdi>{person.name || "no name"}</bdi>
           </Link>{" "}
           <span className="soft">
-            {person.address ?? "no address"} · {person.reason}
-          </span>
+            {person.address ?? "no address"}
+            {person.reason && ` · ${person.reason}`}
+          </span>{" "}
+          {asked.audienceId !== null && (gate === null || gate === "left_out") && (
+            <Button
+              size="compact-xs"
+              variant="subtle"
+              color="gray"
+              aria-label={`${gate === null ? "Leave out" : "Take back in"} ${person.name}`}
+              onClick={() => pick.mutate({ id: person.id, kind: gate === null ? "left_out" : null })}
+            >
+              {gate === null ? "Leave out" : "Take back in"}
+            </Button>
+          )}
         </li>
       ))}
     </ul>

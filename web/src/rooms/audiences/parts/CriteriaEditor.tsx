@@ -1,14 +1,17 @@
-import { Button, Textarea } from "@mantine/core";
+import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { vocabularyQuery } from "../../../api";
 import { count } from "../../../core/words";
+import { namesQuery } from "../queries";
 import type { Criteria } from "../useCriteria";
 import classes from "./CriteriaEditor.module.css";
+import { CriteriaText } from "./CriteriaText";
 import { GroupRows } from "./GroupRows";
 
 /** Conditions as rows and as one line of text; either can be edited. */
 export function CriteriaEditor({ criteria }: { criteria: Criteria }) {
   const { data: vocabulary } = useQuery(vocabularyQuery);
+  const { data: names } = useQuery(namesQuery);
   const { view, text } = criteria;
   const problem = criteria.settled ? view?.problem : undefined;
   function take(suggestion: string) {
@@ -18,11 +21,12 @@ export function CriteriaEditor({ criteria }: { criteria: Criteria }) {
   return (
     <div className={classes.editor}>
       <div className={classes.rows}>
-        {vocabulary && (
+        {vocabulary && names && (
           <GroupRows
             root={criteria.root}
             path={[]}
             vocabulary={vocabulary}
+            names={names}
             onRoot={criteria.setRoot}
             aside={
               <span className={classes.count} data-stale={!criteria.settled || undefined} aria-live="polite">
@@ -38,30 +42,29 @@ export function CriteriaEditor({ criteria }: { criteria: Criteria }) {
           />
         )}
       </div>
-      <Textarea
-        classNames={{ input: classes.line }}
-        aria-label="Criteria as text"
-        autosize
-        minRows={1}
-        spellCheck={false}
-        value={text}
-        error={!!problem}
-        onChange={(event) => criteria.setText(event.currentTarget.value)}
-      />
-      {problem && (
-        <div className={classes.problem} role="alert">
-          <span className="mono">
-            {text.slice(Math.max(0, problem.start - 24), problem.start)}
-            <mark>{text.slice(problem.start, problem.end) || "␣"}</mark>
-          </span>
-          <span>{problem.message}</span>
-          {problem.suggestion && (
-            <Button size="compact-xs" onClick={() => take(problem.suggestion ?? "")}>
-              Use {problem.suggestion}
-            </Button>
-          )}
-        </div>
-      )}
+      <CriteriaText
+        label="Criteria as text"
+        box={classes.line ?? ""}
+        text={text}
+        faulty={!!problem}
+        audienceId={criteria.audienceId}
+        onText={criteria.setText}
+      >
+        {problem && (
+          <div className={classes.problem} role="alert">
+            <span className="mono">
+              {text.slice(Math.max(0, problem.start - 24), problem.start)}
+              <mark>{text.slice(problem.start, problem.end) || "␣"}</mark>
+            </span>
+            <span>{problem.message}</span>
+            {problem.suggestion && (
+              <Button size="compact-xs" onClick={() => take(problem.suggestion ?? "")}>
+                Use {problem.suggestion}
+              </Button>
+            )}
+          </div>
+        )}
+      </CriteriaText>
       {criteria.fault && (
         <div className={classes.problem} role="alert">
           {criteria.fault}

@@ -1,9 +1,18 @@
 import { Button, NativeSelect } from "@mantine/core";
 import type { ReactNode } from "react";
 import type { Schemas } from "../../../api";
-import { addAt, type Group, type Node, newCondition, type Path, replaceAt } from "../../../core/criteria";
-import { ConditionRow } from "./ConditionRow";
+import {
+  addAt,
+  type Group,
+  isLeaf,
+  type NameLists,
+  type Node,
+  newCondition,
+  type Path,
+  replaceAt,
+} from "../../../core/criteria";
 import classes from "./GroupRows.module.css";
+import { LeafRow } from "./LeafRow";
 
 interface GroupRowsProps {
   /** The whole tree; edits give a new one. */
@@ -14,6 +23,7 @@ interface GroupRowsProps {
   group?: Group;
   denied?: boolean;
   vocabulary: Schemas["Vocabulary"];
+  names: NameLists | undefined;
   onRoot: (root: Group) => void;
   aside?: ReactNode;
 }
@@ -31,6 +41,7 @@ export function GroupRows({
   group = root,
   denied = false,
   vocabulary,
+  names,
   onRoot,
   aside,
 }: GroupRowsProps) {
@@ -94,6 +105,7 @@ export function GroupRows({
           root={root}
           path={[...path, index]}
           vocabulary={vocabulary}
+          names={names}
           onRoot={onRoot}
         />
       ))}
@@ -106,16 +118,21 @@ function NodeRow({
   root,
   path,
   vocabulary,
+  names,
   onRoot,
 }: Omit<GroupRowsProps, "group" | "aside"> & { node: Node }) {
   const inner = node.kind === "not" ? node.child : node;
-  const common = { root, path, vocabulary, onRoot };
-  if (inner.kind === "condition") {
+  const common = { root, path, vocabulary, names, onRoot };
+  if (isLeaf(inner)) {
     return (
-      <ConditionRow
-        condition={inner}
+      <LeafRow
+        leaf={inner}
         denied={node.kind === "not"}
         vocabulary={vocabulary}
+        names={names}
+        records={(parts, root, onRoot) => (
+          <GroupRows root={root} path={[]} vocabulary={parts} names={undefined} onRoot={onRoot} />
+        )}
         onChange={(next) => onRoot(replaceAt(root, path, next))}
       />
     );

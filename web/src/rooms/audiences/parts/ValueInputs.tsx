@@ -1,6 +1,15 @@
 import { NativeSelect, NumberInput, TagsInput, TextInput } from "@mantine/core";
 import type { Schemas } from "../../../api";
-import { type Condition, firstLiteral, type Literal } from "../../../core/criteria";
+import {
+  type Condition,
+  type DayWay,
+  dayWayOf,
+  firstLiteral,
+  type Literal,
+  type Period,
+  type Unit,
+  withDayWay,
+} from "../../../core/criteria";
 import classes from "./ValueInputs.module.css";
 
 interface ValueInputsProps {
@@ -102,7 +111,41 @@ function ValueInput({
         />
       );
     case "date":
-      return (
+    case "today":
+    case "now":
+      return <DayInput value={value} instants={field.type === "date_time"} onChange={onChange} />;
+    case "period":
+      return <PeriodInput value={value} onChange={onChange} />;
+  }
+}
+
+interface DayInputProps {
+  value: Literal;
+  /** A moment can be meant as well as a day. */
+  instants: boolean;
+  onChange: (next: Literal) => void;
+}
+
+/** A day on the calendar, or by its distance from today. */
+export function DayInput({ value, instants, onChange }: DayInputProps) {
+  const today = new Date().toISOString().slice(0, 10);
+  const way = dayWayOf(value);
+  return (
+    <span className={classes.value}>
+      <NativeSelect
+        size="xs"
+        aria-label="How the day is given"
+        value={way}
+        data={[
+          { value: "day", label: "the day" },
+          { value: "today", label: "today" },
+          { value: "after", label: "today +" },
+          { value: "before", label: "today −" },
+          ...(instants ? [{ value: "now", label: "now" }] : []),
+        ]}
+        onChange={(event) => onChange(withDayWay(value, event.currentTarget.value as DayWay, today))}
+      />
+      {value.kind === "date" && (
         <TextInput
           size="xs"
           type="date"
@@ -112,28 +155,40 @@ function ValueInput({
             if (event.currentTarget.value) onChange({ kind: "date", day: event.currentTarget.value });
           }}
         />
-      );
-    case "period":
-      return (
-        <span className={classes.value}>
-          <NumberInput
-            size="xs"
-            w={70}
-            aria-label="How many"
-            hideControls
-            min={0}
-            max={600}
-            value={value.count}
-            onChange={(next) => onChange({ ...value, count: Number(next) || 0 })}
-          />
-          <NativeSelect
-            size="xs"
-            aria-label="Unit"
-            data={["days", "weeks", "months"]}
-            value={value.unit}
-            onChange={(event) => onChange({ ...value, unit: event.currentTarget.value as typeof value.unit })}
-          />
-        </span>
-      );
-  }
+      )}
+      {value.kind === "today" && value.count !== 0 && (
+        <PeriodInput
+          value={{ kind: "period", count: Math.abs(value.count), unit: value.unit }}
+          onChange={({ count, unit }) =>
+            onChange({ kind: "today", count: Math.sign(value.count) * Math.max(1, count), unit })
+          }
+        />
+      )}
+    </span>
+  );
+}
+
+/** So many days, weeks or months. */
+export function PeriodInput({ value, onChange }: { value: Period; onChange: (next: Period) => void }) {
+  return (
+    <span className={classes.value}>
+      <NumberInput
+        size="xs"
+        w={70}
+        aria-label="How many"
+        hideControls
+        min={0}
+        max={600}
+        value={value.count}
+        onChange={(next) => onChange({ ...value, count: Number(next) || 0 })}
+      />
+      <NativeSelect
+        size="xs"
+        aria-label="Unit"
+        data={["days", "weeks", "months"]}
+        value={value.unit}
+        onChange={(event) => onChange({ ...value, unit: event.currentTarget.value as Unit })}
+      />
+    </span>
+  );
 }

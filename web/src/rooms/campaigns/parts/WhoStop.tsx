@@ -62,6 +62,7 @@ export function WhoStop({ campaign, onChange }: StopProps) {
       <Lens
         content={(campaign.content as Content | null) ?? EMPTY}
         criteria={campaign.criteria ?? "everyone"}
+        audienceId={campaign.audience_id}
         topicId={campaign.topic_id}
         identityId={campaign.identity_id}
         senderId={campaign.sender_id}
@@ -72,7 +73,7 @@ export function WhoStop({ campaign, onChange }: StopProps) {
 
 function Chosen({ audience, campaign }: { audience: Schemas["AudienceView"]; campaign: Campaign }) {
   const queries = useQueryClient();
-  const criteria = useCriteria(audience.text);
+  const criteria = useCriteria(audience.text, audience.id);
   const readable = criteria.settled && criteria.view?.problem === null;
   const changed = readable && criteria.text !== audience.text;
   const save = useMutation({
@@ -104,8 +105,7 @@ function Chosen({ audience, campaign }: { audience: Schemas["AudienceView"]; cam
       {save.isError && <Trouble>{wordsOf(save.error)}</Trouble>}
       {criteria.view?.problem === null && (
         <Clearance
-          text={criteria.view.text}
-          topicId={campaign.topic_id}
+          asked={{ text: criteria.view.text, audienceId: audience.id, topicId: campaign.topic_id }}
           topic={campaign.topic ?? undefined}
           name={campaign.name}
         />

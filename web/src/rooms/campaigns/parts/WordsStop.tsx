@@ -93,6 +93,7 @@ function Writing({
       <Lens
         content={draft.content}
         criteria={campaign.criteria ?? "everyone"}
+        audienceId={campaign.audience_id}
         topicId={campaign.topic_id}
         identityId={campaign.identity_id}
         senderId={campaign.sender_id}

@@ -1,13 +1,14 @@
-import { Button, Modal, NativeSelect, TextInput } from "@mantine/core";
+import { Button, Modal, NativeSelect, SegmentedControl, TextInput } from "@mantine/core";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
 import { people } from "../../../core/words";
 import { Trouble } from "../../../ui";
+import { audiencesQuery } from "../../audiences";
 import classes from "./BulkDialog.module.css";
 import { ValueInput } from "./ValueInput";
 
-export type BulkKind = "tag" | "untag" | "set" | "subscribe" | "leave-out" | "delete" | "erase";
+export type BulkKind = "pick" | "tag" | "untag" | "set" | "subscribe" | "leave-out" | "delete" | "erase";
 
 interface BulkDialogProps {
   kind: BulkKind;
@@ -17,6 +18,11 @@ interface BulkDialogProps {
 }
 
 const WORDS: Record<BulkKind, { title: string; about: string; act: string }> = {
+  pick: {
+    title: "Pick for an audience",
+    about: "Whatever its conditions say. Who is added still needs to have opted in to the campaign's topic.",
+    act: "Pick",
+  },
   tag: { title: "Put a tag on", about: "Whoever has it already keeps it.", act: "Tag" },
   untag: { title: "Take a tag off", about: "Whoever does not have it stays as they are.", act: "Take off" },
   set: { title: "Set a field", about: "The same value for everybody. It can be undone.", act: "Set for" },
@@ -51,10 +57,19 @@ export function BulkDialog({ kind, who, onClose, onDone }: BulkDialogProps) {
   const words = WORDS[kind];
   const fields = vocabulary?.fields.filter((field) => !["address", "contact_no"].includes(field.key)) ?? [];
   const field = fields.find((one) => one.key === key) ?? fields.find((one) => !one.standard);
+  const { data: audiences } = useQuery({ ...audiencesQuery, enabled: kind === "pick" });
+  const audience = Number(key) || audiences?.[0]?.id;
+  const [out, setOut] = useState(false);
   const topic = key || vocabulary?.topics[0]?.key || "";
   const act = useMutation({
     mutationFn: (): Promise<Schemas["BulkResult"]> => {
       switch (kind) {
+        case "pick":
+          return take(
+            client.POST("/api/bulk/pick", {
+              body: { who, audience_id: audience ?? 0, kind: out ? "left_out" : "added" },
+            }),
+          );
         case "tag":
         case "untag":
           return take(client.POST("/api/bulk/tag", { body: { who, name: text, put: kind === "tag" } }));
@@ -76,6 +91,7 @@ export function BulkDialog({ kind, who, onClose, onDone }: BulkDialogProps) {
   const able =
     kind === "delete" ||
     kind === "set" ||
+    (kind === "pick" && audience !== undefined) ||
     (kind === "erase" ? text.trim() === confirmation : text.trim().length > 0);
   function submit(event: FormEvent) {
     event.preventDefault();
@@ -112,6 +128,26 @@ export function BulkDialog({ kind, who, onClose, onDone }: BulkDialogProps) {
               }}
             />
             <ValueInput label="Value" field={field} text={text} onText={setText} />
+          </>
+        )}
+        {kind === "pick" && (
+          <>
+            <NativeSelect
+              data-autofocus
+              label="Audience"
+              value={String(audience ?? "")}
+              data={(audiences ?? []).map((one) => ({ value: String(one.id), label: one.name }))}
+              onChange={(event) => setKey(event.currentTarget.value)}
+            />
+            <SegmentedControl
+              aria-label="What becomes of them"
+              value={out ? "out" : "in"}
+              data={[
+                { value: "in", label: "Add them" },
+                { value: "out", label: "Leave them out" },
+              ]}
+              onChange={(next) => setOut(next === "out")}
+            />
           </>
         )}
         {kind === "subscribe" && (

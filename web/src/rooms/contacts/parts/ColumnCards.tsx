@@ -97,6 +97,7 @@ function ColumnCard({ column, onPick, onReading }: ColumnCardProps) {
           ...(vocabulary?.fields ?? []).map((field) => ({ value: `field ${field.key}`, label: field.label })),
           { value: "tags", label: "tags" },
           { value: "topics", label: "topics they opted in to" },
+          { value: "audiences", label: "audiences to put them into" },
         ]}
         onChange={(event) => onPick(event.currentTarget.value)}
       />

@@ -1,7 +1,7 @@
-import { TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { client, take } from "../../../api";
+import { CriteriaText } from "../../audiences";
 import classes from "./CriteriaLine.module.css";
 
 interface CriteriaLineProps {
@@ -12,7 +12,8 @@ interface CriteriaLineProps {
 /** The criteria above the table, as one line of text. What has a fault is told and not looked for. */
 export function CriteriaLine({ value, onChange }: CriteriaLineProps) {
   const [text, setText] = useState(value);
-  useEffect(() => setText(value), [value]);
+  // What was typed goes out trimmed and comes back: the blank that somebody is about to write behind stays.
+  useEffect(() => setText((old) => (old.trim() === value ? old : value)), [value]);
   const asked = text.trim();
   const { data } = useQuery({
     queryKey: ["criteria", asked],
@@ -29,34 +30,35 @@ export function CriteriaLine({ value, onChange }: CriteriaLineProps) {
   }, [clean, asked, value, onChange]);
   return (
     <div className={classes.line}>
-      <TextInput
-        aria-label="Criteria"
-        placeholder='Criteria, such as: membership is "Patron" and renews_on within next 30 days'
-        classNames={{ input: classes.input ?? "" }}
-        spellCheck={false}
-        value={text}
-        error={!!problem}
-        onChange={(event) => setText(event.currentTarget.value)}
-      />
-      {problem && (
-        <div className={classes.problem} role="alert">
-          <span className="mono">
-            {asked.slice(Math.max(0, problem.start - 20), problem.start)}
-            <mark>{asked.slice(problem.start, problem.end) || "␣"}</mark>
-          </span>{" "}
-          {problem.message}{" "}
-          {problem.suggestion && (
-            <button
-              type="button"
-              onClick={() =>
-                setText(asked.slice(0, problem.start) + problem.suggestion + asked.slice(problem.end))
-              }
-            >
-              Use {problem.suggestion}
-            </button>
-          )}
-        </div>
-      )}
+      <CriteriaText
+        label="Criteria"
+        placeholder="Criteria: volunteer"
+        box={classes.input ?? ""}
+        text={text}
+        faulty={!!problem}
+        audienceId={null}
+        onText={setText}
+      >
+        {problem && (
+          <div className={classes.problem} role="alert">
+            <span className="mono">
+              {asked.slice(Math.max(0, problem.start - 20), problem.start)}
+              <mark>{asked.slice(problem.start, problem.end) || "␣"}</mark>
+            </span>{" "}
+            {problem.message}{" "}
+            {problem.suggestion && (
+              <button
+                type="button"
+                onClick={() =>
+                  setText(asked.slice(0, problem.start) + problem.suggestion + asked.slice(problem.end))
+                }
+              >
+                Use {problem.suggestion}
+              </button>
+            )}
+          </div>
+        )}
+      </CriteriaText>
     </div>
   );
 }

@@ -1,7 +1,8 @@
 import { SegmentedControl } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { type Schemas, vocabularyQuery } from "../../../api";
+import { type Schemas, useWords, vocabularyQuery } from "../../../api";
 import { count, fieldValue, people } from "../../../core/words";
 import { Trouble } from "../../../ui";
 import classes from "./ImportPreview.module.css";
@@ -30,6 +31,7 @@ export function ImportPreview({ view }: { view: View }) {
           </Trouble>
         </div>
       )}
+      {view.since && <Since since={view.since} />}
       <SegmentedControl
         aria-label="Rows to show"
         value={shown}
@@ -137,4 +139,32 @@ function RefusedRows({ view }: { view: View }) {
 
 function More({ rest }: { rest: number }) {
   return <p className="soft">and {count(rest)} more.</p>;
+}
+
+/** What differs in a live source from its last pull; those who are gone by name. */
+function Since({ since }: { since: Schemas["SinceLast"] }) {
+  const words = useWords();
+  const rest = since.gone - since.gone_people.length;
+  return (
+    <div className={classes.since}>
+      <p>
+        Since the pull of {words.moment(since.at)}: <b>{count(since.new)}</b> new,{" "}
+        <b>{count(since.changed)}</b> changed, <b>{count(since.gone)}</b> gone from the source.
+      </p>
+      {since.gone > 0 && (
+        <p className="soft">
+          Gone:{" "}
+          {since.gone_people.map((one, place) => (
+            <span key={one.id}>
+              {place > 0 && ", "}
+              <Link to="/contacts" search={{ person: one.id }}>
+                <bdi>{one.name || one.address || "no name"}</bdi>
+              </Link>
+            </span>
+          ))}
+          {rest > 0 && ` and ${count(rest)} more`}. They stay contacts.
+        </p>
+      )}
+    </div>
+  );
 }

@@ -28,7 +28,13 @@ export function ImportReport({ view, onNext }: { view: Schemas["ImportView"]; on
             Save the {count(view.refused)} refused rows to mend them
           </Button>
         )}
-        <Button onClick={onNext}>Bring in another file</Button>
+        {view.source_id ? (
+          <ButtonLink to="/contacts/sources/$id" params={{ id: String(view.source_id) }}>
+            See the live source
+          </ButtonLink>
+        ) : (
+          <Button onClick={onNext}>Bring in another file</Button>
+        )}
         <UndoImport id={view.id} undone={view.state === "undone"} />
         <ButtonLink to="/contacts" variant="filled">
           See the contacts

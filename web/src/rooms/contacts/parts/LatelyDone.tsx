@@ -4,7 +4,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, take, useWords, wordsOf } from "../../../api";
 import { people } from "../../../core/words";
-import { changesQuery } from "../queries";
+import { changesQuery, tableMailsQuery } from "../queries";
 import classes from "./LatelyDone.module.css";
 
 /** What was done to many at once, with its undo for as long as there is one. */
@@ -13,6 +13,7 @@ export function LatelyDone() {
   const words = useWords();
   const [opened, setOpened] = useState(false);
   const { data: lines } = useQuery({ ...changesQuery, enabled: opened });
+  const { data: mails } = useQuery({ ...tableMailsQuery, enabled: opened });
   const undo = useMutation({
     mutationFn: (id: number) =>
       take(client.POST("/api/changes/{change_set_id}/undo", { params: { path: { change_set_id: id } } })),
@@ -53,6 +54,22 @@ export function LatelyDone() {
                 </Button>
               )
             )}
+          </div>
+        ))}
+        {mails && mails.length > 0 && <h3>Sent to colleagues</h3>}
+        {mails?.map((mail) => (
+          <div key={mail.at} className={classes.line}>
+            <span>
+              <b>
+                {people(mail.contacts)} to {mail.to_address}
+              </b>
+              <span className="soft">
+                {" "}
+                · {mail.form.toUpperCase()}, {mail.columns.length} columns · {words.moment(mail.at)}
+                {mail.by && ` · ${mail.by}`}
+                {!mail.accepted && ` · not taken: ${mail.answer}`}
+              </span>
+            </span>
           </div>
         ))}
       </Popover.Dropdown>

@@ -11,6 +11,7 @@ import { HistoryPart } from "./HistoryPart";
 import classes from "./PersonPanel.module.css";
 import { RecordPart } from "./RecordPart";
 import { SuppressionPart } from "./SuppressionPart";
+import { Verification } from "./Verification";
 
 const PARTS = ["Record", "Consent", "Mail", "History"];
 
@@ -31,6 +32,7 @@ export function PersonPanel({ id, onClose }: { id: number; onClose: () => void }
         <>
           <SuppressionPart person={person} offer={false} />
           <AddressHints person={person} />
+          <Verification person={person} />
           {person.same_address.length > 0 && (
             <p className={classes.note}>
               Same address:{" "}

@@ -9,6 +9,7 @@ import { count } from "../../../core/words";
 import { Trouble } from "../../../ui";
 import type { Wanted } from "../queries";
 import { BulkDialog, type BulkKind } from "./BulkDialog";
+import { MailTable } from "./MailTable";
 import classes from "./SelectionBar.module.css";
 
 interface SelectionBarProps {
@@ -34,6 +35,7 @@ export function SelectionBar({
 }: SelectionBarProps) {
   const queries = useQueryClient();
   const [dialog, setDialog] = useState<BulkKind>();
+  const [mailing, setMailing] = useState(false);
   const seen = tickedCount(ticks, matching);
   const who: Schemas["Selected"] = ticks.all
     ? { ...wanted, seen }
@@ -66,6 +68,7 @@ export function SelectionBar({
       <Button onClick={() => setDialog("tag")}>Tag…</Button>
       <Button onClick={() => setDialog("set")}>Set a field…</Button>
       <Button onClick={() => setDialog("subscribe")}>Subscribe…</Button>
+      <Button onClick={() => setDialog("pick")}>Audience…</Button>
       <Menu>
         <Menu.Target>
           <Button loading={file.isPending}>Take out</Button>
@@ -73,6 +76,8 @@ export function SelectionBar({
         <Menu.Dropdown>
           <Menu.Item onClick={() => file.mutate("csv")}>As CSV, with these columns</Menu.Item>
           <Menu.Item onClick={() => file.mutate("xlsx")}>As XLSX, with these columns</Menu.Item>
+          <Menu.Divider />
+          <Menu.Item onClick={() => setMailing(true)}>Send to a colleague…</Menu.Item>
         </Menu.Dropdown>
       </Menu>
       <Menu>
@@ -97,6 +102,7 @@ export function SelectionBar({
           <Trouble>{wordsOf(file.error)}</Trouble>
         </div>
       )}
+      {mailing && <MailTable who={who} columns={columns} kinds={kinds} onClose={() => setMailing(false)} />}
       {dialog && <BulkDialog kind={dialog} who={who} onClose={() => setDialog(undefined)} onDone={done} />}
     </section>
   );

@@ -14,6 +14,8 @@ interface LensProps {
   content: Content;
   /** The criteria line whose cleared people are looked at. */
   criteria: string;
+  /** The audience whose hand-picked people are looked at as well. */
+  audienceId?: number | null;
   topicId: number | null;
   identityId: number | null;
   senderId: number | null;
@@ -25,12 +27,21 @@ interface LensProps {
 type Look = "letter" | "text" | "telephone" | "dark";
 
 /** The message as one real recipient would get it; J and K step through the cleared people. */
-export function Lens({ content, criteria, topicId, identityId, senderId, onProblems, children }: LensProps) {
+export function Lens({
+  content,
+  criteria,
+  audienceId = null,
+  topicId,
+  identityId,
+  senderId,
+  onProblems,
+  children,
+}: LensProps) {
   const [at, setAt] = useState({ contactId: 0, step: 0 });
   const [look, setLook] = useState<Look>("letter");
   const [settledContent] = useDebouncedValue(content, 180);
   const { data: lens, error } = useQuery(
-    lensQuery({ content: settledContent, criteria, topicId, identityId, ...at }),
+    lensQuery({ content: settledContent, criteria, audienceId, topicId, identityId, ...at }),
   );
   const problems = lens?.problems;
   useEffect(() => {

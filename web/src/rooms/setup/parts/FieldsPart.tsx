@@ -1,13 +1,14 @@
-import { ActionIcon, Button } from "@mantine/core";
+import { Button } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
-import { IconArrowDown, IconArrowUp } from "@tabler/icons-react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
 import { TYPE_WORDS } from "../../../core/fields";
+import { moved } from "../../../core/order";
 import { count } from "../../../core/words";
 import classes from "../SetupPage.module.css";
 import { FieldDialog, NEW_FIELD } from "./FieldDialog";
+import { MoveButtons } from "./MoveButtons";
 
 type Field = Schemas["FieldView"];
 
@@ -57,11 +58,6 @@ export function FieldsPart({ fields }: { fields: Field[] }) {
     onSuccess: refresh,
     ...told,
   });
-  function move(key: string, by: number) {
-    const at = own.indexOf(key);
-    const other = own[at + by];
-    if (other) order.mutate(own.map((one) => (one === key ? other : one === other ? key : one)));
-  }
   return (
     <section aria-label="Fields">
       <h2>
@@ -81,24 +77,7 @@ export function FieldsPart({ fields }: { fields: Field[] }) {
           <span className={classes.acts}>
             {!field.standard && (
               <>
-                <ActionIcon
-                  variant="subtle"
-                  color="gray"
-                  size="sm"
-                  aria-label={`${field.label} further up`}
-                  onClick={() => move(field.key, -1)}
-                >
-                  <IconArrowUp size={14} />
-                </ActionIcon>
-                <ActionIcon
-                  variant="subtle"
-                  color="gray"
-                  size="sm"
-                  aria-label={`${field.label} further down`}
-                  onClick={() => move(field.key, 1)}
-                >
-                  <IconArrowDown size={14} />
-                </ActionIcon>
+                <MoveButtons label={field.label} onMove={(by) => order.mutate(moved(own, field.key, by))} />
                 <Button
                   size="compact-xs"
                   aria-label={`Change ${field.label}`}

@@ -4,9 +4,11 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
 import { keyOf } from "../../../core/fields";
+import { moved } from "../../../core/order";
 import { Trouble } from "../../../ui";
 import classes from "../SetupPage.module.css";
 import dialog from "./FieldDialog.module.css";
+import { MoveButtons } from "./MoveButtons";
 
 type Topic = Schemas["TopicView"];
 
@@ -18,6 +20,11 @@ export function TopicsPart({ vocabulary }: { vocabulary: Schemas["Vocabulary"] }
   const remove = useMutation({
     mutationFn: (topic: Topic) =>
       take(client.DELETE("/api/topics/{topic_id}", { params: { path: { topic_id: topic.id } } })),
+    onSuccess: refresh,
+    onError: (fault) => notifications.show({ message: wordsOf(fault), color: "red" }),
+  });
+  const order = useMutation({
+    mutationFn: (ids: number[]) => take(client.POST("/api/topics-order", { body: { ids } })),
     onSuccess: refresh,
     onError: (fault) => notifications.show({ message: wordsOf(fault), color: "red" }),
   });
@@ -36,6 +43,10 @@ export function TopicsPart({ vocabulary }: { vocabulary: Schemas["Vocabulary"] }
             <span className="mono">{topic.key}</span>
           </span>
           <span className={classes.acts}>
+            <MoveButtons
+              label={topic.name}
+              onMove={(by) => order.mutate(moved(vocabulary.topics, topic, by).map((one) => one.id))}
+            />
             <Button size="compact-xs" aria-label={`Change ${topic.name}`} onClick={() => setOpen(topic)}>
               Change
             </Button>

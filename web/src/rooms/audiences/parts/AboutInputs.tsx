@@ -1,0 +1,155 @@
+import { NativeSelect } from "@mantine/core";
+import {
+  EVENTS,
+  type Event,
+  type History,
+  type Imported,
+  type InAudience,
+  type NameLists,
+  type Subscribed,
+  type Tagged,
+} from "../../../core/criteria";
+import { DayInput, PeriodInput } from "./ValueInputs";
+
+type About = History | Subscribed | Tagged | Imported | InAudience;
+
+interface AboutInputsProps {
+  leaf: About;
+  names: NameLists;
+  onLeaf: (next: About) => void;
+}
+
+/** What is asked beyond the record: what happened with their mail, consent, tags, files, other audiences. */
+export function AboutInputs({ leaf, names, onLeaf }: AboutInputsProps) {
+  switch (leaf.kind) {
+    case "history":
+      return <HistoryInputs history={leaf} campaigns={names.campaigns} onHistory={onLeaf} />;
+    case "subscribed":
+      return (
+        <>
+          <Name
+            label="Topic"
+            value={leaf.topic}
+            names={names.topics}
+            onName={(topic) => onLeaf({ ...leaf, topic })}
+          />
+          <NativeSelect
+            size="xs"
+            aria-label="Since when"
+            value={leaf.since ? "since" : ""}
+            data={[
+              { value: "", label: "now" },
+              { value: "since", label: "since at least" },
+            ]}
+            onChange={(event) =>
+              onLeaf({
+                ...leaf,
+                since: event.currentTarget.value ? { kind: "today", count: -30, unit: "days" } : null,
+              })
+            }
+          />
+          {leaf.since && (
+            <DayInput value={leaf.since} instants={false} onChange={(since) => onLeaf({ ...leaf, since })} />
+          )}
+        </>
+      );
+    case "tagged":
+      return (
+        <Name label="Tag" value={leaf.tag} names={names.tags} onName={(tag) => onLeaf({ ...leaf, tag })} />
+      );
+    case "in_audience":
+      return (
+        <Name
+          label="Audience"
+          value={leaf.audience}
+          names={names.audiences}
+          onName={(audience) => onLeaf({ ...leaf, audience })}
+        />
+      );
+    case "imported":
+      return (
+        <Name
+          label="File"
+          value={leaf.file}
+          names={names.files}
+          onName={(file) => onLeaf({ ...leaf, file })}
+        />
+      );
+  }
+}
+
+interface HistoryInputsProps {
+  history: History;
+  campaigns: string[];
+  onHistory: (next: History) => void;
+}
+
+function HistoryInputs({ history, campaigns, onHistory }: HistoryInputsProps) {
+  const set = (change: Partial<History>) => onHistory({ ...history, ...change });
+  return (
+    <>
+      <NativeSelect
+        size="xs"
+        aria-label="What happened"
+        value={`${history.never ? "never " : ""}${history.event}`}
+        data={Object.keys(EVENTS).flatMap((event) => [
+          { value: event, label: event },
+          { value: `never ${event}`, label: `never ${event}` },
+        ])}
+        onChange={(event) => {
+          const [first, second] = event.currentTarget.value.split(" ");
+          set({ never: second !== undefined, event: (second ?? first) as Event });
+        }}
+      />
+      <NativeSelect
+        size="xs"
+        aria-label="In which campaign"
+        value={history.campaign ?? ""}
+        data={[
+          { value: "", label: "in any campaign" },
+          ...unknown(history.campaign ?? "", campaigns),
+          ...campaigns,
+        ]}
+        onChange={(event) => set({ campaign: event.currentTarget.value || null })}
+      />
+      <NativeSelect
+        size="xs"
+        aria-label="When"
+        value={history.within ? "last" : ""}
+        data={[
+          { value: "", label: "ever" },
+          { value: "last", label: "within last" },
+        ]}
+        onChange={(event) =>
+          set({ within: event.currentTarget.value ? { kind: "period", count: 60, unit: "days" } : null })
+        }
+      />
+      {history.within && <PeriodInput value={history.within} onChange={(within) => set({ within })} />}
+    </>
+  );
+}
+
+interface NameProps {
+  label: string;
+  value: string;
+  names: string[];
+  onName: (name: string) => void;
+}
+
+function Name({ label, value, names, onName }: NameProps) {
+  return (
+    <NativeSelect
+      size="xs"
+      aria-label={label}
+      value={names.find((name) => name.toLowerCase() === value.toLowerCase()) ?? value}
+      data={[...unknown(value, names), ...names]}
+      onChange={(event) => onName(event.currentTarget.value)}
+    />
+  );
+}
+
+/** A name that nothing has stays to be seen; the line below says what is wrong with it. */
+function unknown(value: string, names: string[]) {
+  if (names.some((name) => name.toLowerCase() === value.toLowerCase())) return [];
+  return value === "" ? (names.length > 0 ? [] : [{ value: "", label: "there is none yet" }]) : [value];
+}

@@ -1,0 +1,92 @@
+import { Button } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import { client, type Schemas, take, useWords, wordsOf } from "../../../api";
+import { count, people } from "../../../core/words";
+import classes from "./Frozen.module.css";
+
+/** Whether the audience follows its conditions or is the people of one moment, and what has changed since then. */
+export function Frozen({ audience }: { audience: Schemas["AudienceView"] }) {
+  const queries = useQueryClient();
+  const words = useWords();
+  const path = { params: { path: { audience_id: audience.id } } };
+  const refresh = () => {
+    for (const key of ["audiences", "clearance", "campaigns", "lens"]) {
+      queries.invalidateQueries({ queryKey: [key] });
+    }
+  };
+  const told = {
+    onError: (fault: Error) => notifications.show({ message: wordsOf(fault), color: "red" }),
+  };
+  const freeze = useMutation({
+    mutationFn: () => take(client.POST("/api/audiences/{audience_id}/freeze", path)),
+    onSuccess: (n) => {
+      refresh();
+      notifications.show({ message: `Frozen: ${people(n)}.` });
+    },
+    ...told,
+  });
+  const thaw = useMutation({
+    mutationFn: () => take(client.POST("/api/audiences/{audience_id}/thaw", path)),
+    onSuccess: refresh,
+    ...told,
+  });
+  const { data: drift } = useQuery({
+    queryKey: ["audiences", "drift", audience.id, audience.frozen_at],
+    queryFn: () => take(client.GET("/api/audiences/{audience_id}/drift", path)),
+    enabled: audience.frozen_at !== null,
+  });
+  if (audience.frozen_at === null) {
+    return (
+      <section className={classes.frozen} aria-label="Frozen or not">
+        <span className="soft">
+          It follows its conditions: who matches when a campaign is released gets it.
+        </span>
+        <Button size="compact-sm" loading={freeze.isPending} onClick={() => freeze.mutate()}>
+          Freeze the people of now
+        </Button>
+      </section>
+    );
+  }
+  return (
+    <section className={classes.frozen} aria-label="Frozen or not" data-frozen>
+      <span>
+        <b>Frozen</b> {words.moment(audience.frozen_at)}.{" "}
+        {drift &&
+          (drift.come + drift.gone === 0 ? (
+            "The conditions would choose the same people now."
+          ) : (
+            <>
+              Since then <b>+{count(drift.come)}</b> <Some those={drift.come_people} all={drift.come} />{" "}
+              <b>−{count(drift.gone)}</b> <Some those={drift.gone_people} all={drift.gone} />
+            </>
+          ))}
+      </span>
+      <Button size="compact-sm" loading={freeze.isPending} onClick={() => freeze.mutate()}>
+        Take the people of now
+      </Button>
+      <Button size="compact-sm" loading={thaw.isPending} onClick={() => thaw.mutate()}>
+        Follow the conditions again
+      </Button>
+    </section>
+  );
+}
+
+function Some({ those, all }: { those: Schemas["SampledPerson"][]; all: number }) {
+  if (all === 0) return null;
+  return (
+    <span className="soft">
+      (
+      {those.map((one, place) => (
+        <span key={one.id}>
+          {place > 0 && ", "}
+          <Link to="/contacts" search={{ person: one.id }}>
+            <bdi>{one.name || one.address || "no name"}</bdi>
+          </Link>
+        </span>
+      ))}
+      {all > those.length && ` and ${count(all - those.length)} more`})
+    </span>
+  );
+}

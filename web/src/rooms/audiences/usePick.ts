@@ -1,0 +1,27 @@
+import { notifications } from "@mantine/notifications";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { client, take, wordsOf } from "../../api";
+
+export interface Pick {
+  id: number;
+  /** null: the criteria alone decide again. */
+  kind: "added" | "left_out" | null;
+}
+
+/** Add somebody to an audience by hand, leave them out, or take that back. */
+export function usePick(audienceId: number | null) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: async ({ id, kind }: Pick) => {
+      const path = { params: { path: { audience_id: audienceId ?? 0, contact_id: id } } };
+      await (kind === null
+        ? take(client.DELETE("/api/audiences/{audience_id}/members/{contact_id}", path))
+        : take(client.PUT("/api/audiences/{audience_id}/members/{contact_id}", { ...path, body: { kind } })));
+    },
+    onSuccess: () => {
+      for (const key of ["audiences", "clearance", "campaigns", "lens"])
+        queries.invalidateQueries({ queryKey: [key] });
+    },
+    onError: (fault) => notifications.show({ message: wordsOf(fault), color: "red" }),
+  });
+}

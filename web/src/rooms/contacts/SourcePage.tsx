@@ -1,0 +1,110 @@
+import { Button } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useNavigate } from "@tanstack/react-router";
+import { useState } from "react";
+import { client, type Schemas, take, wordsOf } from "../../api";
+import { emptySource, type SourceEdit, sourceBody, sourceEdit } from "../../core/sources";
+import { ButtonLink, PageHead, Trouble } from "../../ui";
+import { AccessForm } from "./parts/AccessForm";
+import { PullList } from "./parts/PullList";
+import { SourceAskForm } from "./parts/SourceAskForm";
+import { WhenForm } from "./parts/WhenForm";
+import { sourceKindsQuery, sourceQuery } from "./queries";
+import classes from "./SourcePage.module.css";
+
+/** A live source: how its database is reached, what is read there, when; and what its pulls found. */
+export function SourcePage({ id }: { id: number | undefined }) {
+  const { data: kinds } = useQuery(sourceKindsQuery);
+  const { data: source, error } = useQuery({ ...sourceQuery(id ?? 0), enabled: id !== undefined });
+  if (error) return <Trouble>{wordsOf(error)}</Trouble>;
+  if (!kinds || (id !== undefined && !source)) return null;
+  return <SourceEditor key={source?.edition ?? 0} source={source} files={kinds.files} />;
+}
+
+interface SourceEditorProps {
+  source: Schemas["SourceView"] | undefined;
+  files: string[];
+}
+
+function SourceEditor({ source, files }: SourceEditorProps) {
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const [edit, setEdit] = useState<SourceEdit>(source ? sourceEdit(source) : emptySource(files));
+  const [removing, setRemoving] = useState(false);
+  const set = (change: Partial<SourceEdit>) => setEdit((old) => ({ ...old, ...change }));
+  const path = { params: { path: { source_id: source?.id ?? 0 } } };
+  const save = useMutation({
+    mutationFn: () =>
+      source
+        ? take(client.PUT("/api/sources/{source_id}", { ...path, body: sourceBody(edit, source) }))
+        : take(client.POST("/api/sources", { body: sourceBody(edit, undefined) })),
+    onSuccess: (saved) => {
+      queries.invalidateQueries({ queryKey: ["sources"] });
+      notifications.show({ message: "The live source is saved." });
+      if (!source) navigate({ to: "/contacts/sources/$id", params: { id: String(saved.id) } });
+    },
+  });
+  const pull = useMutation({
+    mutationFn: () => take(client.POST("/api/sources/{source_id}/pull", path)),
+    onSuccess: (view) => navigate({ to: "/contacts/bring-in", search: { import: view.id } }),
+    onSettled: () => queries.invalidateQueries({ queryKey: ["sources"] }),
+  });
+  const remove = useMutation({
+    mutationFn: () => take(client.DELETE("/api/sources/{source_id}", path)),
+    onSuccess: () => {
+      queries.invalidateQueries({ queryKey: ["sources"] });
+      navigate({ to: "/contacts/bring-in", search: {} });
+    },
+  });
+  const fault = save.error ?? pull.error ?? remove.error;
+  const changed = source === undefined || JSON.stringify(edit) !== JSON.stringify(sourceEdit(source));
+  return (
+    <div className={classes.page}>
+      <PageHead
+        title={source?.name ?? "New live source"}
+        about="another SQL database, which is read and never changed"
+      >
+        <ButtonLink to="/contacts/bring-in">Back to bringing in</ButtonLink>
+        {source && (
+          <Button variant="filled" disabled={changed} loading={pull.isPending} onClick={() => pull.mutate()}>
+            Pull now and look
+          </Button>
+        )}
+      </PageHead>
+      {fault && <Trouble>{wordsOf(fault)}</Trouble>}
+      {source && <PullList source={source} />}
+      <AccessForm edit={edit} source={source} files={files} onEdit={set} />
+      <SourceAskForm edit={edit} source={source} onEdit={set} />
+      <WhenForm edit={edit} known={source?.known ?? false} onEdit={set} />
+      <div className={classes.end}>
+        <Button
+          variant={source ? "default" : "filled"}
+          size="sm"
+          disabled={!changed || !edit.name.trim()}
+          loading={save.isPending}
+          onClick={() => save.mutate()}
+        >
+          {source ? "Save the changes" : "Save the live source"}
+        </Button>
+        {source && !removing && (
+          <Button size="sm" variant="subtle" color="gray" onClick={() => setRemoving(true)}>
+            Remove it…
+          </Button>
+        )}
+        {removing && (
+          <>
+            <span>The people whom it brought in stay.</span>
+            <Button size="sm" color="red.9" loading={remove.isPending} onClick={() => remove.mutate()}>
+              Remove the source
+            </Button>
+            <Button size="sm" onClick={() => setRemoving(false)}>
+              Leave it
+            </Button>
+          </>
+        )}
+        {source && changed && <span className="soft">Save the changes before you pull.</span>}
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,36 @@
+import { type Schemas, useWords } from "../../../api";
+import { pullWords, WAY_WORDS } from "../../../core/sources";
+import { count } from "../../../core/words";
+import { Diamond } from "../../../ui";
+import classes from "./SourceForms.module.css";
+
+/** What the pulls of a source found, latest first. */
+export function PullList({ source }: { source: Schemas["SourceView"] }) {
+  const words = useWords();
+  return (
+    <section aria-label="Its pulls">
+      <h2>Its pulls</h2>
+      {source.pulls.length === 0 && (
+        <p className="soft">
+          Nobody has pulled it yet. You will see what it brings before anything is written.
+        </p>
+      )}
+      {source.under_way && <p role="status">A pull is under way.</p>}
+      {source.pulls.slice(0, 6).map((pull) => (
+        <div key={pull.at} className={classes.line}>
+          <span className="faint">{words.moment(pull.at)}</span>
+          <span className="soft">{WAY_WORDS[pull.way] ?? pull.way}</span>
+          <span>
+            <Diamond state={pull.fault ? "bad" : "done"} size={12} /> {pull.fault ?? pullWords(pull.found)}
+          </span>
+          <span className="soft">
+            {pull.import_id
+              ? `${count(pull.found.new ?? 0)} contacts new, ${count(pull.found.changed ?? 0)} changed`
+              : "nothing written"}
+          </span>
+        </div>
+      ))}
+      {source.next_pull_at && <p className="soft">Pulled next: {words.moment(source.next_pull_at)}</p>}
+    </section>
+  );
+}

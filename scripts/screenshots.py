@@ -87,9 +87,22 @@ def still_views(page: Page, web: str) -> None:
         expect(page.get_by_text("will be opted in")).to_be_visible()
         take(page, "bring-in")
 
+    page.goto(f"{web}/contacts/sources/1")
+    page.get_by_role("button", name="List the tables").click()
+    page.get_by_role("button", name="Look at its rows").click()
+    expect(page.get_by_role("status").filter(has_text="rows")).to_be_visible()
+    take(page, "live-source")
+
     page.goto(f"{web}/audiences/1")
-    page.get_by_role("button", name="opted in to Field walks").click()
+    expect(page.get_by_role("region", name="Examples")).to_contain_text("Just outside")
     take(page, "audience")
+    page.get_by_role("button", name="opted in to Field walks").click()
+    why = page.get_by_role("region", name="Why not?")
+    why.get_by_label("Why does somebody get it, or not?").fill("isolde.ashgrove.1089@quartzmail.example")
+    why.get_by_role("button", name="Why?").click()
+    expect(why.get_by_role("status").first).to_be_visible()
+    why.scroll_into_view_if_needed()
+    take(page, "clearance")
 
     page.goto(f"{web}/messages/1")
     for _ in range(3):
@@ -139,7 +152,7 @@ def moving_views(page: Page, web: str, inbox: str) -> None:
 def main() -> int:
     """Start a demo, look at it, stop it."""
     PLACE.mkdir(parents=True, exist_ok=True)
-    ports = {name: free_port() for name in ("WEB", "SMTP", "INBOX", "DATABASE")}
+    ports = {name: free_port() for name in ("WEB", "SMTP", "INBOX", "NAMES", "DATABASE")}
     with tempfile.TemporaryDirectory() as directory:
         Path(directory).chmod(0o755)
         log = Path(directory) / "log"

@@ -40,13 +40,13 @@ def browser_context_args() -> dict[str, Any]:
 def world(database: Database, tmp_path: Path) -> Iterator[Installation]:
     """The museum with 300 people and no audience, message or campaign yet; everything runs."""
     with installation(database.url, tmp_path) as made:
+        made.environment["UVAROVITE_INBOX_URL"] = f"http://127.0.0.1:{made.ports['inbox']}/"
+        made.start_rehearsal(speed=3_000)
         found_organisation(database, founding(smtp_host="127.0.0.1", smtp_port=made.ports["smtp"]))
         create_user(database, email=EMAIL, name="Signe Vale", password=PASSWORD, now=NOW)
         seed_people(database, make_files(300), NOW)
         with database.transaction() as tx:
             run_sql(tx, "UPDATE sender SET retry_delays_seconds = '[2, 2, 2, 2]'")
-        made.environment["UVAROVITE_INBOX_URL"] = f"http://127.0.0.1:{made.ports['inbox']}/"
-        made.start_rehearsal(speed=3_000)
         made.start_web()
         made.start("worker")
         yield made

@@ -1,5 +1,6 @@
 """The application's own processes, for tests that kill them."""
 
+import multiprocessing
 import os
 import signal
 import subprocess
@@ -15,6 +16,7 @@ import httpx
 from tests.support.museum import SECRET
 from tests.support.ports import free_port
 from uvarovite.bootstrap import port_is_free
+from uvarovite.cli.main import app
 
 PATIENCE_SECONDS = 90
 
@@ -28,6 +30,43 @@ def until(condition: Callable[[], Any], what: str, seconds: float = PATIENCE_SEC
         if time.monotonic() > end:
             raise AssertionError(f"waited {seconds} s in vain for {what}")
         time.sleep(0.02)
+
+
+# Each process begins as a fork of one that has imported everything: reading the program took longer than most tests.
+_FORKS = multiprocessing.get_context("forkserver")
+_FORKS.set_forkserver_preload(["uvarovite.cli.main"])
+
+
+def _run_command(arguments: tuple[str, ...], environment: dict[str, str], log: str) -> None:
+    os.setsid()
+    file = os.open(log, os.O_WRONLY | os.O_CREAT | os.O_APPEND)
+    for stream in (1, 2):
+        os.dup2(file, stream)
+    os.environ.clear()
+    os.environ.update(environment)
+    app(list(arguments))
+
+
+class Started:
+    """A command that runs in a process of its own, in a session of its own."""
+
+    def __init__(self, arguments: tuple[str, ...], environment: dict[str, str], log: Path) -> None:
+        self._process = _FORKS.Process(target=_run_command, args=(arguments, environment, str(log)))
+        self._process.start()
+
+    def poll(self) -> int | None:
+        """How it ended: its exit code, or the negative number of the signal; None while it runs."""
+        return self._process.exitcode
+
+    def send_signal(self, number: int) -> None:
+        """Send a signal to it."""
+        assert self._process.pid is not None
+        os.kill(self._process.pid, number)
+
+    def wait(self, timeout: float | None = None) -> int | None:
+        """Wait for its end."""
+        self._process.join(timeout)
+        return self.poll()
 
 
 class Installation:
@@ -47,23 +86,15 @@ class Installation:
             "UVAROVITE_NAME_SERVER": f"127.0.0.1:{self.ports['names']}",
             "UVAROVITE_SOURCES_DIR": str(directory / "sources"),
         }
-        self.running: list[subprocess.Popen[bytes]] = []
+        self.running: list[Started] = []
 
     @property
     def web_url(self) -> str:
         return f"http://127.0.0.1:{self.ports['web']}"
 
-    def start(self, *arguments: str) -> subprocess.Popen[bytes]:
+    def start(self, *arguments: str) -> Started:
         """Start `uvarovite …`; its output goes into a file."""
-        log = self.directory / f"{arguments[0]}.log"
-        with log.open("ab") as file:
-            process = subprocess.Popen(
-                [sys.executable, "-m", "uvarovite.cli.main", *arguments],
-                env=self.environment,
-                stdout=file,
-                stderr=file,
-                start_new_session=True,
-            )
+        process = Started(arguments, self.environment, self.directory / f"{arguments[0]}.log")
         self.running.append(process)
         return process
 

@@ -101,7 +101,7 @@ def test_a_worker_that_is_told_to_stop_finishes_what_it_has_in_hand(database: Da
         run_id = museum.release(NOW)
         worker = world.start("worker")
         until(lambda: settled(dispatch_view(database, run_id, system_clock())) > 0, "the first group")
-        worker.terminate()
+        worker.send_signal(signal.SIGTERM)
         assert worker.wait(timeout=60) == 0
         view = dispatch_view(database, run_id, system_clock())
         assert view.states.get("sending", 0) == view.states.get("claimed", 0) == view.states.get("unknown", 0) == 0

@@ -9,6 +9,7 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
 import httpx
@@ -37,21 +38,20 @@ _FORKS = multiprocessing.get_context("forkserver")
 _FORKS.set_forkserver_preload(["uvarovite.cli.main"])
 
 
-def _run_command(arguments: tuple[str, ...], environment: dict[str, str], log: str) -> None:
+def _run_command(arguments: tuple[str, ...], environment: dict[str, str], out: str, err: str) -> None:
     os.setsid()
-    file = os.open(log, os.O_WRONLY | os.O_CREAT | os.O_APPEND)
-    for stream in (1, 2):
-        os.dup2(file, stream)
+    for stream, path in ((1, out), (2, err)):
+        os.dup2(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_APPEND), stream)
     os.environ.clear()
     os.environ.update(environment)
     app(list(arguments))
 
 
 class Started:
-    """A command that runs in a process of its own, in a session of its own."""
+    """A command that runs in a process of its own, in a session of its own; what it says goes into two files."""
 
-    def __init__(self, arguments: tuple[str, ...], environment: dict[str, str], log: Path) -> None:
-        self._process = _FORKS.Process(target=_run_command, args=(arguments, environment, str(log)))
+    def __init__(self, arguments: tuple[str, ...], environment: dict[str, str], out: Path, err: Path) -> None:
+        self._process = _FORKS.Process(target=_run_command, args=(arguments, environment, str(out), str(err)))
         self._process.start()
 
     def poll(self) -> int | None:
@@ -94,20 +94,18 @@ class Installation:
 
     def start(self, *arguments: str) -> Started:
         """Start `uvarovite …`; its output goes into a file."""
-        process = Started(arguments, self.environment, self.directory / f"{arguments[0]}.log")
+        log = self.directory / f"{arguments[0]}.log"
+        process = Started(arguments, self.environment, log, log)
         self.running.append(process)
         return process
 
     def run(self, *arguments: str) -> subprocess.CompletedProcess[str]:
         """Run a command to its end."""
-        return subprocess.run(
-            [sys.executable, "-m", "uvarovite.cli.main", *arguments],
-            env=self.environment,
-            capture_output=True,
-            text=True,
-            timeout=PATIENCE_SECONDS,
-            check=False,
-        )
+        with TemporaryDirectory() as directory:
+            out, err = Path(directory, "out"), Path(directory, "err")
+            code = Started(arguments, self.environment, out, err).wait(PATIENCE_SECONDS)
+            assert code is not None, f"{arguments} did not end"
+            return subprocess.CompletedProcess(arguments, code, out.read_text(), err.read_text())
 
     def start_rehearsal(self, speed: float = 600.0) -> None:
         """Start the simulated world and wait until it listens."""

@@ -38,7 +38,7 @@ export function CurveChart({ total, lines, now }: CurveChartProps) {
       ? words.seconds(new Date(iso).toISOString())
       : words.moment(new Date(iso).toISOString());
   return (
-    <div ref={ref} className={classes.chart}>
+    <div ref={ref} className={classes.chart} style={{ height: HEIGHT + 2 }}>
       <svg
         width={Math.max(width, 100)}
         height={HEIGHT}

@@ -17,7 +17,7 @@ from pathlib import Path
 
 from uvarovite.demo.names import FIRST_NAMES, LANGUAGE_SHARES, LAST_NAMES, TOWNS
 from uvarovite.demo.story import founding
-from uvarovite.services.audiences import clearance
+from uvarovite.services.clearance import clearance
 from uvarovite.services.contacts import Wanted, contact_page, count_contacts
 from uvarovite.services.erasures import address_hasher
 from uvarovite.services.founding import found_organisation

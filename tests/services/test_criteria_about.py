@@ -59,6 +59,11 @@ def happen(museum: Museum) -> None:
         run_sql(tx, "UPDATE delivery SET state = 'accepted', settled_at = :at", {"at": when})
         run_sql(
             tx,
+            "INSERT INTO sent_mail SELECT run_id, contact_id, :at, TRUE FROM delivery WHERE contact_id <> :refused",
+            {"at": when, "refused": museum.contact_id("M-04")},
+        )
+        run_sql(
+            tx,
             "UPDATE delivery SET state = 'refused' WHERE contact_id = :id",
             {"id": museum.contact_id("M-04")},
         )

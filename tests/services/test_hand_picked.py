@@ -4,9 +4,11 @@ import pytest
 
 from tests.support.bringing import choices, look, look_again, write
 from tests.support.museum import HASHER, NOW, Museum
+from uvarovite.core.audiences import Again
 from uvarovite.services.audience_members import member_list, pick_one, unpick
-from uvarovite.services.audiences import audience_list, clearance, people_behind, save_audience
+from uvarovite.services.audiences import audience_list, save_audience
 from uvarovite.services.bulk import Selection, erase, pick, undo
+from uvarovite.services.clearance import clearance, people_behind
 from uvarovite.services.contacts import Wanted
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.services.import_undo import undo_import
@@ -19,7 +21,8 @@ ADDED, LEFT_OUT = MemberKind.ADDED, MemberKind.LEFT_OUT
 
 @pytest.fixture
 def patrons(museum: Museum) -> Museum:
-    """The audience narrowed to Ada, the only Patron."""
+    """The audience narrowed to Ada, the only Patron; whoever had it may get it again."""
+    museum.change(again=Again.EVERYBODY)
     save_audience(
         museum.database,
         audience_id=museum.audience_id,
@@ -47,6 +50,7 @@ def cleared(museum: Museum) -> list[str]:
         text=view.criteria,
         audience_id=museum.audience_id,
         topic_id=museum.topic_id,
+        campaign_id=museum.campaign_id,
         gate=None,
         after_id=0,
         now=NOW,

@@ -8,8 +8,8 @@ from uvarovite.core.messages import MessageContent
 from uvarovite.demo.contacts import PEOPLE, TROUBLE
 from uvarovite.demo.seeding import seed_museum
 from uvarovite.demo.story import AUDIENCE_CRITERIA, MESSAGE
-from uvarovite.services.audiences import clearance
 from uvarovite.services.campaigns import get_campaign
+from uvarovite.services.clearance import clearance
 from uvarovite.services.contacts import Wanted, count_contacts
 from uvarovite.services.messages import look_through_lens
 from uvarovite.services.organisation import vocabulary

@@ -61,4 +61,9 @@ def test_replay_gives_the_current_state_and_that_of_any_earlier_moment(
 def current(tx: Transaction, contact_id: int, topic_id: int) -> ConsentStanding:
     """The row of the table of current states."""
     row = next(row for row in consent_of_contact(tx, contact_id) if row.id == topic_id)
-    return ConsentStanding(state=ConsentState(row.state or "never"), since=row.since, paused_until=row.paused_until)
+    return ConsentStanding(
+        state=ConsentState(row.state or "never"),
+        since=row.since,
+        paused_until=row.paused_until,
+        confirmed=bool(row.confirmed),
+    )

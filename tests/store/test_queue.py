@@ -1,36 +1,14 @@
 """The queue: batches, gaps, leases, and what a dead worker leaves behind."""
 
-from datetime import datetime, timedelta
+from datetime import timedelta
 
 import pytest
 
-from tests.support.museum import KEYRING, NOW, SECRET, Museum, make_museum
-from uvarovite.core.delivery import AnswerKind
-from uvarovite.core.delivery.answers import Answer
+from tests.support.museum import NOW, Museum, make_museum
+from tests.support.sending import LATER, NOBODY, OK, claim, kit_of, send
 from uvarovite.services import dispatch
-from uvarovite.services.dispatch import LEASE, ClaimedBatch, LeaseLost, RunKit, Told
+from uvarovite.services.dispatch import LEASE, LeaseLost, Told
 from uvarovite.store.database import Database, run_sql
-
-OK = Answer(kind=AnswerKind.ACCEPTED, code=250, enhanced="2.0.0", text="2.0.0 Ok", words="accepted")
-LATER = Answer(kind=AnswerKind.TRY_LATER, code=451, enhanced="4.7.1", text="4.7.1 later", words="greylisted")
-NOBODY = Answer(kind=AnswerKind.REFUSED_ADDRESS, code=550, enhanced="5.1.1", text="5.1.1 who?", words="unknown")
-
-
-def claim(museum: Museum, token: str, now: datetime = NOW) -> ClaimedBatch | None:
-    return dispatch.claim(museum.database, worker="w", lease_token=token, now=now)
-
-
-def kit_of(museum: Museum, run_id: int) -> RunKit:
-    return dispatch.load_run_kit(museum.database, run_id, keyring=KEYRING, secret=SECRET)
-
-
-def send(museum: Museum, batch: ClaimedBatch, kit: RunKit, answer: Answer | None, now: datetime = NOW) -> list[int]:
-    """Mark and settle a whole batch with one answer; the ids that went out."""
-    group = dispatch.mark_group(museum.database, batch, kit, batch.delivery_ids, now)
-    told = [Told(delivery=one, answer=answer, digest="d", jitter=0.0) for one in group.marked]
-    dispatch.settle_group(museum.database, batch, kit, told, now)
-    dispatch.give_back(museum.database, batch, now=now)
-    return [one.id for one in group.marked]
 
 
 def test_a_batch_is_claimed_once_and_the_next_after_the_gap(database: Database) -> None:

@@ -62,6 +62,17 @@ class Museum:
         """The run sheet."""
         return get_campaign(self.database, self.campaign_id, now)
 
+    def change(self, **changed: object) -> CampaignView:
+        """Save the campaign with something changed."""
+        view = self.view()
+        return save_campaign(
+            self.database,
+            campaign_id=self.campaign_id,
+            change=changed_campaign(view, **changed),
+            edition=view.edition,
+            now=NOW,
+        )
+
     def release(self, now: datetime = NOW, **changed: int) -> int:
         """Release what is on the run sheet; the run's id."""
         view = self.view(now)
@@ -100,6 +111,12 @@ class Museum:
             WHERE run_id = :run ORDER BY contact_no"""
         with self.database.transaction() as tx:
             return {row.contact_no: row.state for row in run_sql(tx, sql, {"run": run_id})}
+
+
+def changed_campaign(view: CampaignView, **changed: object) -> CampaignChange:
+    """A campaign as it is on the run sheet, with something changed."""
+    kept = {key: getattr(view, key) for key in CampaignChange.__dataclass_fields__ if key != "pace"}
+    return CampaignChange(**{**kept, "pace": view.pace.model_dump(mode="json"), **changed})
 
 
 def make_museum(

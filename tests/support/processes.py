@@ -4,7 +4,6 @@ import multiprocessing
 import os
 import signal
 import subprocess
-import sys
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager

@@ -15,8 +15,10 @@ from uvarovite.api.schemas.audiences import (
     WithoutAsk,
 )
 from uvarovite.services import audience_members, audiences, criteria, freezing, overlap, why
+from uvarovite.services import clearance as clearances
 from uvarovite.services.audience_members import MemberLine
-from uvarovite.services.audiences import AudienceView, ClearanceView, JudgedPerson
+from uvarovite.services.audiences import AudienceView
+from uvarovite.services.clearance import ClearanceView, JudgedPerson
 from uvarovite.services.criteria import CompletionView, CriteriaView, NamesView, SamplesView
 from uvarovite.services.freezing import DriftView
 from uvarovite.services.overlap import OverlapView
@@ -58,11 +60,12 @@ def criteria_names(user: User, context: Context) -> NamesView:
 @router.post("/clearance")
 def clearance(body: ClearanceAsk, user: User, context: Context) -> ClearanceView:
     """The clearance of criteria for a topic."""
-    return audiences.clearance(
+    return clearances.clearance(
         context.database,
         text=body.text,
         audience_id=body.audience_id,
         topic_id=body.topic_id,
+        campaign_id=body.campaign_id,
         now=context.clock(),
     )
 
@@ -70,11 +73,12 @@ def clearance(body: ClearanceAsk, user: User, context: Context) -> ClearanceView
 @router.post("/clearance/people")
 def people_behind(body: HeldAsk, user: User, context: Context) -> list[JudgedPerson]:
     """The people whom a gate holds, or who are cleared."""
-    return audiences.people_behind(
+    return clearances.people_behind(
         context.database,
         text=body.text,
         audience_id=body.audience_id,
         topic_id=body.topic_id,
+        campaign_id=body.campaign_id,
         gate=body.gate,
         after_id=body.after_id,
         now=context.clock(),
@@ -84,11 +88,12 @@ def people_behind(body: HeldAsk, user: User, context: Context) -> list[JudgedPer
 @router.post("/clearance/without")
 def cleared_without(body: WithoutAsk, user: User, context: Context) -> int:
     """How many would be cleared if a gate were lifted."""
-    return audiences.cleared_without(
+    return clearances.cleared_without(
         context.database,
         text=body.text,
         audience_id=body.audience_id,
         topic_id=body.topic_id,
+        campaign_id=body.campaign_id,
         gate=body.gate,
         now=context.clock(),
     )
@@ -103,6 +108,7 @@ def why_not(body: WhyAsk, user: User, context: Context) -> list[WhyView]:
         address=body.address,
         audience_id=body.audience_id,
         topic_id=body.topic_id,
+        campaign_id=body.campaign_id,
         now=context.clock(),
     )
 

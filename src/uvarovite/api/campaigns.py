@@ -43,6 +43,12 @@ def _save(campaign_id: int | None, body: CampaignSave, context: Context) -> Camp
     )
 
 
+@router.post("/{campaign_id}/look")
+def look(campaign_id: int, user: User, context: Context) -> CampaignView:
+    """The run sheet before a release; who is cleared is kept, so that what changes can be named."""
+    return releases.look(context.database, campaign_id, context.clock())
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Released:
     """The run that a release made."""

@@ -5,8 +5,17 @@ from typing import Annotated
 from fastapi import APIRouter, File, Query, Response, UploadFile
 
 from uvarovite.api.context import Context, User
-from uvarovite.api.schemas.setting_up import FieldChange, FieldSave, Order, SuppressText, TopicOrder, TopicSave
-from uvarovite.services import fields, suppressions, topics
+from uvarovite.api.schemas.setting_up import (
+    CareSave,
+    FieldChange,
+    FieldSave,
+    Order,
+    SuppressText,
+    TopicOrder,
+    TopicSave,
+)
+from uvarovite.services import caps, fields, suppressions, topics
+from uvarovite.services.caps import CareView
 from uvarovite.services.errors import BadInput
 from uvarovite.services.fields import RemovedField, RetypeReport
 from uvarovite.services.suppressions import ListReport, SuppressionPage
@@ -81,6 +90,18 @@ def change_topic(topic_id: int, body: TopicSave, user: User, context: Context) -
 def remove_topic(topic_id: int, user: User, context: Context) -> None:
     """Remove a topic that nobody was ever asked about."""
     topics.remove_topic(context.database, topic_id)
+
+
+@router.get("/care")
+def get_care(user: User, context: Context) -> CareView:
+    """How often a person may be written to, and which of several records is kept."""
+    return caps.care(context.database)
+
+
+@router.put("/care", status_code=204)
+def change_care(body: CareSave, user: User, context: Context) -> None:
+    """Set the caps, and which record is kept."""
+    caps.change_care(context.database, CareView(**body.model_dump()))
 
 
 @router.get("/suppressions")

@@ -14,7 +14,7 @@ from uvarovite.bootstrap import system_clock
 from uvarovite.cli.app import WRONG, app, end, installation, show
 from uvarovite.core.language import Span, caret
 from uvarovite.services.accounts import create_user
-from uvarovite.services.audiences import clearance
+from uvarovite.services.clearance import clearance
 from uvarovite.services.criteria import read_criteria
 from uvarovite.services.erasures import address_hasher
 from uvarovite.services.import_views import report_json

@@ -1,10 +1,9 @@
-"""Audiences and the clearance: the number on screen, the people behind a gate and the release are one code."""
+"""Audiences: criteria with a name, the people who were picked by hand, and the condition that they make."""
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
-from uvarovite.core.audiences import GATES, of_snapshot, with_hand_picked
+from uvarovite.core.audiences import of_snapshot, with_hand_picked
 from uvarovite.core.expressions import (
     SqlFragment,
     audiences_in,
@@ -48,136 +47,6 @@ def _any_added(tx: Transaction, audience_id: int | None) -> bool:
 
 def _text_of(audience: Audience) -> str:
     return print_criteria(node_from_json(audience.criteria))
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ReasonView:
-    """Why a gate holds some people, and how many; `names` are the first of them."""
-
-    key: str
-    words: str
-    held: int
-    names: list[str]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class GateView:
-    """One gate: how many it holds, and how many are left behind it."""
-
-    key: str
-    label: str
-    mend: str
-    held: int
-    left: int
-    may_be_lifted: bool
-    reasons: list[ReasonView]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ClearanceView:
-    """matched = sum of held + cleared, at any moment."""
-
-    matched: int
-    cleared: int
-    gates: list[GateView]
-    taken_at: datetime
-
-
-def gate_views(
-    counts: Mapping[tuple[str | None, str | None], int], names: Mapping[tuple[str, str], list[str]]
-) -> tuple[int, int, list[GateView]]:
-    """(matched, cleared, gates) from the counts by (gate, reason)."""
-    matched = left = sum(counts.values())
-    gates = []
-    for gate in GATES:
-        reasons = [
-            ReasonView(key=reason, words=words, held=counts[gate.key, reason], names=names.get((gate.key, reason), []))
-            for reason, words in gate.reasons.items()
-            if counts.get((gate.key, reason))
-        ]
-        held = sum(reason.held for reason in reasons)
-        left -= held
-        gates.append(
-            GateView(
-                key=gate.key,
-                label=gate.label,
-                mend=gate.mend,
-                held=held,
-                left=left,
-                may_be_lifted=gate.may_be_lifted,
-                reasons=reasons,
-            )
-        )
-    return matched, left, gates
-
-
-def clearance(
-    database: Database, *, text: str, audience_id: int | None = None, topic_id: int | None, now: datetime
-) -> ClearanceView:
-    """The clearance of criteria, and of an audience's hand-picked, for a topic. Raises BadInput."""
-    with database.transaction() as tx:
-        return take_clearance(tx, audience_sql(tx, text, audience_id, now), topic_id, now)
-
-
-def take_clearance(tx: Transaction, criteria: SqlFragment, topic_id: int | None, now: datetime) -> ClearanceView:
-    """The clearance within a transaction, with the first names behind each reason."""
-    counts = {(row.gate, row.reason): row.n for row in store.clearance_counts(tx, criteria, topic_id)}
-    names: dict[tuple[str, str], list[str]] = {}
-    for gate, reason in counts:
-        if gate is not None and reason is not None:
-            people = store.judged_people(tx, criteria, topic_id, gate=gate, reason=reason, limit=3)
-            names[gate, reason] = [row.name or row.address or f"contact {row.id}" for row in people]
-    matched, cleared, gates = gate_views(counts, names)
-    return ClearanceView(matched=matched, cleared=cleared, gates=gates, taken_at=now)
-
-
-def cleared_without(
-    database: Database, *, text: str, audience_id: int | None = None, topic_id: int | None, gate: str, now: datetime
-) -> int:
-    """How many would be cleared if a gate were lifted. Raises BadInput for criteria, or a gate that may not be."""
-    if not any(row.key == gate and row.may_be_lifted for row in GATES):
-        raise BadInput("gate", "This gate stands for what people agreed to, or for what is possible at all.")
-    with database.transaction() as tx:
-        return store.cleared_without(tx, audience_sql(tx, text, audience_id, now), topic_id, gate)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class JudgedPerson:
-    """A person behind a gate, or cleared."""
-
-    id: int
-    name: str
-    address: str | None
-    reason: str | None
-
-
-def people_behind(
-    database: Database,
-    *,
-    text: str,
-    audience_id: int | None = None,
-    topic_id: int | None,
-    gate: str | None,
-    after_id: int,
-    now: datetime,
-    limit: int = 100,
-) -> list[JudgedPerson]:
-    """The people whom a gate holds, or who are cleared (gate None), by id. Raises BadInput."""
-    known = {row.key: row for row in GATES}
-    if gate is not None and gate not in known:
-        raise BadInput("gate", "There is no such gate.")
-    with database.transaction() as tx:
-        sql = audience_sql(tx, text, audience_id, now)
-        rows = store.judged_people(tx, sql, topic_id, gate=gate, after_id=after_id, limit=min(limit, 500))
-        return [
-            JudgedPerson(
-                id=row.id,
-                name=row.name,
-                address=row.address,
-                reason=known[gate].reasons.get(row.reason, row.reason) if gate else None,
-            )
-            for row in rows
-        ]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -1,16 +1,18 @@
 """Campaigns: who, words and pace, and the run sheet that shows them."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
 from pydantic import ValidationError
 
+from uvarovite.core.audiences import Again
 from uvarovite.core.campaigns import Pace, forecast_run, pace_sentence
 from uvarovite.core.expressions import SqlFragment
 from uvarovite.core.messages import MessageContent
-from uvarovite.services.audiences import ClearanceView, audience_sql, take_clearance
+from uvarovite.services.audiences import audience_sql
+from uvarovite.services.clearance import ClearanceView, require_liftable, take_clearance, terms_for
 from uvarovite.services.criteria import rename_in_audiences
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.messages import PartProblemView, problem_views
@@ -107,6 +109,8 @@ class CampaignView:
     sender_hourly_limit: int | None
     pace: Pace
     pace_words: str
+    again: Again
+    lifted: list[str]
     clearance: ClearanceView | None
     problems: list[PartProblemView]
     checks: list[Check]
@@ -123,6 +127,7 @@ def _summary(parts: CampaignParts, taken: ClearanceView | None) -> str:
         f"“{parts.campaign.name}” goes to {people} of {parts.audience.name} "
         f"who chose {parts.topic.name}, from {parts.identity.name} <{parts.identity.address}> "
         f"through {parts.sender.name}, {pace_sentence(parts.pace, parts.sender.hourly_limit)}."
+        + "".join(f" Lifted for this campaign: {gate.label}." for gate in taken.gates if gate.lifted)
     )
 
 
@@ -141,8 +146,9 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime) -> Campaig
     parts = load_parts(tx, campaign)
     fields = load_fields(tx)
     sql, fault = _audience_sql(tx, parts, now)
-    taken = take_clearance(tx, sql, campaign.topic_id, now) if sql is not None else None
     content = MessageContent.model_validate(parts.version.content) if parts.version else None
+    terms = terms_for(tx, topic_id=campaign.topic_id, now=now, campaign=campaign, content=content)
+    taken = take_clearance(tx, sql, terms) if sql is not None else None
     problems = problem_views(content, fields) if content else []
     limit = parts.sender.hourly_limit if parts.sender else None
     forecast = forecast_run(taken.cleared, parts.pace, limit, now) if taken else None
@@ -166,9 +172,11 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime) -> Campaig
         sender_hourly_limit=limit,
         pace=parts.pace,
         pace_words=pace_sentence(parts.pace, limit),
+        again=Again(campaign.again),
+        lifted=campaign.lifted,
         clearance=taken,
         problems=problems,
-        checks=release_checks(tx, parts, fields, taken, problems, sql, fault),
+        checks=release_checks(tx, parts, fields, taken, problems, sql, terms, fault),
         forecast=ForecastView(start=forecast.start, end=forecast.end, curve=curve_points(forecast.curve))
         if forecast
         else None,
@@ -202,6 +210,8 @@ class CampaignChange:
     identity_id: int | None
     sender_id: int | None
     pace: dict[str, Any]
+    again: Again = Again.NEW_TO_MESSAGE
+    lifted: Sequence[str] = ()
 
 
 def save_campaign(
@@ -217,6 +227,8 @@ def save_campaign(
         first = fault.errors()[0]
         what = str(first["loc"][0]).replace("_", " ") if first["loc"] else "the pace"
         raise BadInput("pace", f"The {what} is out of range: {first['msg'].lower()}.") from fault
+    for gate in change.lifted:
+        require_liftable(gate)
     with database.transaction() as tx:
         if any(row.name == name and row.id != campaign_id for row in store.campaign_list(tx)):
             raise BadInput("taken", f"There is a campaign “{name}” already.")
@@ -242,6 +254,7 @@ def save_campaign(
         campaign.topic_id, campaign.audience_id = change.topic_id, change.audience_id
         campaign.message_id, campaign.identity_id = change.message_id, change.identity_id
         campaign.sender_id = change.sender_id
+        campaign.again, campaign.lifted = change.again, sorted(set(change.lifted))
         campaign.edition, campaign.updated_at = campaign.edition + 1, now
         tx.add(campaign)
         tx.flush()

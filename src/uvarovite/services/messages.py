@@ -17,6 +17,7 @@ from uvarovite.core.messages.render import lens_mark
 from uvarovite.core.responses import Keyring
 from uvarovite.core.values import wire_form
 from uvarovite.services.audiences import audience_sql
+from uvarovite.services.clearance import terms_for
 from uvarovite.services.criteria import ProblemView, problem_view
 from uvarovite.services.errors import BadInput, Conflict, NotFound, ServiceRefusal
 from uvarovite.services.merging import Setting, setting_for
@@ -184,7 +185,8 @@ def look_through_lens(
         fields = load_fields(tx)
         problems = problem_views(content, fields)
         sql = audience_sql(tx, criteria, audience_id, now)
-        found = audience_store.cleared_neighbour(tx, sql, topic_id, from_id=contact_id, step=step)
+        terms = terms_for(tx, topic_id=topic_id, now=now, content=content)
+        found = audience_store.cleared_neighbour(tx, sql, terms, from_id=contact_id, step=step)
         contact = contact_store.get_contact(tx, found.id) if found else None
         setting = _setting(tx, topic_id, identity_id, keyring)
         if found is None or contact is None or problems:

@@ -83,6 +83,9 @@ class TopicView:
     description: str
     identity_id: int | None
     edition: int
+    double_opt_in: bool
+    week_cap: int | None
+    month_cap: int | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -198,6 +201,9 @@ def vocabulary(database: Database) -> Vocabulary:
                     description=topic.description,
                     identity_id=topic.identity_id,
                     edition=topic.edition,
+                    double_opt_in=topic.double_opt_in,
+                    week_cap=topic.week_cap,
+                    month_cap=topic.month_cap,
                 )
                 for topic in consent_store.topics(tx)
             ],

@@ -2,11 +2,12 @@
 
 from dataclasses import dataclass
 
+from uvarovite.core.audiences import ClearanceTerms
 from uvarovite.core.campaigns import Pace
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.expressions import SqlFragment, node_from_json, print_criteria
 from uvarovite.core.messages import MessageContent, fields_without_fallback
-from uvarovite.services.audiences import ClearanceView
+from uvarovite.services.clearance import ClearanceView
 from uvarovite.services.messages import PartProblemView
 from uvarovite.store import audiences as audience_store
 from uvarovite.store import campaigns as store
@@ -59,17 +60,22 @@ def load_parts(tx: Transaction, campaign: Campaign) -> CampaignParts:
 
 
 def _blank_checks(
-    tx: Transaction, parts: CampaignParts, sql: SqlFragment, fields: FieldMap, content: MessageContent
+    tx: Transaction, sql: SqlFragment, terms: ClearanceTerms, fields: FieldMap, content: MessageContent
 ) -> list[Check]:
     """A field without a fallback that is blank for somebody who is cleared: looked up for all of them, no sample."""
     holes = fields_without_fallback(content, fields)
     keys = list(dict.fromkeys(key for _, key in holes))
-    places = [(key, f"contact.{key}" if fields[key].standard else f"contact.\"values\"->>'{key}'") for key in keys]
-    topic_id = parts.campaign.topic_id
+    blanks = [
+        f"contact.{key} IS NULL" if fields[key].standard else f"contact.\"values\"->>'{key}' IS NULL" for key in keys
+    ]
+    found = audience_store.blanks_among_cleared(tx, sql, terms, blanks)
+    names = audience_store.names_of(tx, [one for _, some in found for one in some])
     checks = []
-    for key, (blank, names) in zip(keys, audience_store.blanks_among_cleared(tx, sql, topic_id, places), strict=True):
+    for key, (blank, some) in zip(keys, found, strict=True):
         if blank:
-            who = ", ".join(names) + (f" and {blank - len(names):,} more" if blank > len(names) else "")
+            who = ", ".join(names[one] for one in some) + (
+                f" and {blank - len(some):,} more" if blank > len(some) else ""
+            )
             checks.append(
                 Check(
                     code="blank_field",
@@ -77,7 +83,7 @@ def _blank_checks(
                     stop="words",
                     message=f"{'1 person has' if blank == 1 else f'{blank:,} people have'} no {fields[key].label.lower()} "
                     f"and would see a hole: {who}. "
-                    f'Add a fallback: @{{{key} else "…"}}.',
+                    f'Add a fallback: @{{{key} else "…"}}, or let the message need it: then they do not get it.',
                 )
             )
     return checks
@@ -90,6 +96,7 @@ def release_checks(
     taken: ClearanceView | None,
     problems: list[PartProblemView],
     sql: SqlFragment | None,
+    terms: ClearanceTerms,
     fault: str | None,
 ) -> list[Check]:
     """All checks of a campaign, the blocking ones first where they come first to mind.
@@ -119,7 +126,7 @@ def release_checks(
         checks.append(Check(code="words", blocking=True, stop="words", message=message))
     if parts.version and not problems and sql is not None and parts.topic is not None:
         content = MessageContent.model_validate(parts.version.content)
-        checks += _blank_checks(tx, parts, sql, fields, content)
+        checks += _blank_checks(tx, sql, terms, fields, content)
     running = next((run for run in store.runs_of_campaign(tx, parts.campaign.id or 0)), None)
     if running and running.state in (RunState.GOING, RunState.PAUSED):
         message = "A run of this campaign is on its way; wait for its end, or stop it in Dispatch."

@@ -2,16 +2,18 @@
 
 from datetime import datetime
 
+from uvarovite.core.messages import MessageContent
 from uvarovite.core.responses import Keyring
-from uvarovite.services.audiences import audience_sql, gate_views
-from uvarovite.services.campaigns import campaign_view
+from uvarovite.services.audiences import audience_sql
+from uvarovite.services.campaigns import CampaignView, campaign_view
+from uvarovite.services.clearance import gate_views, terms_for
 from uvarovite.services.errors import Conflict, NotFound, ServiceRefusal
 from uvarovite.services.merging import setting_for, snapshot_json
 from uvarovite.services.organisation import require_organisation
 from uvarovite.services.release_checks import load_parts
 from uvarovite.store import audiences as audience_store
 from uvarovite.store import campaigns as store
-from uvarovite.store import queue
+from uvarovite.store import looks, queue
 from uvarovite.store.database import Database
 from uvarovite.store.fields import load_fields
 from uvarovite.store.tables import Run
@@ -19,6 +21,36 @@ from uvarovite.store.tables.campaigns import RunState
 
 # A release whose number moved by more than this share since it was on screen is refused.
 DRIFT_SHARE = 0.02
+NAMES_SHOWN = 5
+
+
+def look(database: Database, campaign_id: int, now: datetime) -> CampaignView:
+    """The run sheet as it is about to be released; who is cleared is kept, so that what changes can be named.
+
+    Raises NotFound.
+    """
+    with database.transaction() as tx:
+        campaign = store.lock_campaign(tx, campaign_id)
+        if campaign is None:
+            raise NotFound("campaign")
+        parts = load_parts(tx, campaign)
+        view = campaign_view(tx, campaign, now)
+        if parts.criteria is not None and view.clearance is not None:
+            content = MessageContent.model_validate(parts.version.content) if parts.version else None
+            terms = terms_for(tx, topic_id=campaign.topic_id, now=now, campaign=campaign, content=content)
+            people = audience_sql(tx, parts.criteria, campaign.audience_id, now)
+            looks.take_look(tx, campaign_id, campaign.edition, people, terms, now)
+        return view
+
+
+def _by_name(changed: looks.Difference | None) -> str:
+    """Who has come and who is gone, in words."""
+    told = ""
+    for found, words in ((changed.come, "Come since"), (changed.gone, "Gone since")) if changed else ():
+        if found.count:
+            more = f" and {found.count - len(found.people):,} more" if found.count > len(found.people) else ""
+            told += f" {words}: {', '.join(name for _, name, _ in found.people)}{more}."
+    return told
 
 
 def release(
@@ -58,13 +90,17 @@ def release(
         assert parts.sender is not None
         assert parts.criteria is not None
         topic_id = parts.topic.id or 0
-        audience_store.judge_for_release(tx, audience_sql(tx, parts.criteria, campaign.audience_id, now), topic_id)
+        content = MessageContent.model_validate(parts.version.content)
+        terms = terms_for(tx, topic_id=topic_id, now=now, campaign=campaign, content=content)
+        audience_store.judge_for_release(tx, audience_sql(tx, parts.criteria, campaign.audience_id, now), terms)
         counts = {(row.gate, row.reason): row.n for row in audience_store.counts_of_release(tx)}
-        matched, cleared, gates = gate_views(counts, {})
-        if abs(cleared - seen_cleared) > max(seen_cleared, 1) * DRIFT_SHARE:
+        matched, cleared, gates = gate_views(counts, {}, terms)
+        changed = looks.difference_to_look(tx, campaign_id, campaign.edition, NAMES_SHOWN)
+        moved = max(abs(cleared - seen_cleared), changed.come.count + changed.gone.count if changed else 0)
+        if moved > max(seen_cleared, 1) * DRIFT_SHARE:
             raise Conflict(
                 "drift",
-                f"{cleared:,} people are cleared now; it was {seen_cleared:,} when you looked. "
+                f"{cleared:,} people are cleared now; it was {seen_cleared:,} when you looked.{_by_name(changed)} "
                 "Nothing was sent: look at Who again.",
             )
         setting = setting_for(
@@ -75,6 +111,7 @@ def release(
             number=max((run.number for run in runs), default=0) + 1,
             state=RunState.GOING,
             topic_id=topic_id,
+            audience_id=campaign.audience_id,
             message_version_id=parts.version.id or 0,
             sender_id=parts.sender.id or 0,
             pace=parts.pace.model_dump(mode="json"),
@@ -84,6 +121,7 @@ def release(
                 "matched": matched,
                 "cleared": cleared,
                 "gates": [{"key": gate.key, "label": gate.label, "held": gate.held} for gate in gates],
+                "lifted": sorted(terms.lifted),
             },
             planned=cleared,
             released_by=user_id,

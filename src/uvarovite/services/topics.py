@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 
 from uvarovite.core.contacts import field_key_problem
+from uvarovite.services.caps import require_caps
 from uvarovite.services.criteria import rename_in_audiences
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.store import consent as store
@@ -19,8 +20,12 @@ def save_topic(
     description: str,
     identity_id: int | None,
     edition: int | None,
+    double_opt_in: bool = False,
+    week_cap: int | None = None,
+    month_cap: int | None = None,
 ) -> int:
     """Make or change a topic; its id. The key stays as it was made. Raises BadInput, NotFound, Conflict."""
+    require_caps(week_cap, month_cap)
     name = " ".join(name.split())
     if not name or len(name) > 80:
         raise BadInput("name", "Give the topic a name of at most 80 characters; recipients read it.")
@@ -46,6 +51,7 @@ def save_topic(
             topic.edition += 1
             rename_in_audiences(tx, "topic", topic.name, name)
         topic.name, topic.description, topic.identity_id = name, description.strip(), identity_id
+        topic.double_opt_in, topic.week_cap, topic.month_cap = double_opt_in, week_cap, month_cap
         tx.add(topic)
         tx.flush()
         assert topic.id is not None

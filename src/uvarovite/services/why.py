@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime
 
-from uvarovite.core.audiences import GATES
+from uvarovite.core.audiences import GATES, ClearanceTerms
 from uvarovite.core.contacts import Record, value_to_text
 from uvarovite.core.expressions import (
     All,
@@ -19,6 +19,7 @@ from uvarovite.core.expressions import (
 )
 from uvarovite.core.values import AddressFault, read_address
 from uvarovite.services.audiences import audience_sql
+from uvarovite.services.clearance import terms_of_ask
 from uvarovite.services.criteria import Vocabulary, criteria_vocabulary, read_node
 from uvarovite.services.errors import BadInput
 from uvarovite.store import audiences as store
@@ -44,7 +45,7 @@ class ConditionAnswer:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class GateAnswer:
-    """A gate and what it did: passed, held (with the reason in words), or not_reached behind one that held."""
+    """A gate and what it did: passed, held (with the reason in words), lifted, or not_reached behind one that held."""
 
     key: str
     label: str
@@ -74,9 +75,10 @@ def why(
     address: str,
     audience_id: int | None = None,
     topic_id: int | None,
+    campaign_id: int | None = None,
     now: datetime,
 ) -> list[WhyView]:
-    """The way of everybody with an address; empty when nobody has it. Raises BadInput."""
+    """The way of everybody with an address; empty when nobody has it. Raises BadInput, NotFound."""
     read = read_address(address)
     if isinstance(read, AddressFault):
         raise BadInput(read.code, read.message)
@@ -84,8 +86,9 @@ def why(
         known = criteria_vocabulary(tx, now, audience_id)
         node = read_node(text, known)
         sql = audience_sql(tx, text, audience_id, now)
+        terms = terms_of_ask(tx, topic_id, campaign_id, now)
         people = criteria_store.people_at(tx, read.folded, MOST_PEOPLE)
-        return [_why(tx, person, node, known, sql, audience_id, topic_id) for person in people]
+        return [_why(tx, person, node, known, sql, audience_id, terms) for person in people]
 
 
 def _why(
@@ -95,7 +98,7 @@ def _why(
     known: Vocabulary,
     sql: SqlFragment,
     audience_id: int | None,
-    topic_id: int | None,
+    terms: ClearanceTerms,
 ) -> WhyView:
     contact = contact_store.get_contact(tx, contact_id)
     assert contact is not None
@@ -113,10 +116,10 @@ def _why(
         ConditionAnswer(condition=print_criteria(leaf), holds=truth, value=_own_value(leaf, record, known), depth=depth)
         for (leaf, depth), truth in zip(leaves, holds, strict=True)
     ]
-    judged = store.judged_one(tx, sql, topic_id, contact_id)
+    judged = store.judged_one(tx, sql, terms, contact_id)
     picked = criteria_store.picked(tx, audience_id, contact_id) if audience_id is not None else None
     name = " ".join(filter(None, [contact.first_name, contact.last_name])) or (contact.address or "")
-    gates = _gates(judged.gate, judged.reason) if judged is not None else []
+    gates = _gates(judged.gate, judged.reason, terms) if judged is not None else []
     return WhyView(
         id=contact_id,
         name=name,
@@ -159,18 +162,21 @@ def _own_value(leaf: Node, record: Record, known: Vocabulary) -> str | None:
     return value_to_text(record[asked.field], known.fields[asked.field]) or "blank"
 
 
-def _gates(held: str | None, reason: str | None) -> list[GateAnswer]:
+def _gates(held: str | None, reason: str | None, terms: ClearanceTerms) -> list[GateAnswer]:
     answers = []
     reached = True
     for gate in GATES:
-        outcome = "held" if gate.key == held else "passed" if reached else "not_reached"
+        if gate.reason_sql(terms) is None:
+            continue
+        lifted = gate.key in terms.lifted
+        outcome = "held" if gate.key == held else "lifted" if lifted else "passed" if reached else "not_reached"
         reached = reached and gate.key != held
         answers.append(
             GateAnswer(
                 key=gate.key,
                 label=gate.label,
                 outcome=outcome,
-                reason=gate.reasons.get(reason or "", reason) if outcome == "held" else None,
+                reason=gate.words(reason or "", terms) if outcome == "held" else None,
                 mend=gate.mend if outcome == "held" else None,
             )
         )

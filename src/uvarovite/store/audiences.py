@@ -6,7 +6,7 @@ from typing import Any
 from sqlalchemy import Row
 from sqlmodel import col, select
 
-from uvarovite.core.audiences import clearance_sql
+from uvarovite.core.audiences import ClearanceTerms, clearance_sql
 from uvarovite.core.expressions import SqlFragment
 from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.tables import Audience
@@ -23,57 +23,73 @@ def count_matched(tx: Transaction, criteria: SqlFragment) -> int:
     return int(run_sql(tx, sql, criteria.parameters)[0][0])
 
 
-def clearance_counts(tx: Transaction, criteria: SqlFragment, topic_id: int | None) -> list[Row[Any]]:
-    """(gate, reason, n); gate is NULL for those who are cleared."""
-    sql = f"WITH {clearance_sql(criteria.text)} SELECT gate, reason, count(*) AS n FROM judged GROUP BY 1, 2"
-    return list(run_sql(tx, sql, {**criteria.parameters, "topic_id": topic_id}))
+def clearance_counts(tx: Transaction, criteria: SqlFragment, terms: ClearanceTerms) -> list[Row[Any]]:
+    """(gate, reason, n, example): several rows for each gate and reason; gate is NULL for those who are cleared.
+
+    Each row holds one person as an example: three groups cost no more than one, which the names of three people would.
+    """
+    judged = clearance_sql(criteria, terms)
+    sql = f"""WITH {judged.text}
+        SELECT gate, reason, count(*) AS n, min(contact_id) AS example FROM judged GROUP BY 1, 2, contact_id % 3"""
+    return list(run_sql(tx, sql, judged.parameters))
+
+
+def names_of(tx: Transaction, ids: Sequence[int]) -> dict[int, str]:
+    """What people are called: by name, else by address."""
+    rows = run_sql(
+        tx,
+        """SELECT id, coalesce(nullif(concat_ws(' ', first_name, last_name), ''), address, 'contact ' || id) AS name
+            FROM contact WHERE id = ANY(:ids)""",
+        {"ids": list(ids)},
+    )
+    return {row.id: row.name for row in rows}
 
 
 def judged_people(
     tx: Transaction,
     criteria: SqlFragment,
-    topic_id: int | None,
+    terms: ClearanceTerms,
     *,
     gate: str | None,
-    reason: str | None = None,
     after_id: int = 0,
     limit: int,
 ) -> list[Row[Any]]:
     """People whom a gate holds (None: who are cleared), by id behind `after_id`: (id, name, address, reason)."""
+    judged = clearance_sql(criteria, terms)
     which = "gate IS NULL" if gate is None else "gate = :gate"
-    if reason is not None:
-        which += " AND reason = :reason"
-    sql = f"""WITH {clearance_sql(criteria.text)}
+    sql = f"""WITH {judged.text}
         SELECT contact.id, concat_ws(' ', contact.first_name, contact.last_name) AS name, contact.address, reason
         FROM judged JOIN contact ON contact.id = judged.contact_id
         WHERE {which} AND contact.id > :after_id ORDER BY contact.id LIMIT :limit"""
-    parameters = {"topic_id": topic_id, "gate": gate, "reason": reason, "after_id": after_id, "limit": limit}
-    return list(run_sql(tx, sql, {**criteria.parameters, **parameters}))
+    return list(run_sql(tx, sql, {**judged.parameters, "gate": gate, "after_id": after_id, "limit": limit}))
 
 
-def cleared_without(tx: Transaction, criteria: SqlFragment, topic_id: int | None, gate: str) -> int:
-    """How many were cleared if a gate held nobody."""
-    sql = f"WITH {clearance_sql(criteria.text, lifted=gate)} SELECT count(*) AS n FROM judged WHERE gate IS NULL"
-    return int(run_sql(tx, sql, {**criteria.parameters, "topic_id": topic_id})[0].n)
+def count_cleared(tx: Transaction, criteria: SqlFragment, terms: ClearanceTerms) -> int:
+    """How many are cleared."""
+    judged = clearance_sql(criteria, terms)
+    sql = f"WITH {judged.text} SELECT count(*) AS n FROM judged WHERE gate IS NULL"
+    return int(run_sql(tx, sql, judged.parameters)[0].n)
 
 
-def judged_one(tx: Transaction, criteria: SqlFragment, topic_id: int | None, contact_id: int) -> Row[Any] | None:
+def judged_one(tx: Transaction, criteria: SqlFragment, terms: ClearanceTerms, contact_id: int) -> Row[Any] | None:
     """(gate, reason) of one contact, judged among all others as ever; None when it does not match."""
-    sql = f"WITH {clearance_sql(criteria.text)} SELECT gate, reason FROM judged WHERE contact_id = :contact_id"
-    rows = run_sql(tx, sql, {**criteria.parameters, "topic_id": topic_id, "contact_id": contact_id})
+    judged = clearance_sql(criteria, terms)
+    sql = f"WITH {judged.text} SELECT gate, reason FROM judged WHERE contact_id = :contact_id"
+    rows = run_sql(tx, sql, {**judged.parameters, "contact_id": contact_id})
     return rows[0] if rows else None
 
 
 def cleared_neighbour(
-    tx: Transaction, criteria: SqlFragment, topic_id: int | None, *, from_id: int, step: int
+    tx: Transaction, criteria: SqlFragment, terms: ClearanceTerms, *, from_id: int, step: int
 ) -> Row[Any] | None:
     """(id, place, total) of a cleared person: the one at `from_id` (step 0), behind or before it; wraps around."""
-    sql = f"""WITH {clearance_sql(criteria.text)},
+    judged = clearance_sql(criteria, terms)
+    sql = f"""WITH {judged.text},
         placed AS (SELECT contact_id AS id, row_number() OVER (ORDER BY contact_id) AS place, count(*) OVER () AS total
             FROM judged WHERE gate IS NULL)
         SELECT id, place, total FROM placed ORDER BY
             {_NEIGHBOUR[step]} LIMIT 1"""
-    rows = run_sql(tx, sql, {**criteria.parameters, "topic_id": topic_id, "from_id": from_id})
+    rows = run_sql(tx, sql, {**judged.parameters, "from_id": from_id})
     return rows[0] if rows else None
 
 
@@ -86,26 +102,28 @@ _NEIGHBOUR = {
 
 
 def blanks_among_cleared(
-    tx: Transaction, criteria: SqlFragment, topic_id: int | None, places: Sequence[tuple[str, str]]
-) -> list[tuple[int, list[str]]]:
-    """For each (field key, SQL of its value): how many cleared people have none, and up to three of their names."""
-    found: list[tuple[int, list[str]]] = []
-    for _, value in places:
-        sql = f"""WITH {clearance_sql(criteria.text)}
-            SELECT concat_ws(' ', contact.first_name, contact.last_name) AS name, contact.address,
-                count(*) OVER () AS n
-            FROM judged JOIN contact ON contact.id = judged.contact_id
-            WHERE gate IS NULL AND {value} IS NULL ORDER BY contact.id LIMIT 3"""
-        rows = run_sql(tx, sql, {**criteria.parameters, "topic_id": topic_id})
-        found.append((rows[0].n if rows else 0, [row.name or row.address for row in rows]))
-    return found
+    tx: Transaction, criteria: SqlFragment, terms: ClearanceTerms, blanks: Sequence[str]
+) -> list[tuple[int, list[int]]]:
+    """For each condition over `contact`: for how many cleared people it holds, and up to three of them, by id."""
+    if not blanks:
+        return []
+    judged = clearance_sql(criteria, terms)
+    asked = ", ".join(
+        f"count(*) FILTER (WHERE {blank}) AS n{place}, "
+        f"(array_agg(contact.id) FILTER (WHERE {blank}))[1:3] AS some{place}"
+        for place, blank in enumerate(blanks)
+    )
+    sql = f"WITH {judged.text} SELECT {asked} FROM judged JOIN contact ON contact.id = contact_id WHERE gate IS NULL"
+    row = run_sql(tx, sql, judged.parameters)[0]._mapping
+    return [(row[f"n{place}"], row[f"some{place}"] or []) for place in range(len(blanks))]
 
 
-def judge_for_release(tx: Transaction, criteria: SqlFragment, topic_id: int) -> None:
+def judge_for_release(tx: Transaction, criteria: SqlFragment, terms: ClearanceTerms) -> None:
     """Take the clearance into the temporary table `judged_now`, which lives as long as the transaction."""
+    judged = clearance_sql(criteria, terms)
     change_sql(tx, "CREATE TEMP TABLE judged_now (contact_id bigint, gate text, reason text) ON COMMIT DROP")
-    sql = f"INSERT INTO judged_now WITH {clearance_sql(criteria.text)} SELECT contact_id, gate, reason FROM judged"
-    change_sql(tx, sql, {**criteria.parameters, "topic_id": topic_id})
+    sql = f"INSERT INTO judged_now WITH {judged.text} SELECT contact_id, gate, reason FROM judged"
+    change_sql(tx, sql, judged.parameters)
     change_sql(tx, "ANALYZE judged_now")
 
 

@@ -7,7 +7,7 @@ import orjson
 from sqlalchemy import Row
 from sqlmodel import col, select
 
-from uvarovite.core.consent import ConsentEvent, ConsentEventKind, next_pause_sql, next_state_sql
+from uvarovite.core.consent import ConsentEvent, ConsentEventKind, next_confirmed_sql, next_pause_sql, next_state_sql
 from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.tables import Topic
 
@@ -43,6 +43,7 @@ def append_events(
     """
     own, more = (", own", " || own") if own_evidence else ("", "")
     moved = next_state_sql("consent.state", "excluded.last_kind")
+    first = next_state_sql("'never'", "kind")
     paused = next_pause_sql(
         "consent.state", "consent.paused_until", "excluded.last_kind", "CAST(:e_until AS timestamptz)"
     )
@@ -54,12 +55,13 @@ def append_events(
             INSERT INTO consent_event (contact_id, topic_id, kind, at, until, way, evidence, recorded_by)
             SELECT contact_id, :e_topic, :e_kind, :e_at, :e_until, :e_way, CAST(:e_evidence AS jsonb){more}, :e_by FROM people
             RETURNING id, contact_id, topic_id, kind, at)
-        INSERT INTO consent (contact_id, topic_id, state, since, last_kind, event_id)
-        SELECT contact_id, topic_id, {next_state_sql("'never'", "kind")}, at, kind, id FROM appended
+        INSERT INTO consent (contact_id, topic_id, state, since, last_kind, event_id, confirmed)
+        SELECT contact_id, topic_id, {first}, at, kind, id, {next_confirmed_sql(first, "FALSE", "kind")} FROM appended
         ON CONFLICT (contact_id, topic_id) DO UPDATE SET
             state = {moved}, paused_until = {paused},
             since = CASE WHEN {moved} = consent.state THEN consent.since ELSE excluded.since END,
-            last_kind = excluded.last_kind, event_id = excluded.event_id""",
+            last_kind = excluded.last_kind, event_id = excluded.event_id,
+            confirmed = {next_confirmed_sql(moved, "consent.confirmed", "excluded.last_kind")}""",
         {
             **parameters,
             "e_topic": topic_id,
@@ -101,11 +103,15 @@ def append_for_contact(
 
 
 def consent_of_contact(tx: Transaction, contact_id: int) -> list[Row[Any]]:
-    """Every topic with the contact's state in it: (id, key, name, state, since, paused_until), NULL where never asked."""
+    """Every topic with the contact's state in it: (id, key, name, state, since, paused_until, confirmed).
+
+    NULL where never asked.
+    """
     return list(
         run_sql(
             tx,
-            """SELECT topic.id, topic.key, topic.name, consent.state, consent.since, consent.paused_until FROM topic
+            """SELECT topic.id, topic.key, topic.name, consent.state, consent.since,
+                    consent.paused_until, consent.confirmed FROM topic
                 LEFT JOIN consent ON consent.topic_id = topic.id AND consent.contact_id = :contact
                 ORDER BY topic.position""",
             {"contact": contact_id},

@@ -69,6 +69,13 @@ def move_to(tx: Transaction, *, kept_id: int, gone_id: int, now: datetime) -> No
         both,
     )
     change_sql(tx, "UPDATE delivery SET contact_id = :kept WHERE contact_id = :gone", both)
+    change_sql(
+        tx,
+        """WITH moved AS (DELETE FROM sent_mail WHERE contact_id = :gone RETURNING run_id, at, accepted)
+            INSERT INTO sent_mail (run_id, contact_id, at, accepted) SELECT run_id, :kept, at, accepted FROM moved
+            ON CONFLICT DO NOTHING""",
+        both,
+    )
     change_sql(tx, "UPDATE contact SET deleted_at = :now, updated_at = :now WHERE id = :gone", {**both, "now": now})
 
 

@@ -11,7 +11,7 @@ from typing import Any
 
 from sqlalchemy import Row
 
-from uvarovite.core.audiences import joins_sql, live_reason_sql
+from uvarovite.core.audiences import ClearanceTerms, joins_sql, live_reason_sql
 from uvarovite.core.delivery import DeliveryEvent, DeliveryState, states_before
 from uvarovite.store.database import Transaction, change_sql, run_sql
 
@@ -135,7 +135,7 @@ def mark_sending(tx: Transaction, batch: ClaimedBatch, delivery_ids: Sequence[in
     Whoever a live gate holds becomes `held`; the others become `sending`, and only they may go out. Nobody is marked
     while the run is not going.
     """
-    gate, reason = live_reason_sql()
+    gate, reason = live_reason_sql(ClearanceTerms(now=now, topic_id=None))
     return list(
         run_sql(
             tx,
@@ -191,17 +191,21 @@ def settle(tx: Transaction, batch: ClaimedBatch, outcomes: Sequence[Outcome], no
         "run": batch.run_id,
         "now": now,
     }
-    hit = change_sql(
+    settled = run_sql(
         tx,
         f"""UPDATE delivery SET state = told.state, settled_at = :now, next_at = told.next_at, digest = told.digest
             FROM unnest(CAST(:ids AS bigint[]), CAST(:states AS text[]), CAST(:next AS timestamptz[]),
                 CAST(:digests AS text[])) AS told(id, state, next_at, digest)
             WHERE delivery.id = told.id AND delivery.lease_token = :token
-                AND delivery.state IN ({_from(DeliveryEvent.ACCEPT)})""",
+                AND delivery.state IN ({_from(DeliveryEvent.ACCEPT)})
+            RETURNING delivery.contact_id, delivery.state""",
         parameters,
     )
-    if hit != len(outcomes):
+    if len(settled) != len(outcomes):
         raise LeaseLost
+    for state in (DeliveryState.ACCEPTED, DeliveryState.UNKNOWN):
+        people = [row.contact_id for row in settled if row.state == state]
+        _note_sent(tx, batch.run_id, people, now, accepted=state is DeliveryState.ACCEPTED)
     change_sql(
         tx,
         """INSERT INTO attempt (delivery_id, run_id, number, at, code, enhanced, text, kind, words)
@@ -211,6 +215,19 @@ def settle(tx: Transaction, batch: ClaimedBatch, outcomes: Sequence[Outcome], no
                 AS told(id, number, code, enhanced, text, kind, words)""",
         parameters,
     )
+
+
+def _note_sent(tx: Transaction, run_id: int, contact_ids: Sequence[int], at: datetime, *, accepted: bool) -> None:
+    """Note that messages went to people. Two of one run may be one person's by now, when duplicates were merged."""
+    if contact_ids:
+        change_sql(
+            tx,
+            """INSERT INTO sent_mail AS old (run_id, contact_id, at, accepted)
+                SELECT DISTINCT CAST(:run AS bigint), contact_id, CAST(:at AS timestamptz), CAST(:accepted AS boolean)
+                FROM unnest(CAST(:people AS bigint[])) AS told(contact_id)
+                ON CONFLICT (run_id, contact_id) DO UPDATE SET accepted = old.accepted OR excluded.accepted""",
+            {"run": run_id, "people": list(contact_ids), "at": at, "accepted": accepted},
+        )
 
 
 def folded_address(tx: Transaction, delivery_id: int) -> str:
@@ -323,10 +340,11 @@ def recover_expired(tx: Transaction, now: datetime) -> int:
             tx,
             f"""UPDATE delivery SET state = 'unknown', settled_at = :now
                 WHERE run_id = :run AND batch_number = :number AND lease_token = :token
-                    AND state IN ({_from(DeliveryEvent.LOSE)}) RETURNING id, attempts""",
+                    AND state IN ({_from(DeliveryEvent.LOSE)}) RETURNING id, contact_id, attempts""",
             own,
         )
         unknown += len(lost)
+        _note_sent(tx, row.run_id, [one.contact_id for one in lost], now, accepted=False)
         if lost:
             change_sql(
                 tx,

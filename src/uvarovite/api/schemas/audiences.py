@@ -27,11 +27,12 @@ class CompleteAsk(SamplesAsk):
 
 
 class ClearanceAsk(BaseModel):
-    """Criteria as text, and the audience whose hand-picked people belong to them, for a topic."""
+    """Criteria as text, and the audience whose hand-picked people belong to them, for a topic or a campaign."""
 
     text: str = Field(max_length=20_000)
     audience_id: int | None = None
     topic_id: int | None = None
+    campaign_id: int | None = None
 
 
 class HeldAsk(ClearanceAsk):

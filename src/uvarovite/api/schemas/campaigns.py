@@ -4,6 +4,8 @@ from typing import Any
 
 from pydantic import BaseModel, Field
 
+from uvarovite.core.audiences import Again
+
 
 class CampaignSave(BaseModel):
     """A campaign as edited; `edition` is the one that was on screen."""
@@ -15,6 +17,8 @@ class CampaignSave(BaseModel):
     identity_id: int | None = None
     sender_id: int | None = None
     pace: dict[str, Any] = Field(default_factory=dict)
+    again: Again = Again.NEW_TO_MESSAGE
+    lifted: list[str] = Field(default_factory=list, max_length=20)
     edition: int | None = None
 
 

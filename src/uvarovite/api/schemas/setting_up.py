@@ -2,6 +2,7 @@
 
 from pydantic import BaseModel, Field
 
+from uvarovite.core.audiences import KeptRecord
 from uvarovite.services.fields import FieldDraft
 
 
@@ -49,6 +50,17 @@ class TopicSave(BaseModel):
     description: str = Field(default="", max_length=2_000)
     identity_id: int | None = None
     edition: int | None = None
+    double_opt_in: bool = False
+    week_cap: int | None = None
+    month_cap: int | None = None
+
+
+class CareSave(BaseModel):
+    """The organisation's caps and the record that is kept, as edited."""
+
+    week_cap: int | None = None
+    month_cap: int | None = None
+    kept_record: KeptRecord = KeptRecord.FIRST_ADDED
 
 
 class TopicOrder(BaseModel):

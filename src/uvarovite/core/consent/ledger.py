@@ -86,11 +86,15 @@ class ConsentEvent:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ConsentStanding:
-    """Where a person stands with a topic. `since` is when this state began; None when nothing ever happened."""
+    """Where a person stands with a topic. `since` is when this state began; None when nothing ever happened.
+
+    `confirmed` tells that the person answered from the address itself since they subscribed: the double opt-in.
+    """
 
     state: ConsentState = ConsentState.NEVER
     since: datetime | None = None
     paused_until: datetime | None = None
+    confirmed: bool = False
 
     def may_get(self, now: datetime) -> bool:
         """Is the person subscribed and not pausing?"""
@@ -108,7 +112,9 @@ def fold_consent(events: Iterable[ConsentEvent]) -> ConsentStanding:
         elif event.kind is ConsentEventKind.PAUSED and standing.state is ConsentState.SUBSCRIBED:
             paused = event.until
         since = standing.since if standing.since is not None and state is standing.state else event.at
-        standing = ConsentStanding(state=state, since=since, paused_until=paused)
+        subscribed = state is ConsentState.SUBSCRIBED
+        confirmed = subscribed and (standing.confirmed or event.kind is ConsentEventKind.CONFIRMED)
+        standing = ConsentStanding(state=state, since=since, paused_until=paused, confirmed=confirmed)
     return standing
 
 
@@ -134,6 +140,11 @@ def next_state_sql(state: str, kind: str) -> str:
         for (before, event), after in TRANSITIONS.items()
     )
     return f"CASE {cases} END"
+
+
+def next_confirmed_sql(next_state: str, confirmed: str, kind: str) -> str:
+    """An SQL expression for `confirmed` after an event, given those of the state after it and of the event's kind."""
+    return f"({next_state} = 'subscribed' AND ({confirmed} OR {kind} = 'confirmed'))"
 
 
 def next_pause_sql(state: str, paused_until: str, kind: str, until: str) -> str:

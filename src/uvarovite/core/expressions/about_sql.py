@@ -76,11 +76,11 @@ def _subscribers(topic_id: int, since: DateLiteral | TodayLiteral | None, clock:
 def _happened(node: History, clock: Clock, names: Names, binder: Binder) -> str:
     """Whom it happened to, by contact id."""
     if node.event == "received":
-        parts = [_deliveries("'accepted'", node, clock, names, binder)]
+        parts = [_received(node, clock, names, binder)]
     elif node.event == "bounced":
         # Refused by the relay at once, or reported back later.
         parts = [
-            _deliveries("'refused'", node, clock, names, binder),
+            _refused(node, clock, names, binder),
             _responses("'bounced'", node, clock, names, binder),
         ]
     else:
@@ -88,8 +88,13 @@ def _happened(node: History, clock: Clock, names: Names, binder: Binder) -> str:
     return " UNION ALL ".join(parts)
 
 
-def _deliveries(state: str, node: History, clock: Clock, names: Names, binder: Binder) -> str:
-    sql = f"SELECT delivery.contact_id FROM delivery WHERE delivery.state = {state}"
+def _received(node: History, clock: Clock, names: Names, binder: Binder) -> str:
+    sql = "SELECT sent_mail.contact_id FROM sent_mail WHERE sent_mail.accepted"
+    return sql + _when("sent_mail.at", node.within, clock, binder) + _of("sent_mail", node, names, binder)
+
+
+def _refused(node: History, clock: Clock, names: Names, binder: Binder) -> str:
+    sql = "SELECT delivery.contact_id FROM delivery WHERE delivery.state = 'refused'"
     return sql + _when("delivery.settled_at", node.within, clock, binder) + _of("delivery", node, names, binder)
 
 

@@ -35,6 +35,11 @@ def check_message(content: MessageContent, fields: FieldMap) -> list[PartProblem
         if part.endswith(".url") and (fault_text := link_problem(source)):
             problem = Problem(code="bad_link", span=whole, message=fault_text)
             found.append(PartProblem(part=part, source=source, problem=problem))
+    for key in content.needed:
+        if key not in fields:
+            message = f"The message needs the field “{key}”, which is not there any more."
+            problem = Problem(code="needed", span=Span(start=0, end=0), message=message)
+            found.append(PartProblem(part="needed", source="", problem=problem))
     if not any(not isinstance(block, Button) and getattr(block, "text", "").strip() for block in content.blocks):
         problem = Problem(code="no_words", span=Span(start=0, end=0), message="The message has no text yet.")
         found.append(PartProblem(part="blocks", source="", problem=problem))

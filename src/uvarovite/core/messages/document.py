@@ -45,12 +45,13 @@ Block = Annotated[Heading | Paragraph | Button | Divider, Field(discriminator="k
 
 
 class MessageContent(_Part):
-    """All that an author writes; stored with its version."""
+    """All that an author writes; stored with its version. `needed`: fields without which nobody gets it, by key."""
 
     version: Literal[1] = 1
     subject: str = Field(default="", max_length=2_000)
     preheader: str = Field(default="", max_length=2_000)
     blocks: tuple[Block, ...] = Field(default=(), max_length=MOST_BLOCKS)
+    needed: tuple[str, ...] = Field(default=(), max_length=50)
 
 
 def content_parts(content: MessageContent) -> Iterator[tuple[str, str]]:

@@ -4,7 +4,7 @@ from sqlmodel import SQLModel
 
 from uvarovite.store.tables.accounts import LoginAttempt, LoginLink, User, UserSession
 from uvarovite.store.tables.audiences import Audience, AudienceMember, AudienceSnapshot, MemberKind
-from uvarovite.store.tables.campaigns import Campaign, Identity, Organisation, Run, Sender
+from uvarovite.store.tables.campaigns import Campaign, CampaignLook, Identity, Organisation, Run, Sender
 from uvarovite.store.tables.consent import Consent, ConsentEvent, Suppression, Topic
 from uvarovite.store.tables.contacts import (
     ChangeSet,
@@ -17,7 +17,7 @@ from uvarovite.store.tables.contacts import (
     ContactView,
     Tag,
 )
-from uvarovite.store.tables.delivery import Attempt, Batch, Delivery, SendPermit
+from uvarovite.store.tables.delivery import Attempt, Batch, Delivery, SendPermit, SentMail
 from uvarovite.store.tables.handed_out import TableMail
 from uvarovite.store.tables.imports import ColumnMemory, Import, ImportPiece, ImportProgress, ImportRefusal, ImportState
 from uvarovite.store.tables.messages import Message, MessageVersion
@@ -34,6 +34,7 @@ __all__ = [
     "AudienceSnapshot",
     "Batch",
     "Campaign",
+    "CampaignLook",
     "ChangeSet",
     "ColumnMemory",
     "Consent",
@@ -64,6 +65,7 @@ __all__ = [
     "Run",
     "SendPermit",
     "Sender",
+    "SentMail",
     "SourcePull",
     "SourceRow",
     "Suppression",

@@ -13,7 +13,8 @@ from uvarovite.store.tables.columns import id_column, instant_column, json_colum
 class Audience(SQLModel, table=True):
     """Criteria with a name. `criteria` is the stored tree; `edition` counts up with every change.
 
-    While it is frozen, its people are those of the snapshot that was taken at `frozen_at`.
+    While it is frozen, its people are those of the snapshot that was taken at `frozen_at`. `part` says which of those who
+    match it consists of (core.audiences.Part); None: all.
     """
 
     __tablename__ = "audience"
@@ -24,6 +25,7 @@ class Audience(SQLModel, table=True):
     updated_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
     updated_at: datetime = Field(sa_column=instant_column())
     frozen_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    part: dict[str, Any] | None = Field(default=None, sa_column=json_column(nullable=True))
 
 
 class AudienceSnapshot(SQLModel, table=True):

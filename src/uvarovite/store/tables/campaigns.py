@@ -4,9 +4,10 @@ from datetime import datetime
 from enum import StrEnum
 from typing import Any
 
-from sqlalchemy import CheckConstraint, Index, UniqueConstraint, text
+from sqlalchemy import ARRAY, BigInteger, CheckConstraint, Column, Index, UniqueConstraint, text
 from sqlmodel import Field, SQLModel
 
+from uvarovite.core.audiences import Again, KeptRecord
 from uvarovite.store.tables.columns import (
     id_column,
     instant_column,
@@ -35,16 +36,22 @@ class Security(StrEnum):
 
 
 class Organisation(SQLModel, table=True):
-    """Whose installation this is: one row."""
+    """Whose installation this is: one row. The caps are on all mail to one person, in any 7 and in any 30 days."""
 
     __tablename__ = "organisation"
-    __table_args__ = (CheckConstraint("id = 1", name="organisation_is_one"),)
+    __table_args__ = (
+        CheckConstraint("id = 1", name="organisation_is_one"),
+        one_of("kept_record", KeptRecord, "organisation_kept_record"),
+    )
     id: int = Field(default=1, primary_key=True)
     name: str = Field(sa_column=text_column())
     postal_address: str = Field(sa_column=text_column())
     locale: str = Field(sa_column=text_column())
     time_zone: str = Field(sa_column=text_column())
     list_domain: str = Field(sa_column=text_column())
+    week_cap: int | None = None
+    month_cap: int | None = None
+    kept_record: str = Field(default=KeptRecord.FIRST_ADDED, sa_column=text_column())
 
 
 class Identity(SQLModel, table=True):
@@ -76,9 +83,13 @@ class Sender(SQLModel, table=True):
 
 
 class Campaign(SQLModel, table=True):
-    """Who, words, pace. `edition` counts up with every change; a release names the one that was on screen."""
+    """Who, words, pace. `edition` counts up with every change; a release names the one that was on screen.
+
+    `again` says who gets it when it is released once more; `lifted` names the gates that hold nobody in its runs.
+    """
 
     __tablename__ = "campaign"
+    __table_args__ = (one_of("again", Again, "campaign_again"),)
     id: int | None = Field(default=None, sa_column=id_column())
     name: str = Field(sa_column=text_column(unique=True))
     topic_id: int | None = Field(default=None, sa_column=reference("topic.id", nullable=True))
@@ -87,8 +98,20 @@ class Campaign(SQLModel, table=True):
     identity_id: int | None = Field(default=None, sa_column=reference("identity.id", nullable=True))
     sender_id: int | None = Field(default=None, sa_column=reference("sender.id", nullable=True))
     pace: dict[str, Any] = Field(sa_column=json_column())
+    again: str = Field(default=Again.NEW_TO_MESSAGE, sa_column=text_column())
+    lifted: list[str] = Field(default_factory=list, sa_column=json_column())
     edition: int = 1
     updated_at: datetime = Field(sa_column=instant_column())
+
+
+class CampaignLook(SQLModel, table=True):
+    """Whom somebody saw cleared before a release, so that what changed since can be named. One for each campaign."""
+
+    __tablename__ = "campaign_look"
+    campaign_id: int = Field(sa_column=reference("campaign.id", primary_key=True, cascade=True))
+    edition: int
+    taken_at: datetime = Field(sa_column=instant_column())
+    cleared: list[int] = Field(sa_column=Column(ARRAY(BigInteger), nullable=False))
 
 
 class Run(SQLModel, table=True):
@@ -105,6 +128,9 @@ class Run(SQLModel, table=True):
     number: int
     state: str = Field(default=RunState.GOING, sa_column=text_column())
     topic_id: int = Field(sa_column=reference("topic.id"))
+    audience_id: int | None = Field(
+        default=None, sa_column=reference("audience.id", nullable=True, on_delete="SET NULL")
+    )
     message_version_id: int = Field(sa_column=reference("message_version.id"))
     sender_id: int = Field(sa_column=reference("sender.id"))
     pace: dict[str, Any] = Field(sa_column=json_column())

@@ -23,12 +23,18 @@ def plain_key_column() -> Column[Any]:
 
 
 def reference(
-    target: str, *, nullable: bool = False, index: bool = False, primary_key: bool = False, cascade: bool = False
+    target: str,
+    *,
+    nullable: bool = False,
+    index: bool = False,
+    primary_key: bool = False,
+    cascade: bool = False,
+    on_delete: str | None = None,
 ) -> Column[Any]:
     """A foreign key to another table's id; with `cascade` the row goes with what it refers to."""
     return Column(
         BigInteger,
-        ForeignKey(target, ondelete="CASCADE" if cascade else None),
+        ForeignKey(target, ondelete="CASCADE" if cascade else on_delete),
         nullable=nullable and not primary_key,
         index=index,
         primary_key=primary_key,

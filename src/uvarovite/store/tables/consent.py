@@ -18,7 +18,11 @@ from uvarovite.store.tables.columns import (
 
 
 class Topic(SQLModel, table=True):
-    """What a person subscribes to. `identity_id` is who its messages come from unless something else is chosen."""
+    """What a person subscribes to. `identity_id` is who its messages come from unless something else is chosen.
+
+    With `double_opt_in` only those are cleared who confirmed from their own address. The caps say how many messages of
+    the topic one person may get in any 7 and in any 30 days.
+    """
 
     __tablename__ = "topic"
     id: int | None = Field(default=None, sa_column=id_column())
@@ -28,6 +32,9 @@ class Topic(SQLModel, table=True):
     identity_id: int | None = Field(default=None, sa_column=reference("identity.id", nullable=True))
     position: int
     edition: int = 1
+    double_opt_in: bool = False
+    week_cap: int | None = None
+    month_cap: int | None = None
 
 
 class ConsentEvent(SQLModel, table=True):
@@ -66,6 +73,7 @@ class Consent(SQLModel, table=True):
     paused_until: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
     last_kind: str = Field(sa_column=text_column())
     event_id: int = Field(sa_column=Column(BigInteger, nullable=False))
+    confirmed: bool = False
 
 
 class Suppression(SQLModel, table=True):

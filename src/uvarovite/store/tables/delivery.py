@@ -92,6 +92,20 @@ class Attempt(SQLModel, table=True):
     words: str = Field(sa_column=text_column())
 
 
+class SentMail(SQLModel, table=True):
+    """A message that went to a person, in one narrow row: what caps and criteria ask about, apart from the queue.
+
+    It is appended when a delivery is settled. Not `accepted`: the relay's answer is unknown, the person may have it.
+    """
+
+    __tablename__ = "sent_mail"
+    __table_args__ = (Index("sent_mail_lately", "at", postgresql_include=["contact_id", "run_id", "accepted"]),)
+    run_id: int = Field(sa_column=reference("run.id", primary_key=True))
+    contact_id: int = Field(sa_column=Column(BigInteger, primary_key=True, autoincrement=False))
+    at: datetime = Field(sa_column=instant_column())
+    accepted: bool
+
+
 class SendPermit(SQLModel, table=True):
     """A permit of core.campaigns.permits; open while `closed_at` is NULL."""
 

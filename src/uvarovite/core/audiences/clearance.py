@@ -1,0 +1,105 @@
+"""The clearance as one set-based query, made from the table of gates."""
+
+from datetime import datetime
+
+from uvarovite.core.audiences.earlier_mail import already_sql, recent_sql
+from uvarovite.core.audiences.gates import GATES, Gate, Stage
+from uvarovite.core.audiences.terms import ClearanceTerms, KeptRecord
+from uvarovite.core.expressions import SqlFragment
+
+# What decides between records that share an address: the greatest comes first, and among equals who was added first.
+_KEPT_BY = {
+    KeptRecord.FIRST_ADDED: "0",
+    KeptRecord.LAST_CHANGED: "extract(epoch FROM contact.updated_at)",
+    KeptRecord.FULLEST: (
+        "num_nonnulls(contact.first_name, contact.last_name, contact.language, contact.contact_no) "
+        '+ (SELECT count(*) FROM jsonb_object_keys(contact."values"))'
+    ),
+}
+
+
+def joins_sql(person: str, *, contact_id: str, topic_id: str) -> str:
+    """The joins that the gates read, for the alias `person` (which has `address_folded`) and two SQL expressions."""
+    return f"""
+        LEFT JOIN topic ON topic.id = {topic_id}
+        LEFT JOIN consent ON consent.contact_id = {contact_id} AND consent.topic_id = {topic_id}
+        LEFT JOIN domain_check ON domain_check.domain = split_part({person}.address_folded, '@', 2)
+        LEFT JOIN suppression ON suppression.address_folded = {person}.address_folded
+            AND suppression.lifted_at IS NULL AND suppression.topic_id IS NULL
+        LEFT JOIN suppression AS topic_suppression ON topic_suppression.address_folded = {person}.address_folded
+            AND topic_suppression.lifted_at IS NULL AND topic_suppression.topic_id = {topic_id}
+        LEFT JOIN suppression AS domain_suppression ON domain_suppression.lifted_at IS NULL
+            AND domain_suppression.domain = split_part({person}.address_folded, '@', 2)"""
+
+
+def of_snapshot(now: datetime) -> SqlFragment:
+    """The people of a frozen audience, as a condition over `contact`; `with_hand_picked` says of which."""
+    text = "contact.id IN (SELECT contact_id FROM audience_snapshot WHERE audience_id = :audience_id)"
+    return SqlFragment(text=text, parameters={"now": now})
+
+
+def with_hand_picked(criteria: SqlFragment, audience_id: int | None, *, any_added: bool) -> SqlFragment:
+    """Criteria with the people who were added to an audience by hand; who was left out is held by a gate.
+
+    An audience that nobody was added to keeps its plain condition, which indexes can serve.
+    """
+    text = criteria.text
+    if any_added:
+        added = "SELECT contact_id FROM audience_member WHERE audience_id = :audience_id AND kind = 'added'"
+        text = f"({text} OR contact.id IN ({added}))"
+    return SqlFragment(text=text, parameters={**criteria.parameters, "audience_id": audience_id})
+
+
+def clearance_sql(criteria: SqlFragment, terms: ClearanceTerms) -> SqlFragment:
+    """CTEs that end in `judged(contact_id, gate, reason)`: one row for each matched contact; gate is NULL when cleared.
+
+    `criteria` is a condition over `contact` that binds `:audience_id` (see with_hand_picked).
+    """
+    asked = [
+        (gate, sql) for gate in GATES if gate.key not in terms.lifted and (sql := gate.reason_sql(terms)) is not None
+    ]
+    person = [gate for gate, _ in asked if gate.stage is Stage.PERSON]
+    kept = [gate for gate, _ in asked if gate.stage is Stage.KEPT]
+    among = next(((gate, sql) for gate, sql in asked if gate.stage is Stage.ADDRESS), None)
+    reasons = ", ".join(f"{sql} AS {gate.key}" for gate, sql in asked if gate.stage is not Stage.ADDRESS)
+    free = " AND ".join(f"{gate.key} IS NULL" for gate in person)
+    ctes = []
+    if already := already_sql(terms):
+        ctes.append(f"already AS MATERIALIZED ({already})")
+    ctes.append(f"""looked AS MATERIALIZED (
+        SELECT contact.id, contact.address_folded, {_KEPT_BY[terms.kept]} AS kept_by, {reasons}
+        FROM contact
+        {joins_sql("contact", contact_id="contact.id", topic_id=":topic_id")}
+        LEFT JOIN audience_member AS left_out ON left_out.audience_id = :audience_id
+            AND left_out.contact_id = contact.id AND left_out.kind = 'left_out'
+        {f"LEFT JOIN ({recent_sql(terms)}) AS recent ON recent.contact_id = contact.id" if terms.caps.in_force() else ""}
+        WHERE contact.deleted_at IS NULL AND {criteria.text}
+    )""")
+    judging = [(gate, gate.key) for gate in person]
+    if among is not None:
+        # Only those who do share an address are put in order: they are few.
+        ctes.append(f"""shared AS MATERIALIZED (
+        SELECT id FROM (
+            SELECT id, row_number() OVER (PARTITION BY address_folded ORDER BY kept_by DESC, id) AS place
+            FROM looked WHERE {free} AND address_folded IN (
+                SELECT address_folded FROM looked WHERE {free} GROUP BY 1 HAVING count(*) > 1)) AS ranked
+        WHERE place > 1
+    )""")
+        judging.append(among)
+    judging += [(gate, gate.key) for gate in kept]
+    ctes.append(f"""judged AS (
+        SELECT contact.id AS contact_id, {_first(judging)} AS gate, coalesce({", ".join(sql for _, sql in judging)}) AS reason
+        FROM looked AS contact
+    )""")
+    text = ",\n    ".join(ctes)
+    return SqlFragment(text=text, parameters={**criteria.parameters, **terms.parameters()})
+
+
+def _first(judging: list[tuple[Gate, str]]) -> str:
+    return "CASE " + " ".join(f"WHEN ({sql}) IS NOT NULL THEN '{gate.key}'" for gate, sql in judging) + " END"
+
+
+def live_reason_sql(terms: ClearanceTerms) -> tuple[str, str]:
+    """(gate, reason): expressions over the same aliases for the gates that are asked again at the last moment."""
+    live = [(gate, sql) for gate in GATES if gate.live and (sql := gate.reason_sql(terms)) is not None]
+    return _first(live), f"coalesce({', '.join(f'({sql})' for _, sql in live)})"

@@ -1,0 +1,51 @@
+"""What a person has had, or is about to get: the SQL behind the caps and behind *not again*.
+
+`sent_mail` holds a narrow row for every message that a relay took, or may have taken; what a run has still to send
+stands in its deliveries. Both count: two campaigns that are released on one morning know of each other.
+"""
+
+from uvarovite.core.audiences.terms import MONTH_DAYS, WEEK_DAYS, Again, ClearanceTerms
+
+_ON_ITS_WAY = """SELECT delivery.contact_id, delivery.run_id FROM run JOIN delivery ON delivery.run_id = run.id
+            WHERE run.state IN ('going', 'paused') AND delivery.state IN ('waiting', 'claimed', 'sending', 'deferred')"""
+
+
+def recent_sql(terms: ClearanceTerms) -> str:
+    """(contact_id, week, month, topic_week, topic_month) of everybody who got something within the longest span asked."""
+    caps = terms.caps.in_force()
+    days = MONTH_DAYS if {"month", "topic_month"} & set(caps) else WEEK_DAYS
+    within_week = f"at > CAST(:now AS timestamptz) - interval '{WEEK_DAYS} days'"
+    of_topic = "topic_id = :topic_id"
+    return f"""SELECT contact_id, count(*) FILTER (WHERE {within_week}) AS week, count(*) AS month,
+            count(*) FILTER (WHERE {of_topic} AND {within_week}) AS topic_week,
+            count(*) FILTER (WHERE {of_topic}) AS topic_month
+        FROM (SELECT contact_id, run_id, at FROM sent_mail
+                WHERE at > CAST(:now AS timestamptz) - interval '{days} days'
+            UNION ALL SELECT contact_id, run_id, CAST(:now AS timestamptz) FROM ({_ON_ITS_WAY}) AS coming) AS mail
+        JOIN run ON run.id = mail.run_id GROUP BY contact_id"""
+
+
+def over_cap_sql(terms: ClearanceTerms) -> str | None:
+    """Which cap is reached, the shortest span first; None when there is no cap."""
+    cases = [f"WHEN recent.{name} >= :cap_{name} THEN '{name}'" for name in terms.caps.in_force()]
+    return f"CASE {' '.join(cases)} END" if cases else None
+
+
+def already_sql(terms: ClearanceTerms) -> str | None:
+    """(contact_id, address_folded) of everybody who has the campaign or the message, or is about to; None: anybody may.
+
+    By address as well: somebody else of a household is not written to because the first of them had it already.
+    """
+    if terms.again is Again.NEW_TO_CAMPAIGN and terms.campaign_id is not None:
+        runs = "SELECT id FROM run WHERE campaign_id = :campaign_id"
+    elif terms.again is Again.NEW_TO_MESSAGE and terms.message_id is not None:
+        runs = (
+            "SELECT run.id FROM run JOIN message_version ON message_version.id = run.message_version_id "
+            "WHERE message_version.message_id = :message_id"
+        )
+    else:
+        return None
+    return f"""SELECT contact.id AS contact_id, contact.address_folded FROM contact JOIN (
+            SELECT contact_id FROM sent_mail WHERE run_id IN ({runs})
+            UNION SELECT contact_id FROM ({_ON_ITS_WAY}) AS coming WHERE run_id IN ({runs})) AS got
+        ON got.contact_id = contact.id"""

@@ -1,0 +1,91 @@
+"""What a clearance is taken for: the topic, what the organisation allows, and what the campaign says."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+from enum import StrEnum
+from typing import Any
+
+from uvarovite.core.expressions import SqlFragment
+
+WEEK_DAYS, MONTH_DAYS = 7, 30
+
+
+class KeptRecord(StrEnum):
+    """Which of several records with one address gets the mail."""
+
+    FIRST_ADDED = "first_added"
+    LAST_CHANGED = "last_changed"
+    FULLEST = "fullest"
+
+
+class Again(StrEnum):
+    """Who gets a campaign that is released again, or a message that another campaign sent already.
+
+    NEW_TO_MESSAGE leaves out who got the message in any of its versions, NEW_TO_CAMPAIGN who got anything of the
+    campaign.
+    """
+
+    NEW_TO_MESSAGE = "new_to_message"
+    NEW_TO_CAMPAIGN = "new_to_campaign"
+    EVERYBODY = "everybody"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Caps:
+    """How many messages one person may get in any 7 and in any 30 days: of all mail, and of the topic's; None: no cap."""
+
+    week: int | None = None
+    month: int | None = None
+    topic_week: int | None = None
+    topic_month: int | None = None
+
+    def in_force(self) -> dict[str, int]:
+        """The caps that there are, by name."""
+        named = {
+            "week": self.week,
+            "month": self.month,
+            "topic_week": self.topic_week,
+            "topic_month": self.topic_month,
+        }
+        return {name: cap for name, cap in named.items() if cap is not None}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Needed:
+    """A field that a message cannot do without: `blank` is the condition over `contact` that it has no value."""
+
+    key: str
+    label: str
+    blank: SqlFragment
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ClearanceTerms:
+    """Everything that gates ask besides the person. `lifted` holds the keys of gates that hold nobody.
+
+    `now` is aware. Without a campaign nobody has got it already; without a topic nobody has opted in.
+    """
+
+    now: datetime
+    topic_id: int | None
+    caps: Caps = field(default_factory=Caps)
+    kept: KeptRecord = KeptRecord.FIRST_ADDED
+    campaign_id: int | None = None
+    message_id: int | None = None
+    again: Again = Again.EVERYBODY
+    needed: tuple[Needed, ...] = ()
+    lifted: frozenset[str] = frozenset()
+
+    def parameters(self) -> Mapping[str, Any]:
+        """What the gates' SQL binds."""
+        bound: dict[str, Any] = {"now": self.now, "topic_id": self.topic_id}
+        for name, cap in self.caps.in_force().items():
+            bound[f"cap_{name}"] = cap
+        if self.again is Again.NEW_TO_CAMPAIGN:
+            bound["campaign_id"] = self.campaign_id
+        elif self.again is Again.NEW_TO_MESSAGE:
+            bound["message_id"] = self.message_id
+        for one in self.needed:
+            bound |= one.blank.parameters
+        return bound

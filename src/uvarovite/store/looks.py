@@ -1,0 +1,81 @@
+"""Who was cleared when somebody looked, or in the last run, and who is cleared now: the difference by name."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+
+from uvarovite.core.audiences import ClearanceTerms, clearance_sql
+from uvarovite.core.expressions import SqlFragment
+from uvarovite.store.database import Transaction, change_sql, run_sql
+
+
+def take_look(
+    tx: Transaction, campaign_id: int, edition: int, criteria: SqlFragment, terms: ClearanceTerms, at: datetime
+) -> None:
+    """Keep who is cleared, in the place of what was seen before."""
+    judged = clearance_sql(criteria, terms)
+    change_sql(
+        tx,
+        f"""INSERT INTO campaign_look (campaign_id, edition, taken_at, cleared)
+            WITH {judged.text}
+            SELECT :look_campaign, :look_edition, :look_at, coalesce(array_agg(contact_id), '{{}}')
+            FROM judged WHERE gate IS NULL
+            ON CONFLICT (campaign_id) DO UPDATE SET edition = excluded.edition, taken_at = excluded.taken_at,
+                cleared = excluded.cleared""",
+        {**judged.parameters, "look_campaign": campaign_id, "look_edition": edition, "look_at": at},
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Found:
+    """How many people, and the first of them: (id, name, address)."""
+
+    count: int
+    people: list[tuple[int, str, str | None]]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Difference:
+    """Who is cleared now and was not then, and the other way round."""
+
+    come: Found
+    gone: Found
+
+
+def _found(tx: Transaction, people: str, parameters: Mapping[str, object], limit: int) -> Found:
+    sql = f"""WITH found AS MATERIALIZED ({people})
+        SELECT contact.id, coalesce(nullif(concat_ws(' ', first_name, last_name), ''), address, 'contact ' || contact.id)
+            AS name, address, (SELECT count(*) FROM found) AS n
+        FROM contact WHERE contact.id IN (SELECT contact_id FROM found ORDER BY 1 LIMIT :limit) ORDER BY contact.id"""
+    rows = run_sql(tx, sql, {**parameters, "limit": limit})
+    return Found(count=rows[0].n if rows else 0, people=[(row.id, row.name, row.address) for row in rows])
+
+
+def difference_to_look(tx: Transaction, campaign_id: int, edition: int, limit: int) -> Difference | None:
+    """What changed between the last look at this edition of a campaign and `judged_now`; None without a look."""
+    asked = {"campaign": campaign_id, "edition": edition}
+    look = "campaign_look WHERE campaign_id = :campaign AND edition = :edition"
+    if not run_sql(tx, f"SELECT FROM {look}", asked):
+        return None
+    now, then = (
+        "SELECT contact_id FROM judged_now WHERE gate IS NULL",
+        f"SELECT unnest(cleared) AS contact_id FROM {look}",
+    )
+    return Difference(
+        come=_found(tx, f"({now}) EXCEPT ({then})", asked, limit),
+        gone=_found(tx, f"({then}) EXCEPT ({now})", asked, limit),
+    )
+
+
+def difference_to_run(
+    tx: Transaction, run_id: int, criteria: SqlFragment, terms: ClearanceTerms, limit: int
+) -> Difference:
+    """What changed between those whom a run was planned for and who is cleared now."""
+    judged = clearance_sql(criteria, terms)
+    asked = {**judged.parameters, "compared_run": run_id}
+    now = f"WITH {judged.text} SELECT contact_id FROM judged WHERE gate IS NULL"
+    then = "SELECT contact_id FROM delivery WHERE run_id = :compared_run"
+    return Difference(
+        come=_found(tx, f"({now}) EXCEPT ({then})", asked, limit),
+        gone=_found(tx, f"({then}) EXCEPT ({now})", asked, limit),
+    )

@@ -10,6 +10,7 @@ from uvarovite.api.schemas.audiences import (
     CriteriaRead,
     HeldAsk,
     MemberSave,
+    PartSave,
     SamplesAsk,
     WhyAsk,
     WithoutAsk,
@@ -20,7 +21,7 @@ from uvarovite.services.audience_members import MemberLine
 from uvarovite.services.audiences import AudienceView
 from uvarovite.services.clearance import ClearanceView, JudgedPerson
 from uvarovite.services.criteria import CompletionView, CriteriaView, NamesView, SamplesView
-from uvarovite.services.freezing import DriftView
+from uvarovite.services.freezing import DriftView, SinceRunView
 from uvarovite.services.overlap import OverlapView
 from uvarovite.services.why import WhyView
 
@@ -173,6 +174,18 @@ def unpick(audience_id: int, contact_id: int, user: User, context: Context) -> N
 def audience_overlap(audience_id: int, other_id: int, user: User, context: Context) -> OverlapView:
     """Who is in two audiences, and who in one of them alone."""
     return overlap.overlap(context.database, audience_id, other_id, context.clock())
+
+
+@router.get("/audiences/{audience_id}/since-run")
+def since_last_run(audience_id: int, user: User, context: Context) -> SinceRunView | None:
+    """What has changed since the last run to an audience."""
+    return freezing.since_last_run(context.database, audience_id, context.clock())
+
+
+@router.put("/audiences/{audience_id}/part")
+def choose_part(audience_id: int, body: PartSave, user: User, context: Context) -> AudienceView:
+    """Let an audience consist of a part of those who match, or of all."""
+    return audiences.choose_part(context.database, audience_id, body.part)
 
 
 @router.post("/audiences/{audience_id}/freeze")

@@ -1,9 +1,14 @@
 """Audiences: criteria with a name, the people who were picked by hand, and the condition that they make."""
 
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any, Literal
 
-from uvarovite.core.audiences import of_snapshot, with_hand_picked
+from pydantic import ValidationError
+
+from uvarovite.core.audiences import Places, Share, of_snapshot, part_words, with_hand_picked
+from uvarovite.core.contacts import FieldType
 from uvarovite.core.expressions import (
     SqlFragment,
     audiences_in,
@@ -13,13 +18,14 @@ from uvarovite.core.expressions import (
     print_criteria,
 )
 from uvarovite.core.values import fold
-from uvarovite.services.criteria import criteria_sql, rename_in_audiences
+from uvarovite.services.criteria import PART, criteria_sql, narrow, rename_in_audiences
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.organisation import clock_for, require_organisation
 from uvarovite.store import audiences as store
 from uvarovite.store.audience_members import member_counts
 from uvarovite.store.campaigns import campaigns_using
 from uvarovite.store.database import Database, Transaction
+from uvarovite.store.fields import load_fields
 from uvarovite.store.tables import Audience, MemberKind
 
 
@@ -36,8 +42,11 @@ def audience_sql(tx: Transaction, text: str, audience_id: int | None, now: datet
 
 
 def criteria_with_hand_picked(tx: Transaction, text: str, audience_id: int | None, now: datetime) -> SqlFragment:
-    """What criteria and hands choose now. Raises BadInput."""
+    """What criteria, the part of their people that is chosen, and hands choose now. Raises BadInput."""
     sql = criteria_sql(tx, text, now, audience_id)
+    audience = tx.get(Audience, audience_id) if audience_id is not None else None
+    if audience is not None:
+        sql = narrow(audience, load_fields(tx), sql)
     return with_hand_picked(sql, audience_id, any_added=_any_added(tx, audience_id))
 
 
@@ -50,10 +59,19 @@ def _text_of(audience: Audience) -> str:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class UsedIn:
+    """What uses an audience: a `campaign`, or another `audience` whose criteria refer to it."""
+
+    kind: Literal["campaign", "audience"]
+    id: int
+    name: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class AudienceView:
     """An audience; `edition` goes back with a change, so that nobody's work is overwritten.
 
-    `added` and `left_out` count the people picked by hand.
+    `added` and `left_out` count the people picked by hand; `used_in` is what would miss it.
     """
 
     id: int
@@ -61,26 +79,42 @@ class AudienceView:
     text: str
     edition: int
     updated_at: datetime
-    campaigns: int
+    used_in: list[UsedIn]
     added: int
     left_out: int
     frozen_at: datetime | None
+    part: Places | Share | None
+    part_words: str | None
 
 
 def _audience_view(tx: Transaction, audience: Audience) -> AudienceView:
     assert audience.id is not None
     picked = member_counts(tx, audience.id)
+    part = PART.validate_python(audience.part) if audience.part is not None else None
+    field = load_fields(tx).get(part.spread_over) if part and part.spread_over else None
     return AudienceView(
         id=audience.id,
         name=audience.name,
         text=_text_of(audience),
         edition=audience.edition,
         updated_at=audience.updated_at,
-        campaigns=campaigns_using(tx, audience.id),
+        used_in=_used_in(tx, audience, store.audiences(tx)),
         added=picked.get(MemberKind.ADDED, 0),
         left_out=picked.get(MemberKind.LEFT_OUT, 0),
         frozen_at=audience.frozen_at,
+        part=part,
+        part_words=part_words(part, field) if part else None,
     )
+
+
+def _used_in(tx: Transaction, audience: Audience, everything: Iterable[Audience]) -> list[UsedIn]:
+    assert audience.id is not None
+    campaigns = [UsedIn(kind="campaign", id=row.id, name=row.name) for row in campaigns_using(tx, audience.id)]
+    return campaigns + [
+        UsedIn(kind="audience", id=other.id or 0, name=other.name)
+        for other in everything
+        if any(fold(one.audience) == fold(audience.name) for one in audiences_in(node_from_json(other.criteria)))
+    ]
 
 
 def audience_list(database: Database) -> list[AudienceView]:
@@ -125,16 +159,36 @@ def save_audience(
         return _audience_view(tx, audience)
 
 
+def choose_part(database: Database, audience_id: int, part: Mapping[str, Any] | None) -> AudienceView:
+    """Let an audience consist of a part of those who match, or of all (None). Raises NotFound, BadInput, Conflict."""
+    try:
+        read = PART.validate_python(part) if part is not None else None
+    except ValidationError as fault:
+        words = fault.errors()[0]["msg"].removeprefix("Value error, ")
+        raise BadInput("part", f"This part cannot be: {words[:1].lower()}{words[1:]}.") from fault
+    with database.transaction() as tx:
+        audience = tx.get(Audience, audience_id, with_for_update=True)
+        if audience is None:
+            raise NotFound("audience")
+        if read is not None and read.spread_over is not None:
+            field = load_fields(tx).get(read.spread_over)
+            if field is None or field.type is FieldType.LIST:
+                raise BadInput("field", "There is no such field to spread over; a list cannot be spread over.")
+        if audience.frozen_at is not None:
+            raise Conflict("frozen", "The audience is frozen. Let it follow its conditions before you choose a part.")
+        audience.part = read.model_dump(mode="json") if read is not None else None
+        tx.add(audience)
+        return _audience_view(tx, audience)
+
+
 def delete_audience(database: Database, audience_id: int) -> None:
     """Remove an audience that no campaign uses. Raises NotFound, Conflict."""
     with database.transaction() as tx:
         audience = tx.get(Audience, audience_id, with_for_update=True)
         if audience is None:
             raise NotFound("audience")
-        used = campaigns_using(tx, audience_id)
-        if used:
-            raise Conflict("used", f"{used} campaign(s) use this audience; choose another one there first.")
-        for other in store.audiences(tx):
-            if any(fold(one.audience) == fold(audience.name) for one in audiences_in(node_from_json(other.criteria))):
-                raise Conflict("used", f"The audience “{other.name}” refers to this one; change its criteria first.")
+        for used in _used_in(tx, audience, store.audiences(tx)):
+            if used.kind == "campaign":
+                raise Conflict("used", f"The campaign “{used.name}” goes to this audience; choose another there first.")
+            raise Conflict("used", f"The audience “{used.name}” refers to this one; change its criteria first.")
         tx.delete(audience)

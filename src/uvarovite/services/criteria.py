@@ -3,9 +3,13 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
+from functools import partial
 from typing import Any
 from typing import Literal as Tag
 
+from pydantic import TypeAdapter
+
+from uvarovite.core.audiences import Part, Places, Share, part_sql
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.expressions import (
     All,
@@ -35,6 +39,9 @@ from uvarovite.store import criteria as name_store
 from uvarovite.store.consent import topics
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.fields import criteria_fields
+from uvarovite.store.tables import Audience
+
+PART: TypeAdapter[Places | Share] = TypeAdapter(Part)
 
 # How many people stand for all who match, and for those whom a single condition keeps out.
 SAMPLES, NEAR_SAMPLES = 5, 3
@@ -102,6 +109,7 @@ class Vocabulary:
 def criteria_vocabulary(tx: Transaction, now: datetime, audience_id: int | None = None) -> Vocabulary:
     """Everything that criteria can ask about, as those of an audience see it."""
     audiences = store.audiences(tx)
+    fields = criteria_fields(tx)
     own = next((fold(one.name) for one in audiences if one.id == audience_id), None)
     names = Names(
         topics={fold(one.name): Named(id=one.id or 0, name=one.name) for one in topics(tx)},
@@ -114,13 +122,26 @@ def criteria_vocabulary(tx: Transaction, now: datetime, audience_id: int | None 
                 name=one.name,
                 node=node_from_json(one.criteria),
                 frozen=one.frozen_at is not None,
+                narrowed=partial(narrow, one, fields) if one.part is not None else None,
             )
             for one in audiences
         },
         own=own,
     )
     clock = clock_for(require_organisation(tx).time_zone, now)
-    return Vocabulary(fields=criteria_fields(tx), names=names, clock=clock)
+    return Vocabulary(fields=fields, names=names, clock=clock)
+
+
+def narrow(audience: Audience, fields: FieldMap, people: SqlFragment) -> SqlFragment:
+    """The part of an audience's people that it consists of; all of them without a part.
+
+    A field that was removed since is spread over no more.
+    """
+    if audience.part is None:
+        return people
+    part = PART.validate_python(audience.part)
+    field = fields.get(part.spread_over) if part.spread_over is not None else None
+    return part_sql(people, part, field, prefix=f"part{audience.id}_")
 
 
 def read_criteria(

@@ -1,15 +1,19 @@
-"""Frozen audiences: the people of one moment, whatever becomes of them, and what has changed since."""
+"""What has changed in an audience: since it was frozen, and since the last run that went to it."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
+from uvarovite.core.audiences import Caps
 from uvarovite.core.expressions import SqlFragment, node_from_json, print_criteria
 from uvarovite.services.audience_members import require_audience
-from uvarovite.services.audiences import criteria_with_hand_picked
+from uvarovite.services.audiences import audience_sql, criteria_with_hand_picked
+from uvarovite.services.clearance import terms_for
 from uvarovite.services.criteria import SampledPerson
 from uvarovite.services.errors import Conflict
 from uvarovite.store import snapshots as store
+from uvarovite.store.campaigns import last_run_of_audience
 from uvarovite.store.database import Database, Transaction
+from uvarovite.store.looks import Found, difference_to_run
 from uvarovite.store.tables import Audience
 
 NAMES_SHOWN = 5
@@ -63,6 +67,47 @@ def drift(database: Database, audience_id: int, now: datetime) -> DriftView:
             gone=gone[0].n if gone else 0,
             gone_people=[SampledPerson(id=row.id, name=row.name, address=row.address) for row in gone],
         )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SinceRunView:
+    """Who would get it now and was not in the last run, and who was and would not; caps and repeats left out."""
+
+    campaign_id: int
+    campaign: str
+    released_at: datetime
+    planned: int
+    come: int
+    come_people: list[SampledPerson]
+    gone: int
+    gone_people: list[SampledPerson]
+
+
+def since_last_run(database: Database, audience_id: int, now: datetime) -> SinceRunView | None:
+    """What has changed since the last run to an audience; None before the first. Raises NotFound, BadInput."""
+    with database.transaction() as tx:
+        audience = require_audience(tx, audience_id)
+        run = last_run_of_audience(tx, audience_id)
+        if run is None:
+            return None
+        people = audience_sql(tx, print_criteria(node_from_json(audience.criteria)), audience_id, now)
+        # Whoever was in the run has had mail since: that is no change of the audience.
+        terms = replace(terms_for(tx, topic_id=run.topic_id, now=now), caps=Caps())
+        changed = difference_to_run(tx, run.id, people, terms, NAMES_SHOWN)
+        return SinceRunView(
+            campaign_id=run.campaign_id,
+            campaign=run.campaign,
+            released_at=run.released_at,
+            planned=run.planned,
+            come=changed.come.count,
+            come_people=_people(changed.come),
+            gone=changed.gone.count,
+            gone_people=_people(changed.gone),
+        )
+
+
+def _people(found: Found) -> list[SampledPerson]:
+    return [SampledPerson(id=id_, name=name, address=address) for id_, name, address in found.people]
 
 
 def _dynamic(tx: Transaction, audience: Audience, now: datetime) -> SqlFragment:

@@ -27,7 +27,7 @@ from uvarovite.store import contacts as contact_store
 from uvarovite.store import criteria as criteria_store
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.fields import load_fields
-from uvarovite.store.tables import MemberKind
+from uvarovite.store.tables import Audience, MemberKind
 
 # An address is shared by a family, not by a village.
 MOST_PEOPLE = 10
@@ -128,7 +128,14 @@ def _why(
         picked=picked,
         conditions=conditions,
         gates=gates,
-        words=_words(name, _failing(node, iter(conditions)), gates, picked, matched=judged is not None),
+        words=_words(
+            name,
+            _failing(node, iter(conditions)),
+            gates,
+            picked,
+            _narrowed(tx, audience_id),
+            matched=judged is not None,
+        ),
     )
 
 
@@ -183,11 +190,25 @@ def _gates(held: str | None, reason: str | None, terms: ClearanceTerms) -> list[
     return answers
 
 
+def _narrowed(tx: Transaction, audience_id: int | None) -> str:
+    """Why somebody may match an audience's conditions and not be in it."""
+    audience = tx.get(Audience, audience_id) if audience_id is not None else None
+    if audience is not None and audience.frozen_at is not None:
+        return "was not there when the audience was frozen"
+    return "is not in the part of them that the audience consists of"
+
+
 def _words(
-    name: str, failed: list[ConditionAnswer], gates: list[GateAnswer], picked: str | None, *, matched: bool
+    name: str,
+    failed: list[ConditionAnswer],
+    gates: list[GateAnswer],
+    picked: str | None,
+    narrowed: str,
+    *,
+    matched: bool,
 ) -> str:
     if not matched and not failed:
-        return f"{name} matches the conditions, and was not there when the audience was frozen."
+        return f"{name} matches the conditions, and {narrowed}."
     if not matched:
         told = "; ".join(one.condition + (f" (theirs: {one.value})" if one.value is not None else "") for one in failed)
         return f"{name} does not match: {told}."

@@ -59,7 +59,19 @@ def runs_of_campaign(tx: Transaction, campaign_id: int) -> list[Run]:
     return list(tx.exec(query).all())
 
 
-def campaigns_using(tx: Transaction, audience_id: int) -> int:
-    """How many campaigns use an audience."""
-    sql = "SELECT count(*) FROM campaign WHERE audience_id = :id"
-    return int(run_sql(tx, sql, {"id": audience_id})[0][0])
+def campaigns_using(tx: Transaction, audience_id: int) -> list[Row[Any]]:
+    """The campaigns that use an audience, by name: (id, name)."""
+    sql = "SELECT id, name FROM campaign WHERE audience_id = :id ORDER BY name"
+    return list(run_sql(tx, sql, {"id": audience_id}))
+
+
+def last_run_of_audience(tx: Transaction, audience_id: int) -> Row[Any] | None:
+    """The latest run that went to an audience: (id, topic_id, campaign_id, campaign, released_at, planned)."""
+    rows = run_sql(
+        tx,
+        """SELECT run.id, run.topic_id, run.campaign_id, campaign.name AS campaign, run.released_at, run.planned
+            FROM run JOIN campaign ON campaign.id = run.campaign_id
+            WHERE run.audience_id = :id ORDER BY run.released_at DESC, run.id DESC LIMIT 1""",
+        {"id": audience_id},
+    )
+    return rows[0] if rows else None

@@ -62,6 +62,12 @@ class AudienceSave(BaseModel):
     edition: int | None = None
 
 
+class PartSave(BaseModel):
+    """A part of those who match, or None for all."""
+
+    part: dict[str, Any] | None = None
+
+
 class MemberSave(BaseModel):
     """Added, or left_out."""
 

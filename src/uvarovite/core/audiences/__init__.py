@@ -8,6 +8,7 @@ from uvarovite.core.audiences.clearance import (
     with_hand_picked,
 )
 from uvarovite.core.audiences.gates import GATES, Gate
+from uvarovite.core.audiences.parts import Part, Places, Share, part_sql, part_words
 from uvarovite.core.audiences.terms import Again, Caps, ClearanceTerms, KeptRecord, Needed
 
 __all__ = [
@@ -18,9 +19,14 @@ __all__ = [
     "Gate",
     "KeptRecord",
     "Needed",
+    "Part",
+    "Places",
+    "Share",
     "clearance_sql",
     "joins_sql",
     "live_reason_sql",
     "of_snapshot",
+    "part_sql",
+    "part_words",
     "with_hand_picked",
 ]

@@ -4,10 +4,11 @@ A name in criteria is what people see on screen, compared like any text. What it
 criteria are used, so that a renamed audience has to be renamed in them, and says so.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Literal as Tag
 
+from uvarovite.core.expressions.sql import SqlFragment
 from uvarovite.core.expressions.tree import (
     All,
     AnyOf,
@@ -24,12 +25,16 @@ from uvarovite.core.values import fold
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NamedAudience:
-    """An audience that criteria can refer to, with its own conditions; a `frozen` one is its snapshot instead."""
+    """An audience that criteria can refer to, with its own conditions; a `frozen` one is its snapshot instead.
+
+    `narrowed` takes the condition of those who match to that of the part that the audience consists of.
+    """
 
     id: int
     name: str
     node: Node
     frozen: bool = False
+    narrowed: Callable[[SqlFragment], SqlFragment] | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

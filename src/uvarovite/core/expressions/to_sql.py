@@ -91,9 +91,14 @@ def _node(node: Node, scope: _Scope, maker: _Maker) -> str:
             return _items(node, scope, maker)
         case InAudience(audience=name):
             found = maker.names.audiences[fold(name)]
-            inner = (
-                snapshot_sql(found.id, scope.contact, maker.binder) if found.frozen else _node(found.node, scope, maker)
-            )
+            if found.frozen:
+                inner = snapshot_sql(found.id, scope.contact, maker.binder)
+            else:
+                inner = _node(found.node, scope, maker)
+                if found.narrowed is not None:
+                    part = found.narrowed(SqlFragment(text=inner, parameters={}))
+                    maker.binder.parameters.update(part.parameters)
+                    inner = part.text
             return audience_sql(inner, found.id, scope.contact, maker.binder)
         case _:
             return about_sql(node, scope.contact, maker.clock, maker.names, maker.binder)

@@ -11,6 +11,7 @@ from uvarovite.core.expressions import (
     OPERATORS,
     All,
     AnyOf,
+    ChosenBySql,
     Clock,
     Condition,
     DateLiteral,
@@ -198,6 +199,7 @@ NAMES = Names(
     campaigns={"autumn": Named(id=1, name="Autumn")},
     files={"people.csv": "people.csv"},
     audiences={_WALKERS.lower(): NamedAudience(id=1, name=_WALKERS, node=All(children=()))},
+    choose=lambda sql: None,
 )
 _within = st.none() | _periods
 _events = st.sampled_from(["received", "opened", "clicked", "replied", "bounced"])
@@ -216,6 +218,9 @@ abouts: st.SearchStrategy[Node] = st.one_of(
     st.just(Imported(file="people.csv")),
     st.just(InAudience(audience=_WALKERS)),
     st.sampled_from(["lamp owner", "LAMP owner"]).map(lambda tag: Tagged(tag=tag)),
+    st.text(min_size=1)
+    .filter(str.strip)
+    .map(lambda rest: ChosenBySql(sql=f'SELECT contact_id\nFROM "contacts" {rest}')),
 )
 # Trees of everything that criteria can ask.
 whole_trees: st.SearchStrategy[Node] = st.recursive(conditions() | abouts, _groups, max_leaves=5)

@@ -20,7 +20,7 @@ from uvarovite.services import clearance as clearances
 from uvarovite.services.audience_members import MemberLine
 from uvarovite.services.audiences import AudienceView
 from uvarovite.services.clearance import ClearanceView, JudgedPerson
-from uvarovite.services.criteria import CompletionView, CriteriaView, NamesView, SamplesView
+from uvarovite.services.criteria import CompletionView, CriteriaView, NamesView, SamplesView, ViewWords
 from uvarovite.services.freezing import DriftView, SinceRunView
 from uvarovite.services.overlap import OverlapView
 from uvarovite.services.why import WhyView
@@ -56,6 +56,12 @@ def complete(body: CompleteAsk, user: User, context: Context) -> CompletionView:
 def criteria_names(user: User, context: Context) -> NamesView:
     """What criteria can name."""
     return criteria.criteria_names(context.database, context.clock())
+
+
+@router.get("/criteria/views")
+def views_for_sql(user: User, context: Context) -> list[ViewWords]:
+    """What SQL by hand can read."""
+    return criteria.views_for_sql(context.database)
 
 
 @router.post("/clearance")

@@ -38,7 +38,8 @@ from uvarovite.store import audiences as store
 from uvarovite.store import criteria as name_store
 from uvarovite.store.consent import topics
 from uvarovite.store.database import Database, Transaction
-from uvarovite.store.fields import criteria_fields
+from uvarovite.store.fields import criteria_fields, load_fields
+from uvarovite.store.people_views import choose, is_available, people_views
 from uvarovite.store.tables import Audience
 
 PART: TypeAdapter[Places | Share] = TypeAdapter(Part)
@@ -127,6 +128,7 @@ def criteria_vocabulary(tx: Transaction, now: datetime, audience_id: int | None 
             for one in audiences
         },
         own=own,
+        choose=partial(choose, tx),
     )
     clock = clock_for(require_organisation(tx).time_zone, now)
     return Vocabulary(fields=fields, names=names, clock=clock)
@@ -305,6 +307,38 @@ class NamesView:
     campaigns: list[str]
     files: list[str]
     audiences: list[str]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ColumnWords:
+    """A column that SQL by hand can read."""
+
+    name: str
+    type: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ViewWords:
+    """A view that SQL by hand can read: what a row of it is, and its columns."""
+
+    name: str
+    about: str
+    columns: list[ColumnWords]
+
+
+def views_for_sql(database: Database) -> list[ViewWords]:
+    """What SQL by hand can read; nothing where it cannot be run."""
+    with database.transaction() as tx:
+        if not is_available(tx):
+            return []
+        return [
+            ViewWords(
+                name=view.name,
+                about=view.about,
+                columns=[ColumnWords(name=column.name, type=column.type) for column in view.columns],
+            )
+            for view in people_views(list(load_fields(tx).values()))
+        ]
 
 
 def criteria_names(database: Database, now: datetime) -> NamesView:

@@ -24,6 +24,7 @@ from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.store import fields as store
 from uvarovite.store.audiences import audiences
 from uvarovite.store.database import Database, Transaction
+from uvarovite.store.people_views import rebuild_views
 from uvarovite.store.tables import ContactField
 
 # Retyping reads every value anew; what does not fit is shown up to here, and counted beyond.
@@ -105,6 +106,7 @@ def make_field(database: Database, draft: FieldDraft) -> str:
             raise BadInput("field", f"The key “{field.key}” is taken.")
         _label_is_free(tx, field, None)
         store.add_field(tx, field)
+        rebuild_views(tx)
         return field.key
 
 
@@ -137,6 +139,7 @@ def change_field(database: Database, key: str, draft: FieldDraft, *, lose: int, 
         store.put_values(tx, key, told, now)
         if retyped:
             store.make_sort_index(tx, field)
+            rebuild_views(tx)
         return report
 
 
@@ -189,6 +192,7 @@ def remove_field(database: Database, key: str, *, now: datetime) -> None:
         row.removed_at = now
         tx.add(row)
         store.drop_sort_index(tx, key)
+        rebuild_views(tx)
 
 
 def _mentions(criteria: dict[str, Any], key: str) -> bool:
@@ -207,6 +211,7 @@ def restore_field(database: Database, key: str) -> None:
         tx.add(row)
         tx.flush()
         store.make_sort_index(tx, field)
+        rebuild_views(tx)
 
 
 def removed_fields(database: Database) -> list[RemovedField]:

@@ -14,6 +14,7 @@ from uvarovite.store import campaigns as campaign_store
 from uvarovite.store import consent as consent_store
 from uvarovite.store.database import Database
 from uvarovite.store.fields import add_field
+from uvarovite.store.people_views import rebuild_views
 from uvarovite.store.suppressions import suppress
 from uvarovite.store.tables import Contact, Identity, Organisation, Sender, Topic
 
@@ -79,6 +80,7 @@ def found_organisation(database: Database, founding: Founding) -> None:
             if fault := field_problem(field, list(CURRENCIES)):
                 raise BadInput("field", fault)
             add_field(tx, field)
+        rebuild_views(tx)
         identities = [Identity(name=name, address=address) for name, address in founding.identities]
         tx.add_all(identities)
         tx.flush()

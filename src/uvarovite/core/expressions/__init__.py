@@ -1,5 +1,6 @@
 """The criteria: one language for choosing people and for conditions in a message (docs/languages/criteria.md)."""
 
+from uvarovite.core.expressions.about_sql import chosen_table
 from uvarovite.core.expressions.check import check_criteria
 from uvarovite.core.expressions.complete import Completion, Option, complete_criteria, value_options
 from uvarovite.core.expressions.names import Named, NamedAudience, Names, audiences_in, fields_in, renamed
@@ -12,6 +13,7 @@ from uvarovite.core.expressions.to_sql import criteria_to_sql
 from uvarovite.core.expressions.tree import (
     All,
     AnyOf,
+    ChosenBySql,
     Condition,
     DateLiteral,
     History,
@@ -37,6 +39,7 @@ __all__ = [
     "OPERATORS",
     "All",
     "AnyOf",
+    "ChosenBySql",
     "Clock",
     "Completion",
     "Condition",
@@ -66,6 +69,7 @@ __all__ = [
     "TodayLiteral",
     "audiences_in",
     "check_criteria",
+    "chosen_table",
     "compile_criteria",
     "complete_criteria",
     "criteria_to_sql",

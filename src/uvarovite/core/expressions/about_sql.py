@@ -3,11 +3,14 @@
 Each is a set of contacts that is gathered once for a statement, however many contacts are asked about: `IN (SELECT …)`.
 """
 
+import hashlib
+
 from uvarovite.core.expressions.names import Names
 from uvarovite.core.expressions.operators import Clock, day_of, period_ends
 from uvarovite.core.expressions.sql import Binder
 from uvarovite.core.expressions.tree import (
     About,
+    ChosenBySql,
     DateLiteral,
     History,
     Imported,
@@ -37,12 +40,19 @@ def about_sql(node: About, contact: str, clock: Clock, names: Names, binder: Bin
                 "SELECT contact_id FROM contact_change JOIN import_file USING (change_set_id) "
                 f"WHERE filename = {named} AND state = 'written'))"
             )
+        case ChosenBySql(sql=sql):
+            people = f"SELECT contact_id FROM {chosen_table(sql)}"
         case History():
             within = f"{contact}.id IN ({_happened(node, clock, names, binder)})"
             return f"NOT {within}" if node.never else within
         case InAudience():
             raise AssertionError("another audience is its own conditions, which to_sql makes")
     return f"{contact}.id IN ({people})"
+
+
+def chosen_table(sql: str) -> str:
+    """The temporary table that holds whom a SELECT by hand chose, for as long as the transaction lasts."""
+    return f"pg_temp.chosen_{hashlib.blake2b(sql.encode(), digest_size=12).hexdigest()}"
 
 
 def audience_sql(criteria: str, audience_id: int, contact: str, binder: Binder) -> str:

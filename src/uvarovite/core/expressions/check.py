@@ -9,6 +9,7 @@ from uvarovite.core.expressions.tree import (
     About,
     All,
     AnyOf,
+    ChosenBySql,
     Condition,
     DateLiteral,
     History,
@@ -98,6 +99,10 @@ def _check_about(node: About, fields: FieldMap, names: Names) -> Iterator[Proble
                 yield from _known("campaign", campaign, {key: one.name for key, one in names.campaigns.items()}, span)
             if within is not None:
                 yield from _check_period(within, within.span or span)
+        case ChosenBySql(sql=sql):
+            fault = names.choose(sql) if names.choose is not None else "SQL by hand cannot be used here."
+            if fault is not None:
+                yield Problem(code="sql", span=span, message=fault)
         case InAudience(audience=name):
             yield from _check_audience(name, fields, names, span)
 

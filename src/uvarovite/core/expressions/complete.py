@@ -62,6 +62,7 @@ _ABOUTS = (
     Option(text="never", about="never received, opened …"),
     Option(text="in audience", about="is in another audience"),
     Option(text="imported from", about="came with a file"),
+    Option(text="chosen by sql", about="whom a SELECT of yours gives"),
 )
 _JOINS = (Option(text="and", about="both"), Option(text="or", about="one of them"))
 _UNITS = tuple(Option(text=unit) for unit in ("days", "weeks", "months"))

@@ -47,7 +47,11 @@ class Named:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Names:
-    """Everything by its folded name. `own` is the folded name of the audience whose criteria are looked at."""
+    """Everything by its folded name. `own` is the folded name of the audience whose criteria are looked at.
+
+    `choose` runs a SELECT that was written by hand and keeps whom it gives in `chosen_table` of it; it answers what is
+    wrong with the SELECT, in words, or None.
+    """
 
     topics: Mapping[str, Named] = field(default_factory=dict)
     tags: Mapping[str, Named] = field(default_factory=dict)
@@ -55,6 +59,7 @@ class Names:
     files: Mapping[str, str] = field(default_factory=dict)
     audiences: Mapping[str, NamedAudience] = field(default_factory=dict)
     own: str | None = None
+    choose: Callable[[str], str | None] | None = None
 
 
 def audiences_in(node: Node) -> list[InAudience]:

@@ -7,20 +7,19 @@ unary     = "not" unary | "(" or ")" | condition
 condition = field [ operator operands ] | "count" "(" field ")" operator operands
           | ( "any" | "every" ) field "(" or ")" | about
 about     = "subscribed" "to" TEXT [ "since" day ] | "imported" "from" TEXT | "in" "audience" TEXT | "tagged" TEXT
+          | "chosen" "by" "sql" TEXT
           | [ "never" ] event [ "campaign" TEXT ] [ "within" "last" period ]
 event     = "received" | "opened" | "clicked" | "replied" | "bounced"
 """
 
-import re
-from datetime import date
-from decimal import Decimal
 from typing import Literal as Tag
-from typing import NoReturn
 
-from uvarovite.core.expressions.operators import LARGEST_OPERAND, LONGEST_PERIOD, OPERATORS, Operands, Operator
+from uvarovite.core.expressions.literals import LiteralParser
+from uvarovite.core.expressions.operators import OPERATORS, Operands, Operator
 from uvarovite.core.expressions.tree import (
     All,
     AnyOf,
+    ChosenBySql,
     Condition,
     DateLiteral,
     History,
@@ -28,15 +27,11 @@ from uvarovite.core.expressions.tree import (
     InAudience,
     Items,
     Literal,
-    MoneyLiteral,
     Node,
     Not,
-    NowLiteral,
-    NumberLiteral,
     PeriodLiteral,
     Subscribed,
     Tagged,
-    TextLiteral,
     TodayLiteral,
 )
 from uvarovite.core.language import LanguageError, Lexer, Problem, Span, Token, TokenKind, nearest
@@ -85,7 +80,7 @@ def parse_criteria(source: str) -> Node:
     return node
 
 
-class ExpressionParser:
+class ExpressionParser(LiteralParser):
     """Reads one expression from a lexer's tokens; also used for the conditions inside an Inlay.
 
     What it had read when it stopped helps to complete a text: the condition that was begun last (`field`, `operator`,
@@ -93,35 +88,13 @@ class ExpressionParser:
     """
 
     def __init__(self, lexer: Lexer) -> None:
-        self._tokens = lexer.tokens
-        self._at = 0
+        super().__init__(lexer)
         self._depth = 0
         self.field: str | None = None
         self.operator: Operator | None = None
         self.lists: list[str] = []
         self.named: str | None = None
         self.leaf: Node | None = None
-
-    @property
-    def token(self) -> Token:
-        return self._tokens[self._at]
-
-    def advance(self) -> Token:
-        token = self.token
-        self._at += token.kind is not TokenKind.END
-        return token
-
-    def expect_end(self) -> None:
-        """Raises LanguageError unless every token was read."""
-        if self.token.kind is not TokenKind.END:
-            self.fail("unexpected", "Here “and”, “or” or the end was expected.", suggestion="and")
-
-    def fail(self, code: str, message: str, *, at: Token | None = None, suggestion: str | None = None) -> NoReturn:
-        token = at or self.token
-        raise LanguageError(Problem(code=code, span=token.span, message=message, suggestion=suggestion))
-
-    def _is(self, text: str) -> bool:
-        return self.token.text == text and self.token.kind in (TokenKind.WORD, TokenKind.SYMBOL)
 
     def expression(self) -> Node:
         """An expression up to the first token that cannot belong to it."""
@@ -171,6 +144,8 @@ class ExpressionParser:
                 return self._items(quantifier)
             case "count", _ if following.text == "(":
                 return self._count()
+            case "chosen", "by":
+                return self._by_sql()
             case "tagged", _:
                 self.advance()
                 return Tagged(tag=self._name("a tag", 'tagged "lamp owner"'), span=self._since(first))
@@ -194,15 +169,6 @@ class ExpressionParser:
                 return self._history(first, never=False)
         return None
 
-    def _since(self, first: Token) -> Span:
-        """From a token up to what was read last."""
-        return Span(start=first.span.start, end=self._tokens[self._at - 1].span.end)
-
-    def _word(self, word: str, whole: str) -> None:
-        if not self._is(word):
-            self.fail("word", f"Here “{word}” was expected: {whole} …", suggestion=word)
-        self.advance()
-
     def _name(self, what: str, example: str) -> str:
         """A name between quotes, of something that is there."""
         token, self.named = self.token, what.removeprefix("an ").removeprefix("a ")
@@ -211,6 +177,17 @@ class ExpressionParser:
             self.fail("no_name", f"Here the name of {what} was expected: {example}.", suggestion=suggestion)
         self.advance()
         return token.text
+
+    def _by_sql(self) -> ChosenBySql:
+        first = self.advance()
+        self._word("by", "chosen by sql")
+        self._word("sql", "chosen by sql")
+        token = self.token
+        if token.kind is not TokenKind.TEXT or not token.text.strip():
+            example = 'chosen by sql "SELECT contact_id FROM contacts"'
+            self.fail("no_sql", f"Here a SELECT between quotes was expected: {example}.")
+        self.advance()
+        return ChosenBySql(sql=token.text, span=self._since(first))
 
     def _list_field(self) -> Token:
         name = self.token
@@ -354,83 +331,3 @@ class ExpressionParser:
             self.fail("unexpected", "Here a comma or ) was expected.", suggestion=",")
         self.advance()
         return tuple(values)
-
-    def _literal(self) -> Literal:
-        token = self.token
-        match token.kind:
-            case TokenKind.TEXT:
-                if any(ord(sign) < 32 and sign not in "\n\t" for sign in token.text):
-                    self.fail("control_character", "This text holds a control character.")
-                self.advance()
-                return TextLiteral(text=token.text, span=token.span)
-            case TokenKind.DATE:
-                self.advance()
-                return DateLiteral(day=self._day(token), span=token.span)
-            case TokenKind.NUMBER:
-                self.advance()
-                return self._amount(token)
-            case TokenKind.WORD if token.text == "today":
-                return self._today()
-            case TokenKind.WORD if token.text == "now":
-                self.advance()
-                return NowLiteral(span=token.span)
-            case TokenKind.END:
-                self.fail("no_value", "A value is missing here.")
-            case _:
-                self.fail(
-                    "no_value",
-                    f'Here a value was expected; a text stands between quotes: "{token.text}".',
-                    suggestion=f'"{token.text}"' if token.kind is TokenKind.WORD else None,
-                )
-
-    def _today(self) -> TodayLiteral:
-        first = self.advance()
-        sign = 1
-        if self._is("+") or self._is("-"):
-            sign = -1 if self.advance().text == "-" else 1
-        elif not (self.token.kind is TokenKind.NUMBER and self.token.text.startswith("-")):
-            return TodayLiteral(span=first.span)
-        else:
-            # `today -3 days`, where the sign was taken for the number's.
-            sign = -1
-        period = self._period(signed=True)
-        # So that each day has one form.
-        unit = period.unit if period.count else "days"
-        return TodayLiteral(count=sign * period.count, unit=unit, span=self._since(first))
-
-    def _day(self, token: Token) -> date:
-        try:
-            return date.fromisoformat(token.text)
-        except ValueError:
-            self.fail("no_such_day", f"There is no day {token.text}.", at=token)
-
-    def _amount(self, token: Token) -> Literal:
-        number = Decimal(token.text)
-        if abs(number) >= LARGEST_OPERAND:
-            self.fail("too_large", "This number is larger than any field can hold.", at=token)
-        unit = self.token
-        if unit.kind is TokenKind.WORD and re.fullmatch(r"[A-Z]{3}", unit.text):
-            self.advance()
-            span = Span(start=token.span.start, end=unit.span.end)
-            return MoneyLiteral(amount=number, currency=unit.text, span=span)
-        return NumberLiteral(number=number, span=token.span)
-
-    def _period(self, *, signed: bool = False) -> PeriodLiteral:
-        count, unit = self.advance(), self.token
-        digits = count.text.removeprefix("-") if signed else count.text
-        words: dict[str, Tag["days", "weeks", "months"]] = {
-            "day": "days", "days": "days", "week": "weeks", "weeks": "weeks", "month": "months", "months": "months",
-        }  # fmt: skip
-        if count.kind is not TokenKind.NUMBER or not digits.isdigit():
-            self.fail("period", "Here a whole number of days, weeks or months was expected.", at=count)
-        if unit.text not in words or unit.kind is not TokenKind.WORD:
-            self.fail("period", "After the number stands days, weeks or months.")
-        self.advance()
-        period = PeriodLiteral(
-            count=int(digits[:9]),
-            unit=words[unit.text],
-            span=Span(start=count.span.start, end=unit.span.end),
-        )
-        if len(digits) > 9 or period.count > LONGEST_PERIOD[period.unit]:
-            self.fail("period", f"At most {LONGEST_PERIOD[period.unit]:,} {period.unit}.", at=count)
-        return period

@@ -6,6 +6,7 @@ from uvarovite.core.expressions.operators import OPERATORS, Operands
 from uvarovite.core.expressions.tree import (
     All,
     AnyOf,
+    ChosenBySql,
     Condition,
     DateLiteral,
     History,
@@ -46,6 +47,8 @@ def print_criteria(node: Node) -> str:
             return f"in audience {quoted(audience)}"
         case Tagged(tag=tag):
             return f"tagged {quoted(tag)}"
+        case ChosenBySql(sql=sql):
+            return f"chosen by sql {quoted(sql)}"
         case Not(child=child):
             inner = print_criteria(child)
             return f"not ({inner})" if isinstance(child, All | AnyOf) else f"not {inner}"

@@ -176,6 +176,15 @@ class Tagged:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class ChosenBySql:
+    """Whose contact_id a SELECT over the read-only views gives. Only in criteria."""
+
+    sql: str
+    kind: Tag["by_sql"] = "by_sql"
+    span: At = dataclasses.field(default=None, compare=False)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class All:
     """True when every child is. With no children it is `everyone`."""
 
@@ -200,10 +209,10 @@ class Not:
 
 
 # What asks about more than the record.
-About = Subscribed | History | Imported | InAudience | Tagged
+About = Subscribed | History | Imported | InAudience | Tagged | ChosenBySql
 
 Node = Annotated[
-    Condition | Items | Subscribed | History | Imported | InAudience | Tagged | All | AnyOf | Not,
+    Condition | Items | Subscribed | History | Imported | InAudience | Tagged | ChosenBySql | All | AnyOf | Not,
     pydantic.Field(discriminator="kind"),
 ]
 

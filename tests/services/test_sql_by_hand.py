@@ -1,0 +1,156 @@
+"""SQL by hand: it chooses people like any condition, reads the documented views, and cannot do anything else."""
+
+import re
+from typing import Any
+
+import pytest
+
+from tests.support.museum import NOW, Museum
+from tests.support.sending import send_all
+from uvarovite.core.expressions import ChosenBySql, print_criteria
+from uvarovite.services.audiences import save_audience
+from uvarovite.services.clearance import clearance, people_behind
+from uvarovite.services.criteria import read_criteria, views_for_sql
+from uvarovite.services.errors import BadInput
+from uvarovite.services.fields import FieldDraft, make_field, remove_field
+from uvarovite.services.why import why
+from uvarovite.store.database import run_sql
+from uvarovite.store.people_views import choose
+
+
+def by_sql(sql: str, rest: str = "") -> str:
+    return print_criteria(ChosenBySql(sql=sql)) + rest
+
+
+def chosen(museum: Museum, sql: str, rest: str = "") -> str:
+    """The numbers of those whom criteria with a SELECT choose, as `01 02`."""
+    read = read_criteria(museum.database, text=by_sql(sql, rest), now=NOW)
+    assert read.problem is None, read.problem
+    with museum.database.transaction() as tx:
+        assert choose(tx, sql) is None
+    asked: dict[str, Any] = {"text": by_sql(sql, rest), "topic_id": museum.topic_id, "now": NOW}
+    taken = clearance(museum.database, **asked)
+    assert taken.matched == read.matched
+    ids = [
+        person.id
+        for gate in (*(gate.key for gate in taken.gates), None)
+        for person in people_behind(museum.database, gate=gate, after_id=0, **asked)
+    ]
+    with museum.database.transaction() as tx:
+        rows = run_sql(tx, "SELECT contact_no FROM contact WHERE id = ANY(:ids) ORDER BY 1", {"ids": ids})
+    return " ".join(row.contact_no[2:] for row in rows)
+
+
+CASES = {
+    "SELECT contact_id FROM contacts WHERE town = 'Breccia'": "04",
+    "SELECT contact_id\nFROM contacts -- the whole of it\nWHERE pledge > 100 AND pledge_currency = 'EUR'": "01 03",
+    "WITH many AS (SELECT * FROM contacts WHERE visits_last_year >= 3) SELECT contact_id FROM many": "01 03",
+    "SELECT contact_id FROM contacts WHERE renews_on < DATE '2026-12-15' AND volunteer": "01",
+    "SELECT contact_id FROM consents WHERE topic = 'Field walks' AND state = 'left'": "08",
+    "SELECT contact_id FROM consent_events WHERE kind = 'withdrawn'": "08",
+    "SELECT contact_id FROM mail WHERE campaign = 'Walks' UNION ALL SELECT contact_id FROM mail": "01 02 03 04 05",
+    "SELECT contact_id FROM files WHERE file = 'people.csv'": "01 02 03 04 05 06 07 08 09 10",
+    "SELECT contact_id FROM tags UNION SELECT contact_id FROM responses": "",
+    "SELECT NULL AS contact_id UNION SELECT 4711": "",
+}
+
+
+@pytest.fixture
+def sent(museum: Museum) -> Museum:
+    """The museum after its first run."""
+    send_all(museum, museum.release(), NOW)
+    return museum
+
+
+def test_every_view_answers(sent: Museum) -> None:
+    assert {sql: chosen(sent, sql) for sql in CASES} == CASES
+
+
+def test_it_stands_beside_other_conditions_and_in_other_audiences(museum: Museum) -> None:
+    skarn = "SELECT contact_id FROM contacts WHERE town = 'Skarn'"
+    assert chosen(museum, skarn, " and volunteer") == "01 05"
+    assert chosen(museum, skarn, ' or town is "Breccia"').split()[:4] == ["01", "03", "04", "05"]
+    save_audience(
+        museum.database, audience_id=None, name="Skarn", text=by_sql(skarn), edition=None, user_id=None, now=NOW
+    )
+    read = read_criteria(museum.database, text='in audience "Skarn" and volunteer', now=NOW)
+    assert (read.problem, read.matched) == (None, 2)
+    told = why(museum.database, text=by_sql(skarn), address="dai@slatepost.example", topic_id=None, now=NOW)[0]
+    assert (told.matched, "Wren does not match: chosen by sql" in told.words) == (False, True)
+
+
+def test_a_campaign_goes_to_whom_it_chooses(museum: Museum) -> None:
+    save_audience(
+        museum.database,
+        audience_id=museum.audience_id,
+        name="Everyone",
+        text=by_sql("SELECT contact_id FROM contacts WHERE first_name LIKE 'Ed%' OR language = 'fr'"),
+        edition=1,
+        user_id=None,
+        now=NOW,
+    )
+    assert sorted(museum.states(museum.release())) == ["M-02", "M-05"]
+
+
+NOT_ALLOWED = {
+    "SELECT id AS contact_id FROM public.contact": "permission denied",
+    "SELECT id AS contact_id FROM user_account": "does not exist",
+    "SELECT 1 AS contact_id FROM public.user_session": "permission denied",
+    # The way back to the owner, and what could be done from there.
+    "SELECT set_config('role', 'postgres', FALSE)::bigint AS contact_id": "within security-definer function",
+    "SELECT set_config('session_authorization', 'postgres', FALSE)::bigint AS contact_id": "permission denied|within security",
+    "SELECT 1 AS contact_id FROM (SELECT query_to_xml('DELETE FROM public.contact', TRUE, TRUE, '')) AS x": (
+        "not allowed in a|permission denied|read-only"
+    ),
+    "SELECT nextval('public.contact_id_seq') AS contact_id": "permission denied|read-only",
+    "WITH gone AS (DELETE FROM contacts RETURNING contact_id) SELECT contact_id FROM gone": "permission|data-modifying",
+    "SELECT pg_read_file('/etc/passwd')::bigint AS contact_id": "permission denied",
+    "SELECT 1 AS contact_id) AS chosen; SELECT 2 FROM (SELECT 2 AS contact_id": "several statements",
+    "SELECT contact_id FROM contacts; SELECT 1": "several statements|syntax error",
+    "DELETE FROM contacts": "syntax error",
+    "SELECT 1 AS one": "column called contact_id",
+    "SELECT contact_id\nFROM contacts\nWHERE twon = 'Skarn'": "in line 3: column .twon. does not exist",
+    "SELECT contact_id FROM contacts WHERE 1 / 0 = 1": "division by zero",
+    "SELECT 'Ada' AS contact_id": "invalid input syntax",
+}
+
+
+@pytest.mark.parametrize(("sql", "words"), NOT_ALLOWED.items())
+def test_nothing_else_can_be_done(museum: Museum, sql: str, words: str) -> None:
+    read = read_criteria(museum.database, text=by_sql(sql), now=NOW)
+    assert read.problem is not None
+    assert read.problem.code == "sql"
+    with museum.database.transaction() as tx:
+        told = choose(tx, sql)
+        # The transaction around it goes on, can be written in, and lost nothing.
+        run_sql(tx, "UPDATE contact SET updated_at = now()")
+        assert run_sql(tx, "SELECT count(*) FROM contact")[0][0] == 10
+    assert told == read.problem.message
+    assert told is not None
+    assert re.search(words, told), told
+    with pytest.raises(BadInput):
+        clearance(museum.database, text=by_sql(sql), topic_id=None, now=NOW)
+
+
+def test_it_is_stopped_after_a_while(museum: Museum, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("uvarovite.store.people_views.TIMEOUT_SECONDS", 1)
+    read = read_criteria(museum.database, text=by_sql("SELECT 1 AS contact_id FROM pg_sleep(60)"), now=NOW)
+    assert read.problem is not None
+    assert "took longer than 1 seconds" in read.problem.message
+
+
+def test_the_views_follow_the_fields(museum: Museum) -> None:
+    def columns() -> list[str]:
+        return [column.name for column in views_for_sql(museum.database)[0].columns]
+
+    shoes = FieldDraft(key="shoe_size", label="Shoe size", type="number")
+    make_field(museum.database, shoes)
+    make_field(museum.database, FieldDraft(key="added_at", label="Added to the card file", type="date"))
+    assert {"shoe_size", "field_added_at", "added_at"} <= set(columns())
+    asked = "SELECT contact_id FROM contacts WHERE shoe_size IS NULL AND field_added_at IS NULL"
+    assert len(chosen(museum, asked).split()) == 10
+    remove_field(museum.database, "shoe_size", now=NOW)
+    assert "shoe_size" not in columns()
+    read = read_criteria(museum.database, text=by_sql(asked), now=NOW)
+    assert read.problem is not None
+    assert "shoe_size" in read.problem.message

@@ -35,8 +35,13 @@ _PREPARE = f"""DO $prepare$ BEGIN
     GRANT USAGE, CREATE ON SCHEMA {SCHEMA} TO {READER};
     CREATE OR REPLACE FUNCTION {SCHEMA}.chosen(query text) RETURNS SETOF bigint
         LANGUAGE plpgsql STABLE SECURITY DEFINER SET search_path = {SCHEMA}, pg_temp AS $body$
+    DECLARE
+        one bigint;
     BEGIN
-        RETURN QUERY EXECUTE '{_BEFORE}' || query || E'\\n) AS chosen';
+        -- As a cursor, which several statements cannot be.
+        FOR one IN EXECUTE '{_BEFORE}' || query || E'\\n) AS chosen' LOOP
+            RETURN NEXT one;
+        END LOOP;
     END $body$;
     ALTER FUNCTION {SCHEMA}.chosen(text) OWNER TO {READER};
     REVOKE CREATE ON SCHEMA {SCHEMA} FROM {READER};

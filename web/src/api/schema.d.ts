@@ -132,6 +132,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/criteria/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Views For Sql
+         * @description What SQL by hand can read.
+         */
+        get: operations["views_for_sql_api_criteria_views_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/clearance": {
         parameters: {
             query?: never;
@@ -317,6 +337,46 @@ export interface paths {
          */
         get: operations["audience_overlap_api_audiences__audience_id__overlap__other_id__get"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/audiences/{audience_id}/since-run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Since Last Run
+         * @description What has changed since the last run to an audience.
+         */
+        get: operations["since_last_run_api_audiences__audience_id__since_run_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/audiences/{audience_id}/part": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose Part
+         * @description Let an audience consist of a part of those who match, or of all.
+         */
+        put: operations["choose_part_api_audiences__audience_id__part_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -734,6 +794,26 @@ export interface paths {
          */
         put: operations["change_campaign_api_campaigns__campaign_id__put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/campaigns/{campaign_id}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look
+         * @description The run sheet before a release; who is cleared is kept, so that what changes can be named.
+         */
+        post: operations["look_api_campaigns__campaign_id__look_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1440,6 +1520,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/care": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Care
+         * @description How often a person may be written to, and which of several records is kept.
+         */
+        get: operations["get_care_api_care_get"];
+        /**
+         * Change Care
+         * @description Set the caps, and which record is kept.
+         */
+        put: operations["change_care_api_care_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/suppressions": {
         parameters: {
             query?: never;
@@ -2003,6 +2107,15 @@ export interface components {
             source_id?: number | null;
         };
         /**
+         * Again
+         * @description Who gets a campaign that is released again, or a message that another campaign sent already.
+         *
+         *     NEW_TO_MESSAGE leaves out who got the message in any of its versions, NEW_TO_CAMPAIGN who got anything of the
+         *     campaign.
+         * @enum {string}
+         */
+        Again: "new_to_message" | "new_to_campaign" | "everybody";
+        /**
          * AnswerLine
          * @description One answer of a relay, in its own words.
          */
@@ -2045,7 +2158,7 @@ export interface components {
          * AudienceView
          * @description An audience; `edition` goes back with a change, so that nobody's work is overwritten.
          *
-         *     `added` and `left_out` count the people picked by hand.
+         *     `added` and `left_out` count the people picked by hand; `used_in` is what would miss it.
          */
         AudienceView: {
             /** Id */
@@ -2061,14 +2174,18 @@ export interface components {
              * Format: date-time
              */
             updated_at: string;
-            /** Campaigns */
-            campaigns: number;
+            /** Used In */
+            used_in: components["schemas"]["UsedIn"][];
             /** Added */
             added: number;
             /** Left Out */
             left_out: number;
             /** Frozen At */
             frozen_at: string | null;
+            /** Part */
+            part: components["schemas"]["Places"] | components["schemas"]["Share"] | null;
+            /** Part Words */
+            part_words: string | null;
         };
         /**
          * BatchCell
@@ -2181,6 +2298,10 @@ export interface components {
             pace?: {
                 [key: string]: unknown;
             };
+            /** @default new_to_message */
+            again: components["schemas"]["Again"];
+            /** Lifted */
+            lifted?: string[];
             /** Edition */
             edition?: number | null;
         };
@@ -2225,6 +2346,9 @@ export interface components {
             pace: components["schemas"]["Pace"];
             /** Pace Words */
             pace_words: string;
+            again: components["schemas"]["Again"];
+            /** Lifted */
+            lifted: string[];
             clearance: components["schemas"]["ClearanceView"] | null;
             /** Problems */
             problems: components["schemas"]["PartProblemView"][];
@@ -2261,6 +2385,29 @@ export interface components {
              * Format: date-time
              */
             updated_at: string;
+        };
+        /**
+         * CareSave
+         * @description The organisation's caps and the record that is kept, as edited.
+         */
+        CareSave: {
+            /** Week Cap */
+            week_cap?: number | null;
+            /** Month Cap */
+            month_cap?: number | null;
+            /** @default first_added */
+            kept_record: components["schemas"]["KeptRecord"];
+        };
+        /**
+         * CareView
+         * @description The organisation's caps on all mail to one person, in any 7 and in any 30 days, and which record is kept.
+         */
+        CareView: {
+            /** Week Cap */
+            week_cap: number | null;
+            /** Month Cap */
+            month_cap: number | null;
+            kept_record: components["schemas"]["KeptRecord"];
         };
         /**
          * ChangeLine
@@ -2313,7 +2460,7 @@ export interface components {
         };
         /**
          * ClearanceAsk
-         * @description Criteria as text, and the audience whose hand-picked people belong to them, for a topic.
+         * @description Criteria as text, and the audience whose hand-picked people belong to them, for a topic or a campaign.
          */
         ClearanceAsk: {
             /** Text */
@@ -2322,6 +2469,8 @@ export interface components {
             audience_id?: number | null;
             /** Topic Id */
             topic_id?: number | null;
+            /** Campaign Id */
+            campaign_id?: number | null;
         };
         /**
          * ClearanceView
@@ -2410,6 +2559,16 @@ export interface components {
             key: string;
             /** Width */
             width: number;
+        };
+        /**
+         * ColumnWords
+         * @description A column that SQL by hand can read.
+         */
+        ColumnWords: {
+            /** Name */
+            name: string;
+            /** Type */
+            type: string;
         };
         /**
          * CompleteAsk
@@ -2899,7 +3058,7 @@ export interface components {
         };
         /**
          * GateAnswer
-         * @description A gate and what it did: passed, held (with the reason in words), or not_reached behind one that held.
+         * @description A gate and what it did: passed, held (with the reason in words), lifted, or not_reached behind one that held.
          */
         GateAnswer: {
             /** Key */
@@ -2915,7 +3074,9 @@ export interface components {
         };
         /**
          * GateView
-         * @description One gate: how many it holds, and how many are left behind it.
+         * @description One gate: how many it holds, and how many are left behind it. A `lifted` one holds nobody.
+         *
+         *     `mended_in` names the place where the cause can be mended.
          */
         GateView: {
             /** Key */
@@ -2924,12 +3085,16 @@ export interface components {
             label: string;
             /** Mend */
             mend: string;
+            /** Mended In */
+            mended_in: string;
             /** Held */
             held: number;
             /** Left */
             left: number;
             /** May Be Lifted */
             may_be_lifted: boolean;
+            /** Lifted */
+            lifted: boolean;
             /** Reasons */
             reasons: components["schemas"]["ReasonView"][];
         };
@@ -2974,6 +3139,8 @@ export interface components {
             audience_id?: number | null;
             /** Topic Id */
             topic_id?: number | null;
+            /** Campaign Id */
+            campaign_id?: number | null;
             /** Gate */
             gate?: string | null;
             /**
@@ -3166,6 +3333,12 @@ export interface components {
             reason: string | null;
         };
         /**
+         * KeptRecord
+         * @description Which of several records with one address gets the mail.
+         * @enum {string}
+         */
+        KeptRecord: "first_added" | "last_changed" | "fullest";
+        /**
          * LeaveOutMany
          * @description Why.
          */
@@ -3350,7 +3523,7 @@ export interface components {
         };
         /**
          * MessageContent
-         * @description All that an author writes; stored with its version.
+         * @description All that an author writes; stored with its version. `needed`: fields without which nobody gets it, by key.
          */
         MessageContent: {
             /**
@@ -3374,6 +3547,11 @@ export interface components {
              * @default []
              */
             blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Button"] | components["schemas"]["Divider"])[];
+            /**
+             * Needed
+             * @default []
+             */
+            needed: string[];
         };
         /**
          * MessageLine
@@ -3615,6 +3793,16 @@ export interface components {
             problem: components["schemas"]["ProblemView"];
         };
         /**
+         * PartSave
+         * @description A part of those who match, or None for all.
+         */
+        PartSave: {
+            /** Part */
+            part?: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /**
          * PartView
          * @description A part of a list field's records.
          */
@@ -3707,6 +3895,38 @@ export interface components {
             kind: string;
         };
         /**
+         * Places
+         * @description Those at the places `first` to `last`, counted from 1, in an order; random is drawn by the seed.
+         */
+        Places: {
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /** Spread Over */
+            spread_over?: string | null;
+            /**
+             * Kind
+             * @default places
+             * @constant
+             */
+            kind: "places";
+            /**
+             * First
+             * @default 1
+             */
+            first: number;
+            /** Last */
+            last: number;
+            /**
+             * Order
+             * @default oldest
+             * @enum {string}
+             */
+            order: "oldest" | "latest" | "random";
+        };
+        /**
          * ProblemView
          * @description A problem in a text, its place counted from 1, `start` and `end` in characters from 0.
          */
@@ -3763,7 +3983,7 @@ export interface components {
         };
         /**
          * ReasonView
-         * @description Why a gate holds some people, and how many; `names` are the first of them.
+         * @description Why a gate holds some people, and how many; `names` are some of them.
          */
         ReasonView: {
             /** Key */
@@ -4113,6 +4333,32 @@ export interface components {
             text: string;
         };
         /**
+         * Share
+         * @description A random share, from and to a percentage: 0 to 10 is a tenth, 10 to 100 are all the others.
+         */
+        Share: {
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /** Spread Over */
+            spread_over?: string | null;
+            /**
+             * Kind
+             * @default share
+             * @constant
+             */
+            kind: "share";
+            /**
+             * From Percent
+             * @default 0
+             */
+            from_percent: number;
+            /** To Percent */
+            to_percent: number;
+        };
+        /**
          * SinceLast
          * @description What differs in a live source from its last pull at `at`, with the first of those who are gone.
          */
@@ -4130,6 +4376,31 @@ export interface components {
             gone: number;
             /** Gone People */
             gone_people: components["schemas"]["GonePerson"][];
+        };
+        /**
+         * SinceRunView
+         * @description Who would get it now and was not in the last run, and who was and would not; caps and repeats left out.
+         */
+        SinceRunView: {
+            /** Campaign Id */
+            campaign_id: number;
+            /** Campaign */
+            campaign: string;
+            /**
+             * Released At
+             * Format: date-time
+             */
+            released_at: string;
+            /** Planned */
+            planned: number;
+            /** Come */
+            come: number;
+            /** Come People */
+            come_people: components["schemas"]["SampledPerson"][];
+            /** Gone */
+            gone: number;
+            /** Gone People */
+            gone_people: components["schemas"]["SampledPerson"][];
         };
         /**
          * SourceKinds
@@ -4511,6 +4782,15 @@ export interface components {
             identity_id?: number | null;
             /** Edition */
             edition?: number | null;
+            /**
+             * Double Opt In
+             * @default false
+             */
+            double_opt_in: boolean;
+            /** Week Cap */
+            week_cap?: number | null;
+            /** Month Cap */
+            month_cap?: number | null;
         };
         /**
          * TopicState
@@ -4547,6 +4827,12 @@ export interface components {
             identity_id: number | null;
             /** Edition */
             edition: number;
+            /** Double Opt In */
+            double_opt_in: boolean;
+            /** Week Cap */
+            week_cap: number | null;
+            /** Month Cap */
+            month_cap: number | null;
         };
         /**
          * TraceStep
@@ -4626,6 +4912,21 @@ export interface components {
             /** Kept */
             kept: number;
         };
+        /**
+         * UsedIn
+         * @description What uses an audience: a `campaign`, or another `audience` whose criteria refer to it.
+         */
+        UsedIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "campaign" | "audience";
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+        };
         /** ValidationError */
         ValidationError: {
             /** Location */
@@ -4693,6 +4994,18 @@ export interface components {
             edition?: number | null;
         };
         /**
+         * ViewWords
+         * @description A view that SQL by hand can read: what a row of it is, and its columns.
+         */
+        ViewWords: {
+            /** Name */
+            name: string;
+            /** About */
+            about: string;
+            /** Columns */
+            columns: components["schemas"]["ColumnWords"][];
+        };
+        /**
          * Vocabulary
          * @description What can be asked and inserted: fields with samples, operators, formats, provided names.
          *
@@ -4754,6 +5067,8 @@ export interface components {
             audience_id?: number | null;
             /** Topic Id */
             topic_id?: number | null;
+            /** Campaign Id */
+            campaign_id?: number | null;
             /** Address */
             address: string;
         };
@@ -4790,6 +5105,8 @@ export interface components {
             audience_id?: number | null;
             /** Topic Id */
             topic_id?: number | null;
+            /** Campaign Id */
+            campaign_id?: number | null;
             /** Gate */
             gate: string;
         };
@@ -5021,6 +5338,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NamesView"];
+                };
+            };
+        };
+    };
+    views_for_sql_api_criteria_views_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewWords"][];
                 };
             };
         };
@@ -5388,6 +5725,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OverlapView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    since_last_run_api_audiences__audience_id__since_run_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                audience_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SinceRunView"] | null;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    choose_part_api_audiences__audience_id__part_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                audience_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AudienceView"];
                 };
             };
             /** @description Validation Error */
@@ -6093,6 +6496,37 @@ export interface operations {
                 "application/json": components["schemas"]["CampaignSave"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CampaignView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    look_api_campaigns__campaign_id__look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                campaign_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {
@@ -7324,6 +7758,57 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_care_api_care_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CareView"];
+                };
+            };
+        };
+    };
+    change_care_api_care_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CareSave"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             204: {

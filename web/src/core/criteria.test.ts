@@ -141,6 +141,7 @@ describe("a row about more than a field", () => {
     ],
     ["subscribed", { kind: "subscribed", topic: "Field walks", since: null }],
     ["tagged", { kind: "tagged", tag: "" }],
+    ["by_sql", { kind: "by_sql", sql: "SELECT contact_id FROM contacts WHERE TRUE" }],
     ["in_audience", { kind: "in_audience", audience: "Walkers" }],
     ["imported", { kind: "imported", file: "people.csv" }],
     ["field gone", undefined],

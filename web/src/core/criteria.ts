@@ -64,8 +64,14 @@ export interface InAudience {
   audience: string;
 }
 
+/** Whom a SELECT over the read-only views gives. */
+export interface ChosenBySql {
+  kind: "by_sql";
+  sql: string;
+}
+
 /** One row: everything that has no rows of its own below it but a list's condition. */
-export type Leaf = Condition | Items | History | Subscribed | Tagged | Imported | InAudience;
+export type Leaf = Condition | Items | History | Subscribed | Tagged | Imported | InAudience | ChosenBySql;
 
 export interface Group {
   kind: "all" | "any";
@@ -218,7 +224,10 @@ export const SUBJECTS: Record<string, string> = {
   tagged: "Tagged",
   in_audience: "In audience",
   imported: "Imported from",
+  by_sql: "Chosen by SQL",
 };
+
+const FIRST_SELECT = "SELECT contact_id FROM contacts WHERE TRUE";
 
 /** The picker's value for a row: a field, or another subject. */
 export function subjectOf(leaf: Leaf): string {
@@ -251,6 +260,8 @@ export function newLeaf(
       return { kind: "in_audience", audience: names.audiences[0] ?? "" };
     case "imported":
       return { kind: "imported", file: names.files[0] ?? "" };
+    case "by_sql":
+      return { kind: "by_sql", sql: FIRST_SELECT };
     default:
       return undefined;
   }

@@ -10,6 +10,7 @@ const content: Content = {
     { kind: "button", label: "L", url: "https://a.example" },
     { kind: "divider" },
   ],
+  needed: [],
 };
 
 describe("the message document", () => {

@@ -10,6 +10,8 @@ export interface Content {
   subject: string;
   preheader: string;
   blocks: Block[];
+  /** Keys of the fields without which nobody gets it. */
+  needed: string[];
 }
 
 export const EMPTY: Content = {
@@ -17,6 +19,7 @@ export const EMPTY: Content = {
   subject: "",
   preheader: "",
   blocks: [{ kind: "paragraph", text: "" }],
+  needed: [],
 };
 
 /** A new block of a kind. */

@@ -13,6 +13,9 @@ import { CriteriaEditor } from "./parts/CriteriaEditor";
 import { CriteriaSamples } from "./parts/CriteriaSamples";
 import { Frozen } from "./parts/Frozen";
 import { HandPicked } from "./parts/HandPicked";
+import { PartChooser } from "./parts/PartChooser";
+import { SinceRun } from "./parts/SinceRun";
+import { UsedIn } from "./parts/UsedIn";
 import { audiencesQuery } from "./queries";
 import { useCriteria } from "./useCriteria";
 
@@ -82,12 +85,9 @@ function Editor({ audience }: { audience: Schemas["AudienceView"] | undefined })
             onChange={(event) => setName(event.currentTarget.value)}
           />
         }
-        about={
-          audience &&
-          (audience.campaigns === 1 ? "used in 1 campaign" : `used in ${audience.campaigns} campaigns`)
-        }
+        about={audience && <UsedIn used={audience.used_in} />}
       >
-        {audience && audience.campaigns === 0 && <Button onClick={() => remove.mutate()}>Remove</Button>}
+        {audience && audience.used_in.length === 0 && <Button onClick={() => remove.mutate()}>Remove</Button>}
         <Button variant="filled" disabled={!able} loading={save.isPending} onClick={() => save.mutate()}>
           Save
         </Button>
@@ -97,7 +97,9 @@ function Editor({ audience }: { audience: Schemas["AudienceView"] | undefined })
       {criteria.view?.problem === null && (
         <CriteriaSamples text={criteria.view.text} audienceId={audience?.id ?? null} />
       )}
+      {audience && <PartChooser audience={audience} />}
       {audience && <Frozen audience={audience} />}
+      {audience && <SinceRun audienceId={audience.id} />}
       {audience && <HandPicked audienceId={audience.id} />}
       {audience && <CompareWith audienceId={audience.id} />}
       {vocabulary && (

@@ -3,6 +3,7 @@ import { useWords, wordsOf } from "../../api";
 import { ButtonLink, Empty, LineLink, PageHead, Trouble } from "../../ui";
 import classes from "./AudiencesPage.module.css";
 import { audiencesQuery } from "./queries";
+import { uses } from "./uses";
 
 /** All audiences. */
 export function AudiencesPage() {
@@ -31,8 +32,7 @@ export function AudiencesPage() {
           <b>{audience.name}</b>
           <span className={`mono soft ${classes.text}`}>{audience.text}</span>
           <span className="soft">
-            {audience.campaigns === 1 ? "1 campaign" : `${audience.campaigns} campaigns`} ·{" "}
-            {words.moment(audience.updated_at)}
+            {uses(audience.used_in)} · {words.moment(audience.updated_at)}
           </span>
         </LineLink>
       ))}

@@ -2,6 +2,7 @@ export { AudiencePage } from "./AudiencePage";
 export { AudiencesPage } from "./AudiencesPage";
 export { Clearance } from "./parts/Clearance";
 export { CriteriaEditor } from "./parts/CriteriaEditor";
+export { CriteriaFault } from "./parts/CriteriaFault";
 export { CriteriaText } from "./parts/CriteriaText";
 export { audiencesQuery } from "./queries";
 export { useCriteria } from "./useCriteria";

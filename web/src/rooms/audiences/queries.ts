@@ -11,12 +11,15 @@ export interface Cleared {
   text: string;
   audienceId: number | null;
   topicId: number | null;
+  /** The campaign that it is for; its own rules hold then. */
+  campaignId?: number;
 }
 
-const bodyOf = ({ text, audienceId, topicId }: Cleared) => ({
+const bodyOf = ({ text, audienceId, topicId, campaignId }: Cleared) => ({
   text,
   audience_id: audienceId,
   topic_id: topicId,
+  campaign_id: campaignId ?? null,
 });
 
 export const clearanceQuery = (asked: Cleared) =>
@@ -50,6 +53,23 @@ export const namesQuery = queryOptions({
   queryFn: () => take(client.GET("/api/criteria/names")),
   staleTime: 30_000,
 });
+
+export const viewsQuery = queryOptions({
+  queryKey: ["criteria", "views"],
+  queryFn: () => take(client.GET("/api/criteria/views")),
+  staleTime: 60_000,
+});
+
+export const sinceRunQuery = (audienceId: number) =>
+  queryOptions({
+    queryKey: ["audiences", "since-run", audienceId],
+    queryFn: () =>
+      take(
+        client.GET("/api/audiences/{audience_id}/since-run", {
+          params: { path: { audience_id: audienceId } },
+        }),
+      ),
+  });
 
 export const samplesQuery = (text: string, audienceId: number | null) =>
   queryOptions({

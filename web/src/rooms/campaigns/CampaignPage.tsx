@@ -25,9 +25,10 @@ export function CampaignPage({ id, stop, run, trace, onGo }: CampaignPageProps) 
   const save = useMutation({
     mutationFn: (change: Change) => {
       if (!campaign) throw new Error("The campaign is not there yet.");
-      const { name, edition, topic_id, audience_id, message_id, identity_id, sender_id } = campaign;
+      const { name, edition, topic_id, audience_id, message_id, identity_id, sender_id, again, lifted } =
+        campaign;
       const body = {
-        ...{ name, edition, topic_id, audience_id, message_id, identity_id, sender_id },
+        ...{ name, edition, topic_id, audience_id, message_id, identity_id, sender_id, again, lifted },
         pace: { ...campaign.pace },
         ...change,
       };
@@ -38,6 +39,7 @@ export function CampaignPage({ id, stop, run, trace, onGo }: CampaignPageProps) 
     onSuccess: (next) => {
       queries.setQueryData(campaignQuery(id).queryKey, next);
       queries.invalidateQueries({ queryKey: campaignsQuery.queryKey, exact: true });
+      queries.invalidateQueries({ queryKey: ["clearance"] });
     },
   });
   if (error) return <Trouble>{wordsOf(error)}</Trouble>;

@@ -72,6 +72,8 @@ function NewCampaign() {
             identity_id: vocabulary?.identities[0]?.id ?? null,
             sender_id: vocabulary?.senders[0]?.id ?? null,
             pace: {},
+            again: "new_to_message",
+            lifted: [],
           },
         }),
       ),

@@ -15,3 +15,15 @@ export const campaignQuery = (id: number) =>
     queryFn: () =>
       take(client.GET("/api/campaigns/{campaign_id}", { params: { path: { campaign_id: id } } })),
   });
+
+/** The campaign as it is about to be released; who is cleared is kept on the server. */
+export const lookQuery = (id: number, edition: number) =>
+  queryOptions({
+    queryKey: ["campaigns", id, "look", edition],
+    queryFn: () =>
+      take(client.POST("/api/campaigns/{campaign_id}/look", { params: { path: { campaign_id: id } } })),
+    staleTime: 0,
+    gcTime: 0,
+    refetchOnMount: "always",
+    refetchOnWindowFocus: false,
+  });

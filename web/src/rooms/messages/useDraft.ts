@@ -61,7 +61,9 @@ function keptDraft(place: string, number: number): Kept | undefined {
   try {
     const kept = JSON.parse(localStorage.getItem(place) ?? "null") as Kept | null;
     // Words that were kept beside an older version are not laid over a newer one.
-    return kept && kept.number === number ? kept : undefined;
+    if (kept?.number !== number) return undefined;
+    // A draft from before something could be said about a message says nothing about it.
+    return { ...kept, content: { ...EMPTY, ...kept.content } };
   } catch {
     return undefined;
   }

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { vocabularyQuery, wordsOf } from "../../api";
 import { PageHead, Trouble } from "../../ui";
+import { CarePart } from "./parts/CarePart";
 import { FieldsPart } from "./parts/FieldsPart";
 import { SenderCard } from "./parts/SenderCard";
 import { TopicsPart } from "./parts/TopicsPart";
@@ -21,6 +22,7 @@ export function SetupPage() {
         ))}
       </section>
       <TopicsPart vocabulary={vocabulary} />
+      <CarePart />
       <FieldsPart fields={vocabulary.fields} />
       <section>
         <h2>Who messages come from</h2>

@@ -1,5 +1,6 @@
 import { NativeSelect } from "@mantine/core";
 import {
+  type ChosenBySql,
   EVENTS,
   type Event,
   type History,
@@ -9,9 +10,10 @@ import {
   type Subscribed,
   type Tagged,
 } from "../../../core/criteria";
+import { SqlInput } from "./SqlInput";
 import { DayInput, PeriodInput } from "./ValueInputs";
 
-type About = History | Subscribed | Tagged | Imported | InAudience;
+type About = History | Subscribed | Tagged | Imported | InAudience | ChosenBySql;
 
 interface AboutInputsProps {
   leaf: About;
@@ -66,6 +68,8 @@ export function AboutInputs({ leaf, names, onLeaf }: AboutInputsProps) {
           onName={(audience) => onLeaf({ ...leaf, audience })}
         />
       );
+    case "by_sql":
+      return <SqlInput sql={leaf.sql} onSql={(sql) => onLeaf({ ...leaf, sql })} />;
     case "imported":
       return (
         <Name

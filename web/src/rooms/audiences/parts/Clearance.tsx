@@ -15,10 +15,12 @@ interface ClearanceProps {
   topic: string | undefined;
   /** What they are cleared to receive. */
   name: string;
+  /** Lift a gate for the campaign, or let it hold again; not where there is no campaign. */
+  onLift?: (gate: string, lifted: boolean) => void;
 }
 
 /** The clearance as a falling stack of gates, widths to scale; each opens to its people and their reasons. */
-export function Clearance({ asked, topic, name }: ClearanceProps) {
+export function Clearance({ asked, topic, name, onLift }: ClearanceProps) {
   const { data: taken, error } = useQuery(clearanceQuery(asked));
   const words = useWords();
   const [open, setOpen] = useState<string>();
@@ -45,6 +47,7 @@ export function Clearance({ asked, topic, name }: ClearanceProps) {
           onToggle={() => setOpen(open === gate.key ? undefined : gate.key)}
           asked={asked}
           cleared={taken.cleared}
+          onLift={onLift}
         />
       ))}
       <footer>
@@ -80,9 +83,10 @@ interface GateLineProps {
   asked: Cleared;
   /** How many are cleared with all gates. */
   cleared: number;
+  onLift: ((gate: string, lifted: boolean) => void) | undefined;
 }
 
-function GateLine({ gate, matched, label, open, onToggle, asked, cleared }: GateLineProps) {
+function GateLine({ gate, matched, label, open, onToggle, asked, cleared, onLift }: GateLineProps) {
   const line = (
     <>
       <span className={classes.label}>{label}</span>
@@ -96,6 +100,23 @@ function GateLine({ gate, matched, label, open, onToggle, asked, cleared }: Gate
       )}
     </>
   );
+  if (gate.lifted) {
+    return (
+      <div className={classes.gate}>
+        <span className={classes.label}>{label}</span>
+        <span className="soft">lifted for this campaign: it holds nobody</span>
+        {onLift && (
+          <Button
+            size="compact-xs"
+            aria-label={`Let it hold again: ${label}`}
+            onClick={() => onLift(gate.key, false)}
+          >
+            Hold again
+          </Button>
+        )}
+      </div>
+    );
+  }
   if (gate.held === 0) return <div className={classes.gate}>{line}</div>;
   return (
     <div className={open ? classes.opened : undefined}>
@@ -115,13 +136,43 @@ function GateLine({ gate, matched, label, open, onToggle, asked, cleared }: Gate
             </div>
           ))}
           <p className="soft">
-            {gate.mend} {gate.may_be_lifted && <Without asked={asked} gate={gate.key} cleared={cleared} />}
+            {gate.mend} <Mend to={gate.mended_in} asked={asked} />{" "}
+            {gate.may_be_lifted && <Without asked={asked} gate={gate.key} cleared={cleared} />}{" "}
+            {gate.may_be_lifted && onLift && (
+              <Button size="compact-xs" onClick={() => onLift(gate.key, true)}>
+                Lift it for this campaign
+              </Button>
+            )}
           </p>
           <Judged asked={asked} gate={gate.key} />
         </div>
       )}
     </div>
   );
+}
+
+/** The way to the place where what holds people can be mended; of some the person's own page is the place. */
+function Mend({ to, asked }: { to: string; asked: Cleared }) {
+  switch (to) {
+    case "imports":
+      return <Link to="/contacts/bring-in">Bring in a file</Link>;
+    case "topic":
+      return <Link to="/set-up">The topics</Link>;
+    case "caps":
+      return <Link to="/set-up">The caps</Link>;
+    case "suppression":
+      return <Link to="/contacts/suppression">The suppression list</Link>;
+    case "duplicates":
+      return <Link to="/contacts/duplicates">The duplicates</Link>;
+    case "audience":
+      return asked.audienceId === null ? null : (
+        <Link to="/audiences/$id" params={{ id: String(asked.audienceId) }}>
+          The audience
+        </Link>
+      );
+    default:
+      return null;
+  }
 }
 
 /** What would change if a gate held nobody. */

@@ -1,10 +1,10 @@
-import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { vocabularyQuery } from "../../../api";
 import { count } from "../../../core/words";
 import { namesQuery } from "../queries";
 import type { Criteria } from "../useCriteria";
 import classes from "./CriteriaEditor.module.css";
+import { CriteriaFault } from "./CriteriaFault";
 import { CriteriaText } from "./CriteriaText";
 import { GroupRows } from "./GroupRows";
 
@@ -14,10 +14,6 @@ export function CriteriaEditor({ criteria }: { criteria: Criteria }) {
   const { data: names } = useQuery(namesQuery);
   const { view, text } = criteria;
   const problem = criteria.settled ? view?.problem : undefined;
-  function take(suggestion: string) {
-    if (!problem) return;
-    criteria.setText(text.slice(0, problem.start) + suggestion + text.slice(problem.end));
-  }
   return (
     <div className={classes.editor}>
       <div className={classes.rows}>
@@ -50,20 +46,7 @@ export function CriteriaEditor({ criteria }: { criteria: Criteria }) {
         audienceId={criteria.audienceId}
         onText={criteria.setText}
       >
-        {problem && (
-          <div className={classes.problem} role="alert">
-            <span className="mono">
-              {text.slice(Math.max(0, problem.start - 24), problem.start)}
-              <mark>{text.slice(problem.start, problem.end) || "␣"}</mark>
-            </span>
-            <span>{problem.message}</span>
-            {problem.suggestion && (
-              <Button size="compact-xs" onClick={() => take(problem.suggestion ?? "")}>
-                Use {problem.suggestion}
-              </Button>
-            )}
-          </div>
-        )}
+        {problem && <CriteriaFault text={text} problem={problem} onText={criteria.setText} />}
       </CriteriaText>
       {criteria.fault && (
         <div className={classes.problem} role="alert">

@@ -1,10 +1,10 @@
 import { Button } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Link } from "@tanstack/react-router";
 import { client, type Schemas, take, useWords, wordsOf } from "../../../api";
 import { count, people } from "../../../core/words";
 import classes from "./Frozen.module.css";
+import { Some } from "./Some";
 
 /** Whether the audience follows its conditions or is the people of one moment, and what has changed since then. */
 export function Frozen({ audience }: { audience: Schemas["AudienceView"] }) {
@@ -70,23 +70,5 @@ export function Frozen({ audience }: { audience: Schemas["AudienceView"] }) {
         Follow the conditions again
       </Button>
     </section>
-  );
-}
-
-function Some({ those, all }: { those: Schemas["SampledPerson"][]; all: number }) {
-  if (all === 0) return null;
-  return (
-    <span className="soft">
-      (
-      {those.map((one, place) => (
-        <span key={one.id}>
-          {place > 0 && ", "}
-          <Link to="/contacts" search={{ person: one.id }}>
-            <bdi>{one.name || one.address || "no name"}</bdi>
-          </Link>
-        </span>
-      ))}
-      {all > those.length && ` and ${count(all - those.length)} more`})
-    </span>
   );
 }

@@ -3,7 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, type Schemas, take, useWords, wordsOf } from "../../../api";
 import { people } from "../../../core/words";
 import { Diamond, PageHead, Trouble } from "../../../ui";
-import { campaignQuery } from "../queries";
+import { campaignQuery, lookQuery } from "../queries";
 import releaseClasses from "./ReleaseStop.module.css";
 import classes from "./StopSheet.module.css";
 
@@ -17,8 +17,8 @@ interface ReleaseStopProps {
 export function ReleaseStop({ campaign, onGo, onReleased }: ReleaseStopProps) {
   const words = useWords();
   const queries = useQueryClient();
-  // The sentence and the number are taken anew when one comes here.
-  const { data: fresh } = useQuery({ ...campaignQuery(campaign.id), refetchOnMount: "always" });
+  // The sentence, the number and the people are taken anew when one comes here, so that what changes can be named.
+  const { data: fresh } = useQuery(lookQuery(campaign.id, campaign.edition));
   const now = fresh ?? campaign;
   const cleared = now.clearance?.cleared ?? 0;
   const release = useMutation({
@@ -34,7 +34,10 @@ export function ReleaseStop({ campaign, onGo, onReleased }: ReleaseStopProps) {
       queries.invalidateQueries({ queryKey: ["desk"] });
       onReleased(made.run_id);
     },
-    onError: () => queries.invalidateQueries({ queryKey: campaignQuery(now.id).queryKey }),
+    onError: () => {
+      queries.invalidateQueries({ queryKey: campaignQuery(now.id).queryKey });
+      queries.invalidateQueries({ queryKey: lookQuery(now.id, now.edition).queryKey });
+    },
   });
   const blocking = now.checks.filter((check) => check.blocking);
   const advice = now.checks.filter((check) => !check.blocking);

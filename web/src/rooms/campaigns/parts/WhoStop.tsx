@@ -1,4 +1,4 @@
-import { Button } from "@mantine/core";
+import { Button, NativeSelect } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { client, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
@@ -10,6 +10,12 @@ import { type Change, campaignQuery } from "../queries";
 import classes from "./StopSheet.module.css";
 
 type Campaign = Schemas["CampaignView"];
+
+const AGAIN: { value: Campaign["again"]; label: string }[] = [
+  { value: "new_to_message", label: "nobody gets this message twice" },
+  { value: "new_to_campaign", label: "nobody gets this campaign twice" },
+  { value: "everybody", label: "they get it again" },
+];
 
 interface StopProps {
   campaign: Campaign;
@@ -46,9 +52,20 @@ export function WhoStop({ campaign, onChange }: StopProps) {
             options={(vocabulary?.topics ?? []).map((one) => ({ id: one.id, words: one.name }))}
             onChange={(id) => onChange({ topic_id: id, ...senderOf(id) })}
           />
+          <NativeSelect
+            label="If they had it before"
+            value={campaign.again}
+            data={AGAIN}
+            onChange={(event) => onChange({ again: event.currentTarget.value as Campaign["again"] })}
+          />
         </div>
         {audience ? (
-          <Chosen key={`${audience.id} ${audience.edition}`} audience={audience} campaign={campaign} />
+          <Chosen
+            key={`${audience.id} ${audience.edition}`}
+            audience={audience}
+            campaign={campaign}
+            onChange={onChange}
+          />
         ) : (
           <Empty title="Choose an audience">
             Or{" "}
@@ -71,7 +88,11 @@ export function WhoStop({ campaign, onChange }: StopProps) {
   );
 }
 
-function Chosen({ audience, campaign }: { audience: Schemas["AudienceView"]; campaign: Campaign }) {
+interface ChosenProps extends StopProps {
+  audience: Schemas["AudienceView"];
+}
+
+function Chosen({ audience, campaign, onChange }: ChosenProps) {
   const queries = useQueryClient();
   const criteria = useCriteria(audience.text, audience.id);
   const readable = criteria.settled && criteria.view?.problem === null;
@@ -89,7 +110,9 @@ function Chosen({ audience, campaign }: { audience: Schemas["AudienceView"]; cam
       queries.invalidateQueries({ queryKey: campaignQuery(campaign.id).queryKey });
     },
   });
-  const shared = audience.campaigns > 1 ? ` It is used in ${audience.campaigns} campaigns.` : "";
+  const others = audience.used_in.filter((use) => use.kind !== "campaign" || use.id !== campaign.id);
+  const shared =
+    others.length > 0 ? ` It is used by ${others.map((use) => use.name).join(", ")} as well.` : "";
   return (
     <>
       <CriteriaEditor criteria={criteria} />
@@ -105,9 +128,19 @@ function Chosen({ audience, campaign }: { audience: Schemas["AudienceView"]; cam
       {save.isError && <Trouble>{wordsOf(save.error)}</Trouble>}
       {criteria.view?.problem === null && (
         <Clearance
-          asked={{ text: criteria.view.text, audienceId: audience.id, topicId: campaign.topic_id }}
+          asked={{
+            text: criteria.view.text,
+            audienceId: audience.id,
+            topicId: campaign.topic_id,
+            campaignId: campaign.id,
+          }}
           topic={campaign.topic ?? undefined}
           name={campaign.name}
+          onLift={(gate, lifted) =>
+            onChange({
+              lifted: lifted ? [...campaign.lifted, gate] : campaign.lifted.filter((one) => one !== gate),
+            })
+          }
         />
       )}
     </>

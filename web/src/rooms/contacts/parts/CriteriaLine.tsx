@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { client, take } from "../../../api";
-import { CriteriaText } from "../../audiences";
+import { CriteriaFault, CriteriaText } from "../../audiences";
 import classes from "./CriteriaLine.module.css";
 
 interface CriteriaLineProps {
@@ -39,25 +39,7 @@ export function CriteriaLine({ value, onChange }: CriteriaLineProps) {
         audienceId={null}
         onText={setText}
       >
-        {problem && (
-          <div className={classes.problem} role="alert">
-            <span className="mono">
-              {asked.slice(Math.max(0, problem.start - 20), problem.start)}
-              <mark>{asked.slice(problem.start, problem.end) || "␣"}</mark>
-            </span>{" "}
-            {problem.message}{" "}
-            {problem.suggestion && (
-              <button
-                type="button"
-                onClick={() =>
-                  setText(asked.slice(0, problem.start) + problem.suggestion + asked.slice(problem.end))
-                }
-              >
-                Use {problem.suggestion}
-              </button>
-            )}
-          </div>
-        )}
+        {problem && <CriteriaFault text={asked} problem={problem} onText={setText} />}
       </CriteriaText>
     </div>
   );

@@ -1,6 +1,7 @@
-import { Button } from "@mantine/core";
+import { Button, MultiSelect } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import type { Schemas } from "../../../api";
+import { type Schemas, vocabularyQuery } from "../../../api";
 import {
   type Block,
   type Content,
@@ -30,6 +31,7 @@ const KINDS: { kind: Block["kind"]; words: string }[] = [
 
 /** The words of a message: subject, preheader and blocks, with places for each person's own data. */
 export function MessageEditor({ content, problems, onContent }: MessageEditorProps) {
+  const { data: vocabulary } = useQuery(vocabularyQuery);
   const [part, setPart] = useState("subject");
   const [picking, setPicking] = useState(false);
   const [removed, setRemoved] = useState<Content>();
@@ -111,8 +113,17 @@ export function MessageEditor({ content, problems, onContent }: MessageEditorPro
           />
         ))}
       </div>
+      <MultiSelect
+        label="It goes only to those who have"
+        description="Whoever lacks one of these is held by a gate and named there"
+        placeholder={content.needed.length ? "" : "nothing in particular"}
+        data={needable(vocabulary?.fields ?? [], content.needed)}
+        value={content.needed}
+        searchable
+        onChange={(needed) => onContent({ ...content, needed })}
+      />
       {problems
-        .filter((one) => one.part === "blocks")
+        .filter((one) => one.part === "blocks" || one.part === "needed")
         .map((one) => (
           <p key={one.problem.code} className={classes.whole}>
             {one.problem.message}
@@ -120,4 +131,14 @@ export function MessageEditor({ content, problems, onContent }: MessageEditorPro
         ))}
     </div>
   );
+}
+
+/** The fields that can be asked for, besides the address that everybody has; one that is gone stays to be taken out. */
+function needable(fields: Schemas["FieldView"][], needed: string[]) {
+  const there = fields.filter((one) => one.key !== "address");
+  const gone = needed.filter((key) => fields.length > 0 && !fields.some((one) => one.key === key));
+  return [
+    ...there.map((one) => ({ value: one.key, label: one.label })),
+    ...gone.map((key) => ({ value: key, label: `${key}?` })),
+  ];
 }

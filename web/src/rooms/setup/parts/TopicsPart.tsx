@@ -1,4 +1,4 @@
-import { Button, Modal, NativeSelect, Textarea, TextInput } from "@mantine/core";
+import { Button, Checkbox, Modal, NativeSelect, Textarea, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
@@ -7,6 +7,7 @@ import { keyOf } from "../../../core/fields";
 import { moved } from "../../../core/order";
 import { Trouble } from "../../../ui";
 import classes from "../SetupPage.module.css";
+import { Caps, capWords } from "./Caps";
 import dialog from "./FieldDialog.module.css";
 import { MoveButtons } from "./MoveButtons";
 
@@ -39,8 +40,9 @@ export function TopicsPart({ vocabulary }: { vocabulary: Schemas["Vocabulary"] }
           <b>{topic.name}</b>
           <span className="soft">
             {topic.description}
-            {from(topic.identity_id) && ` From ${from(topic.identity_id)}.`}{" "}
-            <span className="mono">{topic.key}</span>
+            {from(topic.identity_id) && ` From ${from(topic.identity_id)}.`}
+            {topic.double_opt_in && " Double opt-in."}
+            {capWords(topic.week_cap, topic.month_cap)} <span className="mono">{topic.key}</span>
           </span>
           <span className={classes.acts}>
             <MoveButtons
@@ -88,6 +90,9 @@ function TopicDialog({ topic, identities, onClose, onDone }: TopicDialogProps) {
   const [name, setName] = useState(topic?.name ?? "");
   const [description, setDescription] = useState(topic?.description ?? "");
   const [identity, setIdentity] = useState(topic?.identity_id ?? identities[0]?.id ?? null);
+  const [doubleOptIn, setDoubleOptIn] = useState(topic?.double_opt_in ?? false);
+  const [week, setWeek] = useState(topic?.week_cap ?? null);
+  const [month, setMonth] = useState(topic?.month_cap ?? null);
   const save = useMutation({
     mutationFn: () => {
       const body = {
@@ -95,6 +100,9 @@ function TopicDialog({ topic, identities, onClose, onDone }: TopicDialogProps) {
         name,
         description,
         identity_id: identity,
+        double_opt_in: doubleOptIn,
+        week_cap: week,
+        month_cap: month,
         edition: topic?.edition ?? null,
       };
       return topic
@@ -130,6 +138,12 @@ function TopicDialog({ topic, identities, onClose, onDone }: TopicDialogProps) {
           data={identities.map((one) => ({ value: String(one.id), label: `${one.name} <${one.address}>` }))}
           onChange={(event) => setIdentity(Number(event.currentTarget.value) || null)}
         />
+        <Checkbox
+          label="Double opt-in: only who confirmed from their own address gets its mail"
+          checked={doubleOptIn}
+          onChange={(event) => setDoubleOptIn(event.currentTarget.checked)}
+        />
+        <Caps week={week} month={month} onWeek={setWeek} onMonth={setMonth} of="of this topic" />
         {save.error && <Trouble>{wordsOf(save.error)}</Trouble>}
         <div className={dialog.buttons}>
           <Button onClick={onClose}>Leave it</Button>

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useWords } from "../../../api";
-import { count } from "../../../core/words";
+import { count, people } from "../../../core/words";
 import { sinceRunQuery } from "../queries";
 import { Some } from "./Some";
 
@@ -17,14 +17,22 @@ export function SinceRun({ audienceId }: { audienceId: number }) {
         <Link to="/campaigns/$id" params={{ id: String(since.campaign_id) }}>
           {since.campaign}
         </Link>{" "}
-        went to {count(since.planned)} of them {words.moment(since.released_at)}:
+        went to {people(since.planned)}, {words.moment(since.released_at)}:
       </span>{" "}
       {since.come + since.gone === 0 ? (
         "the same people would get it now."
       ) : (
         <>
-          <b>+{count(since.come)}</b> <Some those={since.come_people} all={since.come} />{" "}
-          <b>−{count(since.gone)}</b> <Some those={since.gone_people} all={since.gone} />
+          {since.come > 0 && (
+            <>
+              <b>+{count(since.come)}</b> <Some those={since.come_people} all={since.come} />{" "}
+            </>
+          )}
+          {since.gone > 0 && (
+            <>
+              <b>−{count(since.gone)}</b> <Some those={since.gone_people} all={since.gone} />
+            </>
+          )}
         </>
       )}
     </section>

@@ -22,12 +22,18 @@ function stopsOf(campaign: Campaign, moment: (iso: string) => string): Stop[] {
   const run = campaign.runs[0];
   const taken = campaign.clearance;
   const checks = blocking("words");
+  // Whoever had a run is held by now: that nobody is left is as it should be.
+  const served = run !== undefined && taken?.cleared === 0;
   return [
     {
       key: "who",
       name: "Who",
-      figure: taken ? `${count(taken.cleared)} cleared of ${count(taken.matched)}` : "no audience yet",
-      state: mark("who"),
+      figure: served
+        ? `${count(run.planned)} in run ${run.number}`
+        : taken
+          ? `${count(taken.cleared)} cleared of ${count(taken.matched)}`
+          : "no audience yet",
+      state: served ? "done" : mark("who"),
     },
     {
       key: "words",

@@ -53,6 +53,7 @@ export function WhoStop({ campaign, onChange }: StopProps) {
             onChange={(id) => onChange({ topic_id: id, ...senderOf(id) })}
           />
           <NativeSelect
+            size="xs"
             label="If they had it before"
             value={campaign.again}
             data={AGAIN}

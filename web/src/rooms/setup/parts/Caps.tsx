@@ -1,5 +1,5 @@
 import { NumberInput } from "@mantine/core";
-import dialog from "./FieldDialog.module.css";
+import classes from "./Caps.module.css";
 
 interface CapsProps {
   week: number | null;
@@ -12,26 +12,33 @@ interface CapsProps {
 
 /** How many messages one person may get; an empty one is no cap. */
 export function Caps({ week, month, onWeek, onMonth, of }: CapsProps) {
-  const cap = (next: number | string) => (next === "" ? null : Number(next));
   return (
-    <div className={dialog.part}>
-      <NumberInput
-        label={`Most messages ${of} to one person in 7 days`}
-        placeholder="no cap"
-        min={1}
-        allowDecimal={false}
-        value={week ?? ""}
-        onChange={(next) => onWeek(cap(next))}
-      />
-      <NumberInput
-        label="In 30 days"
-        placeholder="no cap"
-        min={1}
-        allowDecimal={false}
-        value={month ?? ""}
-        onChange={(next) => onMonth(cap(next))}
-      />
-    </div>
+    <fieldset className={classes.caps}>
+      <legend>One person gets at most, {of}</legend>
+      <Cap days={7} cap={week} onCap={onWeek} />
+      <Cap days={30} cap={month} onCap={onMonth} />
+    </fieldset>
+  );
+}
+
+function Cap({
+  days,
+  cap,
+  onCap,
+}: {
+  days: number;
+  cap: number | null;
+  onCap: (cap: number | null) => void;
+}) {
+  return (
+    <NumberInput
+      label={`in ${days} days`}
+      placeholder="no cap"
+      min={1}
+      allowDecimal={false}
+      value={cap ?? ""}
+      onChange={(next) => onCap(next === "" ? null : Number(next))}
+    />
   );
 }
 

@@ -32,7 +32,12 @@ router = APIRouter(prefix="/api", tags=["audiences"])
 def read_criteria(body: CriteriaRead, user: User, context: Context) -> CriteriaView:
     """Criteria from text or tree into both, with what is wrong or how many match."""
     return criteria.read_criteria(
-        context.database, text=body.text, tree=body.tree, audience_id=body.audience_id, now=context.clock()
+        context.database,
+        text=body.text,
+        tree=body.tree,
+        audience_id=body.audience_id,
+        estimate=body.estimate,
+        now=context.clock(),
     )
 
 

@@ -44,6 +44,8 @@ from uvarovite.store.tables import Audience
 
 PART: TypeAdapter[Places | Share] = TypeAdapter(Part)
 
+# So many contacts are counted at once, without an estimate before it.
+COUNTED_WHOLE = 150_000
 # How many people stand for all who match, and for those whom a single condition keeps out.
 SAMPLES, NEAR_SAMPLES = 5, 3
 # Conditions that are looked at one by one; more than this nobody reads.
@@ -81,13 +83,17 @@ def problem_view(problem: Problem, source: str) -> ProblemView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CriteriaView:
-    """Criteria as text and tree; `matched` is None while there is a problem."""
+    """Criteria as text and tree; `matched` is None while there is a problem.
+
+    With `estimated` both numbers come from a sample, and the exact ones can be asked for.
+    """
 
     text: str
     tree: dict[str, Any] | None
     problem: ProblemView | None
     matched: int | None
     total: int
+    estimated: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -152,12 +158,19 @@ def read_criteria(
     text: str | None = None,
     tree: Mapping[str, Any] | None = None,
     audience_id: int | None = None,
+    estimate: bool = False,
     now: datetime,
 ) -> CriteriaView:
-    """Criteria from either form into both, with what is wrong or how many match. Raises BadInput for no tree."""
+    """Criteria from either form into both, with what is wrong or how many match. Raises BadInput for no tree.
+
+    With `estimate` a sample is counted where all would take longer than one waits for while writing.
+    """
     with database.transaction() as tx:
         known = criteria_vocabulary(tx, now, audience_id)
-        total = store.count_matched(tx, SqlFragment(text="TRUE", parameters={}))
+        total = store.count_contacts_about(tx)
+        estimate = estimate and total > COUNTED_WHOLE
+        if not estimate:
+            total = store.count_matched(tx, SqlFragment(text="TRUE", parameters={}))
         if tree is not None:
             try:
                 text = print_criteria(node_from_json(dict(tree)))
@@ -173,8 +186,15 @@ def read_criteria(
         if problems:
             problem = problem_view(problems[0], source)
             return CriteriaView(text=source, tree=node_to_json(node), problem=problem, matched=None, total=total)
-        matched = store.count_matched(tx, known.sql(node))
-        return CriteriaView(text=source, tree=node_to_json(node), problem=None, matched=matched, total=total)
+        count = store.count_matched_about if estimate else store.count_matched
+        return CriteriaView(
+            text=source,
+            tree=node_to_json(node),
+            problem=None,
+            matched=count(tx, known.sql(node)),
+            total=total,
+            estimated=estimate,
+        )
 
 
 def read_node(text: str, known: Vocabulary) -> Node:

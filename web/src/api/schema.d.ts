@@ -2702,7 +2702,7 @@ export interface components {
         };
         /**
          * CriteriaRead
-         * @description Criteria in one of their two forms.
+         * @description Criteria in one of their two forms; with `estimate` a sample may be counted instead of all.
          */
         CriteriaRead: {
             /** Text */
@@ -2713,10 +2713,17 @@ export interface components {
             } | null;
             /** Audience Id */
             audience_id?: number | null;
+            /**
+             * Estimate
+             * @default false
+             */
+            estimate: boolean;
         };
         /**
          * CriteriaView
          * @description Criteria as text and tree; `matched` is None while there is a problem.
+         *
+         *     With `estimated` both numbers come from a sample, and the exact ones can be asked for.
          */
         CriteriaView: {
             /** Text */
@@ -2730,6 +2737,11 @@ export interface components {
             matched: number | null;
             /** Total */
             total: number;
+            /**
+             * Estimated
+             * @default false
+             */
+            estimated: boolean;
         };
         /**
          * CurvePoint

@@ -6,11 +6,12 @@ from pydantic import BaseModel, Field
 
 
 class CriteriaRead(BaseModel):
-    """Criteria in one of their two forms."""
+    """Criteria in one of their two forms; with `estimate` a sample may be counted instead of all."""
 
     text: str | None = Field(default=None, max_length=20_000)
     tree: dict[str, Any] | None = None
     audience_id: int | None = None
+    estimate: bool = False
 
 
 class SamplesAsk(BaseModel):

@@ -65,6 +65,7 @@ _ABOUTS = (
     Option(text="chosen by sql", about="whom a SELECT of yours gives"),
 )
 _JOINS = (Option(text="and", about="both"), Option(text="or", about="one of them"))
+_PERIODS = tuple(Option(text=period) for period in ("30 days", "2 weeks", "6 months"))
 _UNITS = tuple(Option(text=unit) for unit in ("days", "weeks", "months"))
 
 
@@ -162,7 +163,7 @@ def _options(base: str, fields: FieldMap, names: Names | None) -> _Found:
         case "list" if at_end:
             return [Option(text="(")], None, None
         case "period" if at_end:
-            return list(_UNITS), None, None
+            return list(_UNITS if base.rstrip()[-1].isdigit() else _PERIODS), None, None
         case "unknown_operator" | "within" | "no_operator" if not at_end or problem.code != "no_operator":
             return _operators(field), problem.span.start, None
         case "no_operator":

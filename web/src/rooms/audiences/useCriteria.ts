@@ -35,15 +35,20 @@ export function useCriteria(initial: string, audienceId: number | null = null): 
       asked.current += 1;
       const mine = asked.current;
       try {
-        const next = await take(
-          client.POST("/api/criteria", { body: { ...source, audience_id: audienceId } }),
-        );
+        const ask = (estimate: boolean) =>
+          take(client.POST("/api/criteria", { body: { ...source, audience_id: audienceId, estimate } }));
+        const next = await ask(true);
         if (mine !== asked.current) return;
         setView(next);
         setFault(undefined);
+        setSettled(true);
         // Rows that are edited stay: a group of one condition is a group to them, and a mere condition to the text.
         if ("tree" in source) setTextOnly(next.text);
         else if (next.tree) setRootOnly(asGroup(next.tree.tree as Node));
+        if (next.estimated) {
+          const exact = await ask(false);
+          if (mine === asked.current) setView(exact);
+        }
       } catch (wrong) {
         if (mine === asked.current) setFault(wordsOf(wrong));
       }

@@ -28,6 +28,7 @@ export function CriteriaEditor({ criteria }: { criteria: Criteria }) {
               <span className={classes.count} data-stale={!criteria.settled || undefined} aria-live="polite">
                 {view?.matched !== null && view?.matched !== undefined ? (
                   <>
+                    {view.estimated && "about "}
                     <b>{count(view.matched)}</b> of {count(view.total)} match
                   </>
                 ) : (

@@ -17,7 +17,7 @@ export function CriteriaLine({ value, onChange }: CriteriaLineProps) {
   const asked = text.trim();
   const { data } = useQuery({
     queryKey: ["criteria", asked],
-    queryFn: () => take(client.POST("/api/criteria", { body: { text: asked } })),
+    queryFn: () => take(client.POST("/api/criteria", { body: { text: asked, estimate: true } })),
     enabled: asked !== "",
     staleTime: 30_000,
   });

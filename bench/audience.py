@@ -75,8 +75,8 @@ INSERT INTO batch (run_id, number, size, state, due_at) SELECT id, 1, planned, '
 FILL_RUN = f"""
 INSERT INTO delivery (run_id, batch_number, first_batch, contact_id, address, address_folded, record, state, attempts,
         settled_at)
-    SELECT :run, 1, 1, id, 'person.' || id, 'person.' || id, '{{"first_name": "Ada"}}', 'accepted', 1, run.released_at
-    FROM generate_series(1 + :run % 10, {PEOPLE}, 10) AS id, run WHERE run.id = :run;
+    SELECT :run, 1, 1, n, 'person.' || n, 'person.' || n, '{{"first_name": "Ada"}}', 'accepted', 1, run.released_at
+    FROM generate_series(1 + :run % 10, {PEOPLE}, 10) AS n, run WHERE run.id = :run;
 INSERT INTO sent_mail (run_id, contact_id, at, accepted)
     SELECT :run, contact_id, settled_at, TRUE FROM delivery WHERE run_id = :run ORDER BY id;
 INSERT INTO response_event (delivery_id, run_id, contact_id, kind, at, machine_rule, detail)

@@ -1,0 +1,145 @@
+"""What a coordinator does about gates: caps, lifting one, needing a field; parts and SQL; who came and went, by name."""
+
+import re
+
+from playwright.sync_api import Browser, Locator, Page, expect
+
+from tests.browser.test_audiences import WIDE, line, world
+from tests.browser.test_every_view import signed_in
+from tests.support.processes import Installation
+from uvarovite.bootstrap import system_clock
+from uvarovite.core.consent import ConsentEventKind
+from uvarovite.services.audiences import audience_list
+from uvarovite.services.clearance import people_behind
+from uvarovite.services.organisation import vocabulary
+from uvarovite.store.consent import append_for_contact
+from uvarovite.store.database import Database
+
+__all__ = ["world"]
+
+
+def clearance_of(page: Page) -> Locator:
+    return page.get_by_role("region", name="Clearance")
+
+
+def cleared(page: Page) -> Locator:
+    """The number below the gates."""
+    return clearance_of(page).locator("footer b").first
+
+
+def test_who_had_enough_is_held_and_a_gate_is_lifted_for_one_campaign(browser: Browser, world: Installation) -> None:
+    page = signed_in(browser, world, **WIDE)
+    page.goto(f"{world.web_url}/set-up")
+    caps = page.get_by_role("region", name="Not too often")
+    caps.get_by_label("in 7 days").fill("5")
+    caps.get_by_label("in 30 days").fill("2")
+    caps.get_by_role("button", name="Keep these rules").click()
+    expect(caps).to_contain_text("cannot be more than that for 30 days")
+    caps.get_by_label("in 7 days").fill("1")
+    caps.get_by_role("button", name="Keep these rules").click()
+    expect(page.get_by_text("it holds for every clearance from now on")).to_be_visible()
+    page.goto(f"{world.web_url}/campaigns/1?stop=release")
+    page.get_by_role("button", name=re.compile(r"Release to \d+ people")).click()
+    expect(page).to_have_url(re.compile("stop=dispatch"))
+    page.goto(f"{world.web_url}/campaigns/1?stop=who")
+    expect(cleared(page)).to_have_text("0")
+    clearance_of(page).get_by_role("button", name="not contacted too recently").click()
+    expect(clearance_of(page)).to_contain_text("has had as much as is allowed within 7 days")
+    page.get_by_role("button", name="Lift it for this campaign").click()
+    expect(clearance_of(page)).to_contain_text("lifted for this campaign: it holds nobody")
+    clearance_of(page).get_by_role("button", name="not sent already").click()
+    expect(clearance_of(page)).to_contain_text("got this message already")
+    page.get_by_label("If they had it before").select_option(label="they get it again")
+    expect(cleared(page)).not_to_have_text("0")
+    clearance_of(page).get_by_role("button", name="Let it hold again: not contacted too recently").click()
+    expect(cleared(page)).to_have_text("0")
+
+
+def test_a_message_that_needs_a_field_goes_to_those_who_have_it(browser: Browser, world: Installation) -> None:
+    page = signed_in(browser, world, **WIDE)
+    page.goto(f"{world.web_url}/campaigns/1?stop=who")
+    expect(cleared(page)).to_have_text(re.compile(r"^\d+$"))
+    before = int(cleared(page).inner_text())
+    page.goto(f"{world.web_url}/messages/1")
+    page.get_by_role("combobox", name="It goes only to those who have").click()
+    page.get_by_role("option", name="School", exact=True).click()
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Save", exact=True).click()
+    expect(page.get_by_role("button", name="Save", exact=True)).to_be_disabled()
+    page.goto(f"{world.web_url}/campaigns/1?stop=who")
+    clearance_of(page).get_by_role("button", name="has what the message needs").click()
+    expect(clearance_of(page)).to_contain_text("no school")
+    assert int(cleared(page).inner_text()) < before
+
+
+def test_an_audience_is_chosen_by_sql_and_cut_into_a_part(browser: Browser, world: Installation) -> None:
+    page = signed_in(browser, world, **WIDE)
+    page.goto(f"{world.web_url}/audiences/new")
+    page.get_by_label("Name of the audience").fill("Pledges")
+    page.get_by_role("button", name="Add condition").click()
+    page.get_by_label("What it is about").select_option("by_sql")
+    box = page.get_by_label("SELECT that gives contact_id")
+    box.fill("SELECT contact_id FROM contacts\nWHERE plegde >= 50")
+    expect(page.get_by_role("alert")).to_contain_text('in line 2: column "plegde" does not exist')
+    expect(page.get_by_role("button", name="Save", exact=True)).to_be_disabled()
+    page.get_by_text("One SELECT that gives").click()
+    expect(page.get_by_text("pledge_currency")).to_be_visible()
+    box.fill("SELECT contact_id FROM contacts\nWHERE pledge >= 50")
+    expect(page.get_by_role("alert")).to_have_count(0)
+    expect(line(page)).to_have_value('chosen by sql "SELECT contact_id FROM contacts\nWHERE pledge >= 50"')
+    page.get_by_role("button", name="Save", exact=True).click()
+    page.get_by_role("button", name="Take a part of them").click()
+    part = page.get_by_role("region", name="Which part of them")
+    part.get_by_label("From number").fill("5")
+    part.get_by_label("To number").fill("3")
+    part.get_by_role("button", name="Take this part").click()
+    expect(part.get_by_role("alert")).to_contain_text("the last place cannot come before the first")
+    part.get_by_label("To number").fill("16")
+    part.get_by_label("Spread evenly over").select_option(label="Membership")
+    part.get_by_role("button", name="Take this part").click()
+    expect(part).to_contain_text("number 5 to 16, who were added first come first, spread evenly over membership")
+    expect(clearance_of(page).locator("div").first).to_contain_text("12")
+    part.get_by_role("button", name="Take all").click()
+    expect(part).to_contain_text("It is everybody who matches.")
+
+
+def test_a_release_names_who_went_while_one_was_looking(
+    browser: Browser, world: Installation, database: Database
+) -> None:
+    page = signed_in(browser, world, **WIDE)
+    page.goto(f"{world.web_url}/campaigns/1?stop=release")
+    button = page.get_by_role("button", name=re.compile(r"Release to \d+ people"))
+    expect(button).to_be_enabled()
+    seen = int(re.sub(r"\D", "", button.inner_text()))
+    audience, topic = audience_list(database)[0], vocabulary(database).topics[0]
+    going = people_behind(
+        database,
+        text=audience.text,
+        audience_id=audience.id,
+        topic_id=topic.id,
+        gate=None,
+        after_id=0,
+        now=system_clock(),
+        limit=3,
+    )
+    with database.transaction() as tx:
+        for person in going:
+            append_for_contact(
+                tx,
+                person.id,
+                topic_id=topic.id,
+                kind=ConsentEventKind.WITHDRAWN,
+                at=system_clock(),
+                way="by_hand",
+                evidence={},
+            )
+    button.click()
+    told = page.get_by_role("alert").filter(has_text="Gone since")
+    expect(told).to_contain_text("Nothing was sent")
+    for person in going:
+        expect(told).to_contain_text(person.name)
+    # What is on screen has been taken anew, and goes.
+    page.get_by_role("button", name=f"Release to {seen - len(going)} people").click()
+    expect(page).to_have_url(re.compile("stop=dispatch"))
+    page.goto(f"{world.web_url}/audiences/{audience.id}")
+    expect(page.get_by_role("region", name="Since the last run")).to_contain_text("the same people would get it now")

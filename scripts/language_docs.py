@@ -65,6 +65,7 @@ Criteria also ask about more than the record. Names stand between quotes and ign
 | `tagged "lamp owner"` | they have the tag |
 | `in audience "Walkers"` | that audience's criteria or a hand have them in; an audience is never in itself |
 | `imported from "people.csv"` | that file or live source made or changed them |
+| `chosen by sql "SELECT contact_id FROM contacts WHERE …"` | the `SELECT` gives them; it reads the [views](../guide/audiences.md#sql-by-hand) and nothing else |
 | `verification is "takes mail"` | so say the name servers of their address's domain |
 
 Conditions are joined by `and` and `or` (`and` binds closer), turned by `not`, grouped by brackets. `everyone` stands

@@ -10,8 +10,10 @@ from uvarovite.services.audience_members import pick_one
 from uvarovite.services.audiences import audience_list, delete_audience, save_audience
 from uvarovite.services.bulk import Selection, tag
 from uvarovite.services.campaigns import CampaignChange, save_campaign
+from uvarovite.services.contact_views import save_view, view_list
 from uvarovite.services.contacts import Wanted, count_contacts
-from uvarovite.services.criteria import complete, criteria_samples, read_criteria
+from uvarovite.services.criteria import read_criteria
+from uvarovite.services.criteria_help import complete, criteria_samples
 from uvarovite.services.errors import BadInput, Conflict
 from uvarovite.services.organisation import vocabulary
 from uvarovite.services.topics import save_topic
@@ -220,6 +222,17 @@ def test_a_renamed_topic_and_campaign_keep_their_places_and_a_fault_blocks_the_r
     saved = save_audience(
         database, audience_id=museum.audience_id, name="Everyone", text=text, edition=1, user_id=None, now=NOW
     )
+    save_view(
+        database,
+        view_id=None,
+        name="Walkers",
+        criteria=text,
+        columns=[{"key": "town", "width": 120}],
+        sort="name",
+        edition=None,
+        user_id=None,
+        now=NOW,
+    )
     topic = next(one for one in vocabulary(database).topics if one.key == "field_walks")
     save_topic(
         database,
@@ -241,7 +254,8 @@ def test_a_renamed_topic_and_campaign_keep_their_places_and_a_fault_blocks_the_r
         pace={"batch_size": 2, "gap_seconds": 0},
     )
     view = save_campaign(database, campaign_id=view.id, change=change, edition=view.edition, now=NOW)
-    assert view.criteria == 'subscribed to "Walks with a geologist" and never opened campaign "Winter walks"'
+    renamed = 'subscribed to "Walks with a geologist" and never opened campaign "Winter walks"'
+    assert (view.criteria, [one.criteria for one in view_list(database)]) == (renamed, [renamed])
     assert view.clearance is not None
     assert view.clearance.matched == 9
 

@@ -10,7 +10,8 @@ from tests.support.sending import send_all
 from uvarovite.core.expressions import ChosenBySql, print_criteria
 from uvarovite.services.audiences import save_audience
 from uvarovite.services.clearance import clearance, people_behind
-from uvarovite.services.criteria import read_criteria, views_for_sql
+from uvarovite.services.criteria import read_criteria
+from uvarovite.services.criteria_help import views_for_sql
 from uvarovite.services.errors import BadInput
 from uvarovite.services.fields import FieldDraft, make_field, remove_field
 from uvarovite.services.why import why

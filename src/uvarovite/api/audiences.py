@@ -15,12 +15,13 @@ from uvarovite.api.schemas.audiences import (
     WhyAsk,
     WithoutAsk,
 )
-from uvarovite.services import audience_members, audiences, criteria, freezing, overlap, why
+from uvarovite.services import audience_members, audiences, criteria, criteria_help, freezing, overlap, why
 from uvarovite.services import clearance as clearances
 from uvarovite.services.audience_members import MemberLine
 from uvarovite.services.audiences import AudienceView
 from uvarovite.services.clearance import ClearanceView, JudgedPerson
-from uvarovite.services.criteria import CompletionView, CriteriaView, NamesView, SamplesView, ViewWords
+from uvarovite.services.criteria import CriteriaView
+from uvarovite.services.criteria_help import CompletionView, NamesView, SamplesView, ViewWords
 from uvarovite.services.freezing import DriftView, SinceRunView
 from uvarovite.services.overlap import OverlapView
 from uvarovite.services.why import WhyView
@@ -44,7 +45,7 @@ def read_criteria(body: CriteriaRead, user: User, context: Context) -> CriteriaV
 @router.post("/criteria/samples")
 def criteria_samples(body: SamplesAsk, user: User, context: Context) -> SamplesView:
     """Some who match, and those who would but for a single condition."""
-    return criteria.criteria_samples(
+    return criteria_help.criteria_samples(
         context.database, text=body.text, audience_id=body.audience_id, now=context.clock()
     )
 
@@ -52,7 +53,7 @@ def criteria_samples(body: SamplesAsk, user: User, context: Context) -> SamplesV
 @router.post("/criteria/complete")
 def complete(body: CompleteAsk, user: User, context: Context) -> CompletionView:
     """What can stand at the caret."""
-    return criteria.complete(
+    return criteria_help.complete(
         context.database, text=body.text, at=body.at, audience_id=body.audience_id, now=context.clock()
     )
 
@@ -60,13 +61,13 @@ def complete(body: CompleteAsk, user: User, context: Context) -> CompletionView:
 @router.get("/criteria/names")
 def criteria_names(user: User, context: Context) -> NamesView:
     """What criteria can name."""
-    return criteria.criteria_names(context.database, context.clock())
+    return criteria_help.criteria_names(context.database, context.clock())
 
 
 @router.get("/criteria/views")
 def views_for_sql(user: User, context: Context) -> list[ViewWords]:
     """What SQL by hand can read."""
-    return criteria.views_for_sql(context.database)
+    return criteria_help.views_for_sql(context.database)
 
 
 @router.post("/clearance")

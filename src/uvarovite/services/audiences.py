@@ -18,7 +18,7 @@ from uvarovite.core.expressions import (
     print_criteria,
 )
 from uvarovite.core.values import fold
-from uvarovite.services.criteria import PART, criteria_sql, narrow, rename_in_audiences
+from uvarovite.services.criteria import PART, criteria_sql, narrow, rename_in_criteria
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.organisation import clock_for, require_organisation
 from uvarovite.store import audiences as store
@@ -151,7 +151,7 @@ def save_audience(
                 raise Conflict("changed", "Somebody else changed this audience meanwhile; look at it again.")
             if audience.frozen_at is not None and print_criteria(node_from_json(stored)) != _text_of(audience):
                 raise Conflict("frozen", "The audience is frozen. Let it follow its conditions before you change them.")
-            rename_in_audiences(tx, "audience", audience.name, name.strip())
+            rename_in_criteria(tx, "audience", audience.name, name.strip())
             audience.name, audience.criteria = name.strip(), stored
             audience.edition, audience.updated_by, audience.updated_at = audience.edition + 1, user_id, now
         tx.add(audience)

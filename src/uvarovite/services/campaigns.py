@@ -13,7 +13,7 @@ from uvarovite.core.expressions import SqlFragment
 from uvarovite.core.messages import MessageContent
 from uvarovite.services.audiences import audience_sql
 from uvarovite.services.clearance import ClearanceView, require_liftable, take_clearance, terms_for
-from uvarovite.services.criteria import rename_in_audiences
+from uvarovite.services.criteria import rename_in_criteria
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.messages import PartProblemView, problem_views
 from uvarovite.services.release_checks import CampaignParts, Check, load_parts, release_checks
@@ -249,7 +249,7 @@ def save_campaign(
             if chosen is not None and tx.get(kind, chosen) is None:
                 raise BadInput("gone", f"The {kind.__name__.lower()} that was chosen is not there any more.")
         if campaign.edition > 0:
-            rename_in_audiences(tx, "campaign", campaign.name, name)
+            rename_in_criteria(tx, "campaign", campaign.name, name)
         campaign.name, campaign.pace = name, pace.model_dump(mode="json")
         campaign.topic_id, campaign.audience_id = change.topic_id, change.audience_id
         campaign.message_id, campaign.identity_id = change.message_id, change.identity_id

@@ -8,7 +8,7 @@ from uvarovite.core.expressions import SqlFragment, node_from_json, print_criter
 from uvarovite.services.audience_members import require_audience
 from uvarovite.services.audiences import audience_sql, criteria_with_hand_picked
 from uvarovite.services.clearance import terms_for
-from uvarovite.services.criteria import SampledPerson
+from uvarovite.services.criteria_help import SampledPerson
 from uvarovite.services.errors import Conflict
 from uvarovite.store import snapshots as store
 from uvarovite.store.campaigns import last_run_of_audience

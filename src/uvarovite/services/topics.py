@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from uvarovite.core.contacts import field_key_problem
 from uvarovite.services.caps import require_caps
-from uvarovite.services.criteria import rename_in_audiences
+from uvarovite.services.criteria import rename_in_criteria
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.store import consent as store
 from uvarovite.store.database import Database
@@ -49,7 +49,7 @@ def save_topic(
                 raise Conflict("changed", "Somebody else changed this topic meanwhile; look at it again.")
             topic = found
             topic.edition += 1
-            rename_in_audiences(tx, "topic", topic.name, name)
+            rename_in_criteria(tx, "topic", topic.name, name)
         topic.name, topic.description, topic.identity_id = name, description.strip(), identity_id
         topic.double_opt_in, topic.week_cap, topic.month_cap = double_opt_in, week_cap, month_cap
         tx.add(topic)

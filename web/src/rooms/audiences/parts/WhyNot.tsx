@@ -49,7 +49,11 @@ export function WhyNot({ asked }: { asked: Cleared }) {
   );
 }
 
-const OUTCOMES: Record<string, DiamondState> = { passed: "done", held: "attention", not_reached: "later" };
+const OUTCOMES: Record<string, DiamondState> = { passed: "done", held: "attention", lifted: "open" };
+const OUTCOME_WORDS: Record<string, string> = {
+  lifted: "lifted for this campaign",
+  not_reached: "not reached",
+};
 
 function Way({ way }: { way: Schemas["WhyView"] }) {
   return (
@@ -75,11 +79,7 @@ function Way({ way }: { way: Schemas["WhyView"] }) {
           <li key={gate.key}>
             <Diamond state={OUTCOMES[gate.outcome] ?? "later"} size={12} /> {gate.label}{" "}
             <span className="soft">
-              {gate.outcome === "held"
-                ? `${gate.reason}. ${gate.mend}`
-                : gate.outcome === "passed"
-                  ? ""
-                  : "not reached"}
+              {gate.outcome === "held" ? `${gate.reason}. ${gate.mend}` : (OUTCOME_WORDS[gate.outcome] ?? "")}
             </span>
           </li>
         ))}

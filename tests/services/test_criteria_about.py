@@ -274,3 +274,18 @@ def test_a_renamed_topic_and_campaign_keep_their_places_and_a_fault_blocks_the_r
     view = museum.view()
     assert view.clearance is None
     assert [check.code for check in view.checks if check.blocking] == ["criteria"]
+
+
+def test_an_estimate_comes_first_where_counting_all_takes_long(
+    museum: Museum, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    with museum.database.transaction() as tx:
+        run_sql(tx, "ANALYZE contact")
+    told = read_criteria(museum.database, text='town is "Skarn"', estimate=True, now=NOW)
+    assert (told.matched, told.total, told.estimated) == (8, 10, False)
+    monkeypatch.setattr("uvarovite.services.criteria.COUNTED_WHOLE", 5)
+    # So few stand on the pages that are looked at anyway.
+    told = read_criteria(museum.database, text='town is "Skarn"', estimate=True, now=NOW)
+    assert (told.matched, told.total, told.estimated) == (8, 10, True)
+    assert not read_criteria(museum.database, text='town is "Skarn"', now=NOW).estimated
+    assert read_criteria(museum.database, text="town is", estimate=True, now=NOW).matched is None

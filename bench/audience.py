@@ -96,10 +96,10 @@ RECEIVED_BY_HAND = """contact.deleted_at IS NULL AND id IN (SELECT contact_id FR
         WHERE accepted AND at >= timestamptz '2026-10-24')
     AND id NOT IN (SELECT contact_id FROM response_event WHERE kind = 'opened' AND machine_rule IS NULL)"""
 # What somebody who knows the tables well would write for these gates.
-CLEARANCE_BY_HAND = """WITH mail AS (
-        SELECT contact_id, count(*) AS month, count(*) FILTER (WHERE at > :now - interval '7 days') AS week
-        FROM sent_mail WHERE at > :now - interval '30 days' GROUP BY 1),
-    got AS (SELECT contact_id FROM sent_mail WHERE run_id IN (SELECT id FROM run WHERE campaign_id = 1)),
+CLEARANCE_BY_HAND = """WITH mail AS MATERIALIZED (
+        SELECT contact_id FROM sent_mail WHERE at > :now - interval '30 days' GROUP BY 1
+        HAVING count(*) >= 8 OR count(*) FILTER (WHERE at > :now - interval '7 days') >= 3),
+    got AS MATERIALIZED (SELECT contact_id FROM sent_mail WHERE run_id IN (SELECT id FROM run WHERE campaign_id = 1)),
     judged AS MATERIALIZED (
         SELECT contact.id, contact.address_folded, CASE WHEN contact.address_folded IS NULL THEN 'address'
             WHEN domain_check.verdict = 'cannot take mail' THEN 'undeliverable'
@@ -110,17 +110,17 @@ CLEARANCE_BY_HAND = """WITH mail AS (
             WHEN split_part(contact.address_folded, '@', 2) IN (SELECT domain FROM suppression
                 WHERE lifted_at IS NULL AND domain IS NOT NULL) THEN 'suppressed'
             WHEN contact.id IN (SELECT contact_id FROM audience_member WHERE audience_id = 1 AND kind = 'left_out')
-                THEN 'left_out' END AS gate,
-            mail.week, mail.month, got.contact_id AS got
+                THEN 'left_out' END AS gate
         FROM contact LEFT JOIN consent ON consent.contact_id = contact.id AND consent.topic_id = 1
         LEFT JOIN domain_check ON domain = split_part(contact.address_folded, '@', 2)
-        LEFT JOIN mail ON mail.contact_id = contact.id LEFT JOIN got ON got.contact_id = contact.id
         WHERE {matched}),
     -- Of each address the first.
     kept AS (SELECT min(id) AS id FROM judged WHERE gate IS NULL GROUP BY address_folded)
-    SELECT coalesce(gate, CASE WHEN kept.id IS NULL THEN 'duplicate' WHEN week >= 3 OR month >= 8 THEN 'recent'
-        WHEN got IS NOT NULL THEN 'again' END) AS gate, count(*)
-    FROM judged LEFT JOIN kept USING (id) GROUP BY 1"""
+    SELECT coalesce(gate, CASE WHEN id NOT IN (SELECT id FROM kept) THEN 'duplicate'
+        WHEN id IN (SELECT contact_id FROM mail) THEN 'recent'
+        WHEN id IN (SELECT contact_id FROM got) OR address_folded IN (SELECT address_folded FROM contact
+            WHERE id IN (SELECT contact_id FROM got)) THEN 'again' END) AS gate, count(*)
+    FROM judged GROUP BY 1"""
 
 
 def seconds(act: Callable[[], object]) -> float:

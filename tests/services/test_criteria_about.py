@@ -276,9 +276,7 @@ def test_a_renamed_topic_and_campaign_keep_their_places_and_a_fault_blocks_the_r
     assert [check.code for check in view.checks if check.blocking] == ["criteria"]
 
 
-def test_an_estimate_comes_first_where_counting_all_takes_long(
-    museum: Museum, monkeypatch: pytest.MonkeyPatch
-) -> None:
+def test_an_estimate_comes_first_where_counting_all_takes_long(museum: Museum, monkeypatch: pytest.MonkeyPatch) -> None:
     with museum.database.transaction() as tx:
         run_sql(tx, "ANALYZE contact")
     told = read_criteria(museum.database, text='town is "Skarn"', estimate=True, now=NOW)

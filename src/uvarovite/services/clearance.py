@@ -39,7 +39,12 @@ def terms_for(
     )
     needed = _needed(content, load_fields(tx), organisation.time_zone, now) if content else ()
     terms = ClearanceTerms(
-        now=now, topic_id=topic_id, caps=caps, kept=KeptRecord(organisation.kept_record), needed=needed
+        now=now,
+        topic_id=topic_id,
+        double_opt_in=topic is not None and topic.double_opt_in,
+        caps=caps,
+        kept=KeptRecord(organisation.kept_record),
+        needed=needed,
     )
     if campaign is None:
         return terms

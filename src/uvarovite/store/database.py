@@ -19,6 +19,16 @@ class DatabaseUnreachable(Exception):
     """PostgreSQL does not answer. Whose doing: the installation's. Trying again may help."""
 
 
+_SETTINGS = (
+    # Compiling a statement takes longer than running it, for all of ours but the very largest.
+    "jit=off",
+    # Whoever did *not* open is looked up in a hash of those who did. One that is believed to take more than this is not
+    # made at all, and then each of a million people is looked for among millions of rows, one by one.
+    "work_mem=64MB",
+    "hash_mem_multiplier=4",
+)
+
+
 class Database:
     """A pool of connections. One `transaction()` is one service call: it commits as a whole or not at all."""
 
@@ -28,8 +38,7 @@ class Database:
             url.replace("postgresql://", "postgresql+psycopg://", 1),
             pool_size=connections,
             pool_pre_ping=True,
-            # Compiling a statement takes longer than running it, for all of ours but the very largest.
-            connect_args={"options": "-c jit=off"},
+            connect_args={"options": " ".join(f"-c {setting}" for setting in _SETTINGS)},
         )
 
     @contextmanager

@@ -135,13 +135,14 @@ def mark_sending(tx: Transaction, batch: ClaimedBatch, delivery_ids: Sequence[in
     Whoever a live gate holds becomes `held`; the others become `sending`, and only they may go out. Nobody is marked
     while the run is not going.
     """
-    gate, reason = live_reason_sql(ClearanceTerms(now=now, topic_id=None))
+    gate, reason = live_reason_sql(ClearanceTerms(now=now, topic_id=None, double_opt_in=None))
     return list(
         run_sql(
             tx,
             f"""WITH looked AS (
                 SELECT delivery.id, {gate} AS gate, {reason} AS reason
                 FROM delivery JOIN run ON run.id = delivery.run_id AND run.state = 'going'
+                JOIN topic ON topic.id = run.topic_id
                 {joins_sql("delivery", contact_id="delivery.contact_id", topic_id="run.topic_id")}
                 WHERE delivery.id = ANY(:ids))
             UPDATE delivery SET state = CASE WHEN gate IS NULL THEN 'sending' ELSE 'held' END,

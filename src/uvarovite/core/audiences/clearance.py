@@ -2,7 +2,7 @@
 
 from datetime import datetime
 
-from uvarovite.core.audiences.earlier_mail import already_sql, recent_sql
+from uvarovite.core.audiences.earlier_mail import already_sql, over_cap_sql
 from uvarovite.core.audiences.gates import GATES, Gate, Stage
 from uvarovite.core.audiences.terms import ClearanceTerms, KeptRecord
 from uvarovite.core.expressions import SqlFragment
@@ -21,7 +21,6 @@ _KEPT_BY = {
 def joins_sql(person: str, *, contact_id: str, topic_id: str) -> str:
     """The joins that the gates read, for the alias `person` (which has `address_folded`) and two SQL expressions."""
     return f"""
-        LEFT JOIN topic ON topic.id = {topic_id}
         LEFT JOIN consent ON consent.contact_id = {contact_id} AND consent.topic_id = {topic_id}
         LEFT JOIN domain_check ON domain_check.domain = split_part({person}.address_folded, '@', 2)
         LEFT JOIN suppression ON suppression.address_folded = {person}.address_folded
@@ -29,7 +28,7 @@ def joins_sql(person: str, *, contact_id: str, topic_id: str) -> str:
         LEFT JOIN suppression AS topic_suppression ON topic_suppression.address_folded = {person}.address_folded
             AND topic_suppression.lifted_at IS NULL AND topic_suppression.topic_id = {topic_id}
         LEFT JOIN suppression AS domain_suppression ON domain_suppression.lifted_at IS NULL
-            AND domain_suppression.domain = split_part({person}.address_folded, '@', 2)"""
+            AND domain_suppression.domain IS NOT NULL AND domain_suppression.domain = split_part({person}.address_folded, '@', 2)"""
 
 
 def of_snapshot(now: datetime) -> SqlFragment:
@@ -54,41 +53,49 @@ def clearance_sql(criteria: SqlFragment, terms: ClearanceTerms) -> SqlFragment:
     """CTEs that end in `judged(contact_id, gate, reason)`: one row for each matched contact; gate is NULL when cleared.
 
     `criteria` is a condition over `contact` that binds `:audience_id` (see with_hand_picked).
+
+    What is asked of earlier mail and of shared addresses is looked up in hashes of those whom it concerns, never joined:
+    how many people criteria match is a guess to the database, and a join that is chosen by a guess of five takes
+    minutes for half a million.
     """
     asked = [
         (gate, sql) for gate in GATES if gate.key not in terms.lifted and (sql := gate.reason_sql(terms)) is not None
     ]
     person = [gate for gate, _ in asked if gate.stage is Stage.PERSON]
-    kept = [gate for gate, _ in asked if gate.stage is Stage.KEPT]
-    among = next(((gate, sql) for gate, sql in asked if gate.stage is Stage.ADDRESS), None)
-    reasons = ", ".join(f"{sql} AS {gate.key}" for gate, sql in asked if gate.stage is not Stage.ADDRESS)
-    free = " AND ".join(f"{gate.key} IS NULL" for gate in person)
-    ctes = []
-    if already := already_sql(terms):
-        ctes.append(f"already AS MATERIALIZED ({already})")
+    late = [(gate, sql) for gate, sql in asked if gate.stage is not Stage.PERSON]
+    reasons = ", ".join(f"{sql} AS {gate.key}" for gate, sql in asked if gate.stage is Stage.PERSON)
+    ctes = [
+        f"{name} AS MATERIALIZED ({sql})"
+        for name, sql in (("already", already_sql(terms)), ("over_cap", over_cap_sql(terms)))
+        if sql is not None
+    ]
+    # OFFSET 0 keeps the reasons from being worked out once for each place where they are named.
     ctes.append(f"""looked AS MATERIALIZED (
-        SELECT contact.id, contact.address_folded, {_KEPT_BY[terms.kept]} AS kept_by, {reasons}
-        FROM contact
-        {joins_sql("contact", contact_id="contact.id", topic_id=":topic_id")}
-        LEFT JOIN audience_member AS left_out ON left_out.audience_id = :audience_id
-            AND left_out.contact_id = contact.id AND left_out.kind = 'left_out'
-        {f"LEFT JOIN ({recent_sql(terms)}) AS recent ON recent.contact_id = contact.id" if terms.caps.in_force() else ""}
-        WHERE contact.deleted_at IS NULL AND {criteria.text}
+        SELECT contact.id, contact.address_folded, contact.kept_by, {_first([(gate, gate.key) for gate in person])} AS gate,
+            coalesce({", ".join(gate.key for gate in person)}) AS reason
+        FROM (SELECT contact.id, contact.address_folded, {_KEPT_BY[terms.kept]} AS kept_by, {reasons}
+            FROM contact
+            {joins_sql("contact", contact_id="contact.id", topic_id=":topic_id")}
+            LEFT JOIN audience_member AS left_out ON left_out.audience_id = :audience_id
+                AND left_out.contact_id = contact.id AND left_out.kind = 'left_out'
+            WHERE contact.deleted_at IS NULL AND {criteria.text}
+            OFFSET 0) AS contact
     )""")
-    judging = [(gate, gate.key) for gate in person]
-    if among is not None:
+    if any(gate.stage is Stage.ADDRESS for gate, _ in late):
         # Only those who do share an address are put in order: they are few.
-        ctes.append(f"""shared AS MATERIALIZED (
+        ctes.append("""shared AS MATERIALIZED (
         SELECT id FROM (
             SELECT id, row_number() OVER (PARTITION BY address_folded ORDER BY kept_by DESC, id) AS place
-            FROM looked WHERE {free} AND address_folded IN (
-                SELECT address_folded FROM looked WHERE {free} GROUP BY 1 HAVING count(*) > 1)) AS ranked
+            FROM looked WHERE reason IS NULL AND address_folded IN (
+                SELECT address_folded FROM looked WHERE reason IS NULL GROUP BY 1 HAVING count(*) > 1)) AS ranked
         WHERE place > 1
     )""")
-        judging.append(among)
-    judging += [(gate, gate.key) for gate in kept]
+    # A column that is not NULL ends a coalesce: whoever is held already is not looked up any further.
+    late_gate = f", {_first(late)}" if late else ""
+    late_reason = "".join(f", {sql}" for _, sql in late)
     ctes.append(f"""judged AS (
-        SELECT contact.id AS contact_id, {_first(judging)} AS gate, coalesce({", ".join(sql for _, sql in judging)}) AS reason
+        SELECT contact.id AS contact_id, coalesce(contact.gate{late_gate}) AS gate,
+            coalesce(contact.reason{late_reason}) AS reason
         FROM looked AS contact
     )""")
     text = ",\n    ".join(ctes)

@@ -10,25 +10,26 @@ _ON_ITS_WAY = """SELECT delivery.contact_id, delivery.run_id FROM run JOIN deliv
             WHERE run.state IN ('going', 'paused') AND delivery.state IN ('waiting', 'claimed', 'sending', 'deferred')"""
 
 
-def recent_sql(terms: ClearanceTerms) -> str:
-    """(contact_id, week, month, topic_week, topic_month) of everybody who got something within the longest span asked."""
+def over_cap_sql(terms: ClearanceTerms) -> str | None:
+    """(contact_id, cap) of everybody who has reached a cap, the shortest span's first; None when there is no cap."""
     caps = terms.caps.in_force()
+    if not caps:
+        return None
     days = MONTH_DAYS if {"month", "topic_month"} & set(caps) else WEEK_DAYS
-    within_week = f"at > CAST(:now AS timestamptz) - interval '{WEEK_DAYS} days'"
-    of_topic = "topic_id = :topic_id"
-    return f"""SELECT contact_id, count(*) FILTER (WHERE {within_week}) AS week, count(*) AS month,
-            count(*) FILTER (WHERE {of_topic} AND {within_week}) AS topic_week,
-            count(*) FILTER (WHERE {of_topic}) AS topic_month
+    week, topic = f"at > CAST(:now AS timestamptz) - interval '{WEEK_DAYS} days'", "topic_id = :topic_id"
+    counted = {
+        "week": f"count(*) FILTER (WHERE {week})",
+        "month": "count(*)",
+        "topic_week": f"count(*) FILTER (WHERE {topic} AND {week})",
+        "topic_month": f"count(*) FILTER (WHERE {topic})",
+    }
+    cases = " ".join(f"WHEN {counted[name]} >= :cap_{name} THEN '{name}'" for name in caps)
+    runs = "JOIN run ON run.id = mail.run_id" if {"topic_week", "topic_month"} & set(caps) else ""
+    return f"""SELECT contact_id, CASE {cases} END AS cap
         FROM (SELECT contact_id, run_id, at FROM sent_mail
                 WHERE at > CAST(:now AS timestamptz) - interval '{days} days'
             UNION ALL SELECT contact_id, run_id, CAST(:now AS timestamptz) FROM ({_ON_ITS_WAY}) AS coming) AS mail
-        JOIN run ON run.id = mail.run_id GROUP BY contact_id"""
-
-
-def over_cap_sql(terms: ClearanceTerms) -> str | None:
-    """Which cap is reached, the shortest span first; None when there is no cap."""
-    cases = [f"WHEN recent.{name} >= :cap_{name} THEN '{name}'" for name in terms.caps.in_force()]
-    return f"CASE {' '.join(cases)} END" if cases else None
+        {runs} GROUP BY contact_id HAVING {" OR ".join(f"{counted[name]} >= :cap_{name}" for name in caps)}"""
 
 
 def already_sql(terms: ClearanceTerms) -> str | None:

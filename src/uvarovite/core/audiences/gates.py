@@ -4,8 +4,7 @@ A gate holds a person for a reason; the first gate that holds somebody is the on
 matched = held + cleared is true at any moment. The count on screen, the people behind a gate, the release and the
 second look just before a message goes out are all made from these rows.
 
-The SQL of a row is an expression over `contact` and what `joins_sql` puts beside it: `consent` and `topic`, what name
-servers said of the address's domain, the entries of the suppression list. It gives the reason's code or NULL. The gate
+The SQL of a row is an expression over `contact` and what `joins_sql` puts beside it: `consent`, what name servers said of the address's domain, the entries of the suppression list. It gives the reason's code or NULL. The gate
 of one per address compares with the others; what stands before it is about the person, so that somebody who gets
 nothing anyway keeps nobody else from getting it, and what stands behind it is about the address as well.
 """
@@ -14,7 +13,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
-from uvarovite.core.audiences.earlier_mail import already_sql, over_cap_sql
+from uvarovite.core.audiences.earlier_mail import already_sql
 from uvarovite.core.audiences.terms import MONTH_DAYS, WEEK_DAYS, Again, ClearanceTerms
 from uvarovite.core.consent import REASON_WORDS
 from uvarovite.core.contacts.verification import Verdict
@@ -56,8 +55,26 @@ def _always(sql: str) -> Callable[[ClearanceTerms], str]:
     return lambda _: sql
 
 
+def _consent_sql(terms: ClearanceTerms) -> str:
+    demanded = {True: "", False: "FALSE AND ", None: "topic.double_opt_in AND "}[terms.double_opt_in]
+    return (
+        "CASE WHEN consent.state IS NULL OR consent.state = 'never' THEN 'never_asked' "
+        "WHEN consent.state = 'asked' THEN 'asked' WHEN consent.state = 'left' THEN 'left' "
+        f"WHEN {demanded}NOT consent.confirmed THEN 'unconfirmed' "
+        "WHEN consent.paused_until > :now THEN 'paused' END"
+    )
+
+
 def _needs_sql(terms: ClearanceTerms) -> str | None:
     cases = [f"WHEN {one.blank.text} THEN '{one.key}'" for one in terms.needed]
+    return f"CASE {' '.join(cases)} END" if cases else None
+
+
+def _recent_sql(terms: ClearanceTerms) -> str | None:
+    cases = [
+        f"WHEN contact.id IN (SELECT contact_id FROM over_cap WHERE cap = '{name}') THEN '{name}'"
+        for name in terms.caps.in_force()
+    ]
     return f"CASE {' '.join(cases)} END" if cases else None
 
 
@@ -92,12 +109,7 @@ GATES: tuple[Gate, ...] = (
     Gate(
         key="consent",
         label="opted in to the topic",
-        reason_sql=_always(
-            "CASE WHEN consent.state IS NULL OR consent.state = 'never' THEN 'never_asked' "
-            "WHEN consent.state = 'asked' THEN 'asked' WHEN consent.state = 'left' THEN 'left' "
-            "WHEN topic.double_opt_in AND NOT consent.confirmed THEN 'unconfirmed' "
-            "WHEN consent.paused_until > :now THEN 'paused' END"
-        ),
+        reason_sql=_consent_sql,
         reasons={
             "never_asked": "never asked",
             "asked": "asked, no answer",
@@ -155,7 +167,7 @@ GATES: tuple[Gate, ...] = (
     Gate(
         key="recent",
         label="not contacted too recently",
-        reason_sql=over_cap_sql,
+        reason_sql=_recent_sql,
         reasons={
             "week": f"has had as much as is allowed within {WEEK_DAYS} days",
             "month": f"has had as much as is allowed within {MONTH_DAYS} days",

@@ -64,11 +64,13 @@ class Needed:
 class ClearanceTerms:
     """Everything that gates ask besides the person. `lifted` holds the keys of gates that hold nobody.
 
-    `now` is aware. Without a campaign nobody has got it already; without a topic nobody has opted in.
+    `now` is aware. Without a campaign nobody has got it already; without a topic nobody has opted in. `double_opt_in` of
+    None is for several topics at once: what each of them demands is read from the alias `topic`.
     """
 
     now: datetime
     topic_id: int | None
+    double_opt_in: bool | None = False
     caps: Caps = field(default_factory=Caps)
     kept: KeptRecord = KeptRecord.FIRST_ADDED
     campaign_id: int | None = None

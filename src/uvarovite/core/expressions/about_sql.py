@@ -1,6 +1,9 @@
 """What criteria ask about more than the record, in SQL: consent, what was sent and done, files, tags, other audiences.
 
 Each is a set of contacts that is gathered once for a statement, however many contacts are asked about: `IN (SELECT …)`.
+Where it stands alone or beside `and`, the database joins it. Behind `not` and beside `or` it cannot, and keeps a hash of
+it: there it is DISTINCT, so that no more is expected of it than there are contacts. A set that is believed to be too
+large for a hash would be gone through for each contact anew.
 """
 
 import hashlib
@@ -23,8 +26,11 @@ from uvarovite.core.expressions.tree import (
 from uvarovite.core.values import fold
 
 
-def about_sql(node: About, contact: str, clock: Clock, names: Names, binder: Binder) -> str:
-    """A condition over the alias `contact`, never NULL. What is named must be in `names`."""
+def about_sql(node: About, contact: str, clock: Clock, names: Names, binder: Binder, *, joined: bool) -> str:
+    """A condition over the alias `contact`, never NULL. What is named must be in `names`.
+
+    `joined`: it stands where the database can join it, alone or beside `and`.
+    """
     match node:
         case Subscribed(topic=topic, since=since):
             people = _subscribers(names.topics[fold(topic)].id, since, clock, binder)
@@ -37,13 +43,16 @@ def about_sql(node: About, contact: str, clock: Clock, names: Names, binder: Bin
             named = binder.bind(names.files[fold(file)], "text")
             return (
                 f"({contact}.import_id IN (SELECT id FROM import_file WHERE filename = {named}) OR {contact}.id IN ("
-                "SELECT contact_id FROM contact_change JOIN import_file USING (change_set_id) "
+                "SELECT DISTINCT contact_id FROM contact_change JOIN import_file USING (change_set_id) "
                 f"WHERE filename = {named} AND state = 'written'))"
             )
         case ChosenBySql(sql=sql):
             people = f"SELECT contact_id FROM {chosen_table(sql)}"
         case History():
-            within = f"{contact}.id IN ({_happened(node, clock, names, binder)})"
+            happened = _happened(node, clock, names, binder, "" if joined else "DISTINCT ")
+            if node.never and joined:
+                return f"NOT EXISTS (SELECT FROM ({happened}) AS happened WHERE happened.contact_id = {contact}.id)"
+            within = f"{contact}.id IN ({happened})"
             return f"NOT {within}" if node.never else within
         case InAudience():
             raise AssertionError("another audience is its own conditions, which to_sql makes")
@@ -83,34 +92,34 @@ def _subscribers(topic_id: int, since: DateLiteral | TodayLiteral | None, clock:
     return f"{people} AND CAST(since AT TIME ZONE {zone} AS date) <= {binder.bind(day, 'date')}"
 
 
-def _happened(node: History, clock: Clock, names: Names, binder: Binder) -> str:
+def _happened(node: History, clock: Clock, names: Names, binder: Binder, distinct: str) -> str:
     """Whom it happened to, by contact id."""
     if node.event == "received":
-        parts = [_received(node, clock, names, binder)]
+        parts = [_received(node, clock, names, binder, distinct)]
     elif node.event == "bounced":
         # Refused by the relay at once, or reported back later.
         parts = [
-            _refused(node, clock, names, binder),
-            _responses("'bounced'", node, clock, names, binder),
+            _refused(node, clock, names, binder, distinct),
+            _responses("'bounced'", node, clock, names, binder, distinct),
         ]
     else:
-        parts = [_responses(f"'{node.event}'", node, clock, names, binder)]
-    return " UNION ALL ".join(parts)
+        parts = [_responses(f"'{node.event}'", node, clock, names, binder, distinct)]
+    return (" UNION " if distinct else " UNION ALL ").join(parts)
 
 
-def _received(node: History, clock: Clock, names: Names, binder: Binder) -> str:
-    sql = "SELECT sent_mail.contact_id FROM sent_mail WHERE sent_mail.accepted"
+def _received(node: History, clock: Clock, names: Names, binder: Binder, distinct: str) -> str:
+    sql = f"SELECT {distinct}sent_mail.contact_id FROM sent_mail WHERE sent_mail.accepted"
     return sql + _when("sent_mail.at", node.within, clock, binder) + _of("sent_mail", node, names, binder)
 
 
-def _refused(node: History, clock: Clock, names: Names, binder: Binder) -> str:
-    sql = "SELECT delivery.contact_id FROM delivery WHERE delivery.state = 'refused'"
+def _refused(node: History, clock: Clock, names: Names, binder: Binder, distinct: str) -> str:
+    sql = f"SELECT {distinct}delivery.contact_id FROM delivery WHERE delivery.state = 'refused'"
     return sql + _when("delivery.settled_at", node.within, clock, binder) + _of("delivery", node, names, binder)
 
 
-def _responses(kind: str, node: History, clock: Clock, names: Names, binder: Binder) -> str:
+def _responses(kind: str, node: History, clock: Clock, names: Names, binder: Binder, distinct: str) -> str:
     sql = (
-        "SELECT response_event.contact_id FROM response_event "
+        f"SELECT {distinct}response_event.contact_id FROM response_event "
         f"WHERE response_event.kind = {kind} AND response_event.machine_rule IS NULL"
     )
     return sql + _when("response_event.at", node.within, clock, binder) + _of("response_event", node, names, binder)

@@ -67,7 +67,7 @@ def criteria_to_sql(
     The parameters hold the clock's `now` besides, for the gates that stand around the condition.
     """
     maker = _Maker(clock=clock, names=names, binder=Binder(prefix))
-    text = _node(node, _of_contact(fields, contact), maker)
+    text = _node(node, _of_contact(fields, contact), maker, joined=True)
     return SqlFragment(text=text, parameters={**maker.binder.parameters, "now": clock.now})
 
 
@@ -75,12 +75,13 @@ def _of_contact(fields: FieldMap, contact: str) -> _Scope:
     return _Scope(fields=fields, contact=contact, json=f"{contact}.values->", folded=f"{contact}.folded->>")
 
 
-def _node(node: Node, scope: _Scope, maker: _Maker) -> str:
+def _node(node: Node, scope: _Scope, maker: _Maker, *, joined: bool = False) -> str:
+    """The condition of a node; `joined` while nothing but `and` stands around it."""
     match node:
         case All(children=()):
             return "TRUE"
         case All(children=children):
-            return "(" + " AND ".join(_node(child, scope, maker) for child in children) + ")"
+            return "(" + " AND ".join(_node(child, scope, maker, joined=joined) for child in children) + ")"
         case AnyOf(children=children):
             return "(" + " OR ".join(_node(child, scope, maker) for child in children) + ")"
         case Not(child=child):
@@ -101,7 +102,7 @@ def _node(node: Node, scope: _Scope, maker: _Maker) -> str:
                     inner = part.text
             return audience_sql(inner, found.id, scope.contact, maker.binder)
         case _:
-            return about_sql(node, scope.contact, maker.clock, maker.names, maker.binder)
+            return about_sql(node, scope.contact, maker.clock, maker.names, maker.binder, joined=joined)
 
 
 def _items(node: Items, scope: _Scope, maker: _Maker) -> str:

@@ -30,7 +30,11 @@ export function AudiencesPage() {
           className={classes.line}
         >
           <b>{audience.name}</b>
-          <span className={`mono soft ${classes.text}`}>{audience.text}</span>
+          <span className={`mono soft ${classes.text}`}>
+            {audience.text}
+            {audience.part_words && ` · ${audience.part_words}`}
+            {audience.frozen_at && ` · frozen ${words.moment(audience.frozen_at)}`}
+          </span>
           <span className="soft">
             {uses(audience.used_in)} · {words.moment(audience.updated_at)}
           </span>

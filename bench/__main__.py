@@ -1,6 +1,6 @@
 """Run every measurement: `make bench`."""
 
-from bench import compose, million
+from bench import audience, compose, million
 
-for measure in (compose, million):
+for measure in (compose, million, audience):
     measure.main()

@@ -17,7 +17,6 @@ from pathlib import Path
 
 from uvarovite.demo.names import FIRST_NAMES, LANGUAGE_SHARES, LAST_NAMES, TOWNS
 from uvarovite.demo.story import founding
-from uvarovite.services.clearance import clearance
 from uvarovite.services.contacts import Wanted, contact_page, count_contacts
 from uvarovite.services.erasures import address_hasher
 from uvarovite.services.founding import found_organisation
@@ -136,59 +135,6 @@ def look_around(database: Database) -> None:
     print(f"  slowest median                   {slowest:7.0f} ms (300 ms are meant)")
 
 
-CRITERIA = (
-    'membership in ("Patron", "Fellow") and town starts with "Sk" and visits_last_year >= 10 and language is "en"'
-)
-BY_HAND = """deleted_at IS NULL AND folded->>'membership' IN ('patron', 'fellow')
-    AND starts_with(folded->>'town', 'sk') AND CAST("values"->>'visits_last_year' AS numeric) >= 10
-    AND folded->>'language' = 'en'"""
-CLEARED_BY_HAND = """WITH held AS (
-        SELECT address_folded, contact.id, CASE WHEN contact.address_folded IS NULL THEN 'no_address'
-            WHEN contact.address_folded IN (SELECT address_folded FROM suppression WHERE lifted_at IS NULL) THEN 'suppressed'
-            WHEN consent.state IS DISTINCT FROM 'subscribed' THEN 'consent' END AS why
-        FROM contact LEFT JOIN consent ON consent.contact_id = contact.id AND consent.topic_id = :topic
-        WHERE deleted_at IS NULL)
-    SELECT why, count(*) FROM (
-        SELECT why FROM held WHERE why IS NOT NULL UNION ALL
-        SELECT CASE WHEN row_number() OVER (PARTITION BY address_folded ORDER BY id) > 1 THEN 'duplicate' END
-        FROM held WHERE why IS NULL) AS judged GROUP BY 1"""
-
-
-def look_at_audiences(database: Database) -> None:
-    """Counting an audience and its clearance, beside the same by hand; medians in milliseconds and their ratio."""
-    with database.transaction() as tx:
-        topic = int(run_sql(tx, "SELECT min(id) FROM topic")[0][0])
-
-    def by_hand(sql: str) -> Callable[[], object]:
-        def act() -> object:
-            with database.transaction() as tx:
-                return run_sql(tx, sql, {"topic": topic})
-
-        return act
-
-    pairs: dict[str, tuple[Callable[[], object], Callable[[], object], str]] = {
-        "count of four conditions": (
-            lambda: count_contacts(database, wanted=Wanted(criteria=CRITERIA), now=NOW),
-            by_hand(f"SELECT count(*) FROM contact WHERE {BY_HAND}"),
-            "1.5 and 300 ms are meant",
-        ),
-        "clearance of four conditions": (
-            lambda: clearance(database, text=CRITERIA, topic_id=topic, now=NOW),
-            by_hand(CLEARED_BY_HAND.replace("deleted_at IS NULL)", f"{BY_HAND})")),
-            "2 and 3 s are meant",
-        ),
-        "clearance of everyone": (
-            lambda: clearance(database, text="everyone", topic_id=topic, now=NOW),
-            by_hand(CLEARED_BY_HAND),
-            "2 and 3 s are meant",
-        ),
-    }
-    for name, (ours, hand, meant) in pairs.items():
-        rounds = [(seconds(ours), seconds(hand)) for _ in range(6)][1:]
-        mine, theirs = (statistics.median(column) * 1_000 for column in zip(*rounds, strict=True))
-        print(f"  {name:32} {mine:7.0f} ms, by hand {theirs:7.0f} ms: ratio {mine / theirs:.2f} ({meant})")
-
-
 def main(people: int = PEOPLE) -> None:
     """Bring the people in, copy the same rows, look around."""
     with tempfile.TemporaryDirectory() as name:
@@ -232,8 +178,6 @@ def main(people: int = PEOPLE) -> None:
                 psycopg_connection(tx).execute("ANALYZE")
             print("the contact table")
             look_around(database)
-            print("audiences")
-            look_at_audiences(database)
             database.close()
         finally:
             cluster.stop()

@@ -218,12 +218,14 @@ def cleared_without(
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class JudgedPerson:
-    """A person behind a gate, or cleared."""
+    """A person behind a gate, or cleared, and the file that they came with."""
 
     id: int
     name: str
     address: str | None
     reason: str | None
+    import_id: int | None
+    file: str | None
 
 
 def people_behind(
@@ -252,6 +254,8 @@ def people_behind(
                 name=row.name,
                 address=row.address,
                 reason=known[gate].words(row.reason, terms) if gate else None,
+                import_id=row.import_id,
+                file=row.file,
             )
             for row in rows
         ]

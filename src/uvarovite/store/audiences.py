@@ -77,12 +77,17 @@ def judged_people(
     after_id: int = 0,
     limit: int,
 ) -> list[Row[Any]]:
-    """People whom a gate holds (None: who are cleared), by id behind `after_id`: (id, name, address, reason)."""
+    """People whom a gate holds (None: who are cleared), by id behind `after_id`: (id, name, address, reason, import_id, file).
+
+    The file is that which the person came with.
+    """
     judged = clearance_sql(criteria, terms)
     which = "gate IS NULL" if gate is None else "gate = :gate"
     sql = f"""WITH {judged.text}
-        SELECT contact.id, concat_ws(' ', contact.first_name, contact.last_name) AS name, contact.address, reason
+        SELECT contact.id, concat_ws(' ', contact.first_name, contact.last_name) AS name, contact.address, reason,
+            import_file.id AS import_id, import_file.filename AS file
         FROM judged JOIN contact ON contact.id = judged.contact_id
+        LEFT JOIN import_file ON import_file.id = contact.import_id
         WHERE {which} AND contact.id > :after_id ORDER BY contact.id LIMIT :limit"""
     return list(run_sql(tx, sql, {**judged.parameters, "gate": gate, "after_id": after_id, "limit": limit}))
 

@@ -3332,7 +3332,7 @@ export interface components {
         };
         /**
          * JudgedPerson
-         * @description A person behind a gate, or cleared.
+         * @description A person behind a gate, or cleared, and the file that they came with.
          */
         JudgedPerson: {
             /** Id */
@@ -3343,6 +3343,10 @@ export interface components {
             address: string | null;
             /** Reason */
             reason: string | null;
+            /** Import Id */
+            import_id: number | null;
+            /** File */
+            file: string | null;
         };
         /**
          * KeptRecord

@@ -211,6 +211,15 @@ function Judged({ asked, gate }: { asked: Cleared; gate: string | null }) {
           <span className="soft">
             {person.address ?? "no address"}
             {person.reason && ` · ${person.reason}`}
+            {gate === "address" && person.import_id !== null && (
+              <>
+                {" "}
+                · came with{" "}
+                <Link to="/contacts/bring-in" search={{ import: person.import_id }}>
+                  {person.file}
+                </Link>
+              </>
+            )}
           </span>{" "}
           {asked.audienceId !== null && (gate === null || gate === "left_out") && (
             <Button

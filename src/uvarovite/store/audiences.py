@@ -49,11 +49,11 @@ def count_matched_about(tx: Transaction, criteria: SqlFragment) -> int:
 def clearance_counts(tx: Transaction, criteria: SqlFragment, terms: ClearanceTerms) -> list[Row[Any]]:
     """(gate, reason, n, example): several rows for each gate and reason; gate is NULL for those who are cleared.
 
-    Each row holds one person as an example: three groups cost no more than one, which the names of three people would.
+    Each row holds one person as an example: seven groups cost no more than one, which the names of three people would.
     """
     judged = clearance_sql(criteria, terms)
     sql = f"""WITH {judged.text}
-        SELECT gate, reason, count(*) AS n, min(contact_id) AS example FROM judged GROUP BY 1, 2, contact_id % 3"""
+        SELECT gate, reason, count(*) AS n, min(contact_id) AS example FROM judged GROUP BY 1, 2, contact_id % 7"""
     return list(run_sql(tx, sql, judged.parameters))
 
 

@@ -209,8 +209,7 @@ function Judged({ asked, gate }: { asked: Cleared; gate: string | null }) {
             <bdi>{person.name || "no name"}</bdi>
           </Link>{" "}
           <span className="soft">
-            {person.address ?? "no address"}
-            {person.reason && ` · ${person.reason}`}
+            {[person.address, person.reason].filter(Boolean).join(" · ")}
             {gate === "address" && person.import_id !== null && (
               <>
                 {" "}

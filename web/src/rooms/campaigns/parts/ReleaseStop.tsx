@@ -18,7 +18,7 @@ export function ReleaseStop({ campaign, onGo, onReleased }: ReleaseStopProps) {
   const words = useWords();
   const queries = useQueryClient();
   // The sentence, the number and the people are taken anew when one comes here, so that what changes can be named.
-  const { data: fresh } = useQuery(lookQuery(campaign.id, campaign.edition));
+  const { data: fresh, error: unseen } = useQuery(lookQuery(campaign.id, campaign.edition));
   const now = fresh ?? campaign;
   const cleared = now.clearance?.cleared ?? 0;
   const release = useMutation({
@@ -72,12 +72,13 @@ export function ReleaseStop({ campaign, onGo, onReleased }: ReleaseStopProps) {
           </div>
         ))}
       </section>
+      {unseen && <Trouble>{wordsOf(unseen)}</Trouble>}
       {release.isError && <Trouble>{wordsOf(release.error)}</Trouble>}
       <div>
         <Button
           size="md"
           variant="filled"
-          disabled={blocking.length > 0}
+          disabled={blocking.length > 0 || !fresh}
           loading={release.isPending || release.isSuccess}
           onClick={() => release.mutate()}
         >

@@ -75,10 +75,7 @@ def clearance(body: ClearanceAsk, user: User, context: Context) -> ClearanceView
     """The clearance of criteria for a topic."""
     return clearances.clearance(
         context.database,
-        text=body.text,
-        audience_id=body.audience_id,
-        topic_id=body.topic_id,
-        campaign_id=body.campaign_id,
+        **body.asked(),
         now=context.clock(),
     )
 
@@ -88,10 +85,7 @@ def people_behind(body: HeldAsk, user: User, context: Context) -> list[JudgedPer
     """The people whom a gate holds, or who are cleared."""
     return clearances.people_behind(
         context.database,
-        text=body.text,
-        audience_id=body.audience_id,
-        topic_id=body.topic_id,
-        campaign_id=body.campaign_id,
+        **body.asked(),
         gate=body.gate,
         after_id=body.after_id,
         now=context.clock(),
@@ -103,10 +97,7 @@ def cleared_without(body: WithoutAsk, user: User, context: Context) -> int:
     """How many would be cleared if a gate were lifted."""
     return clearances.cleared_without(
         context.database,
-        text=body.text,
-        audience_id=body.audience_id,
-        topic_id=body.topic_id,
-        campaign_id=body.campaign_id,
+        **body.asked(),
         gate=body.gate,
         now=context.clock(),
     )
@@ -117,11 +108,8 @@ def why_not(body: WhyAsk, user: User, context: Context) -> list[WhyView]:
     """Why those with an address get it, or not."""
     return why.why(
         context.database,
-        text=body.text,
+        **body.asked(),
         address=body.address,
-        audience_id=body.audience_id,
-        topic_id=body.topic_id,
-        campaign_id=body.campaign_id,
         now=context.clock(),
     )
 

@@ -35,6 +35,10 @@ class ClearanceAsk(BaseModel):
     topic_id: int | None = None
     campaign_id: int | None = None
 
+    def asked(self) -> dict[str, Any]:
+        """What every question about the clearance has in common, by the services' names."""
+        return self.model_dump(include={"text", "audience_id", "topic_id", "campaign_id"})
+
 
 class HeldAsk(ClearanceAsk):
     """Who stands behind a gate; None: who is cleared."""

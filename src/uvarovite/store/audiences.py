@@ -6,7 +6,7 @@ from typing import Any
 from sqlalchemy import Row
 from sqlmodel import col, select
 
-from uvarovite.core.audiences import ClearanceTerms, clearance_sql
+from uvarovite.core.audiences import GATE_SQL, REASON_SQL, ClearanceTerms, clearance_sql
 from uvarovite.core.expressions import SqlFragment
 from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.tables import Audience
@@ -53,7 +53,8 @@ def clearance_counts(tx: Transaction, criteria: SqlFragment, terms: ClearanceTer
     """
     judged = clearance_sql(criteria, terms)
     sql = f"""WITH {judged.text}
-        SELECT gate, reason, count(*) AS n, min(contact_id) AS example FROM judged GROUP BY 1, 2, contact_id % 7"""
+        SELECT {GATE_SQL} AS gate, {REASON_SQL} AS reason, n, example FROM (
+            SELECT held, count(*) AS n, min(contact_id) AS example FROM judged GROUP BY held, contact_id % 7) AS counted"""
     return list(run_sql(tx, sql, judged.parameters))
 
 
@@ -82,10 +83,10 @@ def judged_people(
     The file is that which the person came with.
     """
     judged = clearance_sql(criteria, terms)
-    which = "gate IS NULL" if gate is None else "gate = :gate"
+    which = "held IS NULL" if gate is None else f"{GATE_SQL} = :gate"
     sql = f"""WITH {judged.text}
-        SELECT contact.id, concat_ws(' ', contact.first_name, contact.last_name) AS name, contact.address, reason,
-            import_file.id AS import_id, import_file.filename AS file
+        SELECT contact.id, concat_ws(' ', contact.first_name, contact.last_name) AS name, contact.address,
+            {REASON_SQL} AS reason, import_file.id AS import_id, import_file.filename AS file
         FROM judged JOIN contact ON contact.id = judged.contact_id
         LEFT JOIN import_file ON import_file.id = contact.import_id
         WHERE {which} AND contact.id > :after_id ORDER BY contact.id LIMIT :limit"""
@@ -95,14 +96,14 @@ def judged_people(
 def count_cleared(tx: Transaction, criteria: SqlFragment, terms: ClearanceTerms) -> int:
     """How many are cleared."""
     judged = clearance_sql(criteria, terms)
-    sql = f"WITH {judged.text} SELECT count(*) AS n FROM judged WHERE gate IS NULL"
+    sql = f"WITH {judged.text} SELECT count(*) AS n FROM judged WHERE held IS NULL"
     return int(run_sql(tx, sql, judged.parameters)[0].n)
 
 
 def judged_one(tx: Transaction, criteria: SqlFragment, terms: ClearanceTerms, contact_id: int) -> Row[Any] | None:
     """(gate, reason) of one contact, judged among all others as ever; None when it does not match."""
     judged = clearance_sql(criteria, terms)
-    sql = f"WITH {judged.text} SELECT gate, reason FROM judged WHERE contact_id = :contact_id"
+    sql = f"WITH {judged.text} SELECT {GATE_SQL} AS gate, {REASON_SQL} AS reason FROM judged WHERE contact_id = :contact_id"
     rows = run_sql(tx, sql, {**judged.parameters, "contact_id": contact_id})
     return rows[0] if rows else None
 
@@ -114,7 +115,7 @@ def cleared_neighbour(
     judged = clearance_sql(criteria, terms)
     sql = f"""WITH {judged.text},
         placed AS (SELECT contact_id AS id, row_number() OVER (ORDER BY contact_id) AS place, count(*) OVER () AS total
-            FROM judged WHERE gate IS NULL)
+            FROM judged WHERE held IS NULL)
         SELECT id, place, total FROM placed ORDER BY
             {_NEIGHBOUR[step]} LIMIT 1"""
     rows = run_sql(tx, sql, {**judged.parameters, "from_id": from_id})
@@ -141,7 +142,7 @@ def blanks_among_cleared(
         f"(array_agg(contact.id) FILTER (WHERE {blank}))[1:3] AS some{place}"
         for place, blank in enumerate(blanks)
     )
-    sql = f"WITH {judged.text} SELECT {asked} FROM judged JOIN contact ON contact.id = contact_id WHERE gate IS NULL"
+    sql = f"WITH {judged.text} SELECT {asked} FROM judged JOIN contact ON contact.id = contact_id WHERE held IS NULL"
     row = run_sql(tx, sql, judged.parameters)[0]._mapping
     return [(row[f"n{place}"], row[f"some{place}"] or []) for place in range(len(blanks))]
 
@@ -150,7 +151,7 @@ def judge_for_release(tx: Transaction, criteria: SqlFragment, terms: ClearanceTe
     """Take the clearance into the temporary table `judged_now`, which lives as long as the transaction."""
     judged = clearance_sql(criteria, terms)
     change_sql(tx, "CREATE TEMP TABLE judged_now (contact_id bigint, gate text, reason text) ON COMMIT DROP")
-    sql = f"INSERT INTO judged_now WITH {judged.text} SELECT contact_id, gate, reason FROM judged"
+    sql = f"INSERT INTO judged_now WITH {judged.text} SELECT contact_id, {GATE_SQL}, {REASON_SQL} FROM judged"
     change_sql(tx, sql, judged.parameters)
     change_sql(tx, "ANALYZE judged_now")
 

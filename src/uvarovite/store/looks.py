@@ -19,7 +19,7 @@ def take_look(
         f"""INSERT INTO campaign_look (campaign_id, edition, taken_at, cleared)
             WITH {judged.text}
             SELECT :look_campaign, :look_edition, :look_at, coalesce(array_agg(contact_id), '{{}}')
-            FROM judged WHERE gate IS NULL
+            FROM judged WHERE held IS NULL
             ON CONFLICT (campaign_id) DO UPDATE SET edition = excluded.edition, taken_at = excluded.taken_at,
                 cleared = excluded.cleared""",
         {**judged.parameters, "look_campaign": campaign_id, "look_edition": edition, "look_at": at},
@@ -73,7 +73,7 @@ def difference_to_run(
     """What changed between those whom a run was planned for and who is cleared now."""
     judged = clearance_sql(criteria, terms)
     asked = {**judged.parameters, "compared_run": run_id}
-    now = f"WITH {judged.text} SELECT contact_id FROM judged WHERE gate IS NULL"
+    now = f"WITH {judged.text} SELECT contact_id FROM judged WHERE held IS NULL"
     then = "SELECT contact_id FROM delivery WHERE run_id = :compared_run"
     return Difference(
         come=_found(tx, f"({now}) EXCEPT ({then})", asked, limit),

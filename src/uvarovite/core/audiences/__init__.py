@@ -1,6 +1,8 @@
 """Audiences: the clearance that turns "matched" into "cleared to send"."""
 
 from uvarovite.core.audiences.clearance import (
+    GATE_SQL,
+    REASON_SQL,
     clearance_sql,
     joins_sql,
     live_reason_sql,
@@ -13,6 +15,8 @@ from uvarovite.core.audiences.terms import Again, Caps, ClearanceTerms, KeptReco
 
 __all__ = [
     "GATES",
+    "GATE_SQL",
+    "REASON_SQL",
     "Again",
     "Caps",
     "ClearanceTerms",

@@ -22,7 +22,6 @@ def joins_sql(person: str, *, contact_id: str, topic_id: str) -> str:
     """The joins that the gates read, for the alias `person` (which has `address_folded`) and two SQL expressions."""
     return f"""
         LEFT JOIN consent ON consent.contact_id = {contact_id} AND consent.topic_id = {topic_id}
-        LEFT JOIN domain_check ON domain_check.domain = split_part({person}.address_folded, '@', 2)
         LEFT JOIN suppression ON suppression.address_folded = {person}.address_folded
             AND suppression.lifted_at IS NULL AND suppression.topic_id IS NULL
         LEFT JOIN suppression AS topic_suppression ON topic_suppression.address_folded = {person}.address_folded
@@ -50,8 +49,9 @@ def with_hand_picked(criteria: SqlFragment, audience_id: int | None, *, any_adde
 
 
 def clearance_sql(criteria: SqlFragment, terms: ClearanceTerms) -> SqlFragment:
-    """CTEs that end in `judged(contact_id, gate, reason)`: one row for each matched contact; gate is NULL when cleared.
+    """CTEs that end in `judged(contact_id, held)`: one row for each matched contact; held is NULL when cleared.
 
+    Held is the gate's key and the reason, as `consent:left`: one expression, whose first part that is not NULL ends it.
     `criteria` is a condition over `contact` that binds `:audience_id` (see with_hand_picked).
 
     What is asked of earlier mail and of shared addresses is looked up in hashes of those whom it concerns, never joined:
@@ -61,52 +61,46 @@ def clearance_sql(criteria: SqlFragment, terms: ClearanceTerms) -> SqlFragment:
     asked = [
         (gate, sql) for gate in GATES if gate.key not in terms.lifted and (sql := gate.reason_sql(terms)) is not None
     ]
-    person = [gate for gate, _ in asked if gate.stage is Stage.PERSON]
+
+    def held(gates: list[tuple[Gate, str]]) -> str:
+        return ", ".join(f"'{gate.key}:' || ({sql})" for gate, sql in gates)
+
     late = [(gate, sql) for gate, sql in asked if gate.stage is not Stage.PERSON]
-    reasons = ", ".join(f"{sql} AS {gate.key}" for gate, sql in asked if gate.stage is Stage.PERSON)
     ctes = [
         f"{name} AS MATERIALIZED ({sql})"
         for name, sql in (("already", already_sql(terms)), ("over_cap", over_cap_sql(terms)))
         if sql is not None
     ]
-    # OFFSET 0 keeps the reasons from being worked out once for each place where they are named.
     ctes.append(f"""looked AS MATERIALIZED (
-        SELECT contact.id, contact.address_folded, contact.kept_by, {_first([(gate, gate.key) for gate in person])} AS gate,
-            coalesce({", ".join(gate.key for gate in person)}) AS reason
-        FROM (SELECT contact.id, contact.address_folded, {_KEPT_BY[terms.kept]} AS kept_by, {reasons}
-            FROM contact
-            {joins_sql("contact", contact_id="contact.id", topic_id=":topic_id")}
-            LEFT JOIN audience_member AS left_out ON left_out.audience_id = :audience_id
-                AND left_out.contact_id = contact.id AND left_out.kind = 'left_out'
-            WHERE contact.deleted_at IS NULL AND {criteria.text}
-            OFFSET 0) AS contact
+        SELECT contact.id, contact.address_folded, {_KEPT_BY[terms.kept]} AS kept_by,
+            coalesce({held([(gate, sql) for gate, sql in asked if gate.stage is Stage.PERSON])}) AS held
+        FROM contact
+        {joins_sql("contact", contact_id="contact.id", topic_id=":topic_id")}
+        WHERE contact.deleted_at IS NULL AND {criteria.text}
     )""")
     if any(gate.stage is Stage.ADDRESS for gate, _ in late):
         # Only those who do share an address are put in order: they are few.
         ctes.append("""shared AS MATERIALIZED (
         SELECT id FROM (
             SELECT id, row_number() OVER (PARTITION BY address_folded ORDER BY kept_by DESC, id) AS place
-            FROM looked WHERE reason IS NULL AND address_folded IN (
-                SELECT address_folded FROM looked WHERE reason IS NULL GROUP BY 1 HAVING count(*) > 1)) AS ranked
+            FROM looked WHERE held IS NULL AND address_folded IN (
+                SELECT address_folded FROM looked WHERE held IS NULL GROUP BY 1 HAVING count(*) > 1)) AS ranked
         WHERE place > 1
     )""")
-    # A column that is not NULL ends a coalesce: whoever is held already is not looked up any further.
-    late_gate = f", {_first(late)}" if late else ""
-    late_reason = "".join(f", {sql}" for _, sql in late)
     ctes.append(f"""judged AS (
-        SELECT contact.id AS contact_id, coalesce(contact.gate{late_gate}) AS gate,
-            coalesce(contact.reason{late_reason}) AS reason
+        SELECT contact.id AS contact_id, {f"coalesce(contact.held, {held(late)})" if late else "contact.held"} AS held
         FROM looked AS contact
     )""")
     text = ",\n    ".join(ctes)
     return SqlFragment(text=text, parameters={**criteria.parameters, **terms.parameters()})
 
 
-def _first(judging: list[tuple[Gate, str]]) -> str:
-    return "CASE " + " ".join(f"WHEN ({sql}) IS NOT NULL THEN '{gate.key}'" for gate, sql in judging) + " END"
+# What a held person's gate and reason are, over `held`.
+GATE_SQL, REASON_SQL = "split_part(held, ':', 1)", "split_part(held, ':', 2)"
 
 
 def live_reason_sql(terms: ClearanceTerms) -> tuple[str, str]:
     """(gate, reason): expressions over the same aliases for the gates that are asked again at the last moment."""
     live = [(gate, sql) for gate in GATES if gate.live and (sql := gate.reason_sql(terms)) is not None]
-    return _first(live), f"coalesce({', '.join(f'({sql})' for _, sql in live)})"
+    gate = "CASE " + " ".join(f"WHEN ({sql}) IS NOT NULL THEN '{gate.key}'" for gate, sql in live) + " END"
+    return gate, f"coalesce({', '.join(f'({sql})' for _, sql in live)})"

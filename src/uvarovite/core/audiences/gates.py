@@ -4,9 +4,10 @@ A gate holds a person for a reason; the first gate that holds somebody is the on
 matched = held + cleared is true at any moment. The count on screen, the people behind a gate, the release and the
 second look just before a message goes out are all made from these rows.
 
-The SQL of a row is an expression over `contact` and what `joins_sql` puts beside it: `consent`, what name servers said of the address's domain, the entries of the suppression list. It gives the reason's code or NULL. The gate
-of one per address compares with the others; what stands before it is about the person, so that somebody who gets
-nothing anyway keeps nobody else from getting it, and what stands behind it is about the address as well.
+The SQL of a row is an expression over `contact` and what `joins_sql` puts beside it: `consent` and the entries of the
+suppression list. It gives the reason's code or NULL. The gate of one per address compares with the others; what stands
+before it is about the person, so that somebody who gets nothing anyway keeps nobody else from getting it, and what
+stands behind it is about the address as well.
 """
 
 from collections.abc import Callable, Mapping
@@ -100,7 +101,10 @@ GATES: tuple[Gate, ...] = (
     Gate(
         key="undeliverable",
         label="the domain takes mail",
-        reason_sql=_always(f"CASE WHEN domain_check.verdict = '{Verdict.CANNOT}' THEN 'no_mail' END"),
+        reason_sql=_always(
+            "CASE WHEN split_part(contact.address_folded, '@', 2) IN "
+            f"(SELECT domain FROM domain_check WHERE verdict = '{Verdict.CANNOT}') THEN 'no_mail' END"
+        ),
         reasons={"no_mail": "the domain cannot take mail"},
         may_be_lifted=True,
         mend="Correct the address, or have the domain looked up again beside the person.",
@@ -140,7 +144,10 @@ GATES: tuple[Gate, ...] = (
     Gate(
         key="left_out",
         label="not left out by hand",
-        reason_sql=_always("CASE WHEN left_out.contact_id IS NOT NULL THEN 'by_hand' END"),
+        reason_sql=_always(
+            "CASE WHEN contact.id IN (SELECT contact_id FROM audience_member "
+            "WHERE audience_id = :audience_id AND kind = 'left_out') THEN 'by_hand' END"
+        ),
         reasons={"by_hand": "left out of the audience by hand"},
         may_be_lifted=True,
         mend="Take them back in on the audience's page.",

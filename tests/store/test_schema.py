@@ -87,6 +87,26 @@ UPDATE contact SET "values" = "values" || '{"stones": [{"name": "GROẞULAR", "f
 """
 
 
+WITH_MAIL = """
+INSERT INTO sender (name, host, port, security, connections, timeout_seconds, retry_delays_seconds)
+    VALUES ('Relay', 'r.example', 25, 'none', 4, 120, '[]');
+INSERT INTO message (name, created_at) VALUES ('Walks', now());
+INSERT INTO message_version (message_id, number, content, created_at) VALUES (1, 1, '{}', now());
+INSERT INTO audience (name, criteria, edition, updated_at) VALUES ('All', '{"version": 2, "tree": {}}', 1, now());
+INSERT INTO campaign (name, audience_id, pace, edition, updated_at) VALUES ('Walks', 1, '{}', 1, now());
+INSERT INTO run (campaign_id, number, state, topic_id, message_version_id, sender_id, pace, criteria, snapshot, clearance,
+        planned, released_at, next_batch_at)
+    VALUES (1, 1, 'ended', 1, 1, 1, '{}', '', '{}', '{}', 3, now(), now());
+INSERT INTO batch (run_id, number, size, state, due_at) VALUES (1, 1, 3, 'done', now());
+INSERT INTO delivery (run_id, batch_number, first_batch, contact_id, address, address_folded, record, state, attempts,
+        settled_at)
+    SELECT 1, 1, 1, id, address, address_folded, '{}', (ARRAY['accepted', 'refused', 'unknown'])[id], 1, now() FROM contact;
+INSERT INTO consent_event (contact_id, topic_id, kind, at, way, evidence)
+    VALUES (1, 1, 'confirmed', now(), 'form', '{}'), (2, 1, 'confirmed', now(), 'form', '{}'),
+        (2, 1, 'withdrawn', now(), 'form', '{}'), (2, 1, 'granted', now(), 'form', '{}');
+"""
+
+
 def test_upgrading_from_the_first_schema_keeps_the_data(cluster: Cluster) -> None:
     name = "old_schema"
     with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
@@ -98,6 +118,9 @@ def test_upgrading_from_the_first_schema_keeps_the_data(cluster: Cluster) -> Non
     upgrade(url, "0002")
     with psycopg.connect(url) as connection:
         connection.execute(WITH_A_LIST)
+    upgrade(url, "0006")
+    with psycopg.connect(url) as connection:
+        connection.execute(WITH_MAIL)
     upgrade(url)
     database = Database(url)
     with database.transaction() as tx:
@@ -109,6 +132,11 @@ def test_upgrading_from_the_first_schema_keeps_the_data(cluster: Cluster) -> Non
         assert [row.suppressed for row in found] == [None, "complaint", None]
         assert found[0].topics == [["walks", "subscribed", None]]
         assert [one.kind for one in events_of(tx, found[0].id, 1)] == ["imported"]
+        # What was refused went to nobody; whoever left had to confirm again.
+        sent = run_sql(tx, "SELECT contact_id, accepted FROM sent_mail ORDER BY 1")
+        assert [tuple(row) for row in sent] == [(1, True), (3, False)]
+        assert [row.contact_id for row in run_sql(tx, "SELECT contact_id FROM consent WHERE confirmed")] == [1]
+        assert run_sql(tx, "SELECT audience_id FROM run")[0].audience_id == 1
         fields = load_fields(tx)
         clock = Clock(now=datetime(2026, 11, 23, tzinfo=UTC), today=date(2026, 11, 23))
         sql = criteria_to_sql(parse_criteria('any stones (name is "grossular" and found before today)'), fields, clock)

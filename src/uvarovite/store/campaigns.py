@@ -65,6 +65,11 @@ def campaigns_using(tx: Transaction, audience_id: int) -> list[Row[Any]]:
     return list(run_sql(tx, sql, {"id": audience_id}))
 
 
+def any_run_going(tx: Transaction) -> bool:
+    """Has any run something left to send?"""
+    return bool(run_sql(tx, "SELECT EXISTS (SELECT FROM run WHERE state IN ('going', 'paused')) AS there")[0].there)
+
+
 def last_run_of_audience(tx: Transaction, audience_id: int) -> Row[Any] | None:
     """The latest run that went to an audience: (id, topic_id, campaign_id, campaign, released_at, planned)."""
     rows = run_sql(

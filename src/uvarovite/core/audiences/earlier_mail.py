@@ -24,11 +24,15 @@ def over_cap_sql(terms: ClearanceTerms) -> str | None:
         "topic_month": f"count(*) FILTER (WHERE {topic})",
     }
     cases = " ".join(f"WHEN {counted[name]} >= :cap_{name} THEN '{name}'" for name in caps)
+    coming = (
+        f"UNION ALL SELECT contact_id, run_id, CAST(:now AS timestamptz) FROM ({_ON_ITS_WAY}) AS coming"
+        if terms.any_going
+        else ""
+    )
     runs = "JOIN run ON run.id = mail.run_id" if {"topic_week", "topic_month"} & set(caps) else ""
     return f"""SELECT contact_id, CASE {cases} END AS cap
         FROM (SELECT contact_id, run_id, at FROM sent_mail
-                WHERE at > CAST(:now AS timestamptz) - interval '{days} days'
-            UNION ALL SELECT contact_id, run_id, CAST(:now AS timestamptz) FROM ({_ON_ITS_WAY}) AS coming) AS mail
+                WHERE at > CAST(:now AS timestamptz) - interval '{days} days' {coming}) AS mail
         {runs} GROUP BY contact_id HAVING {" OR ".join(f"{counted[name]} >= :cap_{name}" for name in caps)}"""
 
 
@@ -46,7 +50,9 @@ def already_sql(terms: ClearanceTerms) -> str | None:
         )
     else:
         return None
+    coming = (
+        f"UNION SELECT contact_id FROM ({_ON_ITS_WAY}) AS coming WHERE run_id IN ({runs})" if terms.any_going else ""
+    )
     return f"""SELECT contact.id AS contact_id, contact.address_folded FROM contact JOIN (
-            SELECT contact_id FROM sent_mail WHERE run_id IN ({runs})
-            UNION SELECT contact_id FROM ({_ON_ITS_WAY}) AS coming WHERE run_id IN ({runs})) AS got
+            SELECT contact_id FROM sent_mail WHERE run_id IN ({runs}) {coming}) AS got
         ON got.contact_id = contact.id"""

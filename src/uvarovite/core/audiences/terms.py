@@ -65,7 +65,8 @@ class ClearanceTerms:
     """Everything that gates ask besides the person. `lifted` holds the keys of gates that hold nobody.
 
     `now` is aware. Without a campaign nobody has got it already; without a topic nobody has opted in. `double_opt_in` of
-    None is for several topics at once: what each of them demands is read from the alias `topic`.
+    None is for several topics at once: what each of them demands is read from the alias `topic`. Unless `any_going`, no
+    run has anything left to send, and none is looked through.
     """
 
     now: datetime
@@ -78,6 +79,7 @@ class ClearanceTerms:
     again: Again = Again.EVERYBODY
     needed: tuple[Needed, ...] = ()
     lifted: frozenset[str] = frozenset()
+    any_going: bool = True
 
     def parameters(self) -> Mapping[str, Any]:
         """What the gates' SQL binds."""

@@ -3,9 +3,10 @@
 import re
 from typing import Any
 
+import psycopg
 import pytest
 
-from tests.support.museum import NOW, Museum
+from tests.support.museum import NOW, Museum, make_museum
 from tests.support.sending import send_all
 from uvarovite.core.expressions import ChosenBySql, print_criteria
 from uvarovite.services.audiences import save_audience
@@ -15,8 +16,10 @@ from uvarovite.services.criteria_help import views_for_sql
 from uvarovite.services.errors import BadInput
 from uvarovite.services.fields import FieldDraft, make_field, remove_field
 from uvarovite.services.why import why
-from uvarovite.store.database import run_sql
+from uvarovite.store.cluster import Cluster
+from uvarovite.store.database import Database, run_sql
 from uvarovite.store.people_views import choose
+from uvarovite.store.schema import upgrade
 
 
 def by_sql(sql: str, rest: str = "") -> str:
@@ -155,3 +158,24 @@ def test_the_views_follow_the_fields(museum: Museum) -> None:
     read = read_criteria(museum.database, text=by_sql(asked), now=NOW)
     assert read.problem is not None
     assert "shoe_size" in read.problem.message
+
+
+def test_where_no_role_may_be_made_everything_else_works(cluster: Cluster) -> None:
+    with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
+        connection.execute("CREATE ROLE plain LOGIN NOSUPERUSER NOCREATEROLE")
+        connection.execute("CREATE DATABASE of_plain OWNER plain")
+    url = cluster.url("of_plain").replace("uvarovite@", "plain@")
+    upgrade(url)
+    database = Database(url)
+    museum = make_museum(database)
+    make_field(database, FieldDraft(key="shoe_size", label="Shoe size", type="number"))
+    assert views_for_sql(database) == []
+    read = read_criteria(database, text=by_sql("SELECT contact_id FROM contacts"), now=NOW)
+    assert read.problem is not None
+    assert "not set up on this database" in read.problem.message
+    assert read_criteria(database, text='town is "Skarn"', now=NOW).matched == 8
+    assert len(museum.states(museum.release())) == 5
+    database.close()
+    with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
+        connection.execute("DROP DATABASE of_plain WITH (FORCE)")
+        connection.execute("DROP ROLE plain")

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from playwright.sync_api import expect
 
 from tests.support.museum import NOW
 from tests.support.processes import Installation, installation
@@ -16,6 +17,9 @@ from uvarovite.demo.story import founding
 from uvarovite.services.accounts import create_user
 from uvarovite.services.founding import found_organisation
 from uvarovite.store.database import Database, run_sql
+
+# Two browsers share two cores with two whole installations.
+expect.set_options(timeout=20_000)
 
 
 @pytest.fixture(scope="session")

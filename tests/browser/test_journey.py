@@ -10,8 +10,6 @@ from playwright.sync_api import Page, expect
 from tests.support.processes import Installation, until
 from tests.support.web import EMAIL, PASSWORD
 
-expect.set_options(timeout=20_000)
-
 PEOPLE = """E-mail address,First name,Last name,Membership,Town,Renews on
 nia@slatepost.example,Nia,Wren,Patron,Skarn,2027-01-31
 omar@slatepost.example,Omar,Quill,Friend,Skarn,2027-02-28

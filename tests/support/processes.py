@@ -115,7 +115,13 @@ class Installation:
     def start_web(self) -> None:
         """Start the web server and wait until it answers."""
         self.start("serve")
-        until(lambda: not port_is_free("127.0.0.1", self.ports["web"]), "the web server")
+        until(self._answers, "the web server")
+
+    def _answers(self) -> bool:
+        try:
+            return httpx.get(f"{self.web_url}/sign-in").is_success
+        except httpx.TransportError:
+            return False
 
     def captured(self) -> list[str]:
         """The recipients of everything that the relay took, in order."""

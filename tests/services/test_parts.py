@@ -8,11 +8,12 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from tests.support.bringing import bring_in
 from tests.support.museum import NOW, Museum, make_museum
 from uvarovite.services.audiences import choose_part, save_audience
 from uvarovite.services.clearance import clearance, people_behind
-from uvarovite.services.errors import BadInput, Conflict
-from uvarovite.services.freezing import freeze, since_last_run
+from uvarovite.services.errors import BadInput
+from uvarovite.services.freezing import drift, freeze, since_last_run
 from uvarovite.services.why import why
 from uvarovite.store.database import Database, run_sql
 
@@ -112,9 +113,24 @@ def test_a_part_holds_where_the_audience_is_named_and_when_it_is_asked_why(towns
     }
     assert "is not in the part of them" in why(database, address="p9@slatepost.example", **asked)[0].words
     assert why(database, address="p1@slatepost.example", **asked)[0].matched
-    assert freeze(database, towns.audience_id, NOW) == 3
-    with pytest.raises(Conflict, match="frozen"):
-        choose_part(database, towns.audience_id, None)
+
+
+def test_a_frozen_audience_is_sent_part_by_part_while_others_come(towns: Museum) -> None:
+    database = towns.database
+    first, rest = {"kind": "places", "last": 20}, {"kind": "places", "first": 21, "last": 1_000}
+    before = people(towns, first)
+    assert freeze(database, towns.audience_id, NOW) == 50
+    bring_in(towns, "Contact no.,E-mail address,Town\nT-99,late@slatepost.example,Skarn\n")
+    with database.transaction() as tx:
+        # The first of them would move everybody else one place up, were it not for the snapshot.
+        run_sql(tx, "UPDATE contact SET \"values\" = '{}', folded = '{}' WHERE contact_no = 'T-0'")
+    assert people(towns, first) == before
+    after = people(towns, rest)
+    assert (len(after), before & after) == (30, set())
+    told = clearance(database, text='in audience "Everyone"', topic_id=towns.topic_id, now=NOW)
+    assert told.matched == 30
+    found = drift(database, towns.audience_id, NOW)
+    assert (found.come, found.gone) == (1, 0)
 
 
 @pytest.mark.parametrize(

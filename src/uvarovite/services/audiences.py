@@ -30,24 +30,25 @@ from uvarovite.store.tables import Audience, MemberKind
 
 
 def audience_sql(tx: Transaction, text: str, audience_id: int | None, now: datetime) -> SqlFragment:
-    """The condition of an audience with its hand-picked people. Raises BadInput.
+    """The condition of an audience: the part that is chosen of those who match, with its hand-picked people.
 
-    Of a frozen audience it is the snapshot, unless `text` is something else than what was saved: then it is being edited.
+    Of a frozen audience the part is cut from the snapshot, unless `text` is something else than what was saved: then it
+    is being edited. Raises BadInput.
     """
     audience = tx.get(Audience, audience_id) if audience_id is not None else None
     if audience is not None and audience.frozen_at is not None and text == _text_of(audience):
-        clock = clock_for(require_organisation(tx).time_zone, now)
-        return with_hand_picked(of_snapshot(clock.now), audience_id, any_added=_any_added(tx, audience_id))
-    return criteria_with_hand_picked(tx, text, audience_id, now)
-
-
-def criteria_with_hand_picked(tx: Transaction, text: str, audience_id: int | None, now: datetime) -> SqlFragment:
-    """What criteria, the part of their people that is chosen, and hands choose now. Raises BadInput."""
-    sql = criteria_sql(tx, text, now, audience_id)
-    audience = tx.get(Audience, audience_id) if audience_id is not None else None
+        people = of_snapshot(clock_for(require_organisation(tx).time_zone, now).now)
+    else:
+        people = criteria_sql(tx, text, now, audience_id)
     if audience is not None:
-        sql = narrow(audience, load_fields(tx), sql)
-    return with_hand_picked(sql, audience_id, any_added=_any_added(tx, audience_id))
+        people = narrow(audience, load_fields(tx), people)
+    return with_hand_picked(people, audience_id, any_added=_any_added(tx, audience_id))
+
+
+def everybody_sql(tx: Transaction, audience: Audience, now: datetime) -> SqlFragment:
+    """Whom criteria and hands choose now, whatever part of them the audience consists of. Raises BadInput."""
+    people = criteria_sql(tx, _text_of(audience), now, audience.id)
+    return with_hand_picked(people, audience.id, any_added=_any_added(tx, audience.id))
 
 
 def _any_added(tx: Transaction, audience_id: int | None) -> bool:
@@ -160,7 +161,7 @@ def save_audience(
 
 
 def choose_part(database: Database, audience_id: int, part: Mapping[str, Any] | None) -> AudienceView:
-    """Let an audience consist of a part of those who match, or of all (None). Raises NotFound, BadInput, Conflict."""
+    """Let an audience consist of a part of those who match, or of all (None). Raises NotFound, BadInput."""
     try:
         read = PART.validate_python(part) if part is not None else None
     except ValidationError as fault:
@@ -174,8 +175,6 @@ def choose_part(database: Database, audience_id: int, part: Mapping[str, Any] | 
             field = load_fields(tx).get(read.spread_over)
             if field is None or field.type is FieldType.LIST:
                 raise BadInput("field", "There is no such field to spread over; a list cannot be spread over.")
-        if audience.frozen_at is not None:
-            raise Conflict("frozen", "The audience is frozen. Let it follow its conditions before you choose a part.")
         audience.part = read.model_dump(mode="json") if read is not None else None
         tx.add(audience)
         return _audience_view(tx, audience)

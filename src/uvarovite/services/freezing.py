@@ -4,17 +4,16 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 
 from uvarovite.core.audiences import Caps
-from uvarovite.core.expressions import SqlFragment, node_from_json, print_criteria
+from uvarovite.core.expressions import node_from_json, print_criteria
 from uvarovite.services.audience_members import require_audience
-from uvarovite.services.audiences import audience_sql, criteria_with_hand_picked
+from uvarovite.services.audiences import audience_sql, everybody_sql
 from uvarovite.services.clearance import terms_for
 from uvarovite.services.criteria_help import SampledPerson
 from uvarovite.services.errors import Conflict
 from uvarovite.store import snapshots as store
 from uvarovite.store.campaigns import last_run_of_audience
-from uvarovite.store.database import Database, Transaction
+from uvarovite.store.database import Database
 from uvarovite.store.looks import Found, difference_to_run
-from uvarovite.store.tables import Audience
 
 NAMES_SHOWN = 5
 
@@ -34,7 +33,7 @@ def freeze(database: Database, audience_id: int, now: datetime) -> int:
     """Keep the people of now as the audience's; how many. A frozen audience is frozen anew. Raises NotFound, BadInput."""
     with database.transaction() as tx:
         audience = require_audience(tx, audience_id)
-        count = store.take_snapshot(tx, audience_id, _dynamic(tx, audience, now))
+        count = store.take_snapshot(tx, audience_id, everybody_sql(tx, audience, now))
         audience.frozen_at = now
         tx.add(audience)
         return count
@@ -57,7 +56,7 @@ def drift(database: Database, audience_id: int, now: datetime) -> DriftView:
         audience = require_audience(tx, audience_id)
         if audience.frozen_at is None:
             raise Conflict("not_frozen", "This audience is not frozen.")
-        people = _dynamic(tx, audience, now)
+        people = everybody_sql(tx, audience, now)
         come = store.come_since(tx, audience_id, people, NAMES_SHOWN)
         gone = store.gone_since(tx, audience_id, people, NAMES_SHOWN)
         return DriftView(
@@ -108,8 +107,3 @@ def since_last_run(database: Database, audience_id: int, now: datetime) -> Since
 
 def _people(found: Found) -> list[SampledPerson]:
     return [SampledPerson(id=id_, name=name, address=address) for id_, name, address in found.people]
-
-
-def _dynamic(tx: Transaction, audience: Audience, now: datetime) -> SqlFragment:
-    text = print_criteria(node_from_json(audience.criteria))
-    return criteria_with_hand_picked(tx, text, audience.id, now)

@@ -96,10 +96,10 @@ def _node(node: Node, scope: _Scope, maker: _Maker, *, joined: bool = False) -> 
                 inner = snapshot_sql(found.id, scope.contact, maker.binder)
             else:
                 inner = _node(found.node, scope, maker)
-                if found.narrowed is not None:
-                    part = found.narrowed(SqlFragment(text=inner, parameters={}))
-                    maker.binder.parameters.update(part.parameters)
-                    inner = part.text
+            if found.narrowed is not None:
+                part = found.narrowed(SqlFragment(text=inner, parameters={}))
+                maker.binder.parameters.update(part.parameters)
+                inner = part.text
             return audience_sql(inner, found.id, scope.contact, maker.binder)
         case _:
             return about_sql(node, scope.contact, maker.clock, maker.names, maker.binder, joined=joined)

@@ -13,7 +13,7 @@ const FIRST: Part = { kind: "places", first: 1, last: 500, order: "oldest", seed
 export function PartChooser({ audience }: { audience: Schemas["AudienceView"] }) {
   const queries = useQueryClient();
   const { data: vocabulary } = useQuery(vocabularyQuery);
-  const [draft, setDraft] = useState<Part | null>();
+  const [part, setPart] = useState<Part>();
   const save = useMutation({
     mutationFn: (part: Part | null) =>
       take(
@@ -23,14 +23,13 @@ export function PartChooser({ audience }: { audience: Schemas["AudienceView"] })
         }),
       ),
     onSuccess: () => {
-      setDraft(undefined);
+      setPart(undefined);
       for (const key of ["audiences", "clearance", "campaigns", "lens"]) {
         queries.invalidateQueries({ queryKey: [key] });
       }
     },
   });
-  const part = draft === undefined ? null : draft;
-  if (part === null) {
+  if (part === undefined) {
     return (
       <section className={classes.part} aria-label="Which part of them">
         <span className={audience.part ? undefined : "soft"}>
@@ -42,17 +41,13 @@ export function PartChooser({ audience }: { audience: Schemas["AudienceView"] })
             "It is everybody who matches."
           )}
         </span>
-        {audience.frozen_at === null && (
-          <>
-            <Button size="compact-sm" onClick={() => setDraft((audience.part as Part | null) ?? FIRST)}>
-              {audience.part ? "Change the part" : "Take a part of them"}
-            </Button>
-            {audience.part && (
-              <Button size="compact-sm" loading={save.isPending} onClick={() => save.mutate(null)}>
-                Take all
-              </Button>
-            )}
-          </>
+        <Button size="compact-sm" onClick={() => setPart((audience.part as Part | null) ?? FIRST)}>
+          {audience.part ? "Change the part" : "Take a part of them"}
+        </Button>
+        {audience.part && (
+          <Button size="compact-sm" loading={save.isPending} onClick={() => save.mutate(null)}>
+            Take all
+          </Button>
         )}
         {save.error && <Trouble>{wordsOf(save.error)}</Trouble>}
       </section>
@@ -72,7 +67,7 @@ export function PartChooser({ audience }: { audience: Schemas["AudienceView"] })
             { value: "share", label: "a random share" },
           ]}
           onChange={(event) =>
-            setDraft(
+            setPart(
               event.currentTarget.value === "share"
                 ? {
                     kind: "share",
@@ -87,8 +82,8 @@ export function PartChooser({ audience }: { audience: Schemas["AudienceView"] })
         />
         {part.kind === "places" ? (
           <>
-            <Count label="From number" value={part.first} onCount={(first) => setDraft({ ...part, first })} />
-            <Count label="To number" value={part.last} onCount={(last) => setDraft({ ...part, last })} />
+            <Count label="From number" value={part.first} onCount={(first) => setPart({ ...part, first })} />
+            <Count label="To number" value={part.last} onCount={(last) => setPart({ ...part, last })} />
             <NativeSelect
               size="xs"
               label="In which order"
@@ -99,7 +94,7 @@ export function PartChooser({ audience }: { audience: Schemas["AudienceView"] })
                 { value: "random", label: "random" },
               ]}
               onChange={(event) =>
-                setDraft({ ...part, order: event.currentTarget.value as Schemas["Places"]["order"] })
+                setPart({ ...part, order: event.currentTarget.value as Schemas["Places"]["order"] })
               }
             />
           </>
@@ -108,12 +103,12 @@ export function PartChooser({ audience }: { audience: Schemas["AudienceView"] })
             <Percent
               label="From %"
               value={part.from_percent}
-              onPercent={(from_percent) => setDraft({ ...part, from_percent })}
+              onPercent={(from_percent) => setPart({ ...part, from_percent })}
             />
             <Percent
               label="To %"
               value={part.to_percent}
-              onPercent={(to_percent) => setDraft({ ...part, to_percent })}
+              onPercent={(to_percent) => setPart({ ...part, to_percent })}
             />
           </>
         )}
@@ -125,13 +120,10 @@ export function PartChooser({ audience }: { audience: Schemas["AudienceView"] })
             { value: "", label: "nothing" },
             ...fields.map((one) => ({ value: one.key, label: one.label })),
           ]}
-          onChange={(event) => setDraft({ ...part, spread_over: event.currentTarget.value || null })}
+          onChange={(event) => setPart({ ...part, spread_over: event.currentTarget.value || null })}
         />
         {random && (
-          <Button
-            size="xs"
-            onClick={() => setDraft({ ...part, seed: Math.floor(Math.random() * 1_000_000) })}
-          >
+          <Button size="xs" onClick={() => setPart({ ...part, seed: Math.floor(Math.random() * 1_000_000) })}>
             Draw others
           </Button>
         )}
@@ -147,7 +139,7 @@ export function PartChooser({ audience }: { audience: Schemas["AudienceView"] })
         <Button size="compact-sm" variant="filled" loading={save.isPending} onClick={() => save.mutate(part)}>
           Take this part
         </Button>
-        <Button size="compact-sm" onClick={() => setDraft(undefined)}>
+        <Button size="compact-sm" onClick={() => setPart(undefined)}>
           Leave it
         </Button>
       </div>

@@ -14,6 +14,7 @@ from uvarovite.core.messages import MessageContent
 from uvarovite.services.campaigns import get_campaign, save_campaign
 from uvarovite.services.caps import CareView, change_care
 from uvarovite.services.clearance import cleared_without, people_behind
+from uvarovite.services.editing import record_consent
 from uvarovite.services.errors import BadInput, Conflict
 from uvarovite.services.founding import record_by_hand
 from uvarovite.services.messages import save_message
@@ -150,7 +151,17 @@ def test_a_topic_with_double_opt_in_wants_the_persons_own_word(museum: Museum) -
     def say(kind: ConsentEventKind) -> None:
         record_by_hand(museum.database, contact_no="M-02", topic="field_walks", kind=kind, at=NOW, wording="by hand")
 
-    say(ConsentEventKind.CONFIRMED)
+    # A confirmation that came by mail is entered beside the person, with its words.
+    record_consent(
+        museum.database,
+        museum.contact_id("M-02"),
+        topic="field_walks",
+        kind="confirmed",
+        wording="answered “yes” from this address",
+        until=None,
+        user_id=None,
+        now=NOW,
+    )
     assert cleared(museum) == {"M-02"}
     run_id = museum.release()
     # Who leaves and is entered again by somebody else has to confirm again; it is looked at in the very last moment too.

@@ -185,6 +185,7 @@ def add_note(database: Database, contact_id: int, text: str, *, user_id: int | N
 # What somebody with an account can enter for a person who said so.
 _BY_HAND = {
     "granted": ConsentEventKind.GRANTED,
+    "confirmed": ConsentEventKind.CONFIRMED,
     "withdrawn": ConsentEventKind.WITHDRAWN,
     "asked": ConsentEventKind.ASKED,
     "paused": ConsentEventKind.PAUSED,

@@ -193,9 +193,12 @@ def _gates(held: str | None, reason: str | None, terms: ClearanceTerms) -> list[
 def _narrowed(tx: Transaction, audience_id: int | None) -> str:
     """Why somebody may match an audience's conditions and not be in it."""
     audience = tx.get(Audience, audience_id) if audience_id is not None else None
+    told = []
     if audience is not None and audience.frozen_at is not None:
-        return "was not there when the audience was frozen"
-    return "is not in the part of them that the audience consists of"
+        told.append("was not there when the audience was frozen")
+    if audience is not None and audience.part is not None:
+        told.append("is not in the part of them that the audience consists of")
+    return " or ".join(told)
 
 
 def _words(

@@ -119,6 +119,7 @@ function Entry({
         value={kind}
         data={[
           { value: "granted", label: "they opt in" },
+          { value: "confirmed", label: "they confirm, from their own address" },
           { value: "withdrawn", label: "they leave" },
           { value: "paused", label: "they pause" },
           { value: "asked", label: "they were asked" },

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, replace
 from datetime import datetime
+from typing import Any
 
 from uvarovite.core.audiences import Caps
 from uvarovite.core.expressions import node_from_json, print_criteria
@@ -13,20 +14,27 @@ from uvarovite.services.errors import Conflict
 from uvarovite.store import snapshots as store
 from uvarovite.store.campaigns import last_run_of_audience
 from uvarovite.store.database import Database
-from uvarovite.store.looks import Found, difference_to_run
+from uvarovite.store.differences import Difference, Found
+from uvarovite.store.looks import difference_to_run
 
 NAMES_SHOWN = 5
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class DriftView:
-    """How the conditions would choose now: who has come and who is gone since the audience was frozen."""
+class Changes:
+    """How many have come and how many are gone, and some of them."""
 
-    frozen_at: datetime
     come: int
     come_people: list[SampledPerson]
     gone: int
     gone_people: list[SampledPerson]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DriftView(Changes):
+    """How the conditions would choose now: who has come and who is gone since the audience was frozen."""
+
+    frozen_at: datetime
 
 
 def freeze(database: Database, audience_id: int, now: datetime) -> int:
@@ -57,29 +65,18 @@ def drift(database: Database, audience_id: int, now: datetime) -> DriftView:
         if audience.frozen_at is None:
             raise Conflict("not_frozen", "This audience is not frozen.")
         people = everybody_sql(tx, audience, now)
-        come = store.come_since(tx, audience_id, people, NAMES_SHOWN)
-        gone = store.gone_since(tx, audience_id, people, NAMES_SHOWN)
-        return DriftView(
-            frozen_at=audience.frozen_at,
-            come=come[0].n if come else 0,
-            come_people=[SampledPerson(id=row.id, name=row.name, address=row.address) for row in come],
-            gone=gone[0].n if gone else 0,
-            gone_people=[SampledPerson(id=row.id, name=row.name, address=row.address) for row in gone],
-        )
+        changed = store.difference_to_snapshot(tx, audience_id, people, NAMES_SHOWN)
+        return DriftView(frozen_at=audience.frozen_at, **_changes(changed))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class SinceRunView:
+class SinceRunView(Changes):
     """Who would get it now and was not in the last run, and who was and would not; caps and repeats left out."""
 
     campaign_id: int
     campaign: str
     released_at: datetime
     planned: int
-    come: int
-    come_people: list[SampledPerson]
-    gone: int
-    gone_people: list[SampledPerson]
 
 
 def since_last_run(database: Database, audience_id: int, now: datetime) -> SinceRunView | None:
@@ -98,12 +95,17 @@ def since_last_run(database: Database, audience_id: int, now: datetime) -> Since
             campaign=run.campaign,
             released_at=run.released_at,
             planned=run.planned,
-            come=changed.come.count,
-            come_people=_people(changed.come),
-            gone=changed.gone.count,
-            gone_people=_people(changed.gone),
+            **_changes(changed),
         )
 
 
-def _people(found: Found) -> list[SampledPerson]:
-    return [SampledPerson(id=id_, name=name, address=address) for id_, name, address in found.people]
+def _changes(changed: Difference) -> dict[str, Any]:
+    def some(found: Found) -> list[SampledPerson]:
+        return [SampledPerson(id=id_, name=name, address=address) for id_, name, address in found.people]
+
+    return {
+        "come": changed.come.count,
+        "come_people": some(changed.come),
+        "gone": changed.gone.count,
+        "gone_people": some(changed.gone),
+    }

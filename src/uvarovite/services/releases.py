@@ -15,6 +15,7 @@ from uvarovite.store import audiences as audience_store
 from uvarovite.store import campaigns as store
 from uvarovite.store import looks, queue
 from uvarovite.store.database import Database
+from uvarovite.store.differences import Difference
 from uvarovite.store.fields import load_fields
 from uvarovite.store.tables import Run
 from uvarovite.store.tables.campaigns import RunState
@@ -43,7 +44,7 @@ def look(database: Database, campaign_id: int, now: datetime) -> CampaignView:
         return view
 
 
-def _by_name(changed: looks.Difference | None) -> str:
+def _by_name(changed: Difference | None) -> str:
     """Who has come and who is gone, in words."""
     told = ""
     for found, words in ((changed.come, "Come since"), (changed.gone, "Gone since")) if changed else ():

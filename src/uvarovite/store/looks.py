@@ -1,12 +1,11 @@
-"""Who was cleared when somebody looked, or in the last run, and who is cleared now: the difference by name."""
+"""Who was cleared when somebody looked, or in the last run, and who is cleared now."""
 
-from collections.abc import Mapping
-from dataclasses import dataclass
 from datetime import datetime
 
 from uvarovite.core.audiences import ClearanceTerms, clearance_sql
 from uvarovite.core.expressions import SqlFragment
 from uvarovite.store.database import Transaction, change_sql, run_sql
+from uvarovite.store.differences import Difference, difference
 
 
 def take_look(
@@ -26,31 +25,6 @@ def take_look(
     )
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Found:
-    """How many people, and the first of them: (id, name, address)."""
-
-    count: int
-    people: list[tuple[int, str, str | None]]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Difference:
-    """Who is cleared now and was not then, and the other way round."""
-
-    come: Found
-    gone: Found
-
-
-def _found(tx: Transaction, people: str, parameters: Mapping[str, object], limit: int) -> Found:
-    sql = f"""WITH found AS MATERIALIZED ({people})
-        SELECT contact.id, coalesce(nullif(concat_ws(' ', first_name, last_name), ''), address, 'contact ' || contact.id)
-            AS name, address, (SELECT count(*) FROM found) AS n
-        FROM contact WHERE contact.id IN (SELECT contact_id FROM found ORDER BY 1 LIMIT :limit) ORDER BY contact.id"""
-    rows = run_sql(tx, sql, {**parameters, "limit": limit})
-    return Found(count=rows[0].n if rows else 0, people=[(row.id, row.name, row.address) for row in rows])
-
-
 def difference_to_look(tx: Transaction, campaign_id: int, edition: int, limit: int) -> Difference | None:
     """What changed between the last look at this edition of a campaign and `judged_now`; None without a look."""
     asked = {"campaign": campaign_id, "edition": edition}
@@ -61,10 +35,7 @@ def difference_to_look(tx: Transaction, campaign_id: int, edition: int, limit: i
         "SELECT contact_id FROM judged_now WHERE gate IS NULL",
         f"SELECT unnest(cleared) AS contact_id FROM {look}",
     )
-    return Difference(
-        come=_found(tx, f"({now}) EXCEPT ({then})", asked, limit),
-        gone=_found(tx, f"({then}) EXCEPT ({now})", asked, limit),
-    )
+    return difference(tx, now, then, asked, limit)
 
 
 def difference_to_run(
@@ -75,7 +46,4 @@ def difference_to_run(
     asked = {**judged.parameters, "compared_run": run_id}
     now = f"WITH {judged.text} SELECT contact_id FROM judged WHERE held IS NULL"
     then = "SELECT contact_id FROM delivery WHERE run_id = :compared_run"
-    return Difference(
-        come=_found(tx, f"({now}) EXCEPT ({then})", asked, limit),
-        gone=_found(tx, f"({then}) EXCEPT ({now})", asked, limit),
-    )
+    return difference(tx, now, then, asked, limit)

@@ -2863,11 +2863,6 @@ export interface components {
          * @description How the conditions would choose now: who has come and who is gone since the audience was frozen.
          */
         DriftView: {
-            /**
-             * Frozen At
-             * Format: date-time
-             */
-            frozen_at: string;
             /** Come */
             come: number;
             /** Come People */
@@ -2876,6 +2871,11 @@ export interface components {
             gone: number;
             /** Gone People */
             gone_people: components["schemas"]["SampledPerson"][];
+            /**
+             * Frozen At
+             * Format: date-time
+             */
+            frozen_at: string;
         };
         /**
          * DuplicateGroup
@@ -4398,6 +4398,14 @@ export interface components {
          * @description Who would get it now and was not in the last run, and who was and would not; caps and repeats left out.
          */
         SinceRunView: {
+            /** Come */
+            come: number;
+            /** Come People */
+            come_people: components["schemas"]["SampledPerson"][];
+            /** Gone */
+            gone: number;
+            /** Gone People */
+            gone_people: components["schemas"]["SampledPerson"][];
             /** Campaign Id */
             campaign_id: number;
             /** Campaign */
@@ -4409,14 +4417,6 @@ export interface components {
             released_at: string;
             /** Planned */
             planned: number;
-            /** Come */
-            come: number;
-            /** Come People */
-            come_people: components["schemas"]["SampledPerson"][];
-            /** Gone */
-            gone: number;
-            /** Gone People */
-            gone_people: components["schemas"]["SampledPerson"][];
         };
         /**
          * SourceKinds

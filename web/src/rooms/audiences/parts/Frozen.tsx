@@ -2,9 +2,9 @@ import { Button } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, type Schemas, take, useWords, wordsOf } from "../../../api";
-import { count, people } from "../../../core/words";
+import { people } from "../../../core/words";
+import { Changes } from "./Changes";
 import classes from "./Frozen.module.css";
-import { Some } from "./Some";
 
 /** Whether the audience follows its conditions or is the people of one moment, and what has changed since then. */
 export function Frozen({ audience }: { audience: Schemas["AudienceView"] }) {
@@ -53,15 +53,11 @@ export function Frozen({ audience }: { audience: Schemas["AudienceView"] }) {
     <section className={classes.frozen} aria-label="Frozen or not" data-frozen>
       <span>
         <b>Frozen</b> {words.moment(audience.frozen_at)}.{" "}
-        {drift &&
-          (drift.come + drift.gone === 0 ? (
-            "The conditions would choose the same people now."
-          ) : (
-            <>
-              Since then <b>+{count(drift.come)}</b> <Some those={drift.come_people} all={drift.come} />{" "}
-              <b>−{count(drift.gone)}</b> <Some those={drift.gone_people} all={drift.gone} />
-            </>
-          ))}
+        {drift && (
+          <>
+            <Changes since={drift} same="The conditions would choose the same people now." />
+          </>
+        )}
       </span>
       <Button size="compact-sm" loading={freeze.isPending} onClick={() => freeze.mutate()}>
         Take the people of now

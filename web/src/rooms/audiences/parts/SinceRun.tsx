@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useWords } from "../../../api";
-import { count, people } from "../../../core/words";
+import { people } from "../../../core/words";
 import { sinceRunQuery } from "../queries";
-import { Some } from "./Some";
+import { Changes } from "./Changes";
 
 /** What has changed since the last run that went to the audience. */
 export function SinceRun({ audienceId }: { audienceId: number }) {
@@ -19,22 +19,7 @@ export function SinceRun({ audienceId }: { audienceId: number }) {
         </Link>{" "}
         went to {people(since.planned)}, {words.moment(since.released_at)}:
       </span>{" "}
-      {since.come + since.gone === 0 ? (
-        "the same people would get it now."
-      ) : (
-        <>
-          {since.come > 0 && (
-            <>
-              <b>+{count(since.come)}</b> <Some those={since.come_people} all={since.come} />{" "}
-            </>
-          )}
-          {since.gone > 0 && (
-            <>
-              <b>−{count(since.gone)}</b> <Some those={since.gone_people} all={since.gone} />
-            </>
-          )}
-        </>
-      )}
+      <Changes since={since} same="the same people would get it now." />
     </section>
   );
 }

@@ -1,0 +1,46 @@
+import { Link } from "@tanstack/react-router";
+import type { Schemas } from "../../../api";
+import { count } from "../../../core/words";
+
+interface ChangesProps {
+  since: Pick<Schemas["DriftView"], "come" | "come_people" | "gone" | "gone_people">;
+  /** What is said when nobody has come or gone. */
+  same: string;
+}
+
+/** How many have come and gone, and some of them by name. */
+export function Changes({ since, same }: ChangesProps) {
+  if (since.come + since.gone === 0) return same;
+  return (
+    <>
+      {since.come > 0 && (
+        <>
+          <b>+{count(since.come)}</b> <Some those={since.come_people} all={since.come} />{" "}
+        </>
+      )}
+      {since.gone > 0 && (
+        <>
+          <b>−{count(since.gone)}</b> <Some those={since.gone_people} all={since.gone} />
+        </>
+      )}
+    </>
+  );
+}
+
+/** Some people by name, each a link, and how many more there are. */
+function Some({ those, all }: { those: Schemas["SampledPerson"][]; all: number }) {
+  return (
+    <span className="soft">
+      (
+      {those.map((one, place) => (
+        <span key={one.id}>
+          {place > 0 && ", "}
+          <Link to="/contacts" search={{ person: one.id }}>
+            <bdi>{one.name || one.address || "no name"}</bdi>
+          </Link>
+        </span>
+      ))}
+      {all > those.length && ` and ${count(all - those.length)} more`})
+    </span>
+  );
+}

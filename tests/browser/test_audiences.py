@@ -167,7 +167,7 @@ def test_an_audience_is_frozen_and_follows_its_conditions_again(browser: Browser
     )
     assert gone.ok
     page.reload()
-    expect(part).to_contain_text("+0 −1")
+    expect(part).to_contain_text("−1 (")
     line(page).fill("everyone")
     page.get_by_role("button", name="Save").click()
     expect(page.get_by_text("The audience is frozen.")).to_be_visible()

@@ -53,11 +53,7 @@ export function Frozen({ audience }: { audience: Schemas["AudienceView"] }) {
     <section className={classes.frozen} aria-label="Frozen or not" data-frozen>
       <span>
         <b>Frozen</b> {words.moment(audience.frozen_at)}.{" "}
-        {drift && (
-          <>
-            <Changes since={drift} same="The conditions would choose the same people now." />
-          </>
-        )}
+        {drift && <Changes since={drift} same="The conditions would choose the same people now." />}
       </span>
       <Button size="compact-sm" loading={freeze.isPending} onClick={() => freeze.mutate()}>
         Take the people of now

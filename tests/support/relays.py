@@ -30,6 +30,10 @@ class Script:
     messages: list[bytes] = field(default_factory=list)
     connections: int = 0
 
+    async def greet(self, number: int) -> str:
+        """What the connection of that number, from 1, is greeted with."""
+        return self.greeting
+
 
 async def _converse(script: Script, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
     script.connections += 1
@@ -43,7 +47,7 @@ async def _converse(script: Script, reader: asyncio.StreamReader, writer: asynci
         await writer.drain()
         return word != "QUIT" and not text.startswith("421")
 
-    going = await say("", script.greeting)
+    going = await say("", await script.greet(script.connections))
     while going and (line := await reader.readline()):
         word = line.split()[0].decode().upper() if line.split() else ""
         script.seen.append(word)

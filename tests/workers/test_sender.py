@@ -22,7 +22,7 @@ from uvarovite.store.database import Database, run_sql
 async def _work_until(museum: Museum, script: Script, run_id: int, done: Callable[[DispatchView], bool]) -> None:
     async with relay(script) as port:
         with museum.database.transaction() as tx:
-            run_sql(tx, "UPDATE sender SET port = :port, timeout_seconds = 2", {"port": port})
+            run_sql(tx, "UPDATE sender SET port = :port", {"port": port})
         settings = Settings(database_url=museum.database.url, secret_key=SecretStr(SECRET.decode()))
         worker, waker = build_worker(settings, museum.database)
         listening = asyncio.create_task(waker.listen())
@@ -69,14 +69,12 @@ def test_a_relay_that_takes_one_connection_costs_nobody_an_attempt(database: Dat
     museum = make_museum(database, batch_size=5)
 
     class OneAtATime(Script):
-        """Greets the first connection and turns the others away."""
+        """Greets the first connection; turns the others away, but not before the first has sent for nearly everybody."""
 
-        @property
-        def greeting(self) -> str:  # type: ignore[override]
-            return "220 ready" if self.connections == 1 else "421 4.7.0 One connection is enough"
-
-        @greeting.setter
-        def greeting(self, value: str) -> None: ...
+        async def greet(self, number: int) -> str:
+            while number > 1 and len(self.messages) < 4:
+                await asyncio.sleep(0.01)
+            return "220 ready" if number == 1 else "421 4.7.0 One connection is enough"
 
     view = work(museum, OneAtATime(), museum.release(), ended)
     assert view.states == {"accepted": 5}

@@ -185,6 +185,13 @@ class SenderWorker:
 
         async def send_waiting(line: Connection) -> None:
             while waiting:
+                # The line comes first: whoever is taken for a line that cannot be had would lose an attempt to a relay
+                # that takes fewer connections than we would like, while a line that is at work could have sent theirs.
+                no_line = await self._open(line)
+                if no_line is not None and working > 1:
+                    return
+                if not waiting:
+                    return
                 delivery = waiting.pop()
                 try:
                     composed = await asyncio.to_thread(_compose, kit, delivery)
@@ -194,14 +201,7 @@ class SenderWorker:
                     log.exception("a message could not be made", delivery=delivery.id)
                     told.append(_not_made(delivery, fault, self._tools.random.random()))
                     continue
-                answer = await self._send_one(line, kit, composed)
-                if isinstance(answer, _NoLine):
-                    if working > 1:
-                        # A relay that takes fewer connections than we would like costs nobody an attempt: a line that
-                        # is still at work looks once more before it ends.
-                        waiting.append(delivery)
-                        return
-                    answer = no_answer("the relay could not be reached", answer.words)
+                answer = no_line or await line.send(kit.from_address, composed.to_address, composed.raw)
                 digest = hashlib.sha256(composed.raw).hexdigest()
                 told.append(Told(delivery=delivery, answer=answer, digest=digest, jitter=self._tools.random.random()))
 
@@ -215,13 +215,15 @@ class SenderWorker:
         assert len(told) == len(marked), "every marked delivery is settled"
         return told
 
-    async def _send_one(self, line: Connection, kit: RunKit, composed: Composed) -> "Answer | _NoLine | None":
-        if not line.is_open:
-            try:
-                await line.open()
-            except self._tools.unreachable as fault:
-                return _NoLine(words=str(fault))
-        return await line.send(kit.from_address, composed.to_address, composed.raw)
+    async def _open(self, line: Connection) -> Answer | None:
+        """Open a line that is not open; what its next delivery is told when that does not work."""
+        if line.is_open:
+            return None
+        try:
+            await line.open()
+        except self._tools.unreachable as fault:
+            return no_answer("the relay could not be reached", str(fault))
+        return None
 
     async def _keep_lease(self, batch: ClaimedBatch) -> None:
         """A slow relay must not cost the lease."""
@@ -229,13 +231,6 @@ class SenderWorker:
             while True:
                 await asyncio.sleep(LEASE.total_seconds() / 3)
                 await asyncio.to_thread(self._tools.keep_lease, batch)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _NoLine:
-    """A connection could not be had; nothing was handed over."""
-
-    words: str
 
 
 def _not_made(delivery: MarkedDelivery, fault: Exception, jitter: float) -> Told:

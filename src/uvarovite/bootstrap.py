@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import Any
 
 import uvicorn
-from fastapi import FastAPI, Request, Response
+from fastapi import Depends, FastAPI, Request, Response
 from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
 
@@ -34,6 +34,7 @@ from uvarovite.api import (
 from uvarovite.api import dispatch as dispatch_api
 from uvarovite.api.context import ApiContext, SourceDoor
 from uvarovite.api.problems import add_problem_handlers, problem
+from uvarovite.api.unstorable import refuse_unstorable
 from uvarovite.core.contacts.live_sources import SourceAccess, SourceAsk, SourceFault, SourceLook
 from uvarovite.core.delivery import AnswerKind
 from uvarovite.core.responses import Keyring, derive_keyring
@@ -129,7 +130,7 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
         messages,
         organisation,
     ):
-        app.include_router(module.router)
+        app.include_router(module.router, dependencies=[Depends(refuse_unstorable)])
     app.include_router(public_router(database, keyring, clock))
     _serve_front_end(app, settings.web_dist)
 

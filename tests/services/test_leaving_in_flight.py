@@ -6,12 +6,15 @@ import pytest
 
 from tests.store.test_queue import OK, claim, kit_of, send
 from tests.support.museum import KEYRING, NOW, Museum
+from uvarovite.core.consent import ConsentEventKind
 from uvarovite.core.responses import Purpose, Token, sign_token
 from uvarovite.services import dispatch
 from uvarovite.services.errors import Conflict
+from uvarovite.services.founding import record_by_hand
 from uvarovite.services.responses import Visit, leave_page, leave_topic
 from uvarovite.services.traces import sent_message, trace
 from uvarovite.services.watching import dispatch_view
+from uvarovite.store.consent import append_for_contact
 from uvarovite.store.database import run_sql
 
 VISIT = Visit(method="POST", agent="MailApp/7", origin="127.0.0.1")
@@ -39,7 +42,6 @@ def test_who_leaves_before_the_mark_is_held_with_the_gates_name(museum: Museum, 
 def test_the_mark_itself_looks_at_consent_again(museum: Museum) -> None:
     """Consent that is withdrawn in a way that holds nothing (here: straight in the ledger) still wins."""
     from uvarovite.core.consent import ConsentEventKind
-    from uvarovite.services.founding import record_by_hand
 
     run_id = museum.release()
     batch = claim(museum, "a")
@@ -142,3 +144,23 @@ def test_what_was_sent_is_shown_again_byte_for_byte(museum: Museum) -> None:
         assert shown.source.encode() == sent
         assert shown.identical
         assert shown.sent
+
+
+@pytest.mark.parametrize("kind", list(ConsentEventKind))
+def test_a_trace_can_tell_whatever_the_ledger_says(museum: Museum, kind: ConsentEventKind) -> None:
+    ada = museum.delivery_id(museum.release(), "M-01")
+    before = len(trace(museum.database, ada).steps)
+    with museum.database.transaction() as tx:
+        append_for_contact(
+            tx,
+            museum.contact_id("M-01"),
+            topic_id=museum.topic_id,
+            kind=kind,
+            at=NOW,
+            until=NOW + timedelta(days=9) if kind == ConsentEventKind.PAUSED else None,
+            way="by_hand",
+            evidence={"wording": "at the desk"},
+        )
+    steps = trace(museum.database, ada).steps
+    assert len(steps) == before + 1
+    assert any("Field walks" in step.words and step.at == NOW for step in steps)

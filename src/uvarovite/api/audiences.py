@@ -15,6 +15,7 @@ from uvarovite.api.schemas.audiences import (
     WhyAsk,
     WithoutAsk,
 )
+from uvarovite.api.schemas.values import Id
 from uvarovite.services import audience_members, audiences, criteria, criteria_help, freezing, overlap, why
 from uvarovite.services import clearance as clearances
 from uvarovite.services.audience_members import MemberLine
@@ -127,12 +128,12 @@ def make_audience(body: AudienceSave, user: User, context: Context) -> AudienceV
 
 
 @router.put("/audiences/{audience_id}")
-def change_audience(audience_id: int, body: AudienceSave, user: User, context: Context) -> AudienceView:
+def change_audience(audience_id: Id, body: AudienceSave, user: User, context: Context) -> AudienceView:
     """Change an audience."""
     return _save(audience_id, body, user, context)
 
 
-def _save(audience_id: int | None, body: AudienceSave, user: User, context: Context) -> AudienceView:
+def _save(audience_id: Id | None, body: AudienceSave, user: User, context: Context) -> AudienceView:
     return audiences.save_audience(
         context.database,
         audience_id=audience_id,
@@ -145,19 +146,19 @@ def _save(audience_id: int | None, body: AudienceSave, user: User, context: Cont
 
 
 @router.delete("/audiences/{audience_id}", status_code=204)
-def delete_audience(audience_id: int, user: User, context: Context) -> None:
+def delete_audience(audience_id: Id, user: User, context: Context) -> None:
     """Remove an audience that no campaign uses."""
     audiences.delete_audience(context.database, audience_id)
 
 
 @router.get("/audiences/{audience_id}/members")
-def member_list(audience_id: int, user: User, context: Context) -> list[MemberLine]:
+def member_list(audience_id: Id, user: User, context: Context) -> list[MemberLine]:
     """Who is added to an audience by hand, or left out."""
     return audience_members.member_list(context.database, audience_id)
 
 
 @router.put("/audiences/{audience_id}/members/{contact_id}", status_code=204)
-def pick(audience_id: int, contact_id: int, body: MemberSave, user: User, context: Context) -> None:
+def pick(audience_id: Id, contact_id: Id, body: MemberSave, user: User, context: Context) -> None:
     """Add somebody by hand, or leave them out."""
     audience_members.pick_one(
         context.database, audience_id, contact_id, kind=body.kind, user_id=user.user_id, now=context.clock()
@@ -165,42 +166,42 @@ def pick(audience_id: int, contact_id: int, body: MemberSave, user: User, contex
 
 
 @router.delete("/audiences/{audience_id}/members/{contact_id}", status_code=204)
-def unpick(audience_id: int, contact_id: int, user: User, context: Context) -> None:
+def unpick(audience_id: Id, contact_id: Id, user: User, context: Context) -> None:
     """Let the criteria alone decide about somebody again."""
     audience_members.unpick(context.database, audience_id, contact_id)
 
 
 @router.get("/audiences/{audience_id}/overlap/{other_id}")
-def audience_overlap(audience_id: int, other_id: int, user: User, context: Context) -> OverlapView:
+def audience_overlap(audience_id: Id, other_id: Id, user: User, context: Context) -> OverlapView:
     """Who is in two audiences, and who in one of them alone."""
     return overlap.overlap(context.database, audience_id, other_id, context.clock())
 
 
 @router.get("/audiences/{audience_id}/since-run")
-def since_last_run(audience_id: int, user: User, context: Context) -> SinceRunView | None:
+def since_last_run(audience_id: Id, user: User, context: Context) -> SinceRunView | None:
     """What has changed since the last run to an audience."""
     return freezing.since_last_run(context.database, audience_id, context.clock())
 
 
 @router.put("/audiences/{audience_id}/part")
-def choose_part(audience_id: int, body: PartSave, user: User, context: Context) -> AudienceView:
+def choose_part(audience_id: Id, body: PartSave, user: User, context: Context) -> AudienceView:
     """Let an audience consist of a part of those who match, or of all."""
     return audiences.choose_part(context.database, audience_id, body.part)
 
 
 @router.post("/audiences/{audience_id}/freeze")
-def freeze(audience_id: int, user: User, context: Context) -> int:
+def freeze(audience_id: Id, user: User, context: Context) -> int:
     """Keep the people of now as the audience's; how many."""
     return freezing.freeze(context.database, audience_id, context.clock())
 
 
 @router.post("/audiences/{audience_id}/thaw", status_code=204)
-def thaw(audience_id: int, user: User, context: Context) -> None:
+def thaw(audience_id: Id, user: User, context: Context) -> None:
     """Let an audience follow its conditions again."""
     freezing.thaw(context.database, audience_id)
 
 
 @router.get("/audiences/{audience_id}/drift")
-def drift(audience_id: int, user: User, context: Context) -> DriftView:
+def drift(audience_id: Id, user: User, context: Context) -> DriftView:
     """What has changed since an audience was frozen."""
     return freezing.drift(context.database, audience_id, context.clock())

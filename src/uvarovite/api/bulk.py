@@ -18,6 +18,7 @@ from uvarovite.api.schemas.bulk import (
     ViewSave,
     WhoOnly,
 )
+from uvarovite.api.schemas.values import Id
 from uvarovite.services import bulk, contact_views, exports, table_mail
 from uvarovite.services.bulk import BulkResult, ChangeLine
 from uvarovite.services.contact_views import SavedView
@@ -156,7 +157,7 @@ def latest_changes(user: User, context: Context) -> list[ChangeLine]:
 
 
 @router.post("/changes/{change_set_id}/undo")
-def undo(change_set_id: int, user: User, context: Context) -> BulkResult:
+def undo(change_set_id: Id, user: User, context: Context) -> BulkResult:
     """Undo a change set."""
     return bulk.undo(context.database, change_set_id, user_id=user.user_id, now=context.clock())
 
@@ -167,7 +168,7 @@ def view_list(user: User, context: Context) -> list[SavedView]:
     return contact_views.view_list(context.database)
 
 
-def _save(view_id: int | None, body: ViewSave, user: User, context: Context) -> SavedView:
+def _save(view_id: Id | None, body: ViewSave, user: User, context: Context) -> SavedView:
     return contact_views.save_view(
         context.database,
         view_id=view_id,
@@ -188,12 +189,12 @@ def make_view(body: ViewSave, user: User, context: Context) -> SavedView:
 
 
 @router.put("/contact-views/{view_id}")
-def change_view(view_id: int, body: ViewSave, user: User, context: Context) -> SavedView:
+def change_view(view_id: Id, body: ViewSave, user: User, context: Context) -> SavedView:
     """Save a view as it is on screen now."""
     return _save(view_id, body, user, context)
 
 
 @router.delete("/contact-views/{view_id}", status_code=204)
-def delete_view(view_id: int, user: User, context: Context) -> None:
+def delete_view(view_id: Id, user: User, context: Context) -> None:
     """Remove a view."""
     contact_views.delete_view(context.database, view_id)

@@ -6,6 +6,7 @@ from fastapi import APIRouter
 
 from uvarovite.api.context import Context, User
 from uvarovite.api.schemas.campaigns import CampaignSave, ReleaseAsk
+from uvarovite.api.schemas.values import Id
 from uvarovite.services import campaigns, releases, source_jobs
 from uvarovite.services.campaigns import CampaignChange, CampaignLine, CampaignView
 
@@ -19,7 +20,7 @@ def campaign_list(user: User, context: Context) -> list[CampaignLine]:
 
 
 @router.get("/{campaign_id}")
-def get_campaign(campaign_id: int, user: User, context: Context) -> CampaignView:
+def get_campaign(campaign_id: Id, user: User, context: Context) -> CampaignView:
     """The run sheet of a campaign."""
     return campaigns.get_campaign(context.database, campaign_id, context.clock())
 
@@ -31,12 +32,12 @@ def make_campaign(body: CampaignSave, user: User, context: Context) -> CampaignV
 
 
 @router.put("/{campaign_id}")
-def change_campaign(campaign_id: int, body: CampaignSave, user: User, context: Context) -> CampaignView:
+def change_campaign(campaign_id: Id, body: CampaignSave, user: User, context: Context) -> CampaignView:
     """Change a campaign."""
     return _save(campaign_id, body, context)
 
 
-def _save(campaign_id: int | None, body: CampaignSave, context: Context) -> CampaignView:
+def _save(campaign_id: Id | None, body: CampaignSave, context: Context) -> CampaignView:
     change = CampaignChange(**body.model_dump(exclude={"edition"}))
     return campaigns.save_campaign(
         context.database, campaign_id=campaign_id, change=change, edition=body.edition, now=context.clock()
@@ -44,7 +45,7 @@ def _save(campaign_id: int | None, body: CampaignSave, context: Context) -> Camp
 
 
 @router.post("/{campaign_id}/look")
-def look(campaign_id: int, user: User, context: Context) -> CampaignView:
+def look(campaign_id: Id, user: User, context: Context) -> CampaignView:
     """The run sheet before a release; who is cleared is kept, so that what changes can be named."""
     return releases.look(context.database, campaign_id, context.clock())
 
@@ -57,7 +58,7 @@ class Released:
 
 
 @router.post("/{campaign_id}/release")
-def release(campaign_id: int, body: ReleaseAsk, user: User, context: Context) -> Released:
+def release(campaign_id: Id, body: ReleaseAsk, user: User, context: Context) -> Released:
     """Let a campaign go, as it was on screen, once the sources that are to be fresh have been pulled."""
     source_jobs.pull_before_run(context.database, context.sources.pulling)
     run_id = releases.release(

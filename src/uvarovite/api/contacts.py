@@ -5,6 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from uvarovite.api.context import Context, User
+from uvarovite.api.schemas.values import Id
 from uvarovite.services import contacts, people
 from uvarovite.services.contacts import BY_NAME, ContactPage, Wanted
 from uvarovite.services.people import Person
@@ -41,6 +42,6 @@ def count_contacts(user: User, context: Context, search: Search = "", criteria: 
 
 
 @router.get("/contacts/{contact_id}")
-def person(contact_id: int, user: User, context: Context) -> Person:
+def person(contact_id: Id, user: User, context: Context) -> Person:
     """One contact with everything that is known."""
     return people.person(context.database, contact_id, context.clock())

@@ -5,6 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from uvarovite.api.context import Context, User
+from uvarovite.api.schemas.values import Id
 from uvarovite.services import dispatch, traces, watching
 from uvarovite.services.traces import SentMessage, TraceView
 from uvarovite.services.watching import (
@@ -24,32 +25,32 @@ def desk(user: User, context: Context) -> Desk:
 
 
 @router.get("/runs/{run_id}")
-def dispatch_view(run_id: int, user: User, context: Context) -> DispatchView:
+def dispatch_view(run_id: Id, user: User, context: Context) -> DispatchView:
     """The dispatch of a run."""
     return watching.dispatch_view(context.database, run_id, context.clock())
 
 
 @router.post("/runs/{run_id}/pause", status_code=204)
-def pause(run_id: int, user: User, context: Context) -> None:
+def pause(run_id: Id, user: User, context: Context) -> None:
     """Pause a run."""
     dispatch.pause(context.database, run_id, context.clock())
 
 
 @router.post("/runs/{run_id}/go-on", status_code=204)
-def go_on(run_id: int, user: User, context: Context) -> None:
+def go_on(run_id: Id, user: User, context: Context) -> None:
     """Go on with a paused run."""
     dispatch.go_on(context.database, run_id, context.clock())
 
 
 @router.post("/runs/{run_id}/stop", status_code=204)
-def stop(run_id: int, user: User, context: Context) -> None:
+def stop(run_id: Id, user: User, context: Context) -> None:
     """Stop a run for good."""
     dispatch.stop(context.database, run_id, context.clock())
 
 
 @router.get("/runs/{run_id}/answers")
 def answers(
-    run_id: int, user: User, context: Context, kind: Annotated[str | None, Query(max_length=40)] = None
+    run_id: Id, user: User, context: Context, kind: Annotated[str | None, Query(max_length=40)] = None
 ) -> list[AnswerLine]:
     """The latest answers of relays."""
     return watching.answers(context.database, run_id, only=kind)
@@ -57,7 +58,7 @@ def answers(
 
 @router.get("/runs/{run_id}/deliveries")
 def deliveries(
-    run_id: int,
+    run_id: Id,
     user: User,
     context: Context,
     search: Annotated[str, Query(max_length=200)] = "",
@@ -69,12 +70,12 @@ def deliveries(
 
 
 @router.get("/deliveries/{delivery_id}/trace")
-def trace(delivery_id: int, user: User, context: Context) -> TraceView:
+def trace(delivery_id: Id, user: User, context: Context) -> TraceView:
     """Everything about one person and one run."""
     return traces.trace(context.database, delivery_id)
 
 
 @router.get("/deliveries/{delivery_id}/message")
-def sent_message(delivery_id: int, user: User, context: Context) -> SentMessage:
+def sent_message(delivery_id: Id, user: User, context: Context) -> SentMessage:
     """The message exactly as it was sent."""
     return traces.sent_message(context.database, delivery_id, keyring=context.keyring, now=context.clock())

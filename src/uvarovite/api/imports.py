@@ -14,6 +14,7 @@ from fastapi import APIRouter, File, Response, UploadFile
 
 from uvarovite.api.context import Context, User
 from uvarovite.api.schemas.contacts import ImportLook, ImportWrite, PastedCells
+from uvarovite.api.schemas.values import Id
 from uvarovite.services import import_files, import_jobs, import_standing, import_undo, imports
 from uvarovite.services.import_columns import ColumnChoice
 from uvarovite.services.import_views import ImportLine, ImportView, UndoneView
@@ -25,7 +26,7 @@ router = APIRouter(prefix="/api", tags=["imports"])
 _PATIENCE_SECONDS = 2.5
 
 
-def answer_import(context: Context, import_id: int, job: "Future[ImportView]") -> ImportView:
+def answer_import(context: Context, import_id: Id, job: "Future[ImportView]") -> ImportView:
     """What a job found, or how far it has come when it takes longer than anybody waits."""
     try:
         return job.result(timeout=_PATIENCE_SECONDS)
@@ -33,7 +34,7 @@ def answer_import(context: Context, import_id: int, job: "Future[ImportView]") -
         return import_standing.get_import(context.database, import_id)
 
 
-def _look(context: Context, import_id: int, change: LookChange, *, forget: bool) -> ImportView:
+def _look(context: Context, import_id: Id, change: LookChange, *, forget: bool) -> ImportView:
     work = partial(
         import_jobs.look_job,
         context.database,
@@ -46,7 +47,7 @@ def _look(context: Context, import_id: int, change: LookChange, *, forget: bool)
     return answer_import(context, import_id, context.jobs.submit(work))
 
 
-def _bring(context: Context, user_id: int, filename: str, content: Iterator[bytes]) -> ImportView:
+def _bring(context: Context, user_id: Id, filename: str, content: Iterator[bytes]) -> ImportView:
     import_id = import_files.keep_file(
         context.database, filename=filename, content=content, user_id=user_id, now=context.clock()
     )
@@ -73,13 +74,13 @@ def look_at_cells(body: PastedCells, user: User, context: Context) -> ImportView
 
 
 @router.get("/imports/{import_id}")
-def get_import(import_id: int, user: User, context: Context) -> ImportView:
+def get_import(import_id: Id, user: User, context: Context) -> ImportView:
     """An import as it stands."""
     return import_standing.get_import(context.database, import_id)
 
 
 @router.post("/imports/{import_id}/look")
-def look_again(import_id: int, body: ImportLook, user: User, context: Context) -> ImportView:
+def look_again(import_id: Id, body: ImportLook, user: User, context: Context) -> ImportView:
     """The same file with other columns, another form, key, topic or tags."""
     form: dict[str, Any] | None = body.form.model_dump(exclude_unset=True) if body.form else None
     change = LookChange(
@@ -93,7 +94,7 @@ def look_again(import_id: int, body: ImportLook, user: User, context: Context) -
 
 
 @router.post("/imports/{import_id}/write")
-def write_import(import_id: int, body: ImportWrite, user: User, context: Context) -> ImportView:
+def write_import(import_id: Id, body: ImportWrite, user: User, context: Context) -> ImportView:
     """Write a file that was looked at."""
     work = partial(
         import_jobs.write_job,
@@ -108,19 +109,19 @@ def write_import(import_id: int, body: ImportWrite, user: User, context: Context
 
 
 @router.post("/imports/{import_id}/undo")
-def undo_import(import_id: int, user: User, context: Context) -> UndoneView:
+def undo_import(import_id: Id, user: User, context: Context) -> UndoneView:
     """Take a whole import back."""
     return import_undo.undo_import(context.database, import_id, user_id=user.user_id, now=context.clock())
 
 
 @router.delete("/imports/{import_id}", status_code=204)
-def discard_import(import_id: int, user: User, context: Context) -> None:
+def discard_import(import_id: Id, user: User, context: Context) -> None:
     """Forget a file that was looked at and not written."""
     imports.discard_import(context.database, import_id)
 
 
 @router.get("/imports/{import_id}/refused", response_class=Response)
-def refused_file(import_id: int, user: User, context: Context) -> Response:
+def refused_file(import_id: Id, user: User, context: Context) -> Response:
     """The refused rows as a CSV file, to mend and bring in again."""
     name, text = import_undo.refused_file(context.database, import_id)
     safe = "".join(sign if sign.isascii() and (sign.isalnum() or sign in " .-_") else "_" for sign in name)

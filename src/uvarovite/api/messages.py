@@ -7,6 +7,7 @@ from fastapi import APIRouter
 
 from uvarovite.api.context import Context, User
 from uvarovite.api.schemas.messages import LensAsk, MessageSave, TestAsk
+from uvarovite.api.schemas.values import Id
 from uvarovite.services import messages
 from uvarovite.services.messages import LensView, MessageLine, MessageView
 
@@ -20,7 +21,7 @@ def message_list(user: User, context: Context) -> list[MessageLine]:
 
 
 @router.get("/messages/{message_id}")
-def get_message(message_id: int, user: User, context: Context) -> MessageView:
+def get_message(message_id: Id, user: User, context: Context) -> MessageView:
     """One message with its latest words."""
     return messages.get_message(context.database, message_id)
 
@@ -32,12 +33,12 @@ def make_message(body: MessageSave, user: User, context: Context) -> MessageView
 
 
 @router.put("/messages/{message_id}")
-def change_message(message_id: int, body: MessageSave, user: User, context: Context) -> MessageView:
+def change_message(message_id: Id, body: MessageSave, user: User, context: Context) -> MessageView:
     """Save a message as a new version."""
     return _save(message_id, body, user, context)
 
 
-def _save(message_id: int | None, body: MessageSave, user: User, context: Context) -> MessageView:
+def _save(message_id: Id | None, body: MessageSave, user: User, context: Context) -> MessageView:
     return messages.save_message(
         context.database,
         message_id=message_id,

@@ -6,6 +6,7 @@ from fastapi import APIRouter
 
 from uvarovite.api.context import Context, User
 from uvarovite.api.schemas.organisation import SenderSave
+from uvarovite.api.schemas.values import Id
 from uvarovite.services import organisation
 from uvarovite.services.organisation import SenderChange, SenderView, Vocabulary
 
@@ -19,7 +20,7 @@ def vocabulary(user: User, context: Context) -> Vocabulary:
 
 
 @router.put("/senders/{sender_id}")
-def change_sender(sender_id: int, body: SenderSave, user: User, context: Context) -> SenderView:
+def change_sender(sender_id: Id, body: SenderSave, user: User, context: Context) -> SenderView:
     """Save a relay's settings."""
     change = SenderChange(**body.model_dump())
     return organisation.change_sender(context.database, sender_id, change, secret=context.secret)
@@ -36,7 +37,7 @@ class TryLine:
 
 
 @router.post("/senders/{sender_id}/try")
-async def try_sender(sender_id: int, user: User, context: Context) -> list[TryLine]:
+async def try_sender(sender_id: Id, user: User, context: Context) -> list[TryLine]:
     """Connect to a relay step by step; nothing is sent."""
     report = await context.try_relay(sender_id)
     return [

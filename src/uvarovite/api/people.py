@@ -2,13 +2,13 @@
 
 import asyncio
 from datetime import date
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
-from fastapi.responses import ORJSONResponse
 
 from uvarovite.api.context import Context, User
 from uvarovite.api.schemas.people import ConsentEntry, NewPerson, NoteText, SuppressEntry, TagChange, ValueChange, Why
+from uvarovite.api.schemas.values import Id
 from uvarovite.services import consent_records, editing, people
 from uvarovite.services.consent_records import ConsentRecord
 
@@ -24,7 +24,7 @@ def add_person(body: NewPerson, user: User, context: Context) -> int:
 
 
 @router.put("/contacts/{contact_id}/values/{key}", status_code=204)
-def change_value(contact_id: int, key: str, body: ValueChange, user: User, context: Context) -> None:
+def change_value(contact_id: Id, key: str, body: ValueChange, user: User, context: Context) -> None:
     """Give one field another value."""
     editing.change_value(
         context.database,
@@ -39,19 +39,19 @@ def change_value(contact_id: int, key: str, body: ValueChange, user: User, conte
 
 
 @router.post("/contacts/{contact_id}/tags", status_code=204)
-def change_tag(contact_id: int, body: TagChange, user: User, context: Context) -> None:
+def change_tag(contact_id: Id, body: TagChange, user: User, context: Context) -> None:
     """Put a tag on, or take it off."""
     editing.change_tag(context.database, contact_id, body.name, put=body.put, user_id=user.user_id, now=context.clock())
 
 
 @router.post("/contacts/{contact_id}/notes", status_code=204)
-def add_note(contact_id: int, body: NoteText, user: User, context: Context) -> None:
+def add_note(contact_id: Id, body: NoteText, user: User, context: Context) -> None:
     """Write something down."""
     editing.add_note(context.database, contact_id, body.text, user_id=user.user_id, now=context.clock())
 
 
 @router.post("/contacts/{contact_id}/consent", status_code=204)
-def record_consent(contact_id: int, body: ConsentEntry, user: User, context: Context) -> None:
+def record_consent(contact_id: Id, body: ConsentEntry, user: User, context: Context) -> None:
     """Enter what a person said about a topic."""
     editing.record_consent(
         context.database,
@@ -66,7 +66,7 @@ def record_consent(contact_id: int, body: ConsentEntry, user: User, context: Con
 
 
 @router.post("/contacts/{contact_id}/suppression", status_code=204)
-def suppress_person(contact_id: int, body: SuppressEntry, user: User, context: Context) -> None:
+def suppress_person(contact_id: Id, body: SuppressEntry, user: User, context: Context) -> None:
     """Put a person's address on the suppression list."""
     editing.suppress_person(
         context.database, contact_id, topic=body.topic, why=body.why, user_id=user.user_id, now=context.clock()
@@ -74,7 +74,7 @@ def suppress_person(contact_id: int, body: SuppressEntry, user: User, context: C
 
 
 @router.post("/suppressions/{suppression_id}/lift", status_code=204)
-def lift_suppression(suppression_id: int, body: Why, user: User, context: Context) -> None:
+def lift_suppression(suppression_id: Id, body: Why, user: User, context: Context) -> None:
     """Take an entry off the suppression list."""
     editing.lift_suppression(context.database, suppression_id, why=body.why, user_id=user.user_id, now=context.clock())
 
@@ -83,28 +83,28 @@ AsOf = Annotated[date | None, Query()]
 
 
 @router.post("/contacts/{contact_id}/verification", status_code=204)
-async def verify(contact_id: int, user: User, context: Context) -> None:
+async def verify(contact_id: Id, user: User, context: Context) -> None:
     """Ask the name servers about the domain of a person's address now."""
     domain = await asyncio.to_thread(people.domain_of, context.database, contact_id)
     await context.check_domain(domain)
 
 
 @router.get("/contacts/{contact_id}/record")
-def consent_record(contact_id: int, user: User, context: Context, as_of: AsOf = None) -> ConsentRecord:
+def consent_record(contact_id: Id, user: User, context: Context, as_of: AsOf = None) -> ConsentRecord:
     """One page about one person, as of a day."""
     return consent_records.consent_record(context.database, contact_id, as_of=as_of, now=context.clock())
 
 
-@router.get("/contacts/{contact_id}/record.json", response_class=ORJSONResponse)
-def record_json(contact_id: int, user: User, context: Context) -> Any:
+@router.get("/contacts/{contact_id}/record.json", response_class=Response)
+def record_json(contact_id: Id, user: User, context: Context) -> Response:
     """All that is known about a person, as JSON."""
     record = consent_records.consent_record(context.database, contact_id, as_of=None, now=context.clock())
     headers = {"Content-Disposition": f'attachment; filename="person {contact_id}.json"'}
-    return ORJSONResponse(consent_records.record_as_json(record), headers=headers)
+    return Response(consent_records.record_as_json(record), media_type="application/json", headers=headers)
 
 
 @router.get("/contacts/{contact_id}/record.csv", response_class=Response)
-def record_csv(contact_id: int, user: User, context: Context) -> Response:
+def record_csv(contact_id: Id, user: User, context: Context) -> Response:
     """The same as CSV."""
     record = consent_records.consent_record(context.database, contact_id, as_of=None, now=context.clock())
     headers = {"Content-Disposition": f'attachment; filename="person {contact_id}.csv"'}

@@ -14,6 +14,7 @@ from uvarovite.api.schemas.setting_up import (
     TopicOrder,
     TopicSave,
 )
+from uvarovite.api.schemas.values import Id
 from uvarovite.services import caps, fields, suppressions, topics
 from uvarovite.services.caps import CareView
 from uvarovite.services.errors import BadInput
@@ -81,13 +82,13 @@ def order_topics(body: TopicOrder, user: User, context: Context) -> None:
 
 
 @router.put("/topics/{topic_id}")
-def change_topic(topic_id: int, body: TopicSave, user: User, context: Context) -> int:
+def change_topic(topic_id: Id, body: TopicSave, user: User, context: Context) -> int:
     """Change a topic."""
     return topics.save_topic(context.database, topic_id=topic_id, **body.model_dump())
 
 
 @router.delete("/topics/{topic_id}", status_code=204)
-def remove_topic(topic_id: int, user: User, context: Context) -> None:
+def remove_topic(topic_id: Id, user: User, context: Context) -> None:
     """Remove a topic that nobody was ever asked about."""
     topics.remove_topic(context.database, topic_id)
 
@@ -110,7 +111,7 @@ def suppression_page(
     context: Context,
     search: Annotated[str, Query(max_length=320)] = "",
     reason: Annotated[str | None, Query(max_length=20)] = None,
-    before: int | None = None,
+    before: Id | None = None,
 ) -> SuppressionPage:
     """A page of the suppression list."""
     return suppressions.suppression_page(context.database, search=search, reason=reason, before=before)

@@ -8,6 +8,7 @@ from fastapi import APIRouter
 from uvarovite.api.context import ApiContext, Context, User
 from uvarovite.api.imports import answer_import
 from uvarovite.api.schemas.sources import AccessAsk, SourceLookAsk, SourceSave
+from uvarovite.api.schemas.values import Id
 from uvarovite.core.contacts.live_sources import SourceAsk
 from uvarovite.services import live_sources, source_jobs
 from uvarovite.services.import_views import ImportView
@@ -68,12 +69,12 @@ def look_at_source(body: SourceLookAsk, user: User, context: Context) -> SourceL
 
 
 @router.get("/{source_id}")
-def get_source(source_id: int, user: User, context: Context) -> SourceView:
+def get_source(source_id: Id, user: User, context: Context) -> SourceView:
     """One source with its pulls."""
     return live_sources.get_source(context.database, source_id, context.clock())
 
 
-def _save(source_id: int | None, body: SourceSave, user: User, context: ApiContext) -> SourceView:
+def _save(source_id: Id | None, body: SourceSave, user: User, context: ApiContext) -> SourceView:
     return live_sources.save_source(
         context.database,
         source_id,
@@ -92,19 +93,19 @@ def make_source(body: SourceSave, user: User, context: Context) -> SourceView:
 
 
 @router.put("/{source_id}")
-def change_source(source_id: int, body: SourceSave, user: User, context: Context) -> SourceView:
+def change_source(source_id: Id, body: SourceSave, user: User, context: Context) -> SourceView:
     """Change a source."""
     return _save(source_id, body, user, context)
 
 
 @router.delete("/{source_id}", status_code=204)
-def remove_source(source_id: int, user: User, context: Context) -> None:
+def remove_source(source_id: Id, user: User, context: Context) -> None:
     """Remove a source; the people whom it brought in stay."""
     live_sources.remove_source(context.database, source_id)
 
 
 @router.post("/{source_id}/pull")
-def pull(source_id: int, user: User, context: Context) -> ImportView:
+def pull(source_id: Id, user: User, context: Context) -> ImportView:
     """Pull a source and look at what it brings; nothing of it is written yet."""
     import_id = source_jobs.begin_pull(context.database, source_id, user_id=user.user_id, now=context.clock())
     work = partial(source_jobs.pull_job, context.database, source_id, import_id, context.sources.pulling)

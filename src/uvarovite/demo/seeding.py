@@ -24,7 +24,7 @@ from uvarovite.services.accounts import create_user
 from uvarovite.services.audiences import save_audience
 from uvarovite.services.bulk import Selection, tag
 from uvarovite.services.campaigns import CampaignChange, save_campaign
-from uvarovite.services.contact_views import save_view
+from uvarovite.services.contact_views import ColumnView, save_view
 from uvarovite.services.contacts import Wanted, count_contacts
 from uvarovite.services.erasures import address_hasher
 from uvarovite.services.founding import found_organisation, record_by_hand, suppress_by_hand
@@ -91,7 +91,7 @@ def seed_museum(database: Any, files: DemoFiles, *, smtp_host: str, smtp_port: i
         view_id=None,
         name=VIEW_NAME,
         criteria=VIEW_CRITERIA,
-        columns=[{"key": key, "width": width} for key, width in VIEW_COLUMNS],
+        columns=[ColumnView(key=key, width=width) for key, width in VIEW_COLUMNS],
         sort="renews_on",
         edition=None,
         user_id=None,

@@ -1,9 +1,11 @@
 """What somebody has agreed to, and all that is known about them: for a data request, and "as of" any day."""
 
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
+
+import orjson
 
 from uvarovite.core.consent import standing_at
 from uvarovite.core.contacts import value_from_json, value_to_text
@@ -83,9 +85,9 @@ def consent_record(database: Database, contact_id: int, *, as_of: date | None, n
         )
 
 
-def record_as_json(record: ConsentRecord) -> dict[str, Any]:
+def record_as_json(record: ConsentRecord) -> bytes:
     """All that is known about a person, for a program."""
-    return asdict(record)
+    return orjson.dumps(record, option=orjson.OPT_INDENT_2)
 
 
 def record_as_csv(record: ConsentRecord) -> str:

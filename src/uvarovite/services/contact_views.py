@@ -2,7 +2,6 @@
 
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
 
 from sqlmodel import col, select
 
@@ -59,7 +58,7 @@ def save_view(
     view_id: int | None,
     name: str,
     criteria: str,
-    columns: list[dict[str, Any]],
+    columns: list[ColumnView],
     sort: str,
     edition: int | None,
     user_id: int | None,
@@ -84,7 +83,7 @@ def save_view(
             raise NotFound("view")
         if row is not None and row.edition != edition:
             raise Conflict("changed", "Somebody else changed this view meanwhile; look at it again.")
-        kept = [{"key": str(one["key"]), "width": min(max(int(one["width"]), NARROWEST), WIDEST)} for one in columns]
+        kept = [{"key": one.key, "width": min(max(one.width, NARROWEST), WIDEST)} for one in columns]
         if row is None:
             row = ContactView(name=name, criteria=criteria, columns=kept, sort=sort, updated_at=now)
         else:

@@ -4,11 +4,14 @@ import hashlib
 from dataclasses import dataclass
 from datetime import datetime
 from email import message_from_bytes, policy
+from zoneinfo import ZoneInfo
 
+from uvarovite.core.consent import ConsentEventKind
 from uvarovite.core.delivery import DeliveryState
 from uvarovite.core.responses import MACHINE_RULES, Keyring
 from uvarovite.services.errors import NotFound
 from uvarovite.services.merging import Composer
+from uvarovite.services.organisation import require_organisation
 from uvarovite.services.watching import HELD_WORDS
 from uvarovite.store import responses as response_store
 from uvarovite.store.consent import ledger_of_contact
@@ -94,22 +97,31 @@ def trace(database: Database, delivery_id: int) -> TraceView:
 
 
 _CONSENT_WORDS = {
-    "imported": "opted in to {topic}, on the ground: {ground}",
-    "granted": "opted in to {topic}",
-    "confirmed": "confirmed {topic}",
-    "asked": "was asked about {topic}",
-    "withdrawn": "left {topic}",
+    ConsentEventKind.IMPORTED: "opted in to {topic}, on the ground: {ground}",
+    ConsentEventKind.GRANTED: "opted in to {topic}",
+    ConsentEventKind.CONFIRMED: "confirmed {topic}",
+    ConsentEventKind.ASKED: "was asked about {topic}",
+    ConsentEventKind.WITHDRAWN: "left {topic}",
+    ConsentEventKind.PAUSED: "pauses {topic} until {until}",
+    ConsentEventKind.RETRACTED: "what was recorded about {topic} by mistake was taken back",
+}
+_CONSENT_TONES = {
+    ConsentEventKind.WITHDRAWN: "wait",
+    ConsentEventKind.PAUSED: "wait",
+    ConsentEventKind.RETRACTED: "plain",
+    ConsentEventKind.ASKED: "plain",
 }
 
 
 def _consent_steps(tx: Transaction, delivery: Delivery, topic: Topic) -> list[TraceStep]:
+    zone = ZoneInfo(require_organisation(tx).time_zone)
     steps = []
     for event in reversed(ledger_of_contact(tx, delivery.contact_id)):
         if event.topic == topic.name and event.evidence.get("delivery") != delivery.id:
-            ground = event.evidence.get("ground", "")
-            words = _CONSENT_WORDS[event.kind].format(topic=topic.name, ground=ground)
-            tone = "wait" if event.kind == "withdrawn" else "good"
-            steps.append(TraceStep(at=event.at, tone=tone, words=words))
+            kind = ConsentEventKind(event.kind)
+            until = f"{event.until.astimezone(zone):%Y-%m-%d}" if event.until else ""
+            words = _CONSENT_WORDS[kind].format(topic=topic.name, ground=event.evidence.get("ground", ""), until=until)
+            steps.append(TraceStep(at=event.at, tone=_CONSENT_TONES.get(kind, "good"), words=words))
     return steps
 
 

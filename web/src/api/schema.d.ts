@@ -5001,9 +5001,7 @@ export interface components {
              */
             criteria: string;
             /** Columns */
-            columns: {
-                [key: string]: unknown;
-            }[];
+            columns: components["schemas"]["ColumnView"][];
             /** Sort */
             sort: string;
             /** Edition */
@@ -7070,9 +7068,7 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": unknown;
-                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

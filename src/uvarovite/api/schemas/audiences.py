@@ -4,13 +4,15 @@ from typing import Any
 
 from pydantic import BaseModel, Field
 
+from uvarovite.api.schemas.values import Count, Id
+
 
 class CriteriaRead(BaseModel):
     """Criteria in one of their two forms; with `estimate` a sample may be counted instead of all."""
 
     text: str | None = Field(default=None, max_length=20_000)
     tree: dict[str, Any] | None = None
-    audience_id: int | None = None
+    audience_id: Id | None = None
     estimate: bool = False
 
 
@@ -18,22 +20,22 @@ class SamplesAsk(BaseModel):
     """Criteria as text, and the audience whose they are."""
 
     text: str = Field(max_length=20_000)
-    audience_id: int | None = None
+    audience_id: Id | None = None
 
 
 class CompleteAsk(SamplesAsk):
     """Criteria that are being written, and where the caret stands."""
 
-    at: int
+    at: Count
 
 
 class ClearanceAsk(BaseModel):
     """Criteria as text, and the audience whose hand-picked people belong to them, for a topic or a campaign."""
 
     text: str = Field(max_length=20_000)
-    audience_id: int | None = None
-    topic_id: int | None = None
-    campaign_id: int | None = None
+    audience_id: Id | None = None
+    topic_id: Id | None = None
+    campaign_id: Id | None = None
 
     def asked(self) -> dict[str, Any]:
         """What every question about the clearance has in common, by the services' names."""
@@ -44,7 +46,7 @@ class HeldAsk(ClearanceAsk):
     """Who stands behind a gate; None: who is cleared."""
 
     gate: str | None = None
-    after_id: int = 0
+    after_id: Id = 0
 
 
 class WithoutAsk(ClearanceAsk):
@@ -64,7 +66,7 @@ class AudienceSave(BaseModel):
 
     name: str = Field(max_length=200)
     text: str = Field(max_length=20_000)
-    edition: int | None = None
+    edition: Count | None = None
 
 
 class PartSave(BaseModel):

@@ -1,20 +1,20 @@
 """Requests about many contacts at once."""
 
-from typing import Any
-
 from pydantic import BaseModel, Field
 
+from uvarovite.api.schemas.values import Count, Id
 from uvarovite.services.bulk import Selection
+from uvarovite.services.contact_views import ColumnView
 from uvarovite.services.contacts import Wanted
 
 
 class Selected(BaseModel):
     """Ticked contacts, or all that match; `seen` is how many stood on screen."""
 
-    ids: list[int] | None = Field(default=None, max_length=100_000)
+    ids: list[Id] | None = Field(default=None, max_length=100_000)
     search: str = Field(default="", max_length=200)
     criteria: str = Field(default="", max_length=20_000)
-    seen: int
+    seen: Count
 
     def selection(self) -> Selection:
         """What the service takes."""
@@ -35,7 +35,7 @@ class PickMany(BaseModel):
     """An audience, and whether they are added or left_out."""
 
     who: Selected
-    audience_id: int
+    audience_id: Id
     kind: str = Field(max_length=20)
 
 
@@ -91,6 +91,6 @@ class ViewSave(BaseModel):
 
     name: str = Field(max_length=200)
     criteria: str = Field(default="", max_length=20_000)
-    columns: list[dict[str, Any]] = Field(max_length=100)
+    columns: list[ColumnView] = Field(max_length=100)
     sort: str = Field(max_length=80)
-    edition: int | None = None
+    edition: Count | None = None

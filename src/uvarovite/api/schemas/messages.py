@@ -2,6 +2,7 @@
 
 from pydantic import BaseModel, Field
 
+from uvarovite.api.schemas.values import Count, Id
 from uvarovite.core.messages import MessageContent
 
 
@@ -10,7 +11,7 @@ class MessageSave(BaseModel):
 
     name: str = Field(max_length=200)
     content: MessageContent
-    number: int | None = None
+    number: Count | None = None
 
 
 class LensAsk(BaseModel):
@@ -18,19 +19,19 @@ class LensAsk(BaseModel):
 
     content: MessageContent
     criteria: str = Field(default="everyone", max_length=20_000)
-    audience_id: int | None = None
-    topic_id: int | None = None
-    identity_id: int | None = None
-    contact_id: int = 0
-    step: int = 0
+    audience_id: Id | None = None
+    topic_id: Id | None = None
+    identity_id: Id | None = None
+    contact_id: Id = 0
+    step: int = Field(default=0, ge=-1, le=1)
 
 
 class TestAsk(BaseModel):
     """Whose message to send, and to whom; to the one who asks, where no address is given."""
 
     content: MessageContent
-    contact_id: int
+    contact_id: Id
     to_address: str | None = Field(default=None, max_length=320)
-    topic_id: int | None = None
-    identity_id: int | None = None
-    sender_id: int | None = None
+    topic_id: Id | None = None
+    identity_id: Id | None = None
+    sender_id: Id | None = None

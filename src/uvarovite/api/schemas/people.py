@@ -5,6 +5,8 @@ from typing import Any
 
 from pydantic import BaseModel, Field
 
+from uvarovite.api.schemas.values import Count, Id
+
 
 class NewPerson(BaseModel):
     """Texts by field key."""
@@ -57,9 +59,9 @@ class Why(BaseModel):
 class MergeAsk(BaseModel):
     """Who stays, who goes, and by field key whose value is taken."""
 
-    kept_id: int
-    gone_ids: list[int] = Field(max_length=20)
-    choices: dict[str, int] = Field(default_factory=dict, max_length=300)
+    kept_id: Id
+    gone_ids: list[Id] = Field(max_length=20)
+    choices: dict[str, Id] = Field(default_factory=dict, max_length=300)
 
 
 class MergeAll(BaseModel):
@@ -67,4 +69,4 @@ class MergeAll(BaseModel):
 
     by: str = Field(max_length=63)
     keep: str = Field(max_length=10)
-    seen: int
+    seen: Count

@@ -2,6 +2,7 @@
 
 from pydantic import BaseModel, Field
 
+from uvarovite.api.schemas.values import Count, Id
 from uvarovite.core.audiences import KeptRecord
 from uvarovite.services.fields import FieldDraft
 
@@ -33,7 +34,7 @@ class FieldSave(BaseModel):
 class FieldChange(FieldSave):
     """A change of a field; `lose` is how many values' loss was seen and accepted."""
 
-    lose: int = 0
+    lose: Count = 0
 
 
 class Order(BaseModel):
@@ -48,8 +49,8 @@ class TopicSave(BaseModel):
     key: str = Field(default="", max_length=80)
     name: str = Field(max_length=200)
     description: str = Field(default="", max_length=2_000)
-    identity_id: int | None = None
-    edition: int | None = None
+    identity_id: Id | None = None
+    edition: Count | None = None
     double_opt_in: bool = False
     week_cap: int | None = None
     month_cap: int | None = None
@@ -66,7 +67,7 @@ class CareSave(BaseModel):
 class TopicOrder(BaseModel):
     """Topics by id."""
 
-    ids: list[int] = Field(max_length=500)
+    ids: list[Id] = Field(max_length=500)
 
 
 class SuppressText(BaseModel):

@@ -2,6 +2,7 @@
 
 from pydantic import BaseModel, Field
 
+from uvarovite.api.schemas.values import Count, Id
 from uvarovite.services.live_sources import ScheduleDraft, SourceAccessDraft, SourceDraft
 
 
@@ -11,11 +12,11 @@ class AccessAsk(BaseModel):
     kind: str = Field(max_length=20)
     database: str = Field(default="", max_length=400)
     host: str = Field(default="", max_length=253)
-    port: int | None = None
+    port: int | None = Field(default=None, ge=1, le=65_535)
     username: str = Field(default="", max_length=200)
     password: str | None = Field(default=None, max_length=1_000)
     tls: bool = False
-    source_id: int | None = None
+    source_id: Id | None = None
 
     def draft(self) -> SourceAccessDraft:
         """What the service takes."""
@@ -35,7 +36,7 @@ class ScheduleSave(BaseModel):
 
     every: str = Field(max_length=10)
     at: str = Field(default="05:00", max_length=10)
-    weekday: int = 0
+    weekday: int = Field(default=0, ge=0, le=6)
 
 
 class SourceSave(BaseModel):
@@ -48,7 +49,7 @@ class SourceSave(BaseModel):
     schedule: ScheduleSave | None = None
     before_runs: bool = False
     gone_tag: str = Field(default="", max_length=200)
-    edition: int | None = None
+    edition: Count | None = None
 
     def draft(self) -> SourceDraft:
         """What the service takes."""

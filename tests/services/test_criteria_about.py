@@ -10,7 +10,7 @@ from uvarovite.services.audience_members import pick_one
 from uvarovite.services.audiences import audience_list, delete_audience, save_audience
 from uvarovite.services.bulk import Selection, tag
 from uvarovite.services.campaigns import CampaignChange, save_campaign
-from uvarovite.services.contact_views import save_view, view_list
+from uvarovite.services.contact_views import ColumnView, save_view, view_list
 from uvarovite.services.contacts import Wanted, count_contacts
 from uvarovite.services.criteria import read_criteria
 from uvarovite.services.criteria_help import complete, criteria_samples
@@ -227,7 +227,7 @@ def test_a_renamed_topic_and_campaign_keep_their_places_and_a_fault_blocks_the_r
         view_id=None,
         name="Walkers",
         criteria=text,
-        columns=[{"key": "town", "width": 120}],
+        columns=[ColumnView(key="town", width=120)],
         sort="name",
         edition=None,
         user_id=None,

@@ -6,7 +6,7 @@ from tests.support.bringing import bring_in
 from tests.support.museum import HASHER, NOW, Museum
 from uvarovite.services import editing, fields, topics
 from uvarovite.services.audiences import save_audience
-from uvarovite.services.contact_views import delete_view, save_view, view_list
+from uvarovite.services.contact_views import ColumnView, delete_view, save_view, view_list
 from uvarovite.services.contacts import Wanted, contact_page, count_contacts
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.fields import FieldDraft
@@ -175,7 +175,7 @@ def test_words_and_criteria_narrow_the_table_together(museum: Museum) -> None:
 
 def test_a_view_is_kept_for_everybody_and_not_overwritten_unseen(museum: Museum) -> None:
     def save(view_id: int | None, name: str, edition: int | None, **told: object) -> int:
-        given = {"criteria": "", "columns": [{"key": "name", "width": 5}], "sort": "-town", **told}
+        given = {"criteria": "", "columns": [ColumnView(key="name", width=5)], "sort": "-town", **told}
         return save_view(
             museum.database, view_id=view_id, name=name, edition=edition, user_id=None, now=NOW, **given
         ).id  # type: ignore[arg-type]

@@ -1,7 +1,9 @@
 """Gates about earlier mail, double opt-in, the record that is kept and what a message needs; and lifting them."""
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from datetime import datetime, timedelta
+from threading import Barrier
 
 import pytest
 
@@ -11,11 +13,11 @@ from tests.support.sending import NOBODY, OK, send_all
 from uvarovite.core.audiences import Again, KeptRecord
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.core.messages import MessageContent
-from uvarovite.services.campaigns import get_campaign, save_campaign
+from uvarovite.services.campaigns import CampaignView, get_campaign, save_campaign
 from uvarovite.services.caps import CareView, change_care
 from uvarovite.services.clearance import cleared_without, people_behind
 from uvarovite.services.editing import record_consent
-from uvarovite.services.errors import BadInput, Conflict
+from uvarovite.services.errors import BadInput, Conflict, ServiceRefusal
 from uvarovite.services.founding import record_by_hand
 from uvarovite.services.messages import save_message
 from uvarovite.services.organisation import vocabulary
@@ -246,3 +248,36 @@ def test_a_release_names_who_has_come_and_gone_since_it_was_looked_at(museum: Mu
     look(museum.database, museum.campaign_id, NOW)
     assert "M-20" in museum.states(museum.release())
     assert get_campaign(museum.database, museum.campaign_id, NOW).runs[0].planned == 5
+
+
+def test_two_campaigns_that_are_released_in_one_moment_know_of_each_other(museum: Museum) -> None:
+    care(museum, week=1)
+    second = another(museum)
+    # What each of them saw: a clearance of five, before the other was released.
+    seen = [(one, one.view()) for one in (museum, second)]
+    together = Barrier(2)
+
+    def attempt(one: tuple[Museum, CampaignView]) -> str:
+        campaign, view = one
+        together.wait()
+        try:
+            release(
+                museum.database,
+                campaign_id=campaign.campaign_id,
+                edition=view.edition,
+                seen_cleared=5,
+                seen_message_number=view.message_number or 0,
+                user_id=None,
+                public_url=PUBLIC_URL,
+                keyring=KEYRING,
+                now=NOW,
+            )
+        except (Conflict, ServiceRefusal) as fault:
+            return fault.code
+        return "released"
+
+    with ThreadPoolExecutor(2) as pool:
+        told = sorted(pool.map(attempt, seen))
+    assert told in (["drift", "released"], ["blocked", "released"])
+    with museum.database.transaction() as tx:
+        assert run_sql(tx, "SELECT count(*) FROM delivery")[0][0] == 5

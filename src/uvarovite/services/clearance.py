@@ -12,7 +12,7 @@ from uvarovite.services.audiences import audience_sql
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.services.organisation import clock_for, require_organisation
 from uvarovite.store import audiences as store
-from uvarovite.store.campaigns import any_run_going
+from uvarovite.store.campaigns import runs_lately
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.fields import load_fields
 from uvarovite.store.messages import latest_version
@@ -46,7 +46,7 @@ def terms_for(
         caps=caps,
         kept=KeptRecord(organisation.kept_record),
         needed=needed,
-        any_going=any_run_going(tx),
+        lately=runs_lately(tx, now),
     )
     if campaign is None:
         return terms

@@ -72,6 +72,7 @@ def release(
     screen any more, or when a run is on its way already (a double click); ServiceRefusal while a check blocks.
     """
     with database.transaction() as tx:
+        store.one_release_at_a_time(tx)
         campaign = store.lock_campaign(tx, campaign_id)
         if campaign is None:
             raise NotFound("campaign")

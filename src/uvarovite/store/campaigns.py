@@ -1,10 +1,12 @@
 """The organisation, senders, identities, campaigns and runs."""
 
+from datetime import datetime, timedelta
 from typing import Any
 
 from sqlalchemy import Row
 from sqlmodel import col, select
 
+from uvarovite.core.audiences import MONTH_DAYS, SETTLED_LATE, RunLately
 from uvarovite.store.database import Transaction, run_sql
 from uvarovite.store.tables import Campaign, Identity, Organisation, Run, Sender
 
@@ -65,9 +67,19 @@ def campaigns_using(tx: Transaction, audience_id: int) -> list[Row[Any]]:
     return list(run_sql(tx, sql, {"id": audience_id}))
 
 
-def any_run_going(tx: Transaction) -> bool:
-    """Has any run something left to send?"""
-    return bool(run_sql(tx, "SELECT EXISTS (SELECT FROM run WHERE state IN ('going', 'paused')) AS there")[0].there)
+def runs_lately(tx: Transaction, now: datetime) -> tuple[RunLately, ...]:
+    """Every run that is not through, or that may have sent something within the time that caps are about."""
+    rows = run_sql(
+        tx,
+        "SELECT id, topic_id, planned, ended_at FROM run WHERE ended_at IS NULL OR ended_at > :since ORDER BY id",
+        {"since": now - timedelta(days=MONTH_DAYS) - SETTLED_LATE},
+    )
+    return tuple(RunLately(**row._asdict()) for row in rows)
+
+
+def one_release_at_a_time(tx: Transaction) -> None:
+    """Wait until no other transaction is releasing: caps and *not again* are about what others have released, too."""
+    run_sql(tx, "SELECT pg_advisory_xact_lock(hashtext('release'))")
 
 
 def last_run_of_audience(tx: Transaction, audience_id: int) -> Row[Any] | None:

@@ -11,12 +11,23 @@ from uvarovite.core.audiences.clearance import (
 )
 from uvarovite.core.audiences.gates import GATES, Gate
 from uvarovite.core.audiences.parts import Part, Places, Share, part_sql, part_words
-from uvarovite.core.audiences.terms import Again, Caps, ClearanceTerms, KeptRecord, Needed
+from uvarovite.core.audiences.terms import (
+    MONTH_DAYS,
+    SETTLED_LATE,
+    Again,
+    Caps,
+    ClearanceTerms,
+    KeptRecord,
+    Needed,
+    RunLately,
+)
 
 __all__ = [
     "GATES",
     "GATE_SQL",
+    "MONTH_DAYS",
     "REASON_SQL",
+    "SETTLED_LATE",
     "Again",
     "Caps",
     "ClearanceTerms",
@@ -25,6 +36,7 @@ __all__ = [
     "Needed",
     "Part",
     "Places",
+    "RunLately",
     "Share",
     "clearance_sql",
     "joins_sql",

@@ -17,6 +17,9 @@ _KEPT_BY = {
     ),
 }
 
+# So many cleared people are more than it takes to go through the addresses of all contacts by their index.
+MANY = 150_000
+
 
 def joins_sql(person: str, *, contact_id: str, topic_id: str) -> str:
     """The joins that the gates read, for the alias `person` (which has `address_folded`) and two SQL expressions."""
@@ -79,12 +82,22 @@ def clearance_sql(criteria: SqlFragment, terms: ClearanceTerms) -> SqlFragment:
         WHERE contact.deleted_at IS NULL AND {criteria.text}
     )""")
     if any(gate.stage is Stage.ADDRESS for gate, _ in late):
-        # Only those who do share an address are put in order: they are few.
+        # Only those who do share an address are put in order: they are few. Who they could be is asked of the clearance
+        # itself, or, where it is large, of all contacts: their index has the addresses in order.
+        ctes.append(f"""many AS MATERIALIZED (
+        SELECT count(*) > {MANY} AS are_many FROM (SELECT FROM looked WHERE held IS NULL LIMIT {MANY + 1}) AS cleared
+    )""")
+        ctes.append("""shared_addresses AS MATERIALIZED (
+        SELECT address_folded FROM looked WHERE held IS NULL AND NOT (SELECT are_many FROM many)
+            GROUP BY 1 HAVING count(*) > 1
+        UNION ALL
+        SELECT address_folded FROM contact WHERE address_folded IS NOT NULL AND (SELECT are_many FROM many)
+            GROUP BY 1 HAVING count(*) > 1
+    )""")
         ctes.append("""shared AS MATERIALIZED (
         SELECT id FROM (
             SELECT id, row_number() OVER (PARTITION BY address_folded ORDER BY kept_by DESC, id) AS place
-            FROM looked WHERE held IS NULL AND address_folded IN (
-                SELECT address_folded FROM looked WHERE held IS NULL GROUP BY 1 HAVING count(*) > 1)) AS ranked
+            FROM looked WHERE held IS NULL AND address_folded IN (SELECT address_folded FROM shared_addresses)) AS ranked
         WHERE place > 1
     )""")
     ctes.append(f"""judged AS (

@@ -24,16 +24,21 @@ def over_cap_sql(terms: ClearanceTerms) -> str | None:
         "topic_month": f"count(*) FILTER (WHERE {topic})",
     }
     cases = " ".join(f"WHEN {counted[name]} >= :cap_{name} THEN '{name}'" for name in caps)
-    coming = (
-        f"UNION ALL SELECT contact_id, run_id, CAST(:now AS timestamptz) FROM ({_ON_ITS_WAY}) AS coming"
-        if terms.any_going
-        else ""
-    )
+    coming = coming_of_asked = ""
+    if terms.any_going:
+        coming = f"UNION ALL SELECT contact_id, run_id, CAST(:now AS timestamptz) FROM ({_ON_ITS_WAY}) AS coming"
+        coming_of_asked = f"UNION ALL SELECT contact_id FROM ({_ON_ITS_WAY} AND run.id = ANY(:runs_asked)) AS coming"
+    # Most caps allow more than there were runs: then nothing is read at all.
+    asked = "FALSE"
+    if terms.runs_to_look_through():
+        asked = f"""contact_id IN (
+            SELECT contact_id FROM sent_mail WHERE run_id = ANY(:runs_asked) {coming_of_asked})"""
     runs = "JOIN run ON run.id = mail.run_id" if {"topic_week", "topic_month"} & set(caps) else ""
     return f"""SELECT contact_id, CASE {cases} END AS cap
         FROM (SELECT contact_id, run_id, at FROM sent_mail
                 WHERE at > CAST(:now AS timestamptz) - interval '{days} days' {coming}) AS mail
-        {runs} GROUP BY contact_id HAVING {" OR ".join(f"{counted[name]} >= :cap_{name}" for name in caps)}"""
+        {runs} WHERE {asked}
+        GROUP BY contact_id HAVING {" OR ".join(f"{counted[name]} >= :cap_{name}" for name in caps)}"""
 
 
 def already_sql(terms: ClearanceTerms) -> str | None:

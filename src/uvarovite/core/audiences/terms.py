@@ -2,13 +2,15 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from datetime import datetime
+from datetime import datetime, timedelta
 from enum import StrEnum
 from typing import Any
 
 from uvarovite.core.expressions import SqlFragment
 
 WEEK_DAYS, MONTH_DAYS = 7, 30
+# What was in hand when a run was stopped is settled a little later, or when its lease runs out.
+SETTLED_LATE = timedelta(days=1)
 
 
 class KeptRecord(StrEnum):
@@ -52,6 +54,19 @@ class Caps:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class RunLately:
+    """A run that may have sent something within the last MONTH_DAYS, or, `ended_at` being None, is not through yet.
+
+    `planned` is how many it was planned for: about how many it reaches.
+    """
+
+    id: int
+    topic_id: int
+    planned: int
+    ended_at: datetime | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Needed:
     """A field that a message cannot do without: `blank` is the condition over `contact` that it has no value."""
 
@@ -65,8 +80,8 @@ class ClearanceTerms:
     """Everything that gates ask besides the person. `lifted` holds the keys of gates that hold nobody.
 
     `now` is aware. Without a campaign nobody has got it already; without a topic nobody has opted in. `double_opt_in` of
-    None is for several topics at once: what each of them demands is read from the alias `topic`. Unless `any_going`, no
-    run has anything left to send, and none is looked through.
+    None is for several topics at once: what each of them demands is read from the alias `topic`. `lately` are all the
+    runs that caps could be about; without one that is not through, nothing is on its way.
     """
 
     now: datetime
@@ -79,13 +94,19 @@ class ClearanceTerms:
     again: Again = Again.EVERYBODY
     needed: tuple[Needed, ...] = ()
     lifted: frozenset[str] = frozenset()
-    any_going: bool = True
+    lately: tuple[RunLately, ...] = ()
+
+    @property
+    def any_going(self) -> bool:
+        """Has any run something left to send?"""
+        return any(run.ended_at is None for run in self.lately)
 
     def parameters(self) -> Mapping[str, Any]:
         """What the gates' SQL binds."""
         bound: dict[str, Any] = {"now": self.now, "topic_id": self.topic_id}
         for name, cap in self.caps.in_force().items():
             bound[f"cap_{name}"] = cap
+        bound["runs_asked"] = self.runs_to_look_through()
         if self.again is Again.NEW_TO_CAMPAIGN:
             bound["campaign_id"] = self.campaign_id
         elif self.again is Again.NEW_TO_MESSAGE:
@@ -93,3 +114,21 @@ class ClearanceTerms:
         for one in self.needed:
             bound |= one.blank.parameters
         return bound
+
+    def runs_to_look_through(self) -> list[int]:
+        """Runs, one of which anybody who has reached a cap must have been in; none when nobody can have reached one.
+
+        A run reaches a person once at most. Somebody who was in `k` of `n` runs is missing in `n - k` of them, so that
+        any `n - k + 1` runs hold everybody whom a cap of `k` is about: the smallest will do.
+        """
+        found: set[int] = set()
+        for name, cap in self.caps.in_force().items():
+            since = self.now - timedelta(days=WEEK_DAYS if name.endswith("week") else MONTH_DAYS) - SETTLED_LATE
+            runs = [
+                run
+                for run in sorted(self.lately, key=lambda run: run.planned)
+                if (run.ended_at is None or run.ended_at > since)
+                and (not name.startswith("topic") or run.topic_id == self.topic_id)
+            ]
+            found.update(run.id for run in runs[: max(0, len(runs) - cap + 1)])
+        return sorted(found)

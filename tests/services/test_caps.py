@@ -1,0 +1,120 @@
+"""Who has reached a cap: what the clearance finds by the runs that it needs to look through, against counting it all."""
+
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from tests.support.museum import NOW, Museum
+from uvarovite.core.audiences import Caps
+from uvarovite.core.audiences.earlier_mail import over_cap_sql
+from uvarovite.services.clearance import terms_for
+from uvarovite.store.database import Transaction, run_sql
+
+
+@pytest.fixture
+def released(museum: Museum) -> Museum:
+    """The museum with a run on its way."""
+    museum.release()
+    return museum
+
+
+PEOPLE = st.sets(st.integers(1, 6))
+CAP = st.none() | st.integers(1, 4)
+CAPS = st.builds(Caps, week=CAP, month=CAP, topic_week=CAP, topic_month=CAP)
+
+
+@dataclass(frozen=True)
+class Sent:
+    """A run that is over: whom it reached, how many hours ago each, and what it was planned for."""
+
+    people: dict[int, int]
+    same_topic: bool
+    planned: int
+
+    def ended_at(self) -> datetime:
+        return NOW - timedelta(hours=min(self.people.values(), default=0))
+
+
+RUNS = st.lists(
+    st.builds(
+        Sent,
+        people=st.dictionaries(st.integers(1, 6), st.integers(0, 24 * 34) | st.sampled_from([24 * 7, 24 * 30]), max_size=6),
+        same_topic=st.booleans(),
+        planned=st.integers(0, 9),
+    ),
+    max_size=5,
+)  # fmt: skip
+
+
+def _write(tx: Transaction, runs: list[Sent], waiting: set[int], other_topic: int) -> None:
+    """The run that was released sends to those who wait; the others are over."""
+    run_sql(tx, "DELETE FROM sent_mail; DELETE FROM run WHERE number > 1")
+    run_sql(
+        tx,
+        "UPDATE delivery SET state = CASE WHEN contact_id = ANY(:waiting) THEN 'waiting' ELSE 'refused' END",
+        {"waiting": list(waiting)},
+    )
+    for number, run in enumerate(runs, start=2):
+        run_id = run_sql(
+            tx,
+            """INSERT INTO run (campaign_id, number, state, topic_id, message_version_id, sender_id, pace, criteria, snapshot,
+                    clearance, planned, released_at, next_batch_at, ended_at)
+                SELECT campaign_id, :number, 'ended', coalesce(:topic, topic_id), message_version_id, sender_id, pace,
+                    criteria, snapshot, clearance, :planned, released_at, next_batch_at, :ended FROM run WHERE number = 1
+                RETURNING id""",
+            {
+                "number": number,
+                "topic": None if run.same_topic else other_topic,
+                "planned": run.planned,
+                "ended": run.ended_at(),
+            },
+        )[0].id
+        for contact_id, hours in run.people.items():
+            run_sql(
+                tx,
+                "INSERT INTO sent_mail VALUES (:run, :contact, :at, TRUE)",
+                {"run": run_id, "contact": contact_id, "at": NOW - timedelta(hours=hours)},
+            )
+
+
+def _reached(caps: Caps, runs: list[Sent], waiting: set[int]) -> dict[int, str]:
+    """The same by counting: the first cap that each has reached."""
+    mails = [(who, hours, run.same_topic) for run in runs for who, hours in run.people.items()]
+    mails += [(who, 0, True) for who in waiting]
+    told: dict[int, str] = {}
+    for name, cap in caps.in_force().items():
+        days = 7 if name.endswith("week") else 30
+        for who in {who for who, _, _ in mails} - set(told):
+            had = [
+                one
+                for one in mails
+                if one[0] == who and one[1] < days * 24 and (one[2] or not name.startswith("topic"))
+            ]
+            if len(had) >= cap:
+                told[who] = name
+    return told
+
+
+@settings(suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(caps=CAPS, runs=RUNS, waiting=PEOPLE)
+def test_a_cap_is_found_reached_by_whoever_has_reached_it(
+    released: Museum, caps: Caps, runs: list[Sent], waiting: set[int]
+) -> None:
+    with released.database.transaction() as tx:
+        on_their_way = {row.contact_id for row in run_sql(tx, "SELECT contact_id FROM delivery")} & waiting
+        _write(tx, runs, on_their_way, released.topic_id + 1)
+        terms = replace(terms_for(tx, topic_id=released.topic_id, now=NOW), caps=caps)
+        sql = over_cap_sql(terms)
+        found = {row.contact_id: row.cap for row in run_sql(tx, sql, dict(terms.parameters()))} if sql else {}
+    assert found == _reached(caps, runs, on_their_way)
+
+
+def test_no_run_is_looked_through_when_there_were_fewer_than_a_cap_allows(released: Museum) -> None:
+    with released.database.transaction() as tx:
+        terms = terms_for(tx, topic_id=released.topic_id, now=NOW)
+    assert len(terms.lately) == 1
+    assert replace(terms, caps=Caps(week=2, month=2, topic_week=2)).runs_to_look_through() == []
+    assert replace(terms, caps=Caps(week=2, topic_month=1)).runs_to_look_through() == [terms.lately[0].id]

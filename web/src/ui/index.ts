@@ -5,6 +5,7 @@ export { IdSelect } from "./IdSelect";
 export { Letter } from "./Letter";
 export { LineLink } from "./LineLink";
 export { Mark } from "./Mark";
+export { NumberField } from "./NumberField";
 export { PageHead } from "./PageHead";
 export { Trouble } from "./Trouble";
 export { useKeys } from "./useKeys";

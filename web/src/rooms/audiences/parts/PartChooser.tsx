@@ -1,8 +1,8 @@
-import { Button, NativeSelect, NumberInput } from "@mantine/core";
+import { Button, NativeSelect } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
-import { Trouble } from "../../../ui";
+import { NumberField, Trouble } from "../../../ui";
 import classes from "./PartChooser.module.css";
 
 type Part = Schemas["Places"] | Schemas["Share"];
@@ -157,7 +157,7 @@ function Count({
   onCount: (count: number) => void;
 }) {
   return (
-    <NumberInput
+    <NumberField
       className={classes.number}
       size="xs"
       label={label}
@@ -165,7 +165,7 @@ function Count({
       allowDecimal={false}
       thousandSeparator=","
       value={value}
-      onChange={(next) => onCount(Number(next) || 1)}
+      onNumber={onCount}
     />
   );
 }
@@ -178,14 +178,14 @@ interface PercentProps {
 
 function Percent({ label, value, onPercent }: PercentProps) {
   return (
-    <NumberInput
+    <NumberField
       className={classes.number}
       size="xs"
       label={label}
       min={0}
       max={100}
       value={value}
-      onChange={(next) => onPercent(Number(next) || 0)}
+      onNumber={onPercent}
     />
   );
 }

@@ -1,4 +1,4 @@
-import { NativeSelect, NumberInput, TagsInput, TextInput } from "@mantine/core";
+import { NativeSelect, TagsInput, TextInput } from "@mantine/core";
 import type { Schemas } from "../../../api";
 import {
   type Condition,
@@ -10,6 +10,7 @@ import {
   type Unit,
   withDayWay,
 } from "../../../core/criteria";
+import { NumberField } from "../../../ui";
 import classes from "./ValueInputs.module.css";
 
 interface ValueInputsProps {
@@ -97,17 +98,16 @@ function ValueInput({
     case "number":
     case "money":
       return (
-        <NumberInput
+        <NumberField
           size="xs"
           w={110}
           aria-label="Value"
           hideControls
           suffix={value.kind === "money" ? ` ${value.currency}` : ""}
           value={value.kind === "money" ? value.amount : value.number}
-          onChange={(next) => {
-            const text = String(next || 0);
-            onChange(value.kind === "money" ? { ...value, amount: text } : { kind: "number", number: text });
-          }}
+          onNumber={(_, text) =>
+            onChange(value.kind === "money" ? { ...value, amount: text } : { kind: "number", number: text })
+          }
         />
       );
     case "date":
@@ -172,7 +172,7 @@ export function DayInput({ value, instants, onChange }: DayInputProps) {
 export function PeriodInput({ value, onChange }: { value: Period; onChange: (next: Period) => void }) {
   return (
     <span className={classes.value}>
-      <NumberInput
+      <NumberField
         size="xs"
         w={70}
         aria-label="How many"
@@ -180,7 +180,8 @@ export function PeriodInput({ value, onChange }: { value: Period; onChange: (nex
         min={0}
         max={600}
         value={value.count}
-        onChange={(next) => onChange({ ...value, count: Number(next) || 0 })}
+        allowDecimal={false}
+        onNumber={(count) => onChange({ ...value, count })}
       />
       <NativeSelect
         size="xs"

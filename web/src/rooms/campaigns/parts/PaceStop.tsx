@@ -1,10 +1,9 @@
-import { NumberInput } from "@mantine/core";
 import { useDebouncedCallback } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { type Schemas, useWords, vocabularyQuery } from "../../../api";
 import { count, duration } from "../../../core/words";
-import { IdSelect, PageHead, Trouble } from "../../../ui";
+import { IdSelect, NumberField, PageHead, Trouble } from "../../../ui";
 import { CurveChart } from "../../dispatch";
 import type { Change } from "../queries";
 import paceClasses from "./PaceStop.module.css";
@@ -51,32 +50,33 @@ export function PaceStop({ campaign, onChange }: { campaign: Campaign; onChange:
         />
       </div>
       <div className={paceClasses.numbers}>
-        <NumberInput
+        <NumberField
           label="Batch"
           description="people at a time"
           min={1}
           max={5000}
           allowDecimal={false}
           value={pace.batch_size}
-          onChange={(next) => typeof next === "number" && next >= 1 && set({ batch_size: next })}
+          onNumber={(batch_size) => set({ batch_size })}
         />
-        <NumberInput
+        <NumberField
           label="Gap"
           description="seconds between batches"
           min={0}
           max={86400}
           allowDecimal={false}
           value={pace.gap_seconds}
-          onChange={(next) => typeof next === "number" && next >= 0 && set({ gap_seconds: next })}
+          onNumber={(gap_seconds) => set({ gap_seconds })}
         />
-        <NumberInput
+        <NumberField
           label="Hourly limit"
           description="blank: only the relay's own"
           min={1}
           max={1000000}
           allowDecimal={false}
-          value={pace.hourly_limit ?? ""}
-          onChange={(next) => set({ hourly_limit: typeof next === "number" && next >= 1 ? next : null })}
+          value={pace.hourly_limit ?? null}
+          onNumber={(hourly_limit) => set({ hourly_limit })}
+          onBlank={() => set({ hourly_limit: null })}
         />
       </div>
       {forecast && campaign.clearance ? (

@@ -1,6 +1,7 @@
-import { Checkbox, NativeSelect, NumberInput, PasswordInput, TextInput } from "@mantine/core";
+import { Checkbox, NativeSelect, PasswordInput, TextInput } from "@mantine/core";
 import type { Schemas } from "../../../api";
 import { KIND_WORDS, type Kind, type SourceEdit, USUAL_PORTS } from "../../../core/sources";
+import { NumberField } from "../../../ui";
 import classes from "./SourceForms.module.css";
 
 interface AccessFormProps {
@@ -50,15 +51,17 @@ export function AccessForm({ edit, source, files, onEdit }: AccessFormProps) {
               value={edit.host}
               onChange={(event) => onEdit({ host: event.currentTarget.value })}
             />
-            <NumberInput
+            <NumberField
               label="Port"
               w={90}
               hideControls
               min={1}
               max={65535}
               placeholder={String(USUAL_PORTS[edit.kind])}
-              value={edit.port ?? ""}
-              onChange={(next) => onEdit({ port: typeof next === "number" ? next : null })}
+              allowDecimal={false}
+              value={edit.port ?? null}
+              onNumber={(port) => onEdit({ port })}
+              onBlank={() => onEdit({ port: null })}
             />
             <TextInput
               label="Database"

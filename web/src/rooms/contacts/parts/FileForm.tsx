@@ -49,7 +49,7 @@ export function FileForm({ view, onForm }: FileFormProps) {
             label="Range"
             value={range}
             onChange={(event) => setRange(event.currentTarget.value)}
-            onBlur={() => range !== form.range && onForm({ range: range || null })}
+            onBlur={() => range !== (form.range ?? "") && onForm({ range: range || null })}
             onKeyDown={(event) => event.key === "Enter" && onForm({ range: range || null })}
           />
         </>

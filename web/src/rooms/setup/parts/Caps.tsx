@@ -1,4 +1,4 @@
-import { NumberInput } from "@mantine/core";
+import { NumberField } from "../../../ui";
 import classes from "./Caps.module.css";
 
 interface CapsProps {
@@ -31,13 +31,14 @@ function Cap({
   onCap: (cap: number | null) => void;
 }) {
   return (
-    <NumberInput
+    <NumberField
       label={`in ${days} days`}
       placeholder="no cap"
       min={1}
       allowDecimal={false}
-      value={cap ?? ""}
-      onChange={(next) => onCap(next === "" ? null : Number(next))}
+      value={cap}
+      onNumber={onCap}
+      onBlank={() => onCap(null)}
     />
   );
 }

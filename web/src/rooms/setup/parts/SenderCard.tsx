@@ -1,9 +1,9 @@
-import { Button, NativeSelect, NumberInput, PasswordInput, TextInput } from "@mantine/core";
+import { Button, NativeSelect, PasswordInput, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
-import { Diamond, Trouble } from "../../../ui";
+import { Diamond, NumberField, Trouble } from "../../../ui";
 import classes from "./SenderCard.module.css";
 
 /** A relay's settings, and trying it step by step. */
@@ -53,14 +53,15 @@ export function SenderCard({ sender }: { sender: Schemas["SenderView"] }) {
         value={draft.host}
         onChange={(event) => set({ host: event.currentTarget.value })}
       />
-      <NumberInput
+      <NumberField
         label="Port"
         size="xs"
         min={1}
         max={65535}
         hideControls
         value={draft.port}
-        onChange={(next) => typeof next === "number" && set({ port: next })}
+        allowDecimal={false}
+        onNumber={(port) => set({ port })}
       />
       <NativeSelect
         label="Security"
@@ -88,14 +89,16 @@ export function SenderCard({ sender }: { sender: Schemas["SenderView"] }) {
         value={draft.password ?? ""}
         onChange={(event) => set({ password: event.currentTarget.value })}
       />
-      <NumberInput
+      <NumberField
         label="At most in an hour"
         size="xs"
         min={1}
         hideControls
         thousandSeparator=","
-        value={draft.hourly_limit ?? ""}
-        onChange={(next) => set({ hourly_limit: typeof next === "number" ? next : null })}
+        allowDecimal={false}
+        value={draft.hourly_limit}
+        onNumber={(hourly_limit) => set({ hourly_limit })}
+        onBlank={() => set({ hourly_limit: null })}
       />
       <div className={classes.buttons}>
         <Button type="submit" variant="filled" loading={save.isPending}>

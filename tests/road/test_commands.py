@@ -61,6 +61,26 @@ def test_count_gives_gates_or_the_place_of_the_fault(world: Installation) -> Non
     assert 'twon is "Skarn"\n^^^^\n' in for_people.stdout
 
 
+def test_count_speaks_of_an_audience_or_of_a_campaign_with_its_rules(world: Installation, museum: Museum) -> None:
+    told = json.loads(world.run("count", "--audience", "Everyone", "--topic", "field_walks", "--json").stdout)
+    assert (told["matched"], told["cleared"]) == (10, 5)
+    museum.release()
+    # The campaign is on its way to Ada; for criteria alone that would not matter.
+    asked = ["--why", "ada@slatepost.example", "--json"]
+    why = json.loads(world.run("count", "--campaign", "Walks", *asked).stdout)
+    assert why["cleared"] == 0
+    assert "got this message already" in why["why"][0]["words"]
+    why = json.loads(world.run("count", "everyone", "--topic", "field_walks", *asked).stdout)
+    assert why["cleared"] == 5
+    for wrong in (
+        [],
+        ["everyone", "--campaign", "Walks"],
+        ["--audience", "Nobody"],
+        ["--campaign", "Walks", "--topic", "x"],
+    ):
+        assert world.run("count", *wrong).returncode == 2
+
+
 def test_status_trace_and_pause_speak_of_the_latest_run(world: Installation, museum: Museum) -> None:
     assert world.run("status", "Walks").returncode == 2
     museum.release()

@@ -1,10 +1,8 @@
-"""Commands about people: import, count, add-user."""
+"""Commands that bring people in: import, add-user."""
 
 import os
 from collections.abc import Iterator
-from dataclasses import asdict
 from pathlib import Path
-from typing import Any
 
 import typer
 from rich.console import Console
@@ -12,15 +10,10 @@ from rich.progress import Progress
 
 from uvarovite.bootstrap import system_clock
 from uvarovite.cli.app import WRONG, app, end, installation, show
-from uvarovite.core.language import Span, caret
 from uvarovite.services.accounts import create_user
-from uvarovite.services.clearance import clearance
-from uvarovite.services.criteria import read_criteria
 from uvarovite.services.erasures import address_hasher
 from uvarovite.services.import_views import report_json
 from uvarovite.services.imports import import_file
-from uvarovite.services.organisation import vocabulary
-from uvarovite.services.why import why as why_of
 
 
 def pieces_of(file: Path) -> Iterator[bytes]:
@@ -64,40 +57,6 @@ def import_command(
         words = f"It would be: {words}. Nothing was written."
     words += "".join(f"\n  row {row.row}: {row.message}" for row in view.refusals[:20])
     show(report_json(view), as_json=as_json, words=words)
-
-
-@app.command()
-def count(
-    criteria: str = typer.Argument(..., help='Such as: membership is "Patron" and town starts with "Sk"'),
-    topic: str = typer.Option("", help="The key of the topic for the clearance."),
-    why: str = typer.Option("", help="An address: say why they get it, or not."),
-    as_json: bool = typer.Option(False, "--json", help="For scripts."),
-) -> None:
-    """How many people match, and how many are cleared."""
-    with installation() as (_, database):
-        now = system_clock()
-        read = read_criteria(database, text=criteria, now=now)
-        if read.problem:
-            problem = read.problem
-            place = {"line": problem.line, "column": problem.column, "length": problem.length}
-            told_json = {"problem": {**place, "code": problem.code, "message": problem.message}}
-            span = Span(start=problem.start, end=problem.end)
-            show(told_json, as_json=as_json, words=f"{caret(criteria, span)}\n{problem.message}")
-            raise typer.Exit(WRONG)
-        topics = {one.key: one.id for one in vocabulary(database).topics}
-        if topic and topic not in topics:
-            end(WRONG, f"There is no topic “{topic}”; there are {', '.join(topics)}.")
-        taken = clearance(database, text=criteria, topic_id=topics.get(topic), now=now)
-        ways = why_of(database, text=criteria, address=why, topic_id=topics.get(topic), now=now) if why else []
-    gates = [{"gate": gate.key, "held": gate.held} for gate in taken.gates]
-    lines = [f"{taken.matched:8,} matched", *(f"{-gate.held:8,} {gate.label}" for gate in taken.gates)]
-    lines += [f"{taken.cleared:8,} cleared", *(way.words for way in ways)]
-    if why and not ways:
-        lines.append(f"Nobody has the address {why}.")
-    told: dict[str, Any] = {"matched": taken.matched, "gates": gates, "cleared": taken.cleared}
-    if why:
-        told |= {"why": [asdict(way) for way in ways]}
-    show(told, as_json=as_json, words="\n".join(lines))
 
 
 @app.command()

@@ -1,0 +1,85 @@
+"""How many people match and are cleared, and why somebody is or is not: count."""
+
+from dataclasses import asdict
+from typing import Any, TypedDict
+
+import typer
+
+from uvarovite.bootstrap import Database, system_clock
+from uvarovite.cli.app import WRONG, app, end, installation, show
+from uvarovite.core.language import Span, caret
+from uvarovite.services.audiences import audience_list
+from uvarovite.services.campaigns import campaign_list, get_campaign
+from uvarovite.services.clearance import clearance
+from uvarovite.services.criteria import read_criteria
+from uvarovite.services.organisation import vocabulary
+from uvarovite.services.why import why as why_of
+
+
+class _Asked(TypedDict):
+    """Whom a clearance is asked for, by the services' names."""
+
+    text: str
+    audience_id: int | None
+    topic_id: int | None
+    campaign_id: int | None
+
+
+def _whom(database: Database, criteria: str, topic: str, audience: str, campaign: str) -> _Asked:
+    if [bool(criteria), bool(audience), bool(campaign)].count(True) != 1:
+        end(WRONG, "Give criteria, or --audience NAME, or --campaign NAME: one of the three.")
+    if campaign:
+        line = next((one for one in campaign_list(database) if one.name == campaign), None)
+        if line is None:
+            end(WRONG, f"There is no campaign “{campaign}”.")
+        view = get_campaign(database, line.id, system_clock())
+        if view.audience_id is None or view.criteria is None:
+            end(WRONG, f"“{campaign}” has no audience yet.")
+        if topic:
+            end(WRONG, f"“{campaign}” has a topic of its own; leave --topic away.")
+        return _Asked(text=view.criteria, audience_id=view.audience_id, topic_id=view.topic_id, campaign_id=view.id)
+    topics = {one.key: one.id for one in vocabulary(database).topics}
+    if topic and topic not in topics:
+        end(WRONG, f"There is no topic “{topic}”; there are {', '.join(topics)}.")
+    audiences = {one.name: one for one in audience_list(database)} if audience else {}
+    if audience and audience not in audiences:
+        end(WRONG, f"There is no audience “{audience}”.")
+    return _Asked(
+        text=audiences[audience].text if audience else criteria,
+        audience_id=audiences[audience].id if audience else None,
+        topic_id=topics.get(topic),
+        campaign_id=None,
+    )
+
+
+@app.command()
+def count(
+    criteria: str = typer.Argument("", help='Such as: membership is "Patron" and town starts with "Sk"'),
+    topic: str = typer.Option("", help="The key of the topic for the clearance."),
+    audience: str = typer.Option("", help="Instead of criteria: the name of an audience, its hand-picked included."),
+    campaign: str = typer.Option("", help="Instead of criteria: the name of a campaign, with its topic and its rules."),
+    why: str = typer.Option("", help="An address: say why they get it, or not."),
+    as_json: bool = typer.Option(False, "--json", help="For scripts."),
+) -> None:
+    """How many people match, and how many are cleared."""
+    with installation() as (_, database):
+        now = system_clock()
+        asked = _whom(database, criteria, topic, audience, campaign)
+        problem = read_criteria(database, text=asked["text"], audience_id=asked["audience_id"], now=now).problem
+        if problem:
+            place = {"line": problem.line, "column": problem.column, "length": problem.length}
+            told_json = {"problem": {**place, "code": problem.code, "message": problem.message}}
+            span = Span(start=problem.start, end=problem.end)
+            show(told_json, as_json=as_json, words=f"{caret(asked['text'], span)}\n{problem.message}")
+            raise typer.Exit(WRONG)
+        taken = clearance(database, **asked, now=now)
+        ways = why_of(database, **asked, address=why, now=now) if why else []
+    gates = [{"gate": gate.key, "held": gate.held} for gate in taken.gates]
+    lines = [f"{taken.matched:8,} matched", *(f"{-gate.held:8,} {gate.label}" for gate in taken.gates)]
+    lines += [f"{taken.cleared:8,} cleared", *(way.words for way in ways)]
+    if why and not ways:
+        lines.append(f"Nobody has the address {why}.")
+    told: dict[str, Any] = {"matched": taken.matched, "gates": gates, "cleared": taken.cleared}
+    if why:
+        told |= {"why": [asdict(way) for way in ways]}
+    show(told, as_json=as_json, words="\n".join(lines))

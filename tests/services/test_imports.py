@@ -190,12 +190,18 @@ def test_what_was_chosen_for_columns_is_remembered_for_the_next_file(museum: Mus
         ColumnChoice(use="field", field="address"),
         ColumnChoice(use="field", field="renews_on", date_order="dmy", policy="fill"),
     ]
-    write(museum, look_again(museum, view, columns=chosen))
+    asked = look_again(museum, view, columns=chosen)
+    # The address was found; that somebody chose another column does not make it theirs.
+    assert [one.why for one in asked.columns] == ["content", "chosen"]
+    assert asked.columns[0].confidence == view.columns[0].confidence
+    write(museum, asked)
     again = look(museum, "Who,Joined\nlou@slatepost.example,05/06/2026\n")
     assert [(one.field, one.why, one.policy) for one in again.columns] == [
         ("address", "memory", "overwrite"),
         ("renews_on", "memory", "fill"),
     ]
+    kept = look_again(museum, again, columns=choices(again, renews_on="keep"))
+    assert [(one.why, one.policy) for one in kept.columns] == [("memory", "overwrite"), ("memory", "keep")]
     assert again.new_rows[0].record["renews_on"] == "2026-06-05"
 
 

@@ -12,6 +12,7 @@ from uvarovite.core.contacts import FieldMap
 from uvarovite.core.contacts.judging import Column, ColumnUse, Judge
 from uvarovite.core.contacts.matching import Match, match_columns, plain_name
 from uvarovite.core.contacts.sheets import Sheet
+from uvarovite.core.contacts.values import DateOrder
 from uvarovite.core.values import fold
 from uvarovite.services.erasures import Hash
 from uvarovite.services.errors import BadInput
@@ -85,17 +86,30 @@ def topic_words(tx: Transaction) -> dict[str, str]:
 
 def matches_of(tx: Transaction, draft: Import, profile: list[list[str]], fields: FieldMap) -> list[Match]:
     zone = ZoneInfo(require_organisation(tx).time_zone)
-    if draft.columns:
-        chosen = [column_from_json(stored, zone) for stored in draft.columns]
-        matches = match_columns(draft.headers, profile, fields, memory=chosen)
-        # What somebody chose is what counts; the match adds what it knows about the cells.
-        return [replace(match, column=column, why="chosen") for match, column in zip(matches, chosen, strict=True)]
     remembered = tx.get(ColumnMemory, fingerprint(draft.headers))
     memory = [column_from_json(stored, zone) for stored in remembered.columns] if remembered else None
+    found = match_columns(draft.headers, profile, fields, topics=topic_words(tx), memory=memory)
+    if draft.columns:
+        chosen = [column_from_json(stored, zone) for stored in draft.columns]
+        # What somebody chose is what counts; the match adds what it knows about the cells. A column that was left as it
+        # was found is as sure as it was.
+        return [
+            replace(match, column=column, why="chosen")
+            if _plain(column) != _plain(before.column)
+            else replace(match, column=column, why=before.why, confidence=before.confidence)
+            for match, column, before in zip(
+                match_columns(draft.headers, profile, fields, memory=chosen), chosen, found, strict=True
+            )
+        ]
     if remembered is not None:
         draft.columns = list(remembered.columns)
         draft.options = {**draft.options, "key": remembered.options.get("key", ImportKey.NUMBER.value)}
-    return match_columns(draft.headers, profile, fields, topics=topic_words(tx), memory=memory)
+    return found
+
+
+def _plain(column: Column) -> tuple[str, str | None, DateOrder | None, bool | None]:
+    """What can be chosen about a column."""
+    return column.use, column.field, column.reading.date_order, column.reading.decimal_comma
 
 
 def judge_of(tx: Transaction, columns: Sequence[Column], fields: FieldMap, hasher: Hash) -> Judge:

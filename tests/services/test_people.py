@@ -9,8 +9,9 @@ from python_calamine import CalamineWorkbook
 
 from tests.support.bringing import bring_in, look
 from tests.support.museum import HASHER, NOW, Museum
-from uvarovite.services import bulk, consent_records, editing, suppressions
+from uvarovite.services import bulk, consent_records, duplicates, editing, suppressions
 from uvarovite.services.bulk import BulkResult, Selection
+from uvarovite.services.clearance import people_behind
 from uvarovite.services.contacts import Wanted, contact_page, count_contacts
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.exports import export
@@ -222,6 +223,32 @@ def test_the_erased_leave_no_word_and_do_not_come_back_by_a_file(museum: Museum)
         change(museum, "M-01", "address", "ada@slatepost.example", "benoit@slatepost.example")
     with pytest.raises(NotFound):
         person(museum.database, contact_id, NOW)
+
+
+def test_what_the_erased_shared_stays_closed_and_their_merged_records_go_with_them(museum: Museum) -> None:
+    # Gus has Ada's address; it complained.
+    suppressions.suppress_by_text(museum.database, "ada@slatepost.example", why="complained", user_id=None, now=NOW)
+    done = bulk.erase(museum.database, some(museum, "M-01"), hasher=HASHER, user_id=None, now=NOW)
+    assert done.words == ("1 person erased for good. 1 person with the same address will get nothing at it any more.")
+    entry = suppressions.suppression_page(museum.database, search="ada@").entries[0]
+    assert (entry.reason, entry.liftable) == ("erased", False)
+    outcome = people_behind(
+        museum.database, text="everyone", topic_id=museum.topic_id, gate="suppressed", after_id=0, now=NOW
+    )
+    assert "Gus Thwaite-Gray" in {one.name for one in outcome}
+    # Benoît became Zoe, who became Edda: one person, whose every record goes.
+    for kept, gone in (("M-03", "M-02"), ("M-05", "M-03")):
+        duplicates.merge(
+            museum.database, kept_id=museum.contact_id(kept), gone_ids=[museum.contact_id(gone)], choices={},
+            user_id=None, now=NOW,
+        )  # fmt: skip
+    bulk.erase(museum.database, some(museum, "M-05"), hasher=HASHER, user_id=None, now=NOW)
+    with museum.database.transaction() as tx:
+        everything = str(run_sql(tx, "SELECT * FROM contact")) + str(run_sql(tx, "SELECT * FROM contact_search"))
+    for word in ("benoit@", "zoe@", "edda@", "Öttinger"):
+        assert word not in everything
+    again = look(museum, "E-mail address\nbenoit@slatepost.example\nedda@slatepost.example\n")
+    assert [row.code for row in again.refusals] == ["erased", "erased"]
 
 
 def test_what_was_done_to_many_is_listed_with_what_can_still_be_undone(museum: Museum) -> None:

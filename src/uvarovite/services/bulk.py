@@ -3,6 +3,7 @@
 Each is one transaction and one change set with an undo; what cannot be undone says so before it is done.
 """
 
+import functools
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -206,24 +207,28 @@ def erase(database: Database, selection: Selection, *, hasher: Hash, user_id: in
     """Erase people for good, as data-protection law gives them a right to. Raises BadInput, Conflict.
 
     Everything about them goes. A keyed hash of each address stays on the suppression list, so that no import brings
-    them back, and the ledger's entries stay, under a number that leads to nobody any more.
+    them back, and the ledger's entries stay, under a number that leads to nobody any more. An address that others have as
+    well stays on the list as it is: it is theirs too, but it was the erased person's, who wants nothing there any more.
     """
     with database.transaction() as tx:
         count = choose(tx, selection, now)
         queue.hold_chosen(tx, gate="suppressed", reason="erased", now=now)
+        others = 0
         for address in store.erase_chosen(tx, now):
-            suppress(
-                tx,
-                reason=SuppressionReason.ERASED,
-                evidence={},
-                at=now,
-                address_hash=hasher(address),
-                recorded_by=user_id,
+            erased = functools.partial(
+                suppress, tx, reason=SuppressionReason.ERASED, evidence={}, at=now, recorded_by=user_id
             )
+            erased(address_hash=hasher(address))
             store.forget_address(tx, address)
+            if shared := store.have_address(tx, address):
+                erased(address_folded=address)
+                others += shared
         what = f"Erased {_people(count)} for good"
         note_contacts(tx, new_change_set(tx, at=now, user_id=user_id, way="bulk", what=what, action=_ERASE), count)
-        return BulkResult(change_set_id=None, contacts=count, words=f"{_people(count)} erased for good.")
+        words = f"{_people(count)} erased for good."
+        if others:
+            words += f" {_people(others)} with the same address will get nothing at it any more."
+        return BulkResult(change_set_id=None, contacts=count, words=words)
 
 
 def undo(database: Database, change_set_id: int, *, user_id: int | None, now: datetime) -> BulkResult:

@@ -20,7 +20,7 @@ LARGEST_PAGE = 200
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SuppressionEntry:
-    """An entry in force. An erased person's entry shows no address. `liftable`: a user may take it off."""
+    """An entry in force. An erased person's entry shows no address, unless others have it. `liftable`: a user may take it off."""
 
     id: int
     what: str | None

@@ -216,8 +216,15 @@ def blank_chosen(tx: Transaction, now: datetime) -> None:
 def erase_chosen(tx: Transaction, now: datetime) -> list[str]:
     """Blank those who are chosen, and everything that was sent to them; the folded addresses that they had.
 
-    A delivery keeps what it must to say that it happened.
+    The duplicates that were merged into them are the same people. A delivery keeps what it must to say that it happened.
     """
+    change_sql(
+        tx,
+        """WITH RECURSIVE merged (id) AS (
+            SELECT contact.id FROM contact JOIN chosen ON contact.merged_into = chosen.contact_id
+            UNION SELECT contact.id FROM contact JOIN merged ON contact.merged_into = merged.id)
+        INSERT INTO chosen SELECT id FROM merged ON CONFLICT DO NOTHING""",
+    )
     addresses = run_sql(
         tx,
         """SELECT DISTINCT address_folded FROM contact JOIN chosen ON chosen.contact_id = contact.id
@@ -246,6 +253,12 @@ def forget_address(tx: Transaction, address_folded: str) -> None:
         "DELETE FROM import_refusal WHERE position(:address IN lower(CAST(cells AS text) || message)) > 0",
         {"address": address_folded},
     )
+
+
+def have_address(tx: Transaction, address_folded: str) -> int:
+    """How many contacts have an address, the deleted included, who may come back."""
+    sql = "SELECT count(*) AS n FROM contact WHERE address_folded = :address AND merged_into IS NULL"
+    return int(run_sql(tx, sql, {"address": address_folded})[0].n)
 
 
 def latest_change_sets(tx: Transaction, limit: int) -> list[Row[Any]]:

@@ -76,7 +76,11 @@ def move_to(tx: Transaction, *, kept_id: int, gone_id: int, now: datetime) -> No
             ON CONFLICT DO NOTHING""",
         both,
     )
-    change_sql(tx, "UPDATE contact SET deleted_at = :now, updated_at = :now WHERE id = :gone", {**both, "now": now})
+    change_sql(
+        tx,
+        "UPDATE contact SET deleted_at = :now, updated_at = :now, merged_into = :kept WHERE id = :gone",
+        {**both, "now": now},
+    )
 
 
 def carry_suppression(tx: Transaction, *, kept_id: int, addresses: Sequence[str], now: datetime) -> int:

@@ -44,7 +44,7 @@ class Contact(SQLModel, table=True):
     """A person. `values` holds the custom fields, `folded` the folded form of every text.
 
     Rows are never removed: a deleted one is marked and can be brought back for a while; an erased one has lost all that
-    it said about the person. `import_id` names the import that made the row.
+    it said about the person. `import_id` names the import that made the row, `merged_into` whom a duplicate became.
     """
 
     __tablename__ = "contact"
@@ -63,6 +63,7 @@ class Contact(SQLModel, table=True):
             postgresql_where=text("deleted_at IS NULL"),
         ),
         Index("contact_by_added", "created_at", "id", postgresql_where=text("deleted_at IS NULL")),
+        Index("contact_merged_into", "merged_into", postgresql_where=text("merged_into IS NOT NULL")),
     )
     id: int | None = Field(default=None, sa_column=id_column())
     contact_no: str | None = Field(default=None, sa_column=text_column(nullable=True, plain=True))
@@ -78,6 +79,7 @@ class Contact(SQLModel, table=True):
     updated_at: datetime = Field(sa_column=instant_column())
     deleted_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
     erased_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    merged_into: int | None = Field(default=None, sa_column=reference("contact.id", nullable=True))
 
 
 class ContactSearch(SQLModel, table=True):

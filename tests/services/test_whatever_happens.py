@@ -1,0 +1,284 @@
+"""Whatever is done to people, in whatever order: nobody who closed a door gets mail, and nobody gets one message twice.
+
+A machine does what coordinators and recipients do, at random, and keeps its own short books: who left, which addresses
+were closed, who is gone. After every step the museum is held against them.
+"""
+
+import itertools
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+from datetime import timedelta
+
+import psycopg
+import pytest
+from hypothesis import HealthCheck, settings
+from hypothesis import strategies as st
+from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule, run_state_machine_as_test
+
+from tests.support.bringing import bring_in
+from tests.support.museum import HASHER, KEYRING, NOW, PUBLIC_URL, Museum
+from tests.support.sending import send_all
+from uvarovite.core.consent import fold_consent, standing_at
+from uvarovite.core.messages import MessageContent, Paragraph
+from uvarovite.core.responses import Purpose, Token, sign_token
+from uvarovite.services import bulk, duplicates, editing
+from uvarovite.services.bulk import Selection
+from uvarovite.services.clearance import clearance, people_behind
+from uvarovite.services.errors import BadInput, ServiceRefusal
+from uvarovite.services.import_undo import undo_import
+from uvarovite.services.messages import save_message
+from uvarovite.services.releases import release
+from uvarovite.services.responses import Visit, leave_topic
+from uvarovite.store.cluster import Cluster
+from uvarovite.store.consent import events_of
+from uvarovite.store.database import Database, run_sql
+
+TOPIC = "field_walks"
+PERSON = st.integers(1, 12)
+ADDRESSES = [f"{name}@slatepost.example" for name in ("ada", "benoit", "hugh", "kim", "lou")]
+ADDRESS = st.sampled_from(ADDRESSES)
+ROWS = st.lists(st.tuples(st.sampled_from(["M-01", "M-02", "M-07", "N-01", ""]), ADDRESS), min_size=1, max_size=3)
+
+_numbers = itertools.count(1)
+
+
+class Doings(RuleBasedStateMachine):
+    """`left`, `closed` and `erased` are the machine's own books: contacts, addresses, addresses."""
+
+    museum: Museum
+
+    @initialize()
+    def begin(self) -> None:
+        # Words that need nothing of anybody, so that no hole stands in the way of a release.
+        words = MessageContent(subject="Two walks are open", preheader="", blocks=(Paragraph(text="Come along"),))
+        message = save_message(
+            self.museum.database, message_id=None, name="Plain", content=words, number=None, user_id=None, now=NOW
+        )
+        self.museum.change(message_id=message.id)
+        self.now = NOW
+        self.left = {self.museum.contact_id("M-08")}
+        self.closed = {"ivy@slatepost.example", "jude@slatepost.example"}
+        self.erased: set[str] = set()
+        self.undoable: list[Callable[[], object]] = []
+
+    def pass_time(self) -> None:
+        self.now += timedelta(hours=1)
+
+    def people(self) -> dict[int, str | None]:
+        """Everybody who is there, with their folded address."""
+        with self.museum.database.transaction() as tx:
+            rows = run_sql(tx, "SELECT id, address_folded FROM contact WHERE deleted_at IS NULL")
+        return {row.id: row.address_folded for row in rows}
+
+    def only(self, person: int) -> Selection:
+        return Selection(ids=(person,), seen=1)
+
+    # ------------------------------------------------------------------ what people say
+
+    @rule(person=PERSON, kind=st.sampled_from(["granted", "confirmed", "withdrawn", "asked"]))
+    def says(self, person: int, kind: str) -> None:
+        self.pass_time()
+        if person not in self.people():
+            return
+        editing.record_consent(
+            self.museum.database, person, topic=TOPIC, kind=kind, wording="at the desk", until=None, user_id=None,
+            now=self.now,
+        )  # fmt: skip
+        if kind == "withdrawn":
+            self.left.add(person)
+        elif kind != "asked":
+            self.left.discard(person)
+
+    @rule(person=PERSON)
+    def leaves_by_the_link(self, person: int) -> None:
+        self.pass_time()
+        with self.museum.database.transaction() as tx:
+            rows = run_sql(tx, "SELECT max(id) AS id FROM delivery WHERE contact_id = :id", {"id": person})
+        if rows[0].id is None or person not in self.people():
+            return
+        token = sign_token(Token(purpose=Purpose.UNSUBSCRIBE, delivery_id=rows[0].id), KEYRING)
+        visit = Visit(method="POST", agent="MailApp/7", origin="127.0.0.1")
+        assert leave_topic(self.museum.database, token, visit, way="link", keyring=KEYRING, now=self.now) is not None
+        self.left.add(person)
+
+    # ------------------------------------------------------------------ what coordinators do
+
+    @rule(person=PERSON)
+    def suppress(self, person: int) -> None:
+        self.pass_time()
+        address = self.people().get(person)
+        if address is not None:
+            editing.suppress_person(
+                self.museum.database, person, topic=None, why="asked for it", user_id=None, now=self.now
+            )
+            self.closed.add(address)
+
+    @rule(rows=ROWS, subscribed=st.booleans())
+    def bring_people_in(self, rows: list[tuple[str, str]], subscribed: bool) -> None:
+        self.pass_time()
+        file = "Contact no.,E-mail address,Town\n" + "".join(f"{no},{address},Skarn\n" for no, address in rows)
+        told = {"topic": TOPIC, "ground": "Signed a list"} if subscribed else {}
+        done = bring_in(self.museum, file, now=self.now, **told)
+        self.undoable.append(lambda: undo_import(self.museum.database, done.id, user_id=None, now=self.now))
+
+    @rule(person=PERSON)
+    def subscribe(self, person: int) -> None:
+        self.pass_time()
+        if person in self.people():
+            self.keep(
+                bulk.subscribe(
+                    self.museum.database, self.only(person), topic=TOPIC, ground="A list", user_id=None, now=self.now
+                )
+            )
+
+    @rule(person=PERSON)
+    def delete(self, person: int) -> None:
+        self.pass_time()
+        if person in self.people():
+            self.keep(bulk.delete(self.museum.database, self.only(person), user_id=None, now=self.now))
+
+    def keep(self, done: bulk.BulkResult) -> None:
+        change = done.change_set_id
+        if change is not None:
+            self.undoable.append(lambda: bulk.undo(self.museum.database, change, user_id=None, now=self.now))
+
+    @rule(which=st.integers(0, 5))
+    def undo(self, which: int) -> None:
+        self.pass_time()
+        if self.undoable:
+            self.undoable.pop(which % len(self.undoable))()
+
+    @rule(person=PERSON, address=ADDRESS)
+    def correct_the_address(self, person: int, address: str) -> None:
+        self.pass_time()
+        before = self.people().get(person, "")
+        if before == "":
+            return
+        with self.museum.database.transaction() as tx:
+            stored = run_sql(tx, "SELECT address FROM contact WHERE id = :id", {"id": person})[0].address
+        try:
+            editing.change_value(
+                self.museum.database, person, key="address", before=stored, text=address, hasher=HASHER, user_id=None,
+                now=self.now,
+            )  # fmt: skip
+        except BadInput:
+            assert address in self.erased
+
+    @rule(kept=PERSON, gone=PERSON)
+    def merge(self, kept: int, gone: int) -> None:
+        self.pass_time()
+        people = self.people()
+        if kept == gone or kept not in people or gone not in people:
+            return
+        duplicates.merge(self.museum.database, kept_id=kept, gone_ids=[gone], choices={}, user_id=None, now=self.now)
+        if gone in self.left:
+            self.left.add(kept)
+        address = self.people()[kept]
+        if address is not None and {people[kept], people[gone]} & self.closed:
+            self.closed.add(address)
+
+    @rule(person=PERSON)
+    def erase(self, person: int) -> None:
+        self.pass_time()
+        people = self.people()
+        if person not in people:
+            return
+        bulk.erase(self.museum.database, self.only(person), hasher=HASHER, user_id=None, now=self.now)
+        if (address := people[person]) is not None:
+            self.erased.add(address)
+
+    @rule()
+    def release_and_send(self) -> None:
+        self.pass_time()
+        view = self.museum.view(self.now)
+        assert view.clearance is not None
+        try:
+            run_id = release(
+                self.museum.database, campaign_id=self.museum.campaign_id, edition=view.edition,
+                seen_cleared=view.clearance.cleared, seen_message_number=view.message_number or 0, user_id=None,
+                public_url=PUBLIC_URL, keyring=KEYRING, now=self.now,
+            )  # fmt: skip
+        except ServiceRefusal:
+            assert view.clearance.cleared == 0
+            return
+        had = self.sent("run_id < :run", run_id)
+        send_all(self.museum, run_id, self.now)
+        new = self.sent("run_id = :run", run_id)
+        # One message, for a person and for an address, whoever it is that has it by now.
+        for place in (0, 1):
+            assert {one[place] for one in had}.isdisjoint(one[place] for one in new)
+
+    def sent(self, which: str, run_id: int) -> list[tuple[int, str]]:
+        """(contact, folded address) of what went out."""
+        with self.museum.database.transaction() as tx:
+            sql = f"SELECT contact_id, address_folded FROM delivery WHERE state = 'accepted' AND {which}"
+            return [(row.contact_id, row.address_folded) for row in run_sql(tx, sql, {"run": run_id})]
+
+    # ------------------------------------------------------------------ what holds at any time
+
+    @invariant()
+    def nobody_who_closed_a_door_is_cleared(self) -> None:
+        cleared = people_behind(
+            self.museum.database, text="everyone", topic_id=self.museum.topic_id, gate=None, after_id=0, now=self.now
+        )
+        there = self.people()
+        for person in cleared:
+            assert person.id in there
+            assert person.id not in self.left
+            assert there[person.id] not in self.closed | self.erased
+        assert len({there[person.id] for person in cleared}) == len(cleared)
+
+    @invariant()
+    def everybody_is_cleared_or_held_by_one_gate(self) -> None:
+        taken = clearance(self.museum.database, text="everyone", topic_id=self.museum.topic_id, now=self.now)
+        assert taken.matched == len(self.people()) == taken.cleared + sum(gate.held for gate in taken.gates)
+
+    @invariant()
+    def the_ledger_tells_how_everybody_stands(self) -> None:
+        with self.museum.database.transaction() as tx:
+            for row in run_sql(tx, "SELECT contact_id, topic_id, state FROM consent"):
+                events = events_of(tx, row.contact_id, row.topic_id)
+                assert fold_consent(events).state == row.state == standing_at(events, self.now).state
+
+
+@pytest.fixture
+def copies(cluster: Cluster, museum: Museum) -> Iterator[Callable[[], Museum]]:
+    """Copies of the museum, each in a database of its own; the last one is dropped when the next is made."""
+    museum.database.close()
+    source = museum.database.url.rsplit("/", 1)[1]
+    made: list[Database] = []
+
+    def drop() -> None:
+        for database in made:
+            database.close()
+            with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
+                connection.execute(f"DROP DATABASE {database.url.rsplit('/', 1)[1]} WITH (FORCE)")
+        made.clear()
+
+    def copy() -> Museum:
+        drop()
+        name = f"{source}_{next(_numbers)}"
+        with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
+            connection.execute(f"CREATE DATABASE {name} TEMPLATE {source} STRATEGY file_copy")
+        made.append(Database(cluster.url(name), connections=4))
+        return replace(museum, database=made[0])
+
+    yield copy
+    drop()
+
+
+def test_nobody_who_closed_a_door_gets_mail_whatever_happens(copies: Callable[[], Museum]) -> None:
+    class AtAMuseum(Doings):
+        def __init__(self) -> None:
+            super().__init__()
+            self.museum = copies()
+
+    run_state_machine_as_test(
+        AtAMuseum,
+        settings=settings(
+            max_examples=settings.default.max_examples // 5,
+            stateful_step_count=20,
+            suppress_health_check=list(HealthCheck),
+            report_multiple_bugs=False,
+        ),
+    )

@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 import {
   columnKinds,
   firstColumns,
+  foundBeside,
   knownColumns,
   moveColumn,
   newColumn,
@@ -61,5 +62,27 @@ describe("the table's columns", () => {
     const kinds = columnKinds(FIELDS);
     expect(keys(knownColumns([newColumn("gone"), newColumn("town")], kinds))).toEqual(["town"]);
     expect(keys(knownColumns([newColumn("gone")], kinds))).toEqual(["name", "address"]);
+  });
+});
+
+describe("what a search found somebody by", () => {
+  const known = [
+    { key: "name", label: "Name", text: "Zoë Cragg" },
+    { key: "town", label: "Town", text: "Skarthwaite" },
+    { key: "tags", label: "Tags", text: "caver, lamp owner" },
+  ];
+  const beside = (search: string, ...shown: string[]) => foundBeside(known, new Set(shown), search)?.key;
+
+  it("is said where no column shows it, word by word, whatever its case and accents", () => {
+    expect(beside("THWAITE", "name")).toBe("town");
+    expect(beside("zoe thwaite", "name")).toBe("town");
+    expect(beside("cragg lamp", "name", "town")).toBe("tags");
+  });
+
+  it("is not said where the columns tell, or nothing is known of it", () => {
+    expect(beside("zoe", "name")).toBeUndefined();
+    expect(beside("thwaite", "name", "town")).toBeUndefined();
+    expect(beside("12.50", "name")).toBeUndefined();
+    expect(beside("  ", "name")).toBeUndefined();
   });
 });

@@ -73,3 +73,22 @@ export function knownColumns(columns: Column[], kinds: ColumnKind[]): Column[] {
   const known = columns.filter((one) => kinds.some((kind) => kind.key === one.key));
   return known.length > 0 ? known : [newColumn("name"), newColumn("address")];
 }
+
+/** Something that is known of a person, as a text. */
+export interface Known {
+  key: string;
+  label: string;
+  text: string;
+}
+
+/** What a search found somebody by, where no column shows it: the first of it; nothing where the columns tell. */
+export function foundBeside(known: Known[], shown: ReadonlySet<string>, search: string): Known | undefined {
+  const fold = (text: string) => text.normalize("NFD").replace(/\p{M}/gu, "").toLowerCase();
+  const has = (one: Known, word: string) => fold(one.text).includes(word);
+  for (const word of fold(search).split(/\s+/).filter(Boolean)) {
+    if (known.some((one) => shown.has(one.key) && has(one, word))) continue;
+    const found = known.find((one) => has(one, word));
+    if (found) return found;
+  }
+  return undefined;
+}

@@ -110,6 +110,7 @@ export function ContactsPage({ place, onPlace }: ContactsPageProps) {
             total={matching}
             columns={columns}
             kinds={kinds}
+            search={search}
             sort={sort}
             ticks={ticks}
             chosen={person}

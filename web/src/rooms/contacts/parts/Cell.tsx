@@ -8,13 +8,21 @@ interface CellProps {
   /** The column's key. */
   column: string;
   vocabulary: Schemas["Vocabulary"] | undefined;
+  /** What a search found this person by, where no column shows it. */
+  beside?: string | undefined;
 }
 
 /** One cell of the contact table. */
-export const Cell = memo(function Cell({ row, column, vocabulary }: CellProps) {
+export const Cell = memo(function Cell({ row, column, vocabulary, beside }: CellProps) {
   return (
     <div role="gridcell" tabIndex={-1} className={classes.cell} data-name={column === "name" || undefined}>
       <Content row={row} column={column} vocabulary={vocabulary} />
+      {beside && (
+        <span className={classes.beside} title={beside}>
+          {" "}
+          · {beside}
+        </span>
+      )}
     </div>
   );
 });

@@ -5,6 +5,7 @@ import { type Schemas, vocabularyQuery } from "../../../api";
 import type { Column, ColumnKind } from "../../../core/table";
 import { isTicked, type Ticks, tickPage, tickRange, toggleTick } from "../../../core/ticks";
 import { count } from "../../../core/words";
+import { besideWords } from "../found";
 import { Cell } from "./Cell";
 import classes from "./ContactTable.module.css";
 import { HeadCell } from "./HeadCell";
@@ -17,6 +18,8 @@ interface ContactTableProps {
   total: number;
   columns: Column[];
   kinds: ColumnKind[];
+  /** The words that these rows were found by. */
+  search: string;
   sort: string;
   ticks: Ticks;
   chosen: number | undefined;
@@ -46,6 +49,7 @@ export function ContactTable(props: ContactTableProps) {
   const items = virtual.getVirtualItems();
   const last = items.at(-1)?.index ?? 0;
   const order = rows.map((row) => row.id);
+  const shown = new Set(columns.map((one) => one.key));
   useEffect(() => {
     if (last > rows.length - 30 && rows.length < total) onMore();
   }, [last, rows.length, total, onMore]);
@@ -154,8 +158,16 @@ export function ContactTable(props: ContactTableProps) {
                   }}
                 />
               </div>
-              {columns.map((column) => (
-                <Cell key={column.key} row={row} column={column.key} vocabulary={vocabulary} />
+              {columns.map((column, index) => (
+                <Cell
+                  key={column.key}
+                  row={row}
+                  column={column.key}
+                  vocabulary={vocabulary}
+                  beside={
+                    index === 0 ? besideWords(row, vocabulary?.fields ?? [], shown, props.search) : undefined
+                  }
+                />
               ))}
             </div>
           );

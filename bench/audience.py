@@ -77,8 +77,8 @@ INSERT INTO delivery (run_id, batch_number, first_batch, contact_id, address, ad
         settled_at)
     SELECT :run, 1, 1, n, 'person.' || n, 'person.' || n, '{{"first_name": "Ada"}}', 'accepted', 1, run.released_at
     FROM generate_series(1 + :run % 10, {PEOPLE}, 10) AS n, run WHERE run.id = :run;
-INSERT INTO sent_mail (run_id, contact_id, at, accepted)
-    SELECT :run, contact_id, settled_at, TRUE FROM delivery WHERE run_id = :run ORDER BY id;
+INSERT INTO sent_mail (run_id, contact_id, at, accepted, address_folded)
+    SELECT :run, contact_id, settled_at, TRUE, address_folded FROM delivery WHERE run_id = :run ORDER BY id;
 INSERT INTO response_event (delivery_id, run_id, contact_id, kind, at, machine_rule, detail)
     SELECT id, :run, contact_id, 'opened', settled_at + interval '2 hours', CASE WHEN id % 3 = 0 THEN 'scanner' END, '{{}}'
     FROM delivery WHERE run_id = :run AND contact_id % 7 < 3;
@@ -99,7 +99,7 @@ RECEIVED_BY_HAND = """contact.deleted_at IS NULL AND id IN (SELECT contact_id FR
 CLEARANCE_BY_HAND = """WITH mail AS MATERIALIZED (
         SELECT contact_id FROM sent_mail WHERE at > :now - interval '30 days' GROUP BY 1
         HAVING count(*) >= 8 OR count(*) FILTER (WHERE at > :now - interval '7 days') >= 3),
-    got AS MATERIALIZED (SELECT contact_id FROM sent_mail WHERE run_id IN (SELECT id FROM run WHERE campaign_id = 1)),
+    got AS MATERIALIZED (SELECT contact_id, address_folded FROM sent_mail WHERE run_id IN (SELECT id FROM run WHERE campaign_id = 1)),
     judged AS MATERIALIZED (
         SELECT contact.id, contact.address_folded, CASE WHEN contact.address_folded IS NULL THEN 'address'
             WHEN domain_check.verdict = 'cannot take mail' THEN 'undeliverable'
@@ -118,8 +118,8 @@ CLEARANCE_BY_HAND = """WITH mail AS MATERIALIZED (
     kept AS (SELECT min(id) AS id FROM judged WHERE gate IS NULL GROUP BY address_folded)
     SELECT coalesce(gate, CASE WHEN id NOT IN (SELECT id FROM kept) THEN 'duplicate'
         WHEN id IN (SELECT contact_id FROM mail) THEN 'recent'
-        WHEN id IN (SELECT contact_id FROM got) OR address_folded IN (SELECT address_folded FROM contact
-            WHERE id IN (SELECT contact_id FROM got)) THEN 'again' END) AS gate, count(*)
+        WHEN id IN (SELECT contact_id FROM got) OR address_folded IN (SELECT address_folded FROM got)
+            THEN 'again' END) AS gate, count(*)
     FROM judged GROUP BY 1"""
 
 

@@ -61,7 +61,7 @@ def happen(museum: Museum) -> None:
         run_sql(tx, "UPDATE delivery SET state = 'accepted', settled_at = :at", {"at": when})
         run_sql(
             tx,
-            "INSERT INTO sent_mail SELECT run_id, contact_id, :at, TRUE FROM delivery WHERE contact_id <> :refused",
+            "INSERT INTO sent_mail SELECT run_id, contact_id, :at, TRUE, address_folded FROM delivery WHERE contact_id <> :refused",
             {"at": when, "refused": museum.contact_id("M-04")},
         )
         run_sql(

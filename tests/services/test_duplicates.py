@@ -6,11 +6,13 @@ import pytest
 
 from tests.support.bringing import bring_in
 from tests.support.museum import NOW, Museum
-from uvarovite.services import bulk, duplicates, editing
+from tests.support.sending import OK, claim, kit_of, send_all
+from uvarovite.services import bulk, dispatch, duplicates, editing
 from uvarovite.services.bulk import Selection
 from uvarovite.services.contacts import Wanted, count_contacts
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.services.people import Person, person
+from uvarovite.store.database import run_sql
 
 
 def who(museum: Museum, contact_id: int) -> Person:
@@ -96,3 +98,30 @@ def test_a_merge_carries_suppression_and_pauses_over(museum: Museum) -> None:
     assert [(entry.reason, entry.topic) for entry in kept.suppressions] == [("by_hand", None)]
     walks = next(topic for topic in kept.topics if topic.key == "field_walks")
     assert (walks.state, walks.paused_until) == ("paused", until)
+
+
+@pytest.mark.parametrize("first", ["M-01", "M-02"])
+def test_two_who_are_merged_while_a_run_is_on_its_way_get_it_once(museum: Museum, first: str) -> None:
+    run_id = museum.release()
+    kit = kit_of(museum, run_id)
+    batch = claim(museum, "a")
+    assert batch is not None
+    # Either nobody of the two has it yet, or one of them is just getting it.
+    wanted = [museum.delivery_id(run_id, first)] if first == "M-02" else []
+    marked = dispatch.mark_group(museum.database, batch, kit, wanted, NOW).marked
+    merge(museum, museum.contact_id("M-01"), museum.contact_id("M-02"))
+    told = [dispatch.Told(delivery=one, answer=OK, digest="d", jitter=0.0) for one in marked]
+    dispatch.settle_group(museum.database, batch, kit, told, NOW)
+    dispatch.give_back(museum.database, batch, now=NOW)
+    send_all(museum, run_id)
+    with museum.database.transaction() as tx:
+        rows = run_sql(
+            tx,
+            "SELECT address_folded, state, held_reason FROM delivery WHERE contact_id = :id ORDER BY state",
+            {"id": museum.contact_id("M-01")},
+        )
+    went, other = ("benoit", "ada") if first == "M-02" else ("ada", "benoit")
+    assert [tuple(row) for row in rows] == [
+        (f"{went}@slatepost.example", "accepted", None),
+        (f"{other}@slatepost.example", "held", "merged"),
+    ]

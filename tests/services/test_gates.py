@@ -8,7 +8,7 @@ from threading import Barrier
 import pytest
 
 from tests.support.bringing import bring_in
-from tests.support.museum import KEYRING, MESSAGE, NOW, PUBLIC_URL, Museum, changed_campaign
+from tests.support.museum import HASHER, KEYRING, MESSAGE, NOW, PUBLIC_URL, Museum, changed_campaign
 from tests.support.sending import NOBODY, OK, send_all
 from uvarovite.core.audiences import Again, KeptRecord
 from uvarovite.core.consent import ConsentEventKind
@@ -16,7 +16,7 @@ from uvarovite.core.messages import MessageContent
 from uvarovite.services.campaigns import CampaignView, get_campaign, save_campaign
 from uvarovite.services.caps import CareView, change_care
 from uvarovite.services.clearance import cleared_without, people_behind
-from uvarovite.services.editing import record_consent
+from uvarovite.services.editing import change_value, record_consent
 from uvarovite.services.errors import BadInput, Conflict, ServiceRefusal
 from uvarovite.services.founding import record_by_hand
 from uvarovite.services.messages import save_message
@@ -137,6 +137,17 @@ def test_one_of_a_household_had_it_for_all(museum: Museum) -> None:
         run_sql(tx, "UPDATE contact SET deleted_at = NULL, address = 'gus@tinmail.example' WHERE contact_no = 'M-07'")
     # Gus is at Ada's address: the mail is there already.
     assert held(museum)["M-07"] == "again: got this message already"
+
+
+def test_a_message_stays_at_the_address_that_it_went_to(museum: Museum) -> None:
+    send_all(museum, museum.release(), NOW)
+    change_value(
+        museum.database, museum.contact_id("M-01"), key="address", before="ada@slatepost.example",
+        text="ada@tinmail.example", hasher=HASHER, user_id=None, now=NOW,
+    )  # fmt: skip
+    # Gus, whom Ada's record kept from it, would get it where it was read already.
+    assert held(museum)["M-07"] == "again: got this message already"
+    assert held(museum)["M-01"] == "again: got this message already"
 
 
 def test_an_unknown_outcome_counts_as_sent(museum: Museum) -> None:

@@ -239,6 +239,10 @@ def erase_chosen(tx: Transaction, now: datetime) -> list[str]:
     )
     change_sql(
         tx,
+        """UPDATE sent_mail SET address_folded = NULL FROM chosen WHERE sent_mail.contact_id = chosen.contact_id""",
+    )
+    change_sql(
+        tx,
         """UPDATE attempt SET text = '' FROM delivery JOIN chosen ON chosen.contact_id = delivery.contact_id
             WHERE attempt.delivery_id = delivery.id""",
     )

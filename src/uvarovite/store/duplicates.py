@@ -71,9 +71,9 @@ def move_to(tx: Transaction, *, kept_id: int, gone_id: int, now: datetime) -> No
     change_sql(tx, "UPDATE delivery SET contact_id = :kept WHERE contact_id = :gone", both)
     change_sql(
         tx,
-        """WITH moved AS (DELETE FROM sent_mail WHERE contact_id = :gone RETURNING run_id, at, accepted)
-            INSERT INTO sent_mail (run_id, contact_id, at, accepted) SELECT run_id, :kept, at, accepted FROM moved
-            ON CONFLICT DO NOTHING""",
+        # What both got in one run stays with the duplicate: a run counts once, and its address has the message as well.
+        """UPDATE sent_mail SET contact_id = :kept WHERE contact_id = :gone
+            AND run_id NOT IN (SELECT run_id FROM sent_mail WHERE contact_id = :kept)""",
         both,
     )
     change_sql(

@@ -199,14 +199,14 @@ def settle(tx: Transaction, batch: ClaimedBatch, outcomes: Sequence[Outcome], no
                 CAST(:digests AS text[])) AS told(id, state, next_at, digest)
             WHERE delivery.id = told.id AND delivery.lease_token = :token
                 AND delivery.state IN ({_from(DeliveryEvent.ACCEPT)})
-            RETURNING delivery.contact_id, delivery.state""",
+            RETURNING delivery.contact_id, delivery.address_folded, delivery.state""",
         parameters,
     )
     if len(settled) != len(outcomes):
         raise LeaseLost
     for state in (DeliveryState.ACCEPTED, DeliveryState.UNKNOWN):
-        people = [row.contact_id for row in settled if row.state == state]
-        _note_sent(tx, batch.run_id, people, now, accepted=state is DeliveryState.ACCEPTED)
+        sent = [row for row in settled if row.state == state]
+        _note_sent(tx, batch.run_id, sent, now, accepted=state is DeliveryState.ACCEPTED)
     change_sql(
         tx,
         """INSERT INTO attempt (delivery_id, run_id, number, at, code, enhanced, text, kind, words)
@@ -218,16 +218,26 @@ def settle(tx: Transaction, batch: ClaimedBatch, outcomes: Sequence[Outcome], no
     )
 
 
-def _note_sent(tx: Transaction, run_id: int, contact_ids: Sequence[int], at: datetime, *, accepted: bool) -> None:
-    """Note that messages went to people. Two of one run may be one person's by now, when duplicates were merged."""
-    if contact_ids:
+def _note_sent(tx: Transaction, run_id: int, sent: Sequence[Row[Any]], at: datetime, *, accepted: bool) -> None:
+    """Note that messages went out, from rows of (contact_id, address_folded).
+
+    Two of one run may be one person's by now, when duplicates were merged while both were under way.
+    """
+    if sent:
         change_sql(
             tx,
-            """INSERT INTO sent_mail AS old (run_id, contact_id, at, accepted)
-                SELECT DISTINCT CAST(:run AS bigint), contact_id, CAST(:at AS timestamptz), CAST(:accepted AS boolean)
-                FROM unnest(CAST(:people AS bigint[])) AS told(contact_id)
+            """INSERT INTO sent_mail AS old (run_id, contact_id, at, accepted, address_folded)
+                SELECT DISTINCT ON (contact_id) CAST(:run AS bigint), contact_id, CAST(:at AS timestamptz),
+                    CAST(:accepted AS boolean), address
+                FROM unnest(CAST(:people AS bigint[]), CAST(:addresses AS text[])) AS told(contact_id, address)
                 ON CONFLICT (run_id, contact_id) DO UPDATE SET accepted = old.accepted OR excluded.accepted""",
-            {"run": run_id, "people": list(contact_ids), "at": at, "accepted": accepted},
+            {
+                "run": run_id,
+                "people": [row.contact_id for row in sent],
+                "addresses": [row.address_folded for row in sent],
+                "at": at,
+                "accepted": accepted,
+            },
         )
 
 
@@ -341,11 +351,11 @@ def recover_expired(tx: Transaction, now: datetime) -> int:
             tx,
             f"""UPDATE delivery SET state = 'unknown', settled_at = :now
                 WHERE run_id = :run AND batch_number = :number AND lease_token = :token
-                    AND state IN ({_from(DeliveryEvent.LOSE)}) RETURNING id, contact_id, attempts""",
+                    AND state IN ({_from(DeliveryEvent.LOSE)}) RETURNING id, contact_id, address_folded, attempts""",
             own,
         )
         unknown += len(lost)
-        _note_sent(tx, row.run_id, [one.contact_id for one in lost], now, accepted=False)
+        _note_sent(tx, row.run_id, lost, now, accepted=False)
         if lost:
             change_sql(
                 tx,
@@ -383,6 +393,24 @@ def hold_chosen(tx: Transaction, *, gate: str, reason: str, now: datetime) -> in
             FROM chosen WHERE delivery.contact_id = chosen.contact_id
                 AND delivery.state IN ({_from(DeliveryEvent.HOLD)})""",
         {"gate": gate, "reason": reason, "now": now},
+    )
+
+
+def hold_merged(tx: Transaction, *, kept_id: int, gone_id: int, now: datetime) -> int:
+    """Of two deliveries of one run to people who turn out to be one, hold what has not gone out yet; how many.
+
+    The one that has gone out, or is just going, counts; else that of the contact that stays.
+    """
+    open_states = _from(DeliveryEvent.HOLD)
+    return change_sql(
+        tx,
+        f"""UPDATE delivery SET state = 'held', held_gate = 'duplicate', held_reason = 'merged', settled_at = :now
+            WHERE contact_id IN (:kept, :gone) AND state IN ({open_states}) AND EXISTS (
+                SELECT FROM delivery AS other WHERE other.run_id = delivery.run_id
+                    AND other.contact_id IN (:kept, :gone) AND other.contact_id <> delivery.contact_id
+                    AND (other.state IN ('accepted', 'unknown', 'sending')
+                        OR delivery.contact_id = :gone AND other.state IN ({open_states})))""",
+        {"kept": kept_id, "gone": gone_id, "now": now},
     )
 
 

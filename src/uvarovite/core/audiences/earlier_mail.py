@@ -6,7 +6,7 @@ stands in its deliveries. Both count: two campaigns that are released on one mor
 
 from uvarovite.core.audiences.terms import MONTH_DAYS, WEEK_DAYS, Again, ClearanceTerms
 
-_ON_ITS_WAY = """SELECT delivery.contact_id, delivery.run_id FROM run JOIN delivery ON delivery.run_id = run.id
+_ON_ITS_WAY = """SELECT delivery.contact_id, delivery.run_id, delivery.address_folded FROM run JOIN delivery ON delivery.run_id = run.id
             WHERE run.state IN ('going', 'paused') AND delivery.state IN ('waiting', 'claimed', 'sending', 'deferred')"""
 
 
@@ -44,7 +44,8 @@ def over_cap_sql(terms: ClearanceTerms) -> str | None:
 def already_sql(terms: ClearanceTerms) -> str | None:
     """(contact_id, address_folded) of everybody who has the campaign or the message, or is about to; None: anybody may.
 
-    By address as well: somebody else of a household is not written to because the first of them had it already.
+    By the address that it went to as well: somebody else of a household is not written to because the first of them had
+    it already, even if the first has another address by now.
     """
     if terms.again is Again.NEW_TO_CAMPAIGN and terms.campaign_id is not None:
         runs = "SELECT id FROM run WHERE campaign_id = :campaign_id"
@@ -55,9 +56,7 @@ def already_sql(terms: ClearanceTerms) -> str | None:
         )
     else:
         return None
-    coming = (
-        f"UNION SELECT contact_id FROM ({_ON_ITS_WAY}) AS coming WHERE run_id IN ({runs})" if terms.any_going else ""
-    )
-    return f"""SELECT contact.id AS contact_id, contact.address_folded FROM contact JOIN (
-            SELECT contact_id FROM sent_mail WHERE run_id IN ({runs}) {coming}) AS got
-        ON got.contact_id = contact.id"""
+    coming = ""
+    if terms.any_going:
+        coming = f"UNION ALL SELECT contact_id, address_folded FROM ({_ON_ITS_WAY}) AS coming WHERE run_id IN ({runs})"
+    return f"SELECT contact_id, address_folded FROM sent_mail WHERE run_id IN ({runs}) {coming}"

@@ -165,7 +165,10 @@ GATES: tuple[Gate, ...] = (
         key="duplicate",
         label="one per address",
         reason_sql=_always("CASE WHEN contact.id IN (SELECT id FROM shared) THEN 'same_address' END"),
-        reasons={"same_address": "shares an address with somebody who gets it"},
+        reasons={
+            "same_address": "shares an address with somebody who gets it",
+            "merged": "merged into somebody who gets it",
+        },
         may_be_lifted=False,
         mend="Set-up says which record is kept; duplicates can be merged.",
         mended_in="duplicates",

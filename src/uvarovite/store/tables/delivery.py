@@ -96,6 +96,7 @@ class SentMail(SQLModel, table=True):
     """A message that went to a person, in one narrow row: what caps and criteria ask about, apart from the queue.
 
     It is appended when a delivery is settled. Not `accepted`: the relay's answer is unknown, the person may have it.
+    The address is the one that it went to; it is NULL for whoever was erased since.
     """
 
     __tablename__ = "sent_mail"
@@ -104,6 +105,7 @@ class SentMail(SQLModel, table=True):
     contact_id: int = Field(sa_column=Column(BigInteger, primary_key=True, autoincrement=False))
     at: datetime = Field(sa_column=instant_column())
     accepted: bool
+    address_folded: str | None = Field(default=None, sa_column=text_column(nullable=True, plain=True))
 
 
 class SendPermit(SQLModel, table=True):

@@ -2,13 +2,13 @@ import type { Schemas } from "../../api";
 import { foundBeside, type Known } from "../../core/table";
 import { fieldValue } from "../../core/words";
 
-/** What a search found a row by, in words, where none of its columns shows it. */
-export function besideWords(
+/** What a search found a row by, where none of its columns shows it. */
+export function besideOf(
   row: Schemas["ContactRow"],
   fields: Schemas["FieldView"][],
   shown: ReadonlySet<string>,
   search: string,
-): string | undefined {
+): Known | undefined {
   if (search.trim() === "") return undefined;
   const known: Known[] = [
     { key: "name", label: "Name", text: [row.first_name, row.last_name].filter(Boolean).join(" ") },
@@ -24,6 +24,5 @@ export function besideWords(
         text: fieldValue(row.record[field.key], field.type, field.parts[0]?.key),
       })),
   ];
-  const found = foundBeside(known, shown, search);
-  return found && `${found.label}: ${found.text}`;
+  return foundBeside(known, shown, search);
 }

@@ -1,5 +1,6 @@
 import { memo } from "react";
 import type { Schemas } from "../../../api";
+import type { Known } from "../../../core/table";
 import { fieldValue } from "../../../core/words";
 import classes from "./Cell.module.css";
 
@@ -9,7 +10,7 @@ interface CellProps {
   column: string;
   vocabulary: Schemas["Vocabulary"] | undefined;
   /** What a search found this person by, where no column shows it. */
-  beside?: string | undefined;
+  beside?: Known | undefined;
 }
 
 /** One cell of the contact table. */
@@ -18,9 +19,9 @@ export const Cell = memo(function Cell({ row, column, vocabulary, beside }: Cell
     <div role="gridcell" tabIndex={-1} className={classes.cell} data-name={column === "name" || undefined}>
       <Content row={row} column={column} vocabulary={vocabulary} />
       {beside && (
-        <span className={classes.beside} title={beside}>
+        <span className={classes.beside} title={`${beside.label}: ${beside.text}`}>
           {" "}
-          · {beside}
+          · {beside.text}
         </span>
       )}
     </div>

@@ -5,7 +5,7 @@ import { type Schemas, vocabularyQuery } from "../../../api";
 import type { Column, ColumnKind } from "../../../core/table";
 import { isTicked, type Ticks, tickPage, tickRange, toggleTick } from "../../../core/ticks";
 import { count } from "../../../core/words";
-import { besideWords } from "../found";
+import { besideOf } from "../found";
 import { Cell } from "./Cell";
 import classes from "./ContactTable.module.css";
 import { HeadCell } from "./HeadCell";
@@ -165,7 +165,7 @@ export function ContactTable(props: ContactTableProps) {
                   column={column.key}
                   vocabulary={vocabulary}
                   beside={
-                    index === 0 ? besideWords(row, vocabulary?.fields ?? [], shown, props.search) : undefined
+                    index === 0 ? besideOf(row, vocabulary?.fields ?? [], shown, props.search) : undefined
                   }
                 />
               ))}

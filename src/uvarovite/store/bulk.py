@@ -239,7 +239,9 @@ def erase_chosen(tx: Transaction, now: datetime) -> list[str]:
     )
     change_sql(
         tx,
-        """UPDATE sent_mail SET address_folded = NULL FROM chosen WHERE sent_mail.contact_id = chosen.contact_id""",
+        """UPDATE sent_mail SET address_folded = NULL FROM chosen
+            WHERE sent_mail.contact_id = chosen.contact_id AND run_id IN (
+                SELECT run_id FROM delivery JOIN chosen AS had ON had.contact_id = delivery.contact_id)""",
     )
     change_sql(
         tx,

@@ -68,14 +68,17 @@ def move_to(tx: Transaction, *, kept_id: int, gone_id: int, now: datetime) -> No
             WHERE delivery.id = delivery_id AND delivery.contact_id = :gone""",
         both,
     )
-    change_sql(tx, "UPDATE delivery SET contact_id = :kept WHERE contact_id = :gone", both)
     change_sql(
         tx,
         # What both got in one run stays with the duplicate: a run counts once, and its address has the message as well.
-        """UPDATE sent_mail SET contact_id = :kept WHERE contact_id = :gone
-            AND run_id NOT IN (SELECT run_id FROM sent_mail WHERE contact_id = :kept)""",
+        # The deliveries name the runs, which the key of this table begins with.
+        """UPDATE sent_mail SET contact_id = :kept
+            WHERE contact_id = :gone AND run_id IN (SELECT run_id FROM delivery WHERE contact_id = :gone)
+                AND NOT EXISTS (SELECT FROM sent_mail AS other
+                    WHERE other.run_id = sent_mail.run_id AND other.contact_id = :kept)""",
         both,
     )
+    change_sql(tx, "UPDATE delivery SET contact_id = :kept WHERE contact_id = :gone", both)
     change_sql(
         tx,
         "UPDATE contact SET deleted_at = :now, updated_at = :now, merged_into = :kept WHERE id = :gone",

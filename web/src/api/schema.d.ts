@@ -4587,7 +4587,7 @@ export interface components {
         };
         /**
          * SuppressionEntry
-         * @description An entry in force. An erased person's entry shows no address. `liftable`: a user may take it off.
+         * @description An entry in force. An erased person's entry shows no address, unless others have it. `liftable`: a user may take it off.
          */
         SuppressionEntry: {
             /** Id */

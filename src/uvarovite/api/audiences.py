@@ -133,7 +133,7 @@ def change_audience(audience_id: Id, body: AudienceSave, user: User, context: Co
     return _save(audience_id, body, user, context)
 
 
-def _save(audience_id: Id | None, body: AudienceSave, user: User, context: Context) -> AudienceView:
+def _save(audience_id: int | None, body: AudienceSave, user: User, context: Context) -> AudienceView:
     return audiences.save_audience(
         context.database,
         audience_id=audience_id,

@@ -168,7 +168,7 @@ def view_list(user: User, context: Context) -> list[SavedView]:
     return contact_views.view_list(context.database)
 
 
-def _save(view_id: Id | None, body: ViewSave, user: User, context: Context) -> SavedView:
+def _save(view_id: int | None, body: ViewSave, user: User, context: Context) -> SavedView:
     return contact_views.save_view(
         context.database,
         view_id=view_id,

@@ -37,7 +37,7 @@ def change_campaign(campaign_id: Id, body: CampaignSave, user: User, context: Co
     return _save(campaign_id, body, context)
 
 
-def _save(campaign_id: Id | None, body: CampaignSave, context: Context) -> CampaignView:
+def _save(campaign_id: int | None, body: CampaignSave, context: Context) -> CampaignView:
     change = CampaignChange(**body.model_dump(exclude={"edition"}))
     return campaigns.save_campaign(
         context.database, campaign_id=campaign_id, change=change, edition=body.edition, now=context.clock()

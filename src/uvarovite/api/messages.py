@@ -38,7 +38,7 @@ def change_message(message_id: Id, body: MessageSave, user: User, context: Conte
     return _save(message_id, body, user, context)
 
 
-def _save(message_id: Id | None, body: MessageSave, user: User, context: Context) -> MessageView:
+def _save(message_id: int | None, body: MessageSave, user: User, context: Context) -> MessageView:
     return messages.save_message(
         context.database,
         message_id=message_id,

@@ -74,7 +74,7 @@ def get_source(source_id: Id, user: User, context: Context) -> SourceView:
     return live_sources.get_source(context.database, source_id, context.clock())
 
 
-def _save(source_id: Id | None, body: SourceSave, user: User, context: ApiContext) -> SourceView:
+def _save(source_id: int | None, body: SourceSave, user: User, context: ApiContext) -> SourceView:
     return live_sources.save_source(
         context.database,
         source_id,

@@ -9,7 +9,7 @@ from uvarovite.bootstrap import Database, system_clock
 from uvarovite.cli.app import WRONG, app, end, installation, show
 from uvarovite.core.language import Span, caret
 from uvarovite.services.audiences import audience_list
-from uvarovite.services.campaigns import campaign_list, get_campaign
+from uvarovite.services.campaigns import campaign_list
 from uvarovite.services.clearance import clearance
 from uvarovite.services.criteria import read_criteria
 from uvarovite.services.organisation import vocabulary
@@ -28,28 +28,28 @@ class _Asked(TypedDict):
 def _whom(database: Database, criteria: str, topic: str, audience: str, campaign: str) -> _Asked:
     if [bool(criteria), bool(audience), bool(campaign)].count(True) != 1:
         end(WRONG, "Give criteria, or --audience NAME, or --campaign NAME: one of the three.")
+    topics = vocabulary(database).topics
+    campaign_id = None
     if campaign:
         line = next((one for one in campaign_list(database) if one.name == campaign), None)
         if line is None:
             end(WRONG, f"There is no campaign “{campaign}”.")
-        view = get_campaign(database, line.id, system_clock())
-        if view.audience_id is None or view.criteria is None:
+        if line.audience is None:
             end(WRONG, f"“{campaign}” has no audience yet.")
         if topic:
             end(WRONG, f"“{campaign}” has a topic of its own; leave --topic away.")
-        return _Asked(text=view.criteria, audience_id=view.audience_id, topic_id=view.topic_id, campaign_id=view.id)
-    topics = {one.key: one.id for one in vocabulary(database).topics}
-    if topic and topic not in topics:
-        end(WRONG, f"There is no topic “{topic}”; there are {', '.join(topics)}.")
-    audiences = {one.name: one for one in audience_list(database)} if audience else {}
-    if audience and audience not in audiences:
+        campaign_id, audience = line.id, line.audience
+        topic = next((one.key for one in topics if one.name == line.topic), "")
+    keys = {one.key: one.id for one in topics}
+    if topic and topic not in keys:
+        end(WRONG, f"There is no topic “{topic}”; there are {', '.join(keys)}.")
+    asked = _Asked(text=criteria, audience_id=None, topic_id=keys.get(topic), campaign_id=campaign_id)
+    if not audience:
+        return asked
+    found = next((one for one in audience_list(database) if one.name == audience), None)
+    if found is None:
         end(WRONG, f"There is no audience “{audience}”.")
-    return _Asked(
-        text=audiences[audience].text if audience else criteria,
-        audience_id=audiences[audience].id if audience else None,
-        topic_id=topics.get(topic),
-        campaign_id=None,
-    )
+    return {**asked, "text": found.text, "audience_id": found.id}
 
 
 @app.command()

@@ -18,7 +18,7 @@ from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.reasons import require_ground, require_reason
 from uvarovite.store import bulk as store
 from uvarovite.store import consent as consent_store
-from uvarovite.store import queue
+from uvarovite.store import holding
 from uvarovite.store.audience_members import pick as pick_members
 from uvarovite.store.audience_members import unpick_change_set
 from uvarovite.store.changes import mark_undone, new_change_set, note_contacts, restore_fields
@@ -186,7 +186,7 @@ def leave_out(database: Database, selection: Selection, *, why: str, user_id: in
         choose(tx, selection, now)
         change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what=f"Left out of all mail: {why}")
         hit = store.suppress_chosen(tx, change_set, why=why, at=now, recorded_by=user_id)
-        queue.hold_chosen(tx, gate="suppressed", reason="by_hand", now=now)
+        holding.hold_chosen(tx, gate="suppressed", reason="by_hand", now=now)
         note_contacts(tx, change_set, hit)
         words = "1 address" if hit == 1 else f"{hit:,} addresses"
         return BulkResult(change_set_id=change_set, contacts=hit, words=f"{words} put on the suppression list.")
@@ -198,7 +198,7 @@ def delete(database: Database, selection: Selection, *, user_id: int | None, now
         choose(tx, selection, now)
         change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what="Deleted", action=_DELETE)
         hit = store.delete_chosen(tx, change_set, now)
-        queue.hold_chosen(tx, gate="address", reason="deleted", now=now)
+        holding.hold_chosen(tx, gate="address", reason="deleted", now=now)
         note_contacts(tx, change_set, hit)
         return BulkResult(change_set_id=change_set, contacts=hit, words=f"{_people(hit)} deleted.")
 
@@ -212,7 +212,7 @@ def erase(database: Database, selection: Selection, *, hasher: Hash, user_id: in
     """
     with database.transaction() as tx:
         count = choose(tx, selection, now)
-        queue.hold_chosen(tx, gate="suppressed", reason="erased", now=now)
+        holding.hold_chosen(tx, gate="suppressed", reason="erased", now=now)
         others = 0
         for address in store.erase_chosen(tx, now):
             erased = functools.partial(

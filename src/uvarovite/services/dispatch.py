@@ -14,7 +14,7 @@ from uvarovite.services.errors import Conflict, NotFound
 from uvarovite.services.merging import Composer
 from uvarovite.services.secrets import unseal
 from uvarovite.store import campaigns as campaign_store
-from uvarovite.store import permits, queue
+from uvarovite.store import holding, permits, queue
 from uvarovite.store.database import Database
 from uvarovite.store.queue import ClaimedBatch, LeaseLost, Outcome
 from uvarovite.store.suppressions import suppress
@@ -281,7 +281,7 @@ def _change_run(database: Database, run_id: int, *, allowed: tuple[RunState, ...
         tx.add(run)
         tx.flush()
         if to is RunState.STOPPED:
-            queue.stop_deliveries(tx, run_id, now)
+            holding.stop_deliveries(tx, run_id, now)
         if to is RunState.GOING:
             queue.end_run_if_done(tx, run_id, now)
         queue.wake_workers(tx)

@@ -12,8 +12,8 @@ from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.store import consent as consent_store
 from uvarovite.store import contacts as contact_store
 from uvarovite.store import duplicates as store
+from uvarovite.store import holding
 from uvarovite.store import people as people_store
-from uvarovite.store import queue
 from uvarovite.store.changes import add_change, new_change_set, note_contacts
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.fields import load_fields
@@ -135,7 +135,7 @@ def _merge(
     narrowed = _merged_consent([kept, *gone])
     # The duplicates go first: a contact number that one of them has is free then.
     for one in gone:
-        queue.hold_merged(tx, kept_id=kept_id, gone_id=one.id, now=now)
+        holding.hold_merged(tx, kept_id=kept_id, gone_id=one.id, now=now)
         store.move_to(tx, kept_id=kept_id, gone_id=one.id, now=now)
     contact_store.write_search(tx, "SELECT unnest(CAST(:ids AS bigint[]))", {"ids": list(gone_ids)})
     changes: dict[str, Any] = {}

@@ -20,8 +20,8 @@ from uvarovite.services.organisation import require_organisation
 from uvarovite.services.reasons import require_reason
 from uvarovite.store import consent as consent_store
 from uvarovite.store import contacts as store
+from uvarovite.store import holding
 from uvarovite.store import people as people_store
-from uvarovite.store import queue
 from uvarovite.store.changes import add_change, new_change_set, note_contacts
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.fields import load_fields
@@ -232,7 +232,7 @@ def record_consent(
         )
         if kind in ("withdrawn", "paused"):
             reason = "left" if kind == "withdrawn" else "paused"
-            queue.hold_contact(tx, contact_id, found.id, gate="consent", reason=reason, now=now)
+            holding.hold_contact(tx, contact_id, found.id, gate="consent", reason=reason, now=now)
 
 
 def suppress_person(

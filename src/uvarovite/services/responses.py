@@ -7,7 +7,7 @@ from uvarovite.core.consent import ConsentEventKind
 from uvarovite.core.responses import Fetch, Keyring, Purpose, machine_reason, read_token
 from uvarovite.services.merging import Composer
 from uvarovite.store import consent as consent_store
-from uvarovite.store import queue
+from uvarovite.store import holding
 from uvarovite.store import responses as store
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.tables import Delivery, MessageVersion, Run, Topic
@@ -134,5 +134,5 @@ def leave_topic(
             recorded_by=None,
         )
         store.add_event(tx, delivery, ResponseKind.LEFT, now, machine_rule=None, detail={"way": way})
-        queue.hold_contact(tx, delivery.contact_id, run.topic_id, gate="consent", reason="left", now=now)
+        holding.hold_contact(tx, delivery.contact_id, run.topic_id, gate="consent", reason="left", now=now)
         return _leave_page(tx, delivery)

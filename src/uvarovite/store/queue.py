@@ -20,7 +20,8 @@ class LeaseLost(Exception):
     """A worker's lease ran out and somebody else has the batch. Whose doing: a stall. Drop the batch."""
 
 
-def _from(event: DeliveryEvent) -> str:
+def from_states(event: DeliveryEvent) -> str:
+    """The states that an event can begin from, as SQL has them in a list."""
     return ", ".join(f"'{state}'" for state in sorted(states_before(event)))
 
 
@@ -90,7 +91,7 @@ def claim_batch(
     claimed = run_sql(
         tx,
         f"""UPDATE delivery SET state = 'claimed', lease_token = :token
-            WHERE run_id = :run AND batch_number = :batch AND state IN ({_from(DeliveryEvent.CLAIM)}) RETURNING id""",
+            WHERE run_id = :run AND batch_number = :batch AND state IN ({from_states(DeliveryEvent.CLAIM)}) RETURNING id""",
         {"token": lease_token, "run": rows[0].run_id, "batch": rows[0].number},
     )
     ids = tuple(sorted(row.id for row in claimed))
@@ -150,7 +151,7 @@ def mark_sending(tx: Transaction, batch: ClaimedBatch, delivery_ids: Sequence[in
                 attempts = attempts + CASE WHEN gate IS NULL THEN 1 ELSE 0 END,
                 settled_at = CASE WHEN gate IS NULL THEN NULL ELSE :now END
             FROM looked WHERE delivery.id = looked.id AND delivery.lease_token = :token
-                AND delivery.state IN ({_from(DeliveryEvent.MARK)})
+                AND delivery.state IN ({from_states(DeliveryEvent.MARK)})
             RETURNING delivery.id, state, address, record, consent_since, attempts""",
             {"ids": list(delivery_ids), "token": batch.lease_token, "now": now},
         )
@@ -198,7 +199,7 @@ def settle(tx: Transaction, batch: ClaimedBatch, outcomes: Sequence[Outcome], no
             FROM unnest(CAST(:ids AS bigint[]), CAST(:states AS text[]), CAST(:next AS timestamptz[]),
                 CAST(:digests AS text[])) AS told(id, state, next_at, digest)
             WHERE delivery.id = told.id AND delivery.lease_token = :token
-                AND delivery.state IN ({_from(DeliveryEvent.ACCEPT)})
+                AND delivery.state IN ({from_states(DeliveryEvent.ACCEPT)})
             RETURNING delivery.contact_id, delivery.address_folded, delivery.state""",
         parameters,
     )
@@ -256,7 +257,7 @@ def close_batch(tx: Transaction, batch: ClaimedBatch, *, now: datetime, again_at
         tx,
         f"""UPDATE delivery SET state = 'waiting', lease_token = NULL
             WHERE run_id = :run AND batch_number = :number AND lease_token = :token
-                AND state IN ({_from(DeliveryEvent.GIVE_BACK)})""",
+                AND state IN ({from_states(DeliveryEvent.GIVE_BACK)})""",
         own,
     )
     hit = change_sql(
@@ -351,7 +352,7 @@ def recover_expired(tx: Transaction, now: datetime) -> int:
             tx,
             f"""UPDATE delivery SET state = 'unknown', settled_at = :now
                 WHERE run_id = :run AND batch_number = :number AND lease_token = :token
-                    AND state IN ({_from(DeliveryEvent.LOSE)}) RETURNING id, contact_id, address_folded, attempts""",
+                    AND state IN ({from_states(DeliveryEvent.LOSE)}) RETURNING id, contact_id, address_folded, attempts""",
             own,
         )
         unknown += len(lost)
@@ -372,53 +373,3 @@ def recover_expired(tx: Transaction, now: datetime) -> int:
         from_row = ClaimedBatch(run_id=row.run_id, number=row.number, lease_token=row.lease_token, delivery_ids=())
         close_batch(tx, from_row, now=now, again_at=now)
     return unknown
-
-
-def hold_contact(tx: Transaction, contact_id: int, topic_id: int, *, gate: str, reason: str, now: datetime) -> int:
-    """Hold a person's deliveries of a topic that have not gone out yet, in every run; how many there were."""
-    return change_sql(
-        tx,
-        f"""UPDATE delivery SET state = 'held', held_gate = :gate, held_reason = :reason, settled_at = :now
-            FROM run WHERE run.id = delivery.run_id AND run.topic_id = :topic AND run.state IN ('going', 'paused')
-                AND delivery.contact_id = :contact AND delivery.state IN ({_from(DeliveryEvent.HOLD)})""",
-        {"contact": contact_id, "topic": topic_id, "gate": gate, "reason": reason, "now": now},
-    )
-
-
-def hold_chosen(tx: Transaction, *, gate: str, reason: str, now: datetime) -> int:
-    """Hold what has not gone out yet to those in the temporary table `chosen`, in every run; how many there were."""
-    return change_sql(
-        tx,
-        f"""UPDATE delivery SET state = 'held', held_gate = :gate, held_reason = :reason, settled_at = :now
-            FROM chosen WHERE delivery.contact_id = chosen.contact_id
-                AND delivery.state IN ({_from(DeliveryEvent.HOLD)})""",
-        {"gate": gate, "reason": reason, "now": now},
-    )
-
-
-def hold_merged(tx: Transaction, *, kept_id: int, gone_id: int, now: datetime) -> int:
-    """Of two deliveries of one run to people who turn out to be one, hold what has not gone out yet; how many.
-
-    The one that has gone out, or is just going, counts; else that of the contact that stays.
-    """
-    open_states = _from(DeliveryEvent.HOLD)
-    return change_sql(
-        tx,
-        f"""UPDATE delivery SET state = 'held', held_gate = 'duplicate', held_reason = 'merged', settled_at = :now
-            WHERE contact_id IN (:kept, :gone) AND state IN ({open_states}) AND EXISTS (
-                SELECT FROM delivery AS other WHERE other.run_id = delivery.run_id
-                    AND other.contact_id IN (:kept, :gone) AND other.contact_id <> delivery.contact_id
-                    AND (other.state IN ('accepted', 'unknown', 'sending')
-                        OR delivery.contact_id = :gone AND other.state IN ({open_states})))""",
-        {"kept": kept_id, "gone": gone_id, "now": now},
-    )
-
-
-def stop_deliveries(tx: Transaction, run_id: int, now: datetime) -> int:
-    """Stop everything of a run that has not gone out; how many deliveries that was."""
-    return change_sql(
-        tx,
-        f"""UPDATE delivery SET state = 'stopped', settled_at = :now
-            WHERE run_id = :run AND state IN ({_from(DeliveryEvent.STOP)})""",
-        {"run": run_id, "now": now},
-    )

@@ -7,5 +7,6 @@ export { LineLink } from "./LineLink";
 export { Mark } from "./Mark";
 export { NumberField } from "./NumberField";
 export { PageHead } from "./PageHead";
+export { PeopleLinks } from "./PeopleLinks";
 export { Trouble } from "./Trouble";
 export { useKeys } from "./useKeys";

@@ -1,6 +1,6 @@
-import { Link } from "@tanstack/react-router";
 import type { Schemas } from "../../../api";
 import { count } from "../../../core/words";
+import { PeopleLinks } from "../../../ui";
 
 interface ChangesProps {
   since: Pick<Schemas["DriftView"], "come" | "come_people" | "gone" | "gone_people">;
@@ -32,14 +32,7 @@ function Some({ those, all }: { those: Schemas["SampledPerson"][]; all: number }
   return (
     <span className="soft">
       (
-      {those.map((one, place) => (
-        <span key={one.id}>
-          {place > 0 && ", "}
-          <Link to="/contacts" search={{ person: one.id }}>
-            <bdi>{one.name || one.address || "no name"}</bdi>
-          </Link>
-        </span>
-      ))}
+      <PeopleLinks people={those} />
       {all > those.length && ` and ${count(all - those.length)} more`})
     </span>
   );

@@ -1,7 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
-import { Link } from "@tanstack/react-router";
-import type { Schemas } from "../../../api";
 import { count } from "../../../core/words";
+import { PeopleLinks } from "../../../ui";
 import { samplesQuery } from "../queries";
 import classes from "./CriteriaSamples.module.css";
 
@@ -13,7 +12,7 @@ export function CriteriaSamples({ text, audienceId }: { text: string; audienceId
   return (
     <section className={classes.samples} aria-label="Examples">
       <p>
-        <b>Among them</b> {data.matching.length > 0 ? <People people={data.matching} /> : "nobody"}
+        <b>Among them</b> {data.matching.length > 0 ? <PeopleLinks people={data.matching} /> : "nobody"}
       </p>
       {near.length > 0 && (
         <div className={classes.near}>
@@ -22,7 +21,7 @@ export function CriteriaSamples({ text, audienceId }: { text: string; audienceId
             {near.map((one) => (
               <li key={one.condition}>
                 {count(one.count)} but for <span className="mono">{one.condition}</span>:{" "}
-                <People people={one.people} />
+                <PeopleLinks people={one.people} />
                 {one.count > one.people.length && " …"}
               </li>
             ))}
@@ -30,20 +29,5 @@ export function CriteriaSamples({ text, audienceId }: { text: string; audienceId
         </div>
       )}
     </section>
-  );
-}
-
-function People({ people }: { people: Schemas["SampledPerson"][] }) {
-  return (
-    <>
-      {people.map((person, place) => (
-        <span key={person.id}>
-          {place > 0 && ", "}
-          <Link to="/contacts" search={{ person: person.id }}>
-            <bdi>{person.name || person.address || "no name"}</bdi>
-          </Link>
-        </span>
-      ))}
-    </>
   );
 }

@@ -1,10 +1,9 @@
 import { SegmentedControl } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { type Schemas, useWords, vocabularyQuery } from "../../../api";
 import { count, fieldValue, people } from "../../../core/words";
-import { Trouble } from "../../../ui";
+import { PeopleLinks, Trouble } from "../../../ui";
 import classes from "./ImportPreview.module.css";
 
 type View = Schemas["ImportView"];
@@ -153,15 +152,7 @@ function Since({ since }: { since: Schemas["SinceLast"] }) {
       </p>
       {since.gone > 0 && (
         <p className="soft">
-          Gone:{" "}
-          {since.gone_people.map((one, place) => (
-            <span key={one.id}>
-              {place > 0 && ", "}
-              <Link to="/contacts" search={{ person: one.id }}>
-                <bdi>{one.name || one.address || "no name"}</bdi>
-              </Link>
-            </span>
-          ))}
+          Gone: <PeopleLinks people={since.gone_people} />
           {rest > 0 && ` and ${count(rest)} more`}. They stay contacts.
         </p>
       )}

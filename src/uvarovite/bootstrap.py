@@ -35,7 +35,7 @@ from uvarovite.api import dispatch as dispatch_api
 from uvarovite.api.context import ApiContext, SourceDoor
 from uvarovite.api.problems import add_problem_handlers, problem
 from uvarovite.api.unstorable import refuse_unstorable
-from uvarovite.core.contacts.live_sources import SourceAccess, SourceAsk, SourceFault, SourceLook
+from uvarovite.core.contacts.live_sources import SourceAccess, SourceAsk, SourceFault, SourcePreview
 from uvarovite.core.delivery import AnswerKind
 from uvarovite.core.responses import Keyring, derive_keyring
 from uvarovite.net import live_sources
@@ -112,7 +112,7 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
         send_table=functools.partial(_send_table, database, settings.secret(), clock),
         try_relay=functools.partial(_try_relay, database, settings.secret()),
         check_domain=functools.partial(check_domain, database, look_up=NameLookUp(settings.name_server), clock=clock),
-        sources=SourceDoor(tables=_tables_of, look=_look_at_source, pulling=pull_tools(settings, clock)),
+        sources=SourceDoor(tables=_tables_of, preview=_preview_source, pulling=pull_tools(settings, clock)),
     )
     add_problem_handlers(app)
     for module in (
@@ -217,15 +217,15 @@ def _tables_of(access: SourceAccess) -> list[str]:
         raise BadInput(f"source_{fault.code}", fault.message) from fault
 
 
-def _look_at_source(access: SourceAccess, ask: SourceAsk) -> SourceLook:
+def _preview_source(access: SourceAccess, ask: SourceAsk) -> SourcePreview:
     try:
-        return live_sources.look_at_source(access, ask)
+        return live_sources.preview_source(access, ask)
     except SourceFault as fault:
         raise BadInput(f"source_{fault.code}", fault.message) from fault
 
 
-async def _try_relay(database: Database, secret: bytes, sender_id: int) -> TryReport:
-    relay = await asyncio.to_thread(dispatch.get_relay, database, sender_id, secret)
+async def _try_relay(database: Database, secret: bytes, relay_id: int) -> TryReport:
+    relay = await asyncio.to_thread(dispatch.get_relay, database, relay_id, secret)
     return await try_relay(relay)
 
 
@@ -254,7 +254,7 @@ def serve_web(settings: Settings) -> None:
 
 
 def build_worker(settings: Settings, database: Database, clock: Clock = system_clock) -> tuple[SenderWorker, Waker]:
-    """A sender worker, and what wakes it."""
+    """A relay worker, and what wakes it."""
     secret, waker = settings.secret(), Waker(settings.database_url)
     keyring = derive_keyring(secret)
     name = f"{socket.gethostname()}:{os.getpid()}"

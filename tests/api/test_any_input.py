@@ -53,7 +53,7 @@ def client(museum: Museum) -> Iterator[TestClient]:
             send_table=shut,
             try_relay=shut,
             check_domain=shut,
-            sources=replace(doors.sources, tables=shut, look=shut),
+            sources=replace(doors.sources, tables=shut, preview=shut),
         )
         yield made
 

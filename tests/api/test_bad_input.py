@@ -69,8 +69,8 @@ def test_a_message_with_an_unknown_field_is_told_in_the_lens_and_not_sent(client
 
 def test_a_relay_that_is_not_there_is_told_in_words(client: TestClient, museum: Museum) -> None:
     relay = {"name": "Main relay", "host": "127.0.0.1", "port": free_port(), "security": "none"}
-    assert client.put(f"/api/senders/{museum.sender_id}", json=relay).status_code == 200
-    steps = client.post(f"/api/senders/{museum.sender_id}/try").json()
+    assert client.put(f"/api/relays/{museum.relay_id}", json=relay).status_code == 200
+    steps = client.post(f"/api/relays/{museum.relay_id}/try").json()
     assert [step["worked"] for step in steps] == [True, False]
     assert "Nothing listens at 127.0.0.1" in steps[1]["words"]
     body = {"content": MESSAGE.model_dump(mode="json"), "contact_id": museum.contact_id("M-01")}
@@ -81,14 +81,14 @@ def test_a_relay_that_is_not_there_is_told_in_words(client: TestClient, museum: 
 
 def test_a_relays_password_is_stored_sealed_and_never_shown(client: TestClient, museum: Museum) -> None:
     relay = {"name": "M", "host": "127.0.0.1", "port": 25, "security": "none", "username": "u", "password": "hush-hush"}
-    answer = client.put(f"/api/senders/{museum.sender_id}", json=relay)
+    answer = client.put(f"/api/relays/{museum.relay_id}", json=relay)
     assert answer.json()["has_password"] is True
     assert "hush-hush" not in answer.text + client.get("/api/vocabulary").text
     with museum.database.transaction() as tx:
-        sealed = run_sql(tx, "SELECT sealed_password FROM sender")[0][0]
+        sealed = run_sql(tx, "SELECT sealed_password FROM relay")[0][0]
     assert sealed
     assert "hush-hush" not in sealed
-    kept = client.put(f"/api/senders/{museum.sender_id}", json={**relay, "password": None})
+    kept = client.put(f"/api/relays/{museum.relay_id}", json={**relay, "password": None})
     assert kept.json()["has_password"] is True
 
 

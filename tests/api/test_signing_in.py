@@ -33,7 +33,7 @@ def test_no_route_answers_without_a_session(client: TestClient) -> None:
                 continue
             address = path
             for name in ("contact_id", "import_id", "audience_id", "message_id", "campaign_id", "run_id",
-                         "delivery_id", "sender_id"):  # fmt: skip
+                         "delivery_id", "relay_id"):  # fmt: skip
                 address = address.replace(f"{{{name}}}", "1")
             answer = client.request(method, address, json={})
             assert answer.status_code == 401, (method, path)

@@ -28,7 +28,7 @@ def post(museum: Museum, script: Script, **changed: Any) -> tuple[int, dict[str,
     async def run() -> tuple[int, dict[str, Any], list[dict[str, Any]]]:
         async with relay(script) as port:
             with museum.database.transaction() as tx:
-                run_sql(tx, "UPDATE sender SET port = :port, timeout_seconds = 2", {"port": port})
+                run_sql(tx, "UPDATE relay SET port = :port, timeout_seconds = 2", {"port": port})
 
             def ask() -> tuple[int, dict[str, Any], list[dict[str, Any]]]:
                 with web_client(museum.database, TestClock()) as client:

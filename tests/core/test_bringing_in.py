@@ -13,9 +13,9 @@ from hypothesis import strategies as st
 from tests.support.fields import FIELDS
 from uvarovite.core.contacts import DateOrder, Field, FieldType, Reading
 from uvarovite.core.contacts.files import read_file
-from uvarovite.core.contacts.judging import Column, ColumnUse, Judge, RefusedRow, TakenRow
 from uvarovite.core.contacts.matching import Doubt, guess_reading, guess_type, match_columns
 from uvarovite.core.contacts.sheets import Bytes, FileFault, Sheet
+from uvarovite.core.contacts.validating import Column, ColumnUse, RefusedRow, TakenRow, Validator
 from uvarovite.core.contacts.workbooks import LARGEST_UNPACKED_BYTES
 
 HEADER = "E-mail,First name,Surname,Town\n"
@@ -84,7 +84,7 @@ def judge(text: str, **columns: Reading) -> list[TakenRow | RefusedRow]:
         Column(use=one.column.use, field=one.column.field, reading=columns.get(one.column.field or "", Reading()))
         for one in matches
     ]
-    return list(Judge(columns=chosen, fields=FIELDS).rows(sheet))
+    return list(Validator(columns=chosen, fields=FIELDS).rows(sheet))
 
 
 def test_a_file_in_another_encoding_is_read_and_said_to_be_guessed() -> None:
@@ -218,7 +218,7 @@ def test_each_broken_row_is_refused_with_its_number_and_reason() -> None:
 
 def test_who_asked_to_be_forgotten_does_not_come_back_by_a_file() -> None:
     columns = [Column(use=ColumnUse.FIELD, field="address")]
-    known = Judge(columns=columns, fields=FIELDS, is_erased=lambda address: address == "ada@b.example")
+    known = Validator(columns=columns, fields=FIELDS, is_erased=lambda address: address == "ada@b.example")
     judged = list(known.rows(sheet_of(b"E-mail\nADA@B.example\nbo@b.example\n")))
     assert [getattr(row, "code", "taken") for row in judged] == ["erased", "taken"]
 
@@ -267,7 +267,7 @@ def test_columns_find_their_fields_by_name_content_and_habit() -> None:
     headers = ["Wohin", "Vorname", "Last name", "renews_on", "Renews on", "Shoe size", "Tags", "Pledge"]
     cells = [["a@b.example", "c@d.example"], ["Ada"], ["Gray"], ["2026-05-31"], [], ["41", "38"], ["x"], ["none"] * 9]
     matches = match_columns(headers, cells, FIELDS)
-    assert [(one.column.use.value, one.column.field, one.why) for one in matches] == [
+    assert [(one.column.use.value, one.column.field, one.basis) for one in matches] == [
         ("field", "address", "content"), ("field", "first_name", "name"), ("field", "last_name", "name"),
         ("field", "renews_on", "name"), ("leave_out", None, "nothing"), ("leave_out", None, "nothing"),
         ("tags", None, "name"), ("leave_out", None, "nothing"),
@@ -288,7 +288,7 @@ def test_any_bytes_are_read_or_refused(data: bytes, start: bytes) -> None:
     try:
         sheet, _ = read_file(pieces(start + data), {})
         columns = [Column(use=ColumnUse.FIELD, field="address"), *[Column()] * (len(sheet.headers) - 1)]
-        for row in Judge(columns=columns, fields=FIELDS).rows(sheet):
+        for row in Validator(columns=columns, fields=FIELDS).rows(sheet):
             assert isinstance(row, TakenRow | RefusedRow)
     except FileFault:
         return
@@ -296,7 +296,7 @@ def test_any_bytes_are_read_or_refused(data: bytes, start: bytes) -> None:
 
 def test_an_instant_is_kept_in_utc() -> None:
     field = Field(key="seen", label="Seen", type=FieldType.DATE_TIME)
-    judged = Judge(
+    judged = Validator(
         columns=[Column(use=ColumnUse.FIELD, field="address"), Column(use=ColumnUse.FIELD, field="seen")],
         fields={**FIELDS, "seen": field},
     ).rows(sheet_of(b"E-mail,Seen\na@b.example,2026-05-31T14:30+02:00\n"))

@@ -83,8 +83,8 @@ paces = st.builds(
 
 
 @given(paces, st.integers(0, 3_000), st.none() | st.integers(1, 4_000))
-def test_a_forecast_keeps_to_its_pace(pace: Pace, count: int, sender_limit: int | None) -> None:
-    forecast = forecast_run(count, pace, sender_limit, START)
+def test_a_forecast_keeps_to_its_pace(pace: Pace, count: int, relay_limit: int | None) -> None:
+    forecast = forecast_run(count, pace, relay_limit, START)
     assert forecast.curve[0] == (START, 0)
     assert forecast.curve[-1] == (forecast.end, count)
     for (earlier, fewer), (later, more) in pairwise(forecast.curve):
@@ -93,7 +93,7 @@ def test_a_forecast_keeps_to_its_pace(pace: Pace, count: int, sender_limit: int 
     batches = -(-count // pace.batch_size)
     gaps = timedelta(seconds=max(0, batches - 1) * pace.gap_seconds)
     assert forecast.end >= START + gaps
-    limit = pace.limit_with(sender_limit)
+    limit = pace.limit_with(relay_limit)
     if limit and count:
         assert forecast.end >= START + ((count - 1) // limit) * HOUR
         for at, out in forecast.curve:

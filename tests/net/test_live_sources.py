@@ -15,7 +15,7 @@ import pytest
 from tests.support.mariadb import mariadb
 from uvarovite.core.contacts.live_sources import SourceAccess, SourceAsk, SourceFault, SourceKind
 from uvarovite.net import live_sources
-from uvarovite.net.live_sources import look_at_source, read_source, tables_of
+from uvarovite.net.live_sources import preview_source, read_source, tables_of
 from uvarovite.store.database import Database
 
 TABLE = """CREATE TABLE people (
@@ -134,9 +134,9 @@ def test_a_database_is_read_and_stays_as_it_is(outside: Outside, monkeypatch: py
     assert sorted(rows) == sorted(expected)
     assert read(access, SourceAsk(table="walkers"))[1:] == [["ada@slatepost.example"]]
     own = SourceAsk(select="SELECT email, 'a:b \\ :c' AS words FROM people WHERE visits >= 3 ;")
-    assert look_at_source(access, own).rows == 1
+    assert preview_source(access, own).rows == 1
     # A backslash begins an escape in MariaDB's own texts; the colons are what SQLAlchemy must leave alone.
-    assert look_at_source(access, own).samples[0][1].startswith("a:b ")
+    assert preview_source(access, own).samples[0][1].startswith("a:b ")
 
     for wrong in (
         "DELETE FROM people",
@@ -148,15 +148,15 @@ def test_a_database_is_read_and_stays_as_it_is(outside: Outside, monkeypatch: py
         "",
     ):
         with pytest.raises(SourceFault) as refused:
-            look_at_source(access, SourceAsk(select=wrong))
+            preview_source(access, SourceAsk(select=wrong))
         assert refused.value.code == "refused", wrong
     with pytest.raises(SourceFault):
-        look_at_source(access, SourceAsk(table='people"; DROP TABLE people; --'))
+        preview_source(access, SourceAsk(table='people"; DROP TABLE people; --'))
     assert outside.count() == 2
 
     monkeypatch.setattr(live_sources, "LOOK_SECONDS", 1)
     with pytest.raises(SourceFault) as slow:
-        look_at_source(access, SourceAsk(select=outside.slow))
+        preview_source(access, SourceAsk(select=outside.slow))
     assert slow.value.code == "slow"
 
     monkeypatch.setattr(live_sources, "MOST_ROWS", 1)
@@ -179,4 +179,4 @@ def test_a_database_that_is_not_there_says_so(outside: Outside) -> None:
 def test_tables_of_other_schemas_stand_under_their_schema(database: Database) -> None:
     access = in_postgresql(database).access
     assert "till.sale" in tables_of(access)
-    assert look_at_source(access, SourceAsk(table="till.sale")).headers == ("id",)
+    assert preview_source(access, SourceAsk(table="till.sale")).headers == ("id",)

@@ -6,7 +6,7 @@ from collections.abc import Awaitable, Callable
 import pytest
 
 from tests.support.ports import free_port
-from uvarovite.core.contacts.verification import NameAnswer, Verdict, judge_domain
+from uvarovite.core.contacts.verification import NameAnswer, Verdict, domain_verdict
 from uvarovite.net.names import NameLookUp
 from uvarovite.rehearsal.names import answer, serve_names
 
@@ -40,7 +40,7 @@ def test_a_domain_takes_mail_by_its_mail_host_or_by_its_address_and_else_it_does
         return [await look_up(domain) for domain in domains]
 
     for found, (verdict, words) in zip(asking(ask), domains.values(), strict=True):
-        judged = judge_domain(found)
+        judged = domain_verdict(found)
         assert (judged.verdict, words in judged.reason) == (verdict, True), judged
 
 
@@ -48,7 +48,7 @@ def test_silence_is_no_verdict() -> None:
     async def ask(look_up: NameLookUp) -> list[NameAnswer]:
         return [await look_up("slatepost.example")]
 
-    assert [judge_domain(found).verdict for found in asking(ask, served=False)] == [Verdict.UNCHECKED]
+    assert [domain_verdict(found).verdict for found in asking(ask, served=False)] == [Verdict.UNCHECKED]
 
 
 @pytest.mark.parametrize("raw", [b"", b"\x00" * 11, b"\xff" * 600, b"\x00" * 12])

@@ -34,7 +34,7 @@ def let_go(museum: Museum, world: Installation) -> int:
     return release(
         museum.database,
         campaign_id=museum.campaign_id,
-        edition=view.edition,
+        revision=view.revision,
         seen_cleared=view.clearance.cleared,
         seen_message_number=view.message_number or 0,
         user_id=None,
@@ -50,7 +50,7 @@ def test_providers_answer_and_people_react(database: Database, tmp_path: Path) -
             database, people=people_file(), smtp_port=world.ports["smtp"], batch_size=50, gap_seconds=0
         )
         with database.transaction() as tx:
-            run_sql(tx, "UPDATE sender SET retry_delays_seconds = '[1, 2, 3, 3]'")
+            run_sql(tx, "UPDATE relay SET retry_delays_seconds = '[1, 2, 3, 3]'")
         world.start_rehearsal(speed=6_000)
         world.start_web()
         run_id = let_go(museum, world)
@@ -115,7 +115,7 @@ def test_a_relay_that_is_not_there_costs_nobody_an_attempt(database: Database, t
         with database.transaction() as tx:
             assert run_sql(tx, "SELECT count(*) FROM attempt")[0][0] == 0
             # The relay comes up at another port; Set-up is mended, and the run goes on by itself.
-            run_sql(tx, "UPDATE sender SET port = :port", {"port": world.ports["smtp"]})
+            run_sql(tx, "UPDATE relay SET port = :port", {"port": world.ports["smtp"]})
             run_sql(tx, "UPDATE batch SET due_at = now() WHERE state = 'waiting'")
         world.start_rehearsal()
         until(lambda: dispatch_view(database, run_id, system_clock()).state == "ended", "the run to go on")

@@ -60,9 +60,9 @@ def _write(tx: Transaction, runs: list[Sent], waiting: set[int], other_topic: in
     for number, run in enumerate(runs, start=2):
         run_id = run_sql(
             tx,
-            """INSERT INTO run (campaign_id, number, state, topic_id, message_version_id, sender_id, pace, criteria, snapshot,
+            """INSERT INTO run (campaign_id, number, state, topic_id, message_version_id, relay_id, pace, criteria, snapshot,
                     clearance, planned, released_at, next_batch_at, ended_at)
-                SELECT campaign_id, :number, 'ended', coalesce(:topic, topic_id), message_version_id, sender_id, pace,
+                SELECT campaign_id, :number, 'ended', coalesce(:topic, topic_id), message_version_id, relay_id, pace,
                     criteria, snapshot, clearance, :planned, released_at, next_batch_at, :ended FROM run WHERE number = 1
                 RETURNING id""",
             {

@@ -102,7 +102,7 @@ def test_a_number_that_moved_since_it_was_seen_stops_the_release(museum: Museum)
         museum.release(seen_cleared=7)
     assert fault.value.code == "drift"
     with pytest.raises(Conflict) as fault:
-        museum.release(edition=99)
+        museum.release(revision=99)
     assert fault.value.code == "changed"
     with pytest.raises(Conflict) as fault:
         museum.release(seen_message_number=99)
@@ -149,13 +149,13 @@ def test_two_who_edit_the_same_lose_nothing(museum: Museum) -> None:
             database, message_id=museum.message_id, name="Walks", content=theirs, number=1, user_id=None, now=NOW
         )
 
-    def save(edition: int) -> None:
+    def save(revision: int) -> None:
         save_audience(
             database,
             audience_id=museum.audience_id,
             name="Everyone",
             text='town is "Skarn"',
-            edition=edition,
+            revision=revision,
             user_id=None,
             now=NOW + timedelta(minutes=1),
         )

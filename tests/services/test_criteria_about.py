@@ -15,9 +15,9 @@ from uvarovite.services.contacts import Wanted, count_contacts
 from uvarovite.services.criteria import read_criteria
 from uvarovite.services.criteria_help import complete, criteria_samples
 from uvarovite.services.errors import BadInput, Conflict
+from uvarovite.services.explain import explain
 from uvarovite.services.organisation import vocabulary
 from uvarovite.services.topics import save_topic
-from uvarovite.services.why import why
 from uvarovite.store.database import run_sql
 
 # Who matches, by the last two digits of their contact numbers. Released once, two days ago: Ada and Benoît opened it,
@@ -89,9 +89,9 @@ def happen(museum: Museum) -> None:
                 },
             )
     change = CampaignChange(
-        name="Another", topic_id=None, audience_id=None, message_id=None, identity_id=None, sender_id=None, pace={}
+        name="Another", topic_id=None, audience_id=None, message_id=None, sender_id=None, relay_id=None, pace={}
     )
-    save_campaign(database, campaign_id=None, change=change, edition=None, now=NOW)
+    save_campaign(database, campaign_id=None, change=change, revision=None, now=NOW)
     two = Selection(ids=(museum.contact_id("M-02"), museum.contact_id("M-04")), seen=2)
     tag(database, two, name="lamp owner", put=True, user_id=None, now=NOW)
     bring_in(
@@ -106,7 +106,7 @@ def happen(museum: Museum) -> None:
         filename="walks.csv",
     )
     fellows = save_audience(
-        database, audience_id=None, name="Fellows", text='membership is "Fellow"', edition=None, user_id=None, now=NOW
+        database, audience_id=None, name="Fellows", text='membership is "Fellow"', revision=None, user_id=None, now=NOW
     )
     # Ivy is added by hand.
     pick_one(database, fellows.id, museum.contact_id("M-09"), kind="added", user_id=None, now=NOW)
@@ -148,13 +148,13 @@ def test_near_misses_show_which_condition_keeps_people_out(museum: Museum) -> No
 
 
 def test_an_audience_is_never_in_itself_and_keeps_its_name_in_others(museum: Museum) -> None:
-    def save(name: str, text: str, audience_id: int | None = None, edition: int | None = None) -> int:
+    def save(name: str, text: str, audience_id: int | None = None, revision: int | None = None) -> int:
         saved = save_audience(
             museum.database,
             audience_id=audience_id,
             name=name,
             text=text,
-            edition=edition,
+            revision=revision,
             user_id=None,
             now=NOW,
         )
@@ -189,7 +189,7 @@ def test_the_commonest_values_complete_a_text(museum: Museum) -> None:
 
 def test_why_not_is_answered_with_the_condition_or_the_gate(museum: Museum) -> None:
     def told(text: str, address: str) -> list[str]:
-        found = why(museum.database, text=text, address=address, topic_id=museum.topic_id, now=NOW)
+        found = explain(museum.database, text=text, address=address, topic_id=museum.topic_id, now=NOW)
         return [one.words for one in found]
 
     patrons = 'membership is "Patron" and (town is "Skarn" or visits_last_year > 5)'
@@ -212,7 +212,9 @@ def test_why_not_is_answered_with_the_condition_or_the_gate(museum: Museum) -> N
     assert told("everyone", "nobody@slatepost.example") == []
     with pytest.raises(BadInput):
         told("everyone", "no address")
-    (hugh,) = why(museum.database, text="everyone", address="hugh@slatepost.example", topic_id=museum.topic_id, now=NOW)
+    (hugh,) = explain(
+        museum.database, text="everyone", address="hugh@slatepost.example", topic_id=museum.topic_id, now=NOW
+    )
     assert [gate.outcome for gate in hugh.gates] == ["passed", "passed", "held", *["not_reached"] * 3]
 
 
@@ -220,7 +222,7 @@ def test_a_renamed_topic_and_campaign_keep_their_places_and_a_fault_blocks_the_r
     database = museum.database
     text = 'subscribed to "Field walks" and never opened campaign "Walks"'
     saved = save_audience(
-        database, audience_id=museum.audience_id, name="Everyone", text=text, edition=1, user_id=None, now=NOW
+        database, audience_id=museum.audience_id, name="Everyone", text=text, revision=1, user_id=None, now=NOW
     )
     save_view(
         database,
@@ -229,7 +231,7 @@ def test_a_renamed_topic_and_campaign_keep_their_places_and_a_fault_blocks_the_r
         criteria=text,
         columns=[ColumnView(key="town", width=120)],
         sort="name",
-        edition=None,
+        revision=None,
         user_id=None,
         now=NOW,
     )
@@ -240,8 +242,8 @@ def test_a_renamed_topic_and_campaign_keep_their_places_and_a_fault_blocks_the_r
         key=topic.key,
         name="Walks with a geologist",
         description="",
-        identity_id=None,
-        edition=topic.edition,
+        sender_id=None,
+        revision=topic.revision,
     )
     view = museum.view()
     change = CampaignChange(
@@ -249,11 +251,11 @@ def test_a_renamed_topic_and_campaign_keep_their_places_and_a_fault_blocks_the_r
         topic_id=view.topic_id,
         audience_id=view.audience_id,
         message_id=view.message_id,
-        identity_id=view.identity_id,
         sender_id=view.sender_id,
+        relay_id=view.relay_id,
         pace={"batch_size": 2, "gap_seconds": 0},
     )
-    view = save_campaign(database, campaign_id=view.id, change=change, edition=view.edition, now=NOW)
+    view = save_campaign(database, campaign_id=view.id, change=change, revision=view.revision, now=NOW)
     renamed = 'subscribed to "Walks with a geologist" and never opened campaign "Winter walks"'
     assert (view.criteria, [one.criteria for one in view_list(database)]) == (renamed, [renamed])
     assert view.clearance is not None
@@ -265,7 +267,7 @@ def test_a_renamed_topic_and_campaign_keep_their_places_and_a_fault_blocks_the_r
         audience_id=saved.id,
         name="Everyone",
         text='town starts with "Sk"',
-        edition=saved.edition,
+        revision=saved.revision,
         user_id=None,
         now=NOW,
     )

@@ -75,7 +75,7 @@ def test_a_field_that_cannot_be_is_not_made(museum: Museum, draft: FieldDraft) -
 def test_another_type_loses_nothing_that_was_not_seen(museum: Museum) -> None:
     bring_in(museum, "Contact no.,Town\nM-01,12\nM-02,3.5\n")
     draft = FieldDraft(key="town", label="Town", type="number")
-    report = fields.look_at_retype(museum.database, "town", draft)
+    report = fields.preview_retype(museum.database, "town", draft)
     assert (report.fits, report.lost) == (2, 8)
     assert {one.value for one in report.misfits} == {"Skarn", "Breccia"}
     assert value(museum, "M-03", "town") == "Skarn"
@@ -94,13 +94,13 @@ def test_another_type_loses_nothing_that_was_not_seen(museum: Museum) -> None:
 
 def test_a_choice_that_goes_is_reported_with_those_who_have_it(museum: Museum) -> None:
     draft = FieldDraft(key="membership", label="Membership", type="choice", choices=("Friend", "Fellow", "Angel"))
-    report = fields.look_at_retype(museum.database, "membership", draft)
+    report = fields.preview_retype(museum.database, "membership", draft)
     assert (report.lost, report.misfits[0].name, report.misfits[0].value) == (1, "Ada Thwaite-Gray", "Patron")
 
 
 def test_a_removed_field_is_gone_everywhere_and_comes_back_with_its_values(museum: Museum) -> None:
     save_audience(
-        museum.database, audience_id=None, name="In Skarn", text='town is "Skarn"', edition=None, user_id=None, now=NOW
+        museum.database, audience_id=None, name="In Skarn", text='town is "Skarn"', revision=None, user_id=None, now=NOW
     )
     with pytest.raises(Conflict, match="In Skarn"):
         fields.remove_field(museum.database, "town", now=NOW)
@@ -174,10 +174,10 @@ def test_words_and_criteria_narrow_the_table_together(museum: Museum) -> None:
 
 
 def test_a_view_is_kept_for_everybody_and_not_overwritten_unseen(museum: Museum) -> None:
-    def save(view_id: int | None, name: str, edition: int | None, **told: object) -> int:
+    def save(view_id: int | None, name: str, revision: int | None, **told: object) -> int:
         given = {"criteria": "", "columns": [ColumnView(key="name", width=5)], "sort": "-town", **told}
         return save_view(
-            museum.database, view_id=view_id, name=name, edition=edition, user_id=None, now=NOW, **given
+            museum.database, view_id=view_id, name=name, revision=revision, user_id=None, now=NOW, **given
         ).id  # type: ignore[arg-type]
 
     view_id = save(None, "Towns", None)
@@ -200,11 +200,11 @@ def test_a_view_is_kept_for_everybody_and_not_overwritten_unseen(museum: Museum)
 
 def test_topics_are_made_changed_ordered_and_kept_once_they_were_asked_about(museum: Museum) -> None:
     made = topics.save_topic(
-        museum.database, topic_id=None, key="open_days", name="Open days", description="", identity_id=None, edition=None
+        museum.database, topic_id=None, key="open_days", name="Open days", description="", sender_id=None, revision=None
     )  # fmt: skip
     with pytest.raises(Conflict):
         topics.save_topic(
-            museum.database, topic_id=made, key="", name="Open evenings", description="", identity_id=None, edition=7
+            museum.database, topic_id=made, key="", name="Open evenings", description="", sender_id=None, revision=7
         )  # fmt: skip
     ids = [topic.id for topic in vocabulary(museum.database).topics]
     topics.order_topics(museum.database, ids[::-1])
@@ -215,7 +215,7 @@ def test_topics_are_made_changed_ordered_and_kept_once_they_were_asked_about(mus
     for key, name in (("field_walks", "New"), ("Bad Key", "New"), ("new", "field walks"), ("new", "")):
         with pytest.raises(BadInput):
             topics.save_topic(
-                museum.database, topic_id=None, key=key, name=name, description="", identity_id=None, edition=None
+                museum.database, topic_id=None, key=key, name=name, description="", sender_id=None, revision=None
             )  # fmt: skip
 
 

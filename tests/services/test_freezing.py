@@ -11,8 +11,8 @@ from uvarovite.services.bulk import Selection, delete, erase
 from uvarovite.services.contacts import Wanted, count_contacts
 from uvarovite.services.editing import change_value
 from uvarovite.services.errors import Conflict
+from uvarovite.services.explain import explain
 from uvarovite.services.freezing import drift, freeze, thaw
-from uvarovite.services.why import why
 from uvarovite.store.database import run_sql
 
 LATER = NOW + timedelta(days=3)
@@ -26,7 +26,7 @@ def friends(museum: Museum) -> Museum:
         audience_id=museum.audience_id,
         name="Friends",
         text='membership is "Friend"',
-        edition=1,
+        revision=1,
         user_id=None,
         now=NOW,
     )
@@ -64,7 +64,7 @@ def test_a_frozen_audience_stays_who_it_was_and_tells_what_has_changed(friends: 
     assert [one.name for one in changed.gone_people] == ["Benoît d’Ardoise"]
     asked = 'in audience "Friends" and membership is "Patron"'
     assert count_contacts(database, wanted=Wanted(criteria=asked), now=LATER) == 1
-    (zoe,) = why(
+    (zoe,) = explain(
         database,
         text='membership is "Friend"',
         address="zoe@slatepost.example",
@@ -97,7 +97,7 @@ def test_a_frozen_audience_keeps_its_conditions_until_it_follows_them_again(frie
             audience_id=audience_id,
             name=name,
             text=text,
-            edition=audience_list(database)[0].edition,
+            revision=audience_list(database)[0].revision,
             user_id=None,
             now=LATER,
         )

@@ -18,12 +18,12 @@ from uvarovite.services.caps import CareView, change_care
 from uvarovite.services.clearance import cleared_without, people_behind
 from uvarovite.services.editing import change_value, record_consent
 from uvarovite.services.errors import BadInput, Conflict, ServiceRefusal
+from uvarovite.services.explain import explain
 from uvarovite.services.founding import record_by_hand
 from uvarovite.services.messages import save_message
 from uvarovite.services.organisation import vocabulary
-from uvarovite.services.releases import look, release
+from uvarovite.services.releases import preview, release
 from uvarovite.services.topics import save_topic
-from uvarovite.services.why import why
 from uvarovite.store.database import run_sql
 
 CLEARED = {"M-01", "M-02", "M-03", "M-04", "M-05"}
@@ -32,7 +32,7 @@ CLEARED = {"M-01", "M-02", "M-03", "M-04", "M-05"}
 def another(museum: Museum, name: str = "Second", **changed: object) -> Museum:
     """The museum with a second campaign of the same audience and topic."""
     asked = changed_campaign(museum.view(), name=name, **changed)
-    made = save_campaign(museum.database, campaign_id=None, change=asked, edition=None, now=NOW)
+    made = save_campaign(museum.database, campaign_id=None, change=asked, revision=None, now=NOW)
     return replace(museum, campaign_id=made.id)
 
 
@@ -44,7 +44,7 @@ def new_words(museum: Museum, name: str = "Other", content: MessageContent = MES
 
 def topic(museum: Museum, **changed: object) -> None:
     found = vocabulary(museum.database).topics[0]
-    kept = {"key": found.key, "name": found.name, "description": "", "identity_id": None, "edition": found.edition}
+    kept = {"key": found.key, "name": found.name, "description": "", "sender_id": None, "revision": found.revision}
     save_topic(museum.database, topic_id=found.id, **{**kept, **changed})  # type: ignore[arg-type]
 
 
@@ -223,7 +223,7 @@ def test_a_lifted_gate_holds_nobody_in_that_campaign_and_the_summary_says_so(mus
         second.change(lifted=["consent"])
     second.change(lifted=["recent"])
     assert "Lifted for this campaign: not contacted too recently." in second.view().summary
-    told = why(museum.database, address="ada@slatepost.example", **asked)[0]  # type: ignore[arg-type]
+    told = explain(museum.database, address="ada@slatepost.example", **asked)[0]  # type: ignore[arg-type]
     assert ("recent", "lifted") in [(gate.key, gate.outcome) for gate in told.gates]
     assert museum.states(second.release()) == dict.fromkeys(sorted(CLEARED), "waiting")
 
@@ -237,7 +237,7 @@ def test_caps_that_cannot_be_are_refused(museum: Museum, week: int | None, month
 
 
 def test_a_release_names_who_has_come_and_gone_since_it_was_looked_at(museum: Museum) -> None:
-    seen = look(museum.database, museum.campaign_id, NOW)
+    seen = preview(museum.database, museum.campaign_id, NOW)
     assert seen.clearance is not None
     # One left and one joined: the number is what it was, the people are not.
     bring_in(museum, "Contact no.,E-mail address,First name\nM-20,nell@slatepost.example,Nell\n")
@@ -247,7 +247,7 @@ def test_a_release_names_who_has_come_and_gone_since_it_was_looked_at(museum: Mu
         release(
             museum.database,
             campaign_id=museum.campaign_id,
-            edition=seen.edition,
+            revision=seen.revision,
             seen_cleared=seen.clearance.cleared,
             seen_message_number=1,
             user_id=None,
@@ -256,7 +256,7 @@ def test_a_release_names_who_has_come_and_gone_since_it_was_looked_at(museum: Mu
             now=NOW,
         )
     assert fault.value.code == "drift"
-    look(museum.database, museum.campaign_id, NOW)
+    preview(museum.database, museum.campaign_id, NOW)
     assert "M-20" in museum.states(museum.release())
     assert get_campaign(museum.database, museum.campaign_id, NOW).runs[0].planned == 5
 
@@ -275,7 +275,7 @@ def test_two_campaigns_that_are_released_in_one_moment_know_of_each_other(museum
             release(
                 museum.database,
                 campaign_id=campaign.campaign_id,
-                edition=view.edition,
+                revision=view.revision,
                 seen_cleared=5,
                 seen_message_number=view.message_number or 0,
                 user_id=None,

@@ -2,7 +2,7 @@
 
 import pytest
 
-from tests.support.bringing import choices, look, look_again, write
+from tests.support.bringing import choices, preview, preview_again, write
 from tests.support.museum import HASHER, NOW, Museum
 from uvarovite.core.audiences import Again
 from uvarovite.services.audience_members import member_list, pick_one, unpick
@@ -28,7 +28,7 @@ def patrons(museum: Museum) -> Museum:
         audience_id=museum.audience_id,
         name="Patrons",
         text='membership is "Patron"',
-        edition=1,
+        revision=1,
         user_id=None,
         now=NOW,
     )
@@ -109,7 +109,7 @@ def test_many_are_added_and_the_act_is_undone_but_for_what_came_later(patrons: M
 
 def test_a_files_column_puts_people_into_audiences_and_undoing_it_takes_them_out(patrons: Museum) -> None:
     one(patrons, "M-03", LEFT_OUT)
-    view = look(
+    view = preview(
         patrons,
         "Contact no.,E-mail,List\n"
         "M-02,benoit@slatepost.example,patrons\n"
@@ -119,7 +119,7 @@ def test_a_files_column_puts_people_into_audiences_and_undoing_it_takes_them_out
     )
     columns = choices(view)
     columns[2] = type(columns[2])(use="audiences")
-    view = look_again(patrons, view, columns=columns)
+    view = preview_again(patrons, view, columns=columns)
     assert [(row.row, row.code) for row in view.refusals] == [(4, "no_such_audience")]
     done = write(patrons, view)
     # A file never takes back what somebody decided by hand.
@@ -137,7 +137,7 @@ def test_the_erased_are_in_no_audience(patrons: Museum) -> None:
 
 def test_two_audiences_are_compared_with_their_hand_picked_people(patrons: Museum) -> None:
     skarn = save_audience(
-        patrons.database, audience_id=None, name="Skarn", text='town is "Skarn"', edition=None, user_id=None, now=NOW
+        patrons.database, audience_id=None, name="Skarn", text='town is "Skarn"', revision=None, user_id=None, now=NOW
     )
 
     def told(this: int, other: int) -> tuple[int, int, int]:

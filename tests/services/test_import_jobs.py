@@ -16,13 +16,13 @@ def keep(museum: Museum, text: str = FILE) -> int:
     return import_files.keep_file(museum.database, filename="x.csv", content=[text.encode()], user_id=None, now=NOW)
 
 
-def look(museum: Museum, import_id: int, *, forget: bool = True, **change: object) -> object:
-    return import_jobs.look_job(
+def preview(museum: Museum, import_id: int, *, forget: bool = True, **change: object) -> object:
+    return import_jobs.preview_job(
         museum.database,
         import_id,
         hasher=HASHER,
         clock=lambda: NOW,
-        change=imports.LookChange(**change),  # type: ignore[arg-type]
+        change=imports.PreviewChange(**change),  # type: ignore[arg-type]
         forget=forget,
     )
 
@@ -41,14 +41,14 @@ def test_a_job_under_way_tells_how_far_it_is_while_its_row_is_locked(museum: Mus
             put_progress(tx, import_id, phase=phase, done=done, total=total, now=NOW)
         told.append(import_standing.get_import(museum.database, import_id).progress)
 
-    imports.look(museum.database, import_id, hasher=HASHER, now=NOW, step=step)
+    imports.preview(museum.database, import_id, hasher=HASHER, now=NOW, step=step)
     assert {one.phase for one in told if one is not None} == {"reading", "comparing"}
     assert import_standing.get_import(museum.database, import_id).progress is None
 
 
 def test_a_dead_job_is_told_and_a_living_one_left_alone(museum: Museum) -> None:
     import_id = keep(museum)
-    look(museum, import_id)
+    preview(museum, import_id)
     import_standing.set_state(museum.database, import_id, ImportState.WRITING)
     with museum.database.transaction() as tx:
         run_sql(tx, "SELECT id FROM import_file WHERE id = :id FOR NO KEY UPDATE", {"id": import_id})
@@ -62,7 +62,7 @@ def test_a_dead_job_is_told_and_a_living_one_left_alone(museum: Museum) -> None:
 
 def test_a_fault_of_ours_is_told_and_leaves_the_file_as_it_was(museum: Museum) -> None:
     import_id = keep(museum)
-    look(museum, import_id)
+    preview(museum, import_id)
     with museum.database.transaction() as tx:
         run_sql(tx, f"ALTER TABLE {staged(import_id)} DROP COLUMN search")
     with pytest.raises(Exception, match="search"):
@@ -75,27 +75,27 @@ def test_a_fault_of_ours_is_told_and_leaves_the_file_as_it_was(museum: Museum) -
 
 def test_rows_that_a_crash_took_are_looked_at_again(museum: Museum) -> None:
     import_id = keep(museum)
-    look(museum, import_id)
+    preview(museum, import_id)
     with museum.database.transaction() as tx:
         run_sql(tx, f"DROP TABLE {staged(import_id)}")
     with pytest.raises(Conflict, match="look at it again"):
         write(museum, import_id)
-    look(museum, import_id, forget=False, form={"encoding": "utf-8"})
+    preview(museum, import_id, forget=False, form={"encoding": "utf-8"})
     write(museum, import_id)
 
 
 def test_a_file_that_cannot_be_read_is_not_kept_but_one_that_was_read_before_is(museum: Museum) -> None:
     broken = keep(museum, 'E-mail,Town\n"open\n')
     with pytest.raises(BadInput):
-        look(museum, broken)
+        preview(museum, broken)
     good = keep(museum)
-    look(museum, good)
+    preview(museum, good)
     with pytest.raises(BadInput):
-        look(museum, good, forget=False, form={"encoding": "utf-16"})
+        preview(museum, good, forget=False, form={"encoding": "utf-16"})
     view = import_standing.get_import(museum.database, good)
     assert (view.new, view.state) == (1, "looked")
     assert view.fault is not None
     with pytest.raises(BadInput, match="ground"):
         write(museum, good, topic="field_walks")
-    look(museum, good, forget=False, tags=["kept"])
+    preview(museum, good, forget=False, tags=["kept"])
     assert import_standing.get_import(museum.database, good).fault is None

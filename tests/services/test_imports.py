@@ -4,7 +4,7 @@ from datetime import timedelta
 
 import pytest
 
-from tests.support.bringing import bring_in, choices, look, look_again, write
+from tests.support.bringing import bring_in, choices, preview, preview_again, write
 from tests.support.museum import NOW, Museum
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.services.contacts import Wanted, contact_page, count_contacts
@@ -48,7 +48,7 @@ def found(museum: Museum, search: str) -> int:
 
 def test_looking_tells_what_would_happen_and_writes_nothing(museum: Museum) -> None:
     before = rows_of(museum, "contact")
-    view = look(museum, FILE)
+    view = preview(museum, FILE)
     assert (view.new, view.changed, view.same, view.refused, view.rows) == (1, 2, 1, 2, 6)
     changes = {row.row: [(one.field, one.before, one.after) for one in row.changes] for row in view.changed_rows}
     assert changes == {1: [("town", "Skarn", "Marlby")], 3: [("first_name", "Ζωή", "Zoë")]}
@@ -64,7 +64,7 @@ def test_looking_tells_what_would_happen_and_writes_nothing(museum: Museum) -> N
 
 
 def test_writing_does_what_was_told_and_once(museum: Museum) -> None:
-    view = look(museum, FILE)
+    view = preview(museum, FILE)
     done = write(museum, view)
     assert (done.new, done.changed, done.same, done.refused) == (view.new, view.changed, view.same, view.refused)
     ada = who(museum, "M-01")
@@ -75,14 +75,14 @@ def test_writing_does_what_was_told_and_once(museum: Museum) -> None:
     assert (found(museum, "MARLBY gray"), found(museum, "nia wren"), found(museum, "broken")) == (1, 1, 0)
     with pytest.raises(Conflict):
         write(museum, view)
-    assert look(museum, FILE).same == 4
+    assert preview(museum, FILE).same == 4
 
 
 def test_a_field_is_kept_filled_or_overwritten_as_its_policy_says(museum: Museum) -> None:
     file = "Contact no.,First name,Town,Pledge\nM-04,Dai,Marlby,99.00\nM-05,Edd,Marlby,99.00\n"
-    view = look(museum, file)
+    view = preview(museum, file)
     assert view.changed_fields == {"first_name": 2, "town": 2, "pledge": 2}
-    view = look_again(museum, view, columns=choices(view, first_name="fill", town="keep", pledge="fill"))
+    view = preview_again(museum, view, columns=choices(view, first_name="fill", town="keep", pledge="fill"))
     assert view.changed_fields == {"first_name": 1, "pledge": 1}
     write(museum, view)
     dai, edda = who(museum, "M-04"), who(museum, "M-05")
@@ -103,10 +103,10 @@ def test_people_are_known_by_their_address_alone_where_that_is_chosen(museum: Mu
     file = (
         "Contact no.,E-mail address,Town\nX-77,benoit@slatepost.example,Marlby\nM-01,benoit2@slatepost.example,Skarn\n"
     )
-    view = look(museum, file)
+    view = preview(museum, file)
     # By number: X-77 is unknown, and his address belongs to somebody with another number; M-01 is Ada.
     assert (view.new, view.changed) == (1, 1)
-    view = look_again(museum, view, key="address")
+    view = preview_again(museum, view, key="address")
     assert (view.new, view.changed, view.refused) == (0, 1, 1)
     assert [(row.row, row.code) for row in view.refusals] == [(2, "number_taken")]
     write(museum, view)
@@ -122,7 +122,7 @@ M-02,,Marlby,
 N-01,nia@slatepost.example,Skarn,
 N-02,omar@slatepost.example,Skarn,
 """
-    view = write(museum, look(museum, file), topic="museum_news", ground="Signed at the open day")
+    view = write(museum, preview(museum, file), topic="museum_news", ground="Signed at the open day")
     assert topic_of(who(museum, "N-01"), "museum_news") == "subscribed"
     assert who(museum, "M-01").tags == ["lamp owner", "walker"]
     bring_in(museum, "Contact no.,Town\nM-02,Breccia\n", now=NOW + timedelta(hours=1))
@@ -156,7 +156,7 @@ N-02,omar@slatepost.example,Skarn,
     with pytest.raises(Conflict):
         undo_import(museum.database, view.id, user_id=None, now=later)
     # Who was taken away comes back by the same file, with the same number.
-    assert look(museum, file).new == 1
+    assert preview(museum, file).new == 1
 
 
 def test_columns_carry_tags_and_topics(museum: Museum) -> None:
@@ -164,13 +164,13 @@ def test_columns_carry_tags_and_topics(museum: Museum) -> None:
         'E-mail,Tags,Topics\nkim@slatepost.example,"Walker; walker, caver",Museum news\n'
         'lou@slatepost.example,,"field_walks, Museum news"\nmoe@slatepost.example,,Gardening\n'
     )
-    view = look(museum, file)
+    view = preview(museum, file)
     assert [column.use for column in view.columns] == ["field", "tags", "topics"]
     assert view.topics_named == {"field_walks": 1, "museum_news": 2}
     assert [(row.row, row.code) for row in view.refusals] == [(3, "no_such_topic")]
     with pytest.raises(BadInput, match="on what ground"):
         write(museum, view)
-    view = look_again(museum, view, tags=["open day"])
+    view = preview_again(museum, view, tags=["open day"])
     write(museum, view, ground="Ticked on the visitor form")
     page = contact_page(museum.database, wanted=Wanted(search="kim@"), now=NOW)
     assert page.rows[0].tags == ["caver", "open day", "Walker"]
@@ -182,31 +182,31 @@ def test_columns_carry_tags_and_topics(museum: Museum) -> None:
 
 def test_what_was_chosen_for_columns_is_remembered_for_the_next_file(museum: Museum) -> None:
     file = "who,joined\nkim@slatepost.example,03/04/2026\n"
-    view = look(museum, file)
-    assert [(one.field, one.why) for one in view.columns] == [("address", "content"), (None, "nothing")]
+    view = preview(museum, file)
+    assert [(one.field, one.basis) for one in view.columns] == [("address", "content"), (None, "nothing")]
     assert view.columns[1].proposal is not None
     assert view.columns[1].proposal.type == "date"
     chosen = [
         ColumnChoice(use="field", field="address"),
         ColumnChoice(use="field", field="renews_on", date_order="dmy", policy="fill"),
     ]
-    asked = look_again(museum, view, columns=chosen)
+    asked = preview_again(museum, view, columns=chosen)
     # The address was found; that somebody chose another column does not make it theirs.
-    assert [one.why for one in asked.columns] == ["content", "chosen"]
+    assert [one.basis for one in asked.columns] == ["content", "chosen"]
     assert asked.columns[0].confidence == view.columns[0].confidence
     write(museum, asked)
-    again = look(museum, "Who,Joined\nlou@slatepost.example,05/06/2026\n")
-    assert [(one.field, one.why, one.policy) for one in again.columns] == [
+    again = preview(museum, "Who,Joined\nlou@slatepost.example,05/06/2026\n")
+    assert [(one.field, one.basis, one.policy) for one in again.columns] == [
         ("address", "memory", "overwrite"),
         ("renews_on", "memory", "fill"),
     ]
-    kept = look_again(museum, again, columns=choices(again, renews_on="keep"))
-    assert [(one.why, one.policy) for one in kept.columns] == [("memory", "overwrite"), ("memory", "keep")]
+    kept = preview_again(museum, again, columns=choices(again, renews_on="keep"))
+    assert [(one.basis, one.policy) for one in kept.columns] == [("memory", "overwrite"), ("memory", "keep")]
     assert again.new_rows[0].record["renews_on"] == "2026-06-05"
 
 
 def test_the_refused_rows_come_back_as_a_file_that_can_be_mended(museum: Museum) -> None:
-    view = write(museum, look(museum, FILE))
+    view = write(museum, preview(museum, FILE))
     name, text = refused_file(museum.database, view.id)
     assert name == "refused from more.csv"
     lines = text.lstrip("\ufeff").splitlines()
@@ -214,17 +214,17 @@ def test_the_refused_rows_come_back_as_a_file_that_can_be_mended(museum: Museum)
     assert lines[1].startswith(",ada@slatepost.example,Nora,Fenwick,Skarn,Several people")
     assert lines[2].startswith("N-02,broken,Nia,Wren,Skarn,")
     mended = "\n".join(lines).replace("N-02,broken", "N-02,nia@slatepost.example")
-    assert look(museum, mended).new == 1
+    assert preview(museum, mended).new == 1
 
 
 def test_consent_is_stated_with_its_ground_and_never_opens_what_was_closed(museum: Museum) -> None:
-    view = look(museum, "Contact no.\nM-01\nM-08\nM-06\n")
+    view = preview(museum, "Contact no.\nM-01\nM-08\nM-06\n")
     with pytest.raises(BadInput, match="on what ground"):
         write(museum, view, topic="field_walks", ground=" ")
-    again = look_again(museum, view, topic="field_walks")
+    again = preview_again(museum, view, topic="field_walks")
     assert again.outlook is not None
     assert (again.outlook.subscribed, again.outlook.already, again.outlook.left) == (0, 2, 1)
-    news = look_again(museum, view, topic="museum_news")
+    news = preview_again(museum, view, topic="museum_news")
     assert news.outlook is not None
     assert news.outlook.subscribed == 3
     write(museum, view, topic="field_walks", ground="Said so at the desk")
@@ -251,33 +251,33 @@ def test_a_dry_run_and_a_refused_import_leave_nothing_behind(museum: Museum) -> 
 
 
 def test_columns_can_be_chosen_by_hand(museum: Museum) -> None:
-    view = look(museum, "who,where\nkim at slatepost.example,Skarn\nlee@slatepost.example,Skarn\n")
+    view = preview(museum, "who,where\nkim at slatepost.example,Skarn\nlee@slatepost.example,Skarn\n")
     assert [column.field for column in view.columns] == [None, None]
     assert view.new == 0
-    chosen = look_again(museum, view, columns=[ColumnChoice(use="field", field=key) for key in ("address", "town")])
+    chosen = preview_again(museum, view, columns=[ColumnChoice(use="field", field=key) for key in ("address", "town")])
     assert (chosen.new, chosen.refused) == (1, 1)
     for keys in (["address"], ["address", "shoe_size"], ["town", "town"]):
         with pytest.raises(BadInput):
-            look_again(museum, view, columns=[ColumnChoice(use="field", field=key) for key in keys])
+            preview_again(museum, view, columns=[ColumnChoice(use="field", field=key) for key in keys])
     with pytest.raises(BadInput):
-        look_again(museum, view, columns=[ColumnChoice(use="burn"), ColumnChoice(use="leave_out")])
+        preview_again(museum, view, columns=[ColumnChoice(use="burn"), ColumnChoice(use="leave_out")])
     discard_import(museum.database, view.id)
     with pytest.raises(NotFound):
-        look_again(museum, view)
+        preview_again(museum, view)
 
 
 def test_another_encoding_reads_the_same_file_anew(museum: Museum) -> None:
-    view = look(museum, "E-mail,First name\nkim@slatepost.example,Łukasz\n".encode("iso-8859-2"))
+    view = preview(museum, "E-mail,First name\nkim@slatepost.example,Łukasz\n".encode("iso-8859-2"))
     assert view.form.guessed
     assert view.new_rows[0].record["first_name"] == "£ukasz"
-    mended = look_again(museum, view, form={"encoding": "iso-8859-2"})
+    mended = preview_again(museum, view, form={"encoding": "iso-8859-2"})
     assert mended.new_rows[0].record["first_name"] == "Łukasz"
     with pytest.raises(BadInput):
-        look_again(museum, view, form={"encoding": "utf-8"})
+        preview_again(museum, view, form={"encoding": "utf-8"})
 
 
 def test_two_rows_for_one_person_are_told(museum: Museum) -> None:
-    view = look(museum, "Contact no.,E-mail address,Town\nM-03,,Marlby\n,zoe@slatepost.example,Skarn\nM-03,,Skarn\n")
+    view = preview(museum, "Contact no.,E-mail address,Town\nM-03,,Marlby\n,zoe@slatepost.example,Skarn\nM-03,,Skarn\n")
     told = [(row.row, row.code, row.message) for row in view.refusals]
     assert told == [
         (2, "same_person", "Row 1 stands for the same person already."),
@@ -287,7 +287,7 @@ def test_two_rows_for_one_person_are_told(museum: Museum) -> None:
 
 
 def test_files_that_were_left_are_forgotten_after_a_day(museum: Museum) -> None:
-    old = look(museum, FILE)
+    old = preview(museum, FILE)
     before = rows_of(museum, "import_file")
     bring_in(museum, "Contact no.\nM-01\n", now=NOW + DRAFT_LASTS + timedelta(minutes=1))
     assert rows_of(museum, "import_file") == before

@@ -123,7 +123,7 @@ def test_a_pull_is_looked_at_and_the_next_one_says_what_differs(till: Till) -> N
 
 def test_a_source_is_pulled_by_itself_as_it_was_by_hand(till: Till) -> None:
     database = till.museum.database
-    till.save(replace(till.draft(), schedule=ScheduleDraft(every="day", at="05:30"), edition=1), till.id)
+    till.save(replace(till.draft(), schedule=ScheduleDraft(every="day", at="05:30"), revision=1), till.id)
     assert till.view().next_pull_at == datetime(2026, 11, 24, 5, 30, tzinfo=UTC)
     assert not source_jobs.pull_due(database, till.tools)
 
@@ -169,14 +169,14 @@ def test_what_a_person_should_look_at_is_not_written(till: Till, spoil: str, say
     assert says in str(till.view().pulls[0].fault)
     assert people(till.museum) == 11
     # And where a run is to wait for it, it waits.
-    till.save(replace(till.draft(), before_runs=True, edition=till.view().edition), till.id)
+    till.save(replace(till.draft(), before_runs=True, revision=till.view().revision), till.id)
     with pytest.raises(ServiceRefusal, match="Nothing was released"):
         source_jobs.pull_before_run(till.museum.database, till.tools)
 
 
 def test_a_run_waits_for_the_sources_that_are_to_be_fresh(till: Till) -> None:
     till.write(till.pull())
-    till.save(replace(till.draft(), before_runs=True, edition=1), till.id)
+    till.save(replace(till.draft(), before_runs=True, revision=1), till.id)
     till.put("otto@tinmail.example", "Otto", "Breccia")
     source_jobs.pull_before_run(till.museum.database, till.tools)
     assert people(till.museum, "otto") == 0, "it was pulled a moment ago"
@@ -219,13 +219,13 @@ def test_two_editors_and_a_stolen_password(till: Till) -> None:
         live_sources.draft_access(
             database, replace(access, password=None, source_id=made.id), secret=b"another", directory=None
         )
-    till.save(replace(till.draft(), name="Ledger 2", access=replace(access, password=None), edition=1), made.id)
+    till.save(replace(till.draft(), name="Ledger 2", access=replace(access, password=None), revision=1), made.id)
     with pytest.raises(Conflict):
-        till.save(replace(till.draft(), name="Ledger 3", access=access, edition=1), made.id)
+        till.save(replace(till.draft(), name="Ledger 3", access=access, revision=1), made.id)
     # Saved for another server without a password, the source has none: the stored one does not move along.
     assert live_sources.get_source(database, made.id, NOW).has_password
     moved = replace(access, host="elsewhere.example", password=None)
-    assert not till.save(replace(till.draft(), name="Ledger 2", access=moved, edition=2), made.id).has_password
+    assert not till.save(replace(till.draft(), name="Ledger 2", access=moved, revision=2), made.id).has_password
 
 
 @pytest.mark.parametrize(

@@ -13,8 +13,8 @@ from tests.support.museum import NOW, Museum, make_museum
 from uvarovite.services.audiences import choose_part, save_audience
 from uvarovite.services.clearance import clearance, people_behind
 from uvarovite.services.errors import BadInput
+from uvarovite.services.explain import explain
 from uvarovite.services.freezing import drift, freeze, since_last_run
-from uvarovite.services.why import why
 from uvarovite.store.database import Database, run_sql
 
 TOWNS = ("Skarn",) * 30 + ("Breccia",) * 12 + ("Skellbeck",) * 6 + ("",) * 2
@@ -111,8 +111,8 @@ def test_a_part_holds_where_the_audience_is_named_and_when_it_is_asked_why(towns
         "topic_id": towns.topic_id,
         "now": NOW,
     }
-    assert "is not in the part of them" in why(database, address="p9@slatepost.example", **asked)[0].words
-    assert why(database, address="p1@slatepost.example", **asked)[0].matched
+    assert "is not in the part of them" in explain(database, address="p9@slatepost.example", **asked)[0].words
+    assert explain(database, address="p1@slatepost.example", **asked)[0].matched
 
 
 def test_a_frozen_audience_is_sent_part_by_part_while_others_come(towns: Museum) -> None:
@@ -162,7 +162,7 @@ def test_what_has_changed_since_the_last_run_is_told_by_name(museum: Museum) -> 
         audience_id=museum.audience_id,
         name="Everyone",
         text='town is not "Breccia"',
-        edition=1,
+        revision=1,
         user_id=None,
         now=NOW,
     )

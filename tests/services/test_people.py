@@ -7,7 +7,7 @@ from datetime import date, timedelta
 import pytest
 from python_calamine import CalamineWorkbook
 
-from tests.support.bringing import bring_in, look
+from tests.support.bringing import bring_in, preview
 from tests.support.museum import HASHER, NOW, Museum
 from uvarovite.services import bulk, consent_records, duplicates, editing, suppressions
 from uvarovite.services.bulk import BulkResult, Selection
@@ -217,7 +217,7 @@ def test_the_erased_leave_no_word_and_do_not_come_back_by_a_file(museum: Museum)
             tx, "SELECT state FROM delivery WHERE run_id = :run AND contact_id = :id", {"run": run_id, "id": contact_id}
         )
     assert [row.state for row in held] == ["held"]
-    again = look(museum, "E-mail address,First name\nBENOIT@slatepost.example,Benoît\n")
+    again = preview(museum, "E-mail address,First name\nBENOIT@slatepost.example,Benoît\n")
     assert [row.code for row in again.refusals] == ["erased"]
     with pytest.raises(BadInput, match="asked to be forgotten"):
         change(museum, "M-01", "address", "ada@slatepost.example", "benoit@slatepost.example")
@@ -227,7 +227,7 @@ def test_the_erased_leave_no_word_and_do_not_come_back_by_a_file(museum: Museum)
 
 def test_what_the_erased_shared_stays_closed_and_their_merged_records_go_with_them(museum: Museum) -> None:
     # Gus has Ada's address; it complained.
-    suppressions.suppress_by_text(museum.database, "ada@slatepost.example", why="complained", user_id=None, now=NOW)
+    suppressions.suppress_by_text(museum.database, "ada@slatepost.example", reason="complained", user_id=None, now=NOW)
     done = bulk.erase(museum.database, some(museum, "M-01"), hasher=HASHER, user_id=None, now=NOW)
     assert done.words == ("1 person erased for good. 1 person with the same address will get nothing at it any more.")
     entry = suppressions.suppression_page(museum.database, search="ada@").entries[0]
@@ -247,7 +247,7 @@ def test_what_the_erased_shared_stays_closed_and_their_merged_records_go_with_th
         everything = str(run_sql(tx, "SELECT * FROM contact")) + str(run_sql(tx, "SELECT * FROM contact_search"))
     for word in ("benoit@", "zoe@", "edda@", "Öttinger"):
         assert word not in everything
-    again = look(museum, "E-mail address\nbenoit@slatepost.example\nedda@slatepost.example\n")
+    again = preview(museum, "E-mail address\nbenoit@slatepost.example\nedda@slatepost.example\n")
     assert [row.code for row in again.refusals] == ["erased", "erased"]
 
 
@@ -277,8 +277,10 @@ def test_what_was_done_to_many_is_listed_with_what_can_still_be_undone(museum: M
 def test_who_is_left_out_gets_nothing_until_it_is_undone(museum: Museum) -> None:
     run_id = museum.release()
     with pytest.raises(BadInput):
-        bulk.leave_out(museum.database, some(museum, "M-01"), why="", user_id=None, now=NOW)
-    done = bulk.leave_out(museum.database, some(museum, "M-01", "M-07"), why="asked by letter", user_id=None, now=NOW)
+        bulk.suppress_many(museum.database, some(museum, "M-01"), reason="", user_id=None, now=NOW)
+    done = bulk.suppress_many(
+        museum.database, some(museum, "M-01", "M-07"), reason="asked by letter", user_id=None, now=NOW
+    )
     # Two people share one address.
     assert done.words == "1 address put on the suppression list."
     assert museum.states(run_id)["M-01"] == "held"
@@ -295,18 +297,23 @@ def test_a_whole_domain_and_a_single_topic_are_suppressed(museum: Museum) -> Non
 
     before = cleared()
     editing.suppress_person(
-        museum.database, museum.contact_id("M-01"), topic="field_walks", why="walks only by post", user_id=None, now=NOW
+        museum.database,
+        museum.contact_id("M-01"),
+        topic="field_walks",
+        reason="walks only by post",
+        user_id=None,
+        now=NOW,
     )
     # Gus has Ada's address, so neither gets it.
     assert cleared() == before - 1
     assert suppressions.suppress_by_text(
-        museum.database, "@slatepost.example", why="their request", user_id=None, now=NOW
+        museum.database, "@slatepost.example", reason="their request", user_id=None, now=NOW
     )
     assert cleared() == 0
     page = suppressions.suppression_page(museum.database)
     domain = next(entry for entry in page.entries if entry.domain)
     assert (domain.what, domain.liftable) == ("slatepost.example", True)
-    editing.lift_suppression(museum.database, domain.id, why="they called again", user_id=None, now=NOW)
+    editing.lift_suppression(museum.database, domain.id, reason="they called again", user_id=None, now=NOW)
     assert cleared() == before - 1
 
 
@@ -332,7 +339,7 @@ def test_only_the_person_lifts_what_they_closed(museum: Museum) -> None:
     entry = who(museum, "M-01").suppressions[0]
     assert not entry.liftable
     with pytest.raises(Conflict, match="Only the person"):
-        editing.lift_suppression(museum.database, entry.id, why="they said so", user_id=None, now=NOW)
+        editing.lift_suppression(museum.database, entry.id, reason="they said so", user_id=None, now=NOW)
 
 
 def test_who_was_subscribed_on_a_day_and_why(museum: Museum) -> None:

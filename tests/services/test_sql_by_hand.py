@@ -14,8 +14,8 @@ from uvarovite.services.clearance import clearance, people_behind
 from uvarovite.services.criteria import read_criteria
 from uvarovite.services.criteria_help import views_for_sql
 from uvarovite.services.errors import BadInput
+from uvarovite.services.explain import explain
 from uvarovite.services.fields import FieldDraft, make_field, remove_field
-from uvarovite.services.why import why
 from uvarovite.store.cluster import Cluster
 from uvarovite.store.database import Database, run_sql
 from uvarovite.store.people_views import choose
@@ -75,11 +75,11 @@ def test_it_stands_beside_other_conditions_and_in_other_audiences(museum: Museum
     assert chosen(museum, skarn, " and volunteer") == "01 05"
     assert chosen(museum, skarn, ' or town is "Breccia"').split()[:4] == ["01", "03", "04", "05"]
     save_audience(
-        museum.database, audience_id=None, name="Skarn", text=by_sql(skarn), edition=None, user_id=None, now=NOW
+        museum.database, audience_id=None, name="Skarn", text=by_sql(skarn), revision=None, user_id=None, now=NOW
     )
     read = read_criteria(museum.database, text='in audience "Skarn" and volunteer', now=NOW)
     assert (read.problem, read.matched) == (None, 2)
-    told = why(museum.database, text=by_sql(skarn), address="dai@slatepost.example", topic_id=None, now=NOW)[0]
+    told = explain(museum.database, text=by_sql(skarn), address="dai@slatepost.example", topic_id=None, now=NOW)[0]
     assert (told.matched, "Wren does not match: chosen by sql" in told.words) == (False, True)
 
 
@@ -89,7 +89,7 @@ def test_a_campaign_goes_to_whom_it_chooses(museum: Museum) -> None:
         audience_id=museum.audience_id,
         name="Everyone",
         text=by_sql("SELECT contact_id FROM contacts WHERE first_name LIKE 'Ed%' OR language = 'fr'"),
-        edition=1,
+        revision=1,
         user_id=None,
         now=NOW,
     )

@@ -57,7 +57,7 @@ class Doings(RuleBasedStateMachine):
         )
         view = self.museum.change(message_id=message.id)
         second = changed_campaign(view, name="Second")
-        made = save_campaign(self.museum.database, campaign_id=None, change=second, edition=None, now=NOW)
+        made = save_campaign(self.museum.database, campaign_id=None, change=second, revision=None, now=NOW)
         self.campaigns = [self.museum.campaign_id, made.id]
         self.now = NOW
         self.left = {self.museum.contact_id("M-08")}
@@ -116,7 +116,7 @@ class Doings(RuleBasedStateMachine):
         address = self.people().get(person)
         if address is not None:
             editing.suppress_person(
-                self.museum.database, person, topic=None, why="asked for it", user_id=None, now=self.now
+                self.museum.database, person, topic=None, reason="asked for it", user_id=None, now=self.now
             )
             self.closed.add(address)
 
@@ -203,7 +203,7 @@ class Doings(RuleBasedStateMachine):
         assert view.clearance is not None
         try:
             release(
-                self.museum.database, campaign_id=campaign_id, edition=view.edition,
+                self.museum.database, campaign_id=campaign_id, revision=view.revision,
                 seen_cleared=view.clearance.cleared, seen_message_number=view.message_number or 0, user_id=None,
                 public_url=PUBLIC_URL, keyring=KEYRING, now=self.now,
             )  # fmt: skip

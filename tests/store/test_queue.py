@@ -114,7 +114,7 @@ def test_a_worker_that_stalled_cannot_finish_anothers_work(museum: Museum) -> No
 def test_the_relays_limit_holds_over_the_hour(museum: Museum) -> None:
     run_id = museum.release()
     with museum.database.transaction() as tx:
-        run_sql(tx, "UPDATE sender SET hourly_limit = 3")
+        run_sql(tx, "UPDATE relay SET hourly_limit = 3")
     kit = kit_of(museum, run_id)
     first = claim(museum, "a")
     assert first is not None

@@ -6,19 +6,19 @@ from tests.support.museum import HASHER, NOW, Museum
 from uvarovite.services import import_files, imports
 from uvarovite.services.import_columns import ColumnChoice
 from uvarovite.services.import_views import ImportView
-from uvarovite.services.imports import LookChange
+from uvarovite.services.imports import PreviewChange
 
 
-def look(museum: Museum, content: str | bytes, filename: str = "more.csv") -> ImportView:
+def preview(museum: Museum, content: str | bytes, filename: str = "more.csv") -> ImportView:
     """Keep a file and look at it."""
     raw = content.encode() if isinstance(content, str) else content
     import_id = import_files.keep_file(museum.database, filename=filename, content=[raw], user_id=None, now=NOW)
-    return imports.look(museum.database, import_id, hasher=HASHER, now=NOW)
+    return imports.preview(museum.database, import_id, hasher=HASHER, now=NOW)
 
 
-def look_again(museum: Museum, view: ImportView, **change: Any) -> ImportView:
+def preview_again(museum: Museum, view: ImportView, **change: Any) -> ImportView:
     """Look at it with something changed."""
-    return imports.look(museum.database, view.id, hasher=HASHER, now=NOW, change=LookChange(**change))
+    return imports.preview(museum.database, view.id, hasher=HASHER, now=NOW, change=PreviewChange(**change))
 
 
 def choices(view: ImportView, **policies: str) -> list[ColumnChoice]:

@@ -56,7 +56,7 @@ class Museum:
     topic_id: int
     audience_id: int
     message_id: int
-    sender_id: int
+    relay_id: int
 
     def view(self, now: datetime = NOW) -> CampaignView:
         """The run sheet."""
@@ -69,7 +69,7 @@ class Museum:
             self.database,
             campaign_id=self.campaign_id,
             change=changed_campaign(view, **changed),
-            edition=view.edition,
+            revision=view.revision,
             now=NOW,
         )
 
@@ -79,7 +79,7 @@ class Museum:
         assert view.clearance is not None
         assert view.message_number is not None
         seen = {
-            "edition": view.edition,
+            "revision": view.revision,
             "seen_cleared": view.clearance.cleared,
             "seen_message_number": view.message_number,
         }
@@ -143,10 +143,10 @@ def make_museum(
             at=since + timedelta(days=1),
             wording="by telephone",
         )
-        suppress_by_hand(database, contact_no="M-09", why="asked to be left alone", at=since)
-        suppress_by_hand(database, contact_no="M-10", why="asked to be left alone", at=since)
+        suppress_by_hand(database, contact_no="M-09", reason="asked to be left alone", at=since)
+        suppress_by_hand(database, contact_no="M-10", reason="asked to be left alone", at=since)
     audience = save_audience(
-        database, audience_id=None, name="Everyone", text="everyone", edition=None, user_id=None, now=NOW
+        database, audience_id=None, name="Everyone", text="everyone", revision=None, user_id=None, now=NOW
     )
     message = save_message(database, message_id=None, name="Walks", content=MESSAGE, number=None, user_id=None, now=NOW)
     offered = vocabulary(database)
@@ -155,16 +155,16 @@ def make_museum(
         topic_id=offered.topics[0].id,
         audience_id=audience.id,
         message_id=message.id,
-        identity_id=offered.identities[0].id,
         sender_id=offered.senders[0].id,
+        relay_id=offered.relays[0].id,
         pace={"batch_size": batch_size, "gap_seconds": gap_seconds},
     )
-    campaign = save_campaign(database, campaign_id=None, change=change, edition=None, now=NOW)
+    campaign = save_campaign(database, campaign_id=None, change=change, revision=None, now=NOW)
     return Museum(
         database=database,
         campaign_id=campaign.id,
         topic_id=offered.topics[0].id,
         audience_id=audience.id,
         message_id=message.id,
-        sender_id=offered.senders[0].id,
+        relay_id=offered.relays[0].id,
     )

@@ -1,4 +1,4 @@
-"""The sender against relays that behave badly: what it costs whom, and what can be known."""
+"""The relay against relays that behave badly: what it costs whom, and what can be known."""
 
 import asyncio
 from collections.abc import Callable
@@ -22,7 +22,7 @@ from uvarovite.store.database import Database, run_sql
 async def _work_until(museum: Museum, script: Script, run_id: int, done: Callable[[DispatchView], bool]) -> None:
     async with relay(script) as port:
         with museum.database.transaction() as tx:
-            run_sql(tx, "UPDATE sender SET port = :port", {"port": port})
+            run_sql(tx, "UPDATE relay SET port = :port", {"port": port})
         settings = Settings(database_url=museum.database.url, secret_key=SecretStr(SECRET.decode()))
         worker, waker = build_worker(settings, museum.database)
         listening = asyncio.create_task(waker.listen())
@@ -121,7 +121,7 @@ def test_a_database_that_goes_away_for_a_while_ends_no_worker(museum: Museum, cl
     assert work(museum, Script(), run_id, after_the_cut).states == {"accepted": 5}
 
 
-def test_a_refusal_of_the_sender_is_never_held_against_the_contact(museum: Museum) -> None:
+def test_a_refusal_of_the_relay_is_never_held_against_the_contact(museum: Museum) -> None:
     script = Script(replies={"RCPT": "550 5.7.1 Your address is on our list"})
     view = work(museum, script, museum.release(), ended)
     assert view.states == {"refused": 5}

@@ -8,24 +8,24 @@ from uvarovite.api.schemas.audiences import (
     ClearanceAsk,
     CompleteAsk,
     CriteriaRead,
+    ExplainAsk,
     HeldAsk,
     MemberSave,
     PartSave,
     SamplesAsk,
-    WhyAsk,
     WithoutAsk,
 )
 from uvarovite.api.schemas.values import Id
-from uvarovite.services import audience_members, audiences, criteria, criteria_help, freezing, overlap, why
+from uvarovite.services import audience_members, audiences, criteria, criteria_help, explain, freezing, overlap
 from uvarovite.services import clearance as clearances
 from uvarovite.services.audience_members import MemberLine
 from uvarovite.services.audiences import AudienceView
 from uvarovite.services.clearance import ClearanceView, JudgedPerson
 from uvarovite.services.criteria import CriteriaView
 from uvarovite.services.criteria_help import CompletionView, NamesView, SamplesView, ViewWords
+from uvarovite.services.explain import Explanation
 from uvarovite.services.freezing import DriftView, SinceRunView
 from uvarovite.services.overlap import OverlapView
-from uvarovite.services.why import WhyView
 
 router = APIRouter(prefix="/api", tags=["audiences"])
 
@@ -104,10 +104,10 @@ def cleared_without(body: WithoutAsk, user: User, context: Context) -> int:
     )
 
 
-@router.post("/clearance/why")
-def why_not(body: WhyAsk, user: User, context: Context) -> list[WhyView]:
+@router.post("/clearance/explain")
+def explain_person(body: ExplainAsk, user: User, context: Context) -> list[Explanation]:
     """Why those with an address get it, or not."""
-    return why.why(
+    return explain.explain(
         context.database,
         **body.asked(),
         address=body.address,
@@ -139,7 +139,7 @@ def _save(audience_id: int | None, body: AudienceSave, user: User, context: Cont
         audience_id=audience_id,
         name=body.name,
         text=body.text,
-        edition=body.edition,
+        revision=body.revision,
         user_id=user.user_id,
         now=context.clock(),
     )

@@ -9,10 +9,10 @@ from fastapi.responses import StreamingResponse
 from uvarovite.api.context import Context, User
 from uvarovite.api.schemas.bulk import (
     ExportAsk,
-    LeaveOutMany,
     PickMany,
     SetMany,
     SubscribeMany,
+    SuppressMany,
     TableMailAsk,
     TagMany,
     ViewSave,
@@ -79,11 +79,11 @@ def subscribe(body: SubscribeMany, user: User, context: Context) -> BulkResult:
     )
 
 
-@router.post("/bulk/leave-out")
-def leave_out(body: LeaveOutMany, user: User, context: Context) -> BulkResult:
+@router.post("/bulk/suppress")
+def suppress(body: SuppressMany, user: User, context: Context) -> BulkResult:
     """Put the addresses of many on the suppression list."""
-    return bulk.leave_out(
-        context.database, body.who.selection(), why=body.why, user_id=user.user_id, now=context.clock()
+    return bulk.suppress_many(
+        context.database, body.who.selection(), reason=body.reason, user_id=user.user_id, now=context.clock()
     )
 
 
@@ -176,7 +176,7 @@ def _save(view_id: int | None, body: ViewSave, user: User, context: Context) -> 
         criteria=body.criteria,
         columns=body.columns,
         sort=body.sort,
-        edition=body.edition,
+        revision=body.revision,
         user_id=user.user_id,
         now=context.clock(),
     )

@@ -38,16 +38,16 @@ def change_campaign(campaign_id: Id, body: CampaignSave, user: User, context: Co
 
 
 def _save(campaign_id: int | None, body: CampaignSave, context: Context) -> CampaignView:
-    change = CampaignChange(**body.model_dump(exclude={"edition"}))
+    change = CampaignChange(**body.model_dump(exclude={"revision"}))
     return campaigns.save_campaign(
-        context.database, campaign_id=campaign_id, change=change, edition=body.edition, now=context.clock()
+        context.database, campaign_id=campaign_id, change=change, revision=body.revision, now=context.clock()
     )
 
 
-@router.post("/{campaign_id}/look")
-def look(campaign_id: Id, user: User, context: Context) -> CampaignView:
+@router.post("/{campaign_id}/preview")
+def preview(campaign_id: Id, user: User, context: Context) -> CampaignView:
     """The run sheet before a release; who is cleared is kept, so that what changes can be named."""
-    return releases.look(context.database, campaign_id, context.clock())
+    return releases.preview(context.database, campaign_id, context.clock())
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -64,7 +64,7 @@ def release(campaign_id: Id, body: ReleaseAsk, user: User, context: Context) -> 
     run_id = releases.release(
         context.database,
         campaign_id=campaign_id,
-        edition=body.edition,
+        revision=body.revision,
         seen_cleared=body.seen_cleared,
         seen_message_number=body.seen_message_number,
         user_id=user.user_id,

@@ -8,7 +8,7 @@ from typing import Annotated, Any
 
 from fastapi import Depends, Request
 
-from uvarovite.core.contacts.live_sources import SourceAccess, SourceAsk, SourceLook
+from uvarovite.core.contacts.live_sources import SourceAccess, SourceAsk, SourcePreview
 from uvarovite.core.responses import Keyring
 from uvarovite.services import accounts
 from uvarovite.services.accounts import SignedIn
@@ -28,7 +28,7 @@ class SourceDoor:
     """
 
     tables: Callable[[SourceAccess], list[str]]
-    look: Callable[[SourceAccess, SourceAsk], SourceLook]
+    preview: Callable[[SourceAccess, SourceAsk], SourcePreview]
     pulling: PullTools
 
 

@@ -13,12 +13,12 @@ from typing import Annotated, Any
 from fastapi import APIRouter, File, Response, UploadFile
 
 from uvarovite.api.context import Context, User
-from uvarovite.api.schemas.contacts import ImportLook, ImportWrite, PastedCells
+from uvarovite.api.schemas.contacts import ImportPreviewAsk, ImportWrite, PastedCells
 from uvarovite.api.schemas.values import Id
 from uvarovite.services import import_files, import_jobs, import_standing, import_undo, imports
 from uvarovite.services.import_columns import ColumnChoice
 from uvarovite.services.import_views import ImportLine, ImportView, UndoneView
-from uvarovite.services.imports import LookChange
+from uvarovite.services.imports import PreviewChange
 
 router = APIRouter(prefix="/api", tags=["imports"])
 
@@ -34,9 +34,9 @@ def answer_import(context: Context, import_id: Id, job: "Future[ImportView]") ->
         return import_standing.get_import(context.database, import_id)
 
 
-def _look(context: Context, import_id: Id, change: LookChange, *, forget: bool) -> ImportView:
+def _preview(context: Context, import_id: Id, change: PreviewChange, *, forget: bool) -> ImportView:
     work = partial(
-        import_jobs.look_job,
+        import_jobs.preview_job,
         context.database,
         import_id,
         hasher=context.hash_address,
@@ -51,7 +51,7 @@ def _bring(context: Context, user_id: Id, filename: str, content: Iterator[bytes
     import_id = import_files.keep_file(
         context.database, filename=filename, content=content, user_id=user_id, now=context.clock()
     )
-    return _look(context, import_id, imports.NO_CHANGE, forget=True)
+    return _preview(context, import_id, imports.NO_CHANGE, forget=True)
 
 
 @router.get("/imports")
@@ -79,18 +79,18 @@ def get_import(import_id: Id, user: User, context: Context) -> ImportView:
     return import_standing.get_import(context.database, import_id)
 
 
-@router.post("/imports/{import_id}/look")
-def look_again(import_id: Id, body: ImportLook, user: User, context: Context) -> ImportView:
+@router.post("/imports/{import_id}/preview")
+def preview_again(import_id: Id, body: ImportPreviewAsk, user: User, context: Context) -> ImportView:
     """The same file with other columns, another form, key, topic or tags."""
     form: dict[str, Any] | None = body.form.model_dump(exclude_unset=True) if body.form else None
-    change = LookChange(
+    change = PreviewChange(
         form=form,
         columns=[ColumnChoice(**one.model_dump()) for one in body.columns] if body.columns is not None else None,
         key=body.key,
         topic=body.topic,
         tags=body.tags,
     )
-    return _look(context, import_id, change, forget=False)
+    return _preview(context, import_id, change, forget=False)
 
 
 @router.post("/imports/{import_id}/write")

@@ -59,7 +59,7 @@ def lens(body: LensAsk, user: User, context: Context) -> LensView:
         criteria=body.criteria,
         audience_id=body.audience_id,
         topic_id=body.topic_id,
-        identity_id=body.identity_id,
+        sender_id=body.sender_id,
         contact_id=body.contact_id,
         step=body.step,
         keyring=context.keyring,
@@ -83,8 +83,8 @@ async def test_send(body: TestAsk, user: User, context: Context) -> TestResult:
         contact_id=body.contact_id,
         to_address=body.to_address or user.email,
         topic_id=body.topic_id,
-        identity_id=body.identity_id,
         sender_id=body.sender_id,
+        relay_id=body.relay_id,
         test_id=secrets.token_hex(8),
     )
     return TestResult(accepted=accepted, words=words)

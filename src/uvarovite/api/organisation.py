@@ -5,25 +5,25 @@ from dataclasses import dataclass
 from fastapi import APIRouter
 
 from uvarovite.api.context import Context, User
-from uvarovite.api.schemas.organisation import SenderSave
+from uvarovite.api.schemas.organisation import RelaySave
 from uvarovite.api.schemas.values import Id
 from uvarovite.services import organisation
-from uvarovite.services.organisation import SenderChange, SenderView, Vocabulary
+from uvarovite.services.organisation import RelayChange, RelayView, Vocabulary
 
 router = APIRouter(prefix="/api", tags=["organisation"])
 
 
 @router.get("/vocabulary")
 def vocabulary(user: User, context: Context) -> Vocabulary:
-    """Fields, operators, formats, topics, identities and relays."""
+    """Fields, operators, formats, topics, senders and relays."""
     return organisation.vocabulary(context.database)
 
 
-@router.put("/senders/{sender_id}")
-def change_sender(sender_id: Id, body: SenderSave, user: User, context: Context) -> SenderView:
+@router.put("/relays/{relay_id}")
+def change_relay(relay_id: Id, body: RelaySave, user: User, context: Context) -> RelayView:
     """Save a relay's settings."""
-    change = SenderChange(**body.model_dump())
-    return organisation.change_sender(context.database, sender_id, change, secret=context.secret)
+    change = RelayChange(**body.model_dump())
+    return organisation.change_relay(context.database, relay_id, change, secret=context.secret)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,10 +36,10 @@ class TryLine:
     milliseconds: int
 
 
-@router.post("/senders/{sender_id}/try")
-async def try_sender(sender_id: Id, user: User, context: Context) -> list[TryLine]:
+@router.post("/relays/{relay_id}/try")
+async def try_relay(relay_id: Id, user: User, context: Context) -> list[TryLine]:
     """Connect to a relay step by step; nothing is sent."""
-    report = await context.try_relay(sender_id)
+    report = await context.try_relay(relay_id)
     return [
         TryLine(name=step.name, worked=step.worked, words=step.words, milliseconds=step.milliseconds)
         for step in report.steps

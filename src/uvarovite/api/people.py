@@ -69,14 +69,16 @@ def record_consent(contact_id: Id, body: ConsentEntry, user: User, context: Cont
 def suppress_person(contact_id: Id, body: SuppressEntry, user: User, context: Context) -> None:
     """Put a person's address on the suppression list."""
     editing.suppress_person(
-        context.database, contact_id, topic=body.topic, why=body.why, user_id=user.user_id, now=context.clock()
+        context.database, contact_id, topic=body.topic, reason=body.reason, user_id=user.user_id, now=context.clock()
     )
 
 
 @router.post("/suppressions/{suppression_id}/lift", status_code=204)
 def lift_suppression(suppression_id: Id, body: Why, user: User, context: Context) -> None:
     """Take an entry off the suppression list."""
-    editing.lift_suppression(context.database, suppression_id, why=body.why, user_id=user.user_id, now=context.clock())
+    editing.lift_suppression(
+        context.database, suppression_id, reason=body.reason, user_id=user.user_id, now=context.clock()
+    )
 
 
 AsOf = Annotated[date | None, Query()]

@@ -33,10 +33,10 @@ def make_field(body: FieldSave, user: User, context: Context) -> str:
     return fields.make_field(context.database, body.draft())
 
 
-@router.post("/fields/{key}/look")
-def look_at_retype(key: str, body: FieldSave, user: User, context: Context) -> RetypeReport:
+@router.post("/fields/{key}/preview")
+def preview_retype(key: str, body: FieldSave, user: User, context: Context) -> RetypeReport:
     """What changing a field would do to its values."""
-    return fields.look_at_retype(context.database, key, body.draft())
+    return fields.preview_retype(context.database, key, body.draft())
 
 
 @router.put("/fields/{key}")
@@ -121,7 +121,7 @@ def suppression_page(
 def suppress(body: SuppressText, user: User, context: Context) -> bool:
     """Put an address or a domain on the list; false when it stands there already."""
     return suppressions.suppress_by_text(
-        context.database, body.text, why=body.why, user_id=user.user_id, now=context.clock()
+        context.database, body.text, reason=body.reason, user_id=user.user_id, now=context.clock()
     )
 
 

@@ -7,7 +7,7 @@ from fastapi import APIRouter
 
 from uvarovite.api.context import ApiContext, Context, User
 from uvarovite.api.imports import answer_import
-from uvarovite.api.schemas.sources import AccessAsk, SourceLookAsk, SourceSave
+from uvarovite.api.schemas.sources import AccessAsk, SourcePreviewAsk, SourceSave
 from uvarovite.api.schemas.values import Id
 from uvarovite.core.contacts.live_sources import SourceAsk
 from uvarovite.services import live_sources, source_jobs
@@ -25,7 +25,7 @@ class SourceKinds:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class SourceLookView:
+class SourcePreviewView:
     """What a source has: how many rows, its columns, and the first rows."""
 
     rows: int
@@ -57,15 +57,15 @@ def source_tables(body: AccessAsk, user: User, context: Context) -> list[str]:
     return context.sources.tables(access)
 
 
-@router.post("/look")
-def look_at_source(body: SourceLookAsk, user: User, context: Context) -> SourceLookView:
+@router.post("/preview")
+def preview_source(body: SourcePreviewAsk, user: User, context: Context) -> SourcePreviewView:
     """How many rows there are, and the first of them; nothing is brought in."""
     tools = context.sources.pulling
     access = live_sources.draft_access(
         context.database, body.access.draft(), secret=tools.secret, directory=tools.directory
     )
-    found = context.sources.look(access, SourceAsk(table=body.table, select=body.select))
-    return SourceLookView(rows=found.rows, headers=list(found.headers), samples=[list(row) for row in found.samples])
+    found = context.sources.preview(access, SourceAsk(table=body.table, select=body.select))
+    return SourcePreviewView(rows=found.rows, headers=list(found.headers), samples=[list(row) for row in found.samples])
 
 
 @router.get("/{source_id}")

@@ -12,8 +12,8 @@ from uvarovite.services.audiences import audience_list
 from uvarovite.services.campaigns import campaign_list
 from uvarovite.services.clearance import clearance
 from uvarovite.services.criteria import read_criteria
+from uvarovite.services.explain import explain
 from uvarovite.services.organisation import vocabulary
-from uvarovite.services.why import why as why_of
 
 
 class _Asked(TypedDict):
@@ -73,7 +73,7 @@ def count(
             show(told_json, as_json=as_json, words=f"{caret(asked['text'], span)}\n{problem.message}")
             raise typer.Exit(WRONG)
         taken = clearance(database, **asked, now=now)
-        ways = why_of(database, **asked, address=why, now=now) if why else []
+        ways = explain(database, **asked, address=why, now=now) if why else []
     gates = [{"gate": gate.key, "held": gate.held} for gate in taken.gates]
     lines = [f"{taken.matched:8,} matched", *(f"{-gate.held:8,} {gate.label}" for gate in taken.gates)]
     lines += [f"{taken.cleared:8,} cleared", *(way.words for way in ways)]

@@ -69,7 +69,7 @@ def seed_people(database: Any, files: DemoFiles, now: datetime) -> None:
                 at = since + timedelta(days=1 + place % 180)
                 record_by_hand(database, contact_no=number, topic=topic, kind=kind, at=at, wording=wording)
     for number in files.suppressed:
-        suppress_by_hand(database, contact_no=number, why="Asked to be left alone, letter in the file", at=since)
+        suppress_by_hand(database, contact_no=number, reason="Asked to be left alone, letter in the file", at=since)
 
 
 def seed_museum(database: Any, files: DemoFiles, *, smtp_host: str, smtp_port: int, now: datetime) -> None:
@@ -93,7 +93,7 @@ def seed_museum(database: Any, files: DemoFiles, *, smtp_host: str, smtp_port: i
         criteria=VIEW_CRITERIA,
         columns=[ColumnView(key=key, width=width) for key, width in VIEW_COLUMNS],
         sort="renews_on",
-        edition=None,
+        revision=None,
         user_id=None,
         now=now,
     )
@@ -102,7 +102,7 @@ def seed_museum(database: Any, files: DemoFiles, *, smtp_host: str, smtp_port: i
         audience_id=None,
         name=AUDIENCE_NAME,
         text=AUDIENCE_CRITERIA,
-        edition=None,
+        revision=None,
         user_id=None,
         now=now,
     )
@@ -115,11 +115,11 @@ def seed_museum(database: Any, files: DemoFiles, *, smtp_host: str, smtp_port: i
         topic_id=offered.topics[0].id,
         audience_id=audience.id,
         message_id=message.id,
-        identity_id=offered.identities[0].id,
         sender_id=offered.senders[0].id,
+        relay_id=offered.relays[0].id,
         pace={"batch_size": 50, "gap_seconds": 10, "hourly_limit": None},
     )
-    save_campaign(database, campaign_id=None, change=change, edition=None, now=now)
+    save_campaign(database, campaign_id=None, change=change, revision=None, now=now)
     seed_shop(database, now)
 
 

@@ -2,7 +2,7 @@
 
 from uvarovite.core.contacts import Field, FieldType
 from uvarovite.core.messages import Button, Divider, Heading, MessageContent, Paragraph
-from uvarovite.services.founding import Founding, NewSender, NewTopic
+from uvarovite.services.founding import Founding, NewRelay, NewTopic
 
 USERS: tuple[tuple[str, str, str], ...] = (
     ("signe.vale@skarnmuseum.example", "Signe Vale", "garnet-lantern-41"),
@@ -111,12 +111,12 @@ def founding(*, smtp_host: str, smtp_port: int) -> Founding:
             NewTopic(key="schools", name="Schools", description="Visits and teaching boxes for schools."),
             NewTopic(key="volunteers", name="Volunteers", description="Rotas and training for volunteers."),
         ),
-        identities=(
+        senders=(
             ("Skarn Valley Mineral Museum", "walks@skarnmuseum.example"),
             ("Signe Vale, Skarn Museum", "signe.vale@skarnmuseum.example"),
         ),
-        senders=(
-            NewSender(
+        relays=(
+            NewRelay(
                 name="Main relay",
                 host=smtp_host,
                 port=smtp_port,

@@ -27,7 +27,7 @@ from uvarovite.core.contacts.live_sources import (
     SourceAsk,
     SourceFault,
     SourceKind,
-    SourceLook,
+    SourcePreview,
     ask_problem,
     cells_of,
 )
@@ -63,14 +63,14 @@ def tables_of(access: SourceAccess) -> list[str]:
         return found[:MOST_TABLES]
 
 
-def look_at_source(access: SourceAccess, ask: SourceAsk) -> SourceLook:
+def preview_source(access: SourceAccess, ask: SourceAsk) -> SourcePreview:
     """How many rows there are, and the first of them. Raises SourceFault."""
     with _reading(access, LOOK_SECONDS) as connection:
         asked = _asked(connection, ask)
         rows = _count(connection, asked)
         result = connection.execute(text(f"SELECT * FROM {asked} LIMIT {SAMPLES}"))
         samples = tuple(tuple(cells_of(row)) for row in result)
-        return SourceLook(rows=rows, headers=tuple(map(str, result.keys())), samples=samples)
+        return SourcePreview(rows=rows, headers=tuple(map(str, result.keys())), samples=samples)
 
 
 def read_source(access: SourceAccess, ask: SourceAsk, into: IO[bytes], tell: Callable[[int, int], None]) -> int:

@@ -70,7 +70,7 @@ class UsedIn:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class AudienceView:
-    """An audience; `edition` goes back with a change, so that nobody's work is overwritten.
+    """An audience; `revision` goes back with a change, so that nobody's work is overwritten.
 
     `added` and `left_out` count the people picked by hand; `used_in` is what would miss it.
     """
@@ -78,7 +78,7 @@ class AudienceView:
     id: int
     name: str
     text: str
-    edition: int
+    revision: int
     updated_at: datetime
     used_in: list[UsedIn]
     added: int
@@ -97,7 +97,7 @@ def _audience_view(tx: Transaction, audience: Audience) -> AudienceView:
         id=audience.id,
         name=audience.name,
         text=_text_of(audience),
-        edition=audience.edition,
+        revision=audience.revision,
         updated_at=audience.updated_at,
         used_in=_used_in(tx, audience, store.audiences(tx)),
         added=picked.get(MemberKind.ADDED, 0),
@@ -130,7 +130,7 @@ def save_audience(
     audience_id: int | None,
     name: str,
     text: str,
-    edition: int | None,
+    revision: int | None,
     user_id: int | None,
     now: datetime,
 ) -> AudienceView:
@@ -148,13 +148,13 @@ def save_audience(
         if audience is None:
             audience = Audience(name=name.strip(), criteria=stored, updated_by=user_id, updated_at=now)
         else:
-            if edition != audience.edition:
+            if revision != audience.revision:
                 raise Conflict("changed", "Somebody else changed this audience meanwhile; look at it again.")
             if audience.frozen_at is not None and print_criteria(node_from_json(stored)) != _text_of(audience):
                 raise Conflict("frozen", "The audience is frozen. Let it follow its conditions before you change them.")
             rename_in_criteria(tx, "audience", audience.name, name.strip())
             audience.name, audience.criteria = name.strip(), stored
-            audience.edition, audience.updated_by, audience.updated_at = audience.edition + 1, user_id, now
+            audience.revision, audience.updated_by, audience.updated_at = audience.revision + 1, user_id, now
         tx.add(audience)
         tx.flush()
         return _audience_view(tx, audience)

@@ -10,7 +10,7 @@ from typing import Any
 
 from uvarovite.core.consent import ConsentEventKind, SuppressionReason
 from uvarovite.core.contacts import ReadFault, folded_value, read_value, value_to_json
-from uvarovite.core.contacts.judging import LONGEST_TAG, tag_name
+from uvarovite.core.contacts.validating import LONGEST_TAG, tag_name
 from uvarovite.services.audience_members import member_kind, require_audience
 from uvarovite.services.contacts import Wanted, asked_of
 from uvarovite.services.erasures import Hash
@@ -179,13 +179,15 @@ def subscribe(
         return BulkResult(change_set_id=change_set, contacts=hit, words=words)
 
 
-def leave_out(database: Database, selection: Selection, *, why: str, user_id: int | None, now: datetime) -> BulkResult:
+def suppress_many(
+    database: Database, selection: Selection, *, reason: str, user_id: int | None, now: datetime
+) -> BulkResult:
     """Put the addresses of those selected on the suppression list. Raises BadInput, Conflict."""
-    why = require_reason(why, "why", "Say why these people are left out; it stands on the suppression list.")
+    reason = require_reason(reason, "reason", "Say why these people are left out; it stands on the suppression list.")
     with database.transaction() as tx:
         choose(tx, selection, now)
-        change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what=f"Left out of all mail: {why}")
-        hit = store.suppress_chosen(tx, change_set, why=why, at=now, recorded_by=user_id)
+        change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what=f"Left out of all mail: {reason}")
+        hit = store.suppress_chosen(tx, change_set, why=reason, at=now, recorded_by=user_id)
         holding.hold_chosen(tx, gate="suppressed", reason="by_hand", now=now)
         note_contacts(tx, change_set, hit)
         words = "1 address" if hit == 1 else f"{hit:,} addresses"

@@ -23,8 +23,8 @@ from uvarovite.store.fields import load_fields
 from uvarovite.store.tables import (
     Audience,
     Campaign,
-    Identity,
     Message,
+    Relay,
     Sender,
     Topic,
 )
@@ -92,7 +92,7 @@ class CampaignView:
 
     id: int
     name: str
-    edition: int
+    revision: int
     topic_id: int | None
     topic: str | None
     audience_id: int | None
@@ -102,11 +102,11 @@ class CampaignView:
     message: str | None
     message_number: int | None
     content: MessageContent | None
-    identity_id: int | None
-    identity: str | None
     sender_id: int | None
     sender: str | None
-    sender_hourly_limit: int | None
+    relay_id: int | None
+    relay: str | None
+    relay_hourly_limit: int | None
     pace: Pace
     pace_words: str
     again: Again
@@ -120,13 +120,13 @@ class CampaignView:
 
 
 def _summary(parts: CampaignParts, taken: ClearanceView | None) -> str:
-    if not (taken and parts.audience and parts.topic and parts.identity and parts.sender):
+    if not (taken and parts.audience and parts.topic and parts.sender and parts.relay):
         return "Something is missing still; the checks say what."
     people = "1 person" if taken.cleared == 1 else f"{taken.cleared:,} people"
     return (
         f"“{parts.campaign.name}” goes to {people} of {parts.audience.name} "
-        f"who chose {parts.topic.name}, from {parts.identity.name} <{parts.identity.address}> "
-        f"through {parts.sender.name}, {pace_sentence(parts.pace, parts.sender.hourly_limit)}."
+        f"who chose {parts.topic.name}, from {parts.sender.name} <{parts.sender.address}> "
+        f"through {parts.relay.name}, {pace_sentence(parts.pace, parts.relay.hourly_limit)}."
         + "".join(f" Lifted for this campaign: {gate.label}." for gate in taken.gates if gate.lifted)
     )
 
@@ -150,12 +150,12 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime) -> Campaig
     terms = terms_for(tx, topic_id=campaign.topic_id, now=now, campaign=campaign, content=content)
     taken = take_clearance(tx, sql, terms) if sql is not None else None
     problems = problem_views(content, fields) if content else []
-    limit = parts.sender.hourly_limit if parts.sender else None
+    limit = parts.relay.hourly_limit if parts.relay else None
     forecast = forecast_run(taken.cleared, parts.pace, limit, now) if taken else None
     return CampaignView(
         id=campaign.id or 0,
         name=campaign.name,
-        edition=campaign.edition,
+        revision=campaign.revision,
         topic_id=campaign.topic_id,
         topic=parts.topic.name if parts.topic else None,
         audience_id=campaign.audience_id,
@@ -165,11 +165,11 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime) -> Campaig
         message=parts.message.name if parts.message else None,
         message_number=parts.version.number if parts.version else None,
         content=content,
-        identity_id=campaign.identity_id,
-        identity=f"{parts.identity.name} <{parts.identity.address}>" if parts.identity else None,
         sender_id=campaign.sender_id,
-        sender=parts.sender.name if parts.sender else None,
-        sender_hourly_limit=limit,
+        sender=f"{parts.sender.name} <{parts.sender.address}>" if parts.sender else None,
+        relay_id=campaign.relay_id,
+        relay=parts.relay.name if parts.relay else None,
+        relay_hourly_limit=limit,
         pace=parts.pace,
         pace_words=pace_sentence(parts.pace, limit),
         again=Again(campaign.again),
@@ -207,15 +207,15 @@ class CampaignChange:
     topic_id: int | None
     audience_id: int | None
     message_id: int | None
-    identity_id: int | None
     sender_id: int | None
+    relay_id: int | None
     pace: dict[str, Any]
     again: Again = Again.NEW_TO_MESSAGE
     lifted: Sequence[str] = ()
 
 
 def save_campaign(
-    database: Database, *, campaign_id: int | None, change: CampaignChange, edition: int | None, now: datetime
+    database: Database, *, campaign_id: int | None, change: CampaignChange, revision: int | None, now: datetime
 ) -> CampaignView:
     """Make or change a campaign. Raises BadInput, NotFound, Conflict when it changed meanwhile."""
     name = change.name.strip()
@@ -236,26 +236,26 @@ def save_campaign(
         if campaign_id and campaign is None:
             raise NotFound("campaign")
         if campaign is None:
-            campaign = Campaign(name=name, pace={}, updated_at=now, edition=0)
-        elif edition != campaign.edition:
+            campaign = Campaign(name=name, pace={}, updated_at=now, revision=0)
+        elif revision != campaign.revision:
             raise Conflict("changed", "Somebody else changed this campaign meanwhile; look at it again.")
         for kind, chosen in (
             (Topic, change.topic_id),
             (Audience, change.audience_id),
             (Message, change.message_id),
-            (Identity, change.identity_id),
             (Sender, change.sender_id),
+            (Relay, change.relay_id),
         ):
             if chosen is not None and tx.get(kind, chosen) is None:
                 raise BadInput("gone", f"The {kind.__name__.lower()} that was chosen is not there any more.")
-        if campaign.edition > 0:
+        if campaign.revision > 0:
             rename_in_criteria(tx, "campaign", campaign.name, name)
         campaign.name, campaign.pace = name, pace.model_dump(mode="json")
         campaign.topic_id, campaign.audience_id = change.topic_id, change.audience_id
-        campaign.message_id, campaign.identity_id = change.message_id, change.identity_id
-        campaign.sender_id = change.sender_id
+        campaign.message_id, campaign.sender_id = change.message_id, change.sender_id
+        campaign.relay_id = change.relay_id
         campaign.again, campaign.lifted = change.again, sorted(set(change.lifted))
-        campaign.edition, campaign.updated_at = campaign.edition + 1, now
+        campaign.revision, campaign.updated_at = campaign.revision + 1, now
         tx.add(campaign)
         tx.flush()
         return campaign_view(tx, campaign, now)

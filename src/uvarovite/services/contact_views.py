@@ -25,14 +25,14 @@ class ColumnView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SavedView:
-    """A view; `edition` goes back with a change."""
+    """A view; `revision` goes back with a change."""
 
     id: int
     name: str
     criteria: str
     columns: list[ColumnView]
     sort: str
-    edition: int
+    revision: int
 
 
 def _view(row: ContactView) -> SavedView:
@@ -42,7 +42,7 @@ def _view(row: ContactView) -> SavedView:
         criteria=row.criteria,
         columns=[ColumnView(**column) for column in row.columns],
         sort=row.sort,
-        edition=row.edition,
+        revision=row.revision,
     )
 
 
@@ -60,7 +60,7 @@ def save_view(
     criteria: str,
     columns: list[ColumnView],
     sort: str,
-    edition: int | None,
+    revision: int | None,
     user_id: int | None,
     now: datetime,
 ) -> SavedView:
@@ -81,14 +81,14 @@ def save_view(
         row = tx.get(ContactView, view_id, with_for_update=True) if view_id else None
         if view_id and row is None:
             raise NotFound("view")
-        if row is not None and row.edition != edition:
+        if row is not None and row.revision != revision:
             raise Conflict("changed", "Somebody else changed this view meanwhile; look at it again.")
         kept = [{"key": one.key, "width": min(max(one.width, NARROWEST), WIDEST)} for one in columns]
         if row is None:
             row = ContactView(name=name, criteria=criteria, columns=kept, sort=sort, updated_at=now)
         else:
             row.name, row.criteria, row.columns, row.sort = name, criteria, kept, sort
-            row.edition += 1
+            row.revision += 1
         row.updated_by, row.updated_at = user_id, now
         tx.add(row)
         tx.flush()

@@ -18,7 +18,7 @@ from uvarovite.store import holding, permits, queue
 from uvarovite.store.database import Database
 from uvarovite.store.queue import ClaimedBatch, LeaseLost, Outcome
 from uvarovite.store.suppressions import suppress
-from uvarovite.store.tables import MessageVersion, Run, Sender
+from uvarovite.store.tables import MessageVersion, Relay, Run
 from uvarovite.store.tables.campaigns import RunState
 
 __all__ = ["ClaimedBatch", "LeaseLost", "MarkedDelivery", "RelayAccess", "RunKit"]
@@ -43,27 +43,27 @@ class RelayAccess:
     timeout_seconds: int
 
 
-def relay_access(sender: Sender, secret: bytes) -> RelayAccess:
+def relay_access(relay: Relay, secret: bytes) -> RelayAccess:
     """A relay's settings with its password opened. Raises SecretLost."""
     return RelayAccess(
-        name=sender.name,
-        host=sender.host,
-        port=sender.port,
-        security=sender.security,
-        username=sender.username,
-        password=unseal(sender.sealed_password, secret) if sender.sealed_password else None,
-        connections=sender.connections,
-        timeout_seconds=sender.timeout_seconds,
+        name=relay.name,
+        host=relay.host,
+        port=relay.port,
+        security=relay.security,
+        username=relay.username,
+        password=unseal(relay.sealed_password, secret) if relay.sealed_password else None,
+        connections=relay.connections,
+        timeout_seconds=relay.timeout_seconds,
     )
 
 
-def get_relay(database: Database, sender_id: int, secret: bytes) -> RelayAccess:
+def get_relay(database: Database, relay_id: int, secret: bytes) -> RelayAccess:
     """A relay by id. Raises NotFound."""
     with database.transaction() as tx:
-        sender = tx.get(Sender, sender_id)
-        if sender is None:
+        relay = tx.get(Relay, relay_id)
+        if relay is None:
             raise NotFound("relay")
-        return relay_access(sender, secret)
+        return relay_access(relay, secret)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -71,7 +71,7 @@ class RunKit:
     """What a worker needs of a run, loaded once."""
 
     composer: Composer
-    sender_id: int
+    relay_id: int
     relay: RelayAccess
     from_address: str
     pace: Pace
@@ -83,17 +83,17 @@ def load_run_kit(database: Database, run_id: int, *, keyring: Keyring, secret: b
     with database.transaction() as tx:
         run = tx.get(Run, run_id)
         version = tx.get(MessageVersion, run.message_version_id) if run else None
-        sender = tx.get(Sender, run.sender_id) if run else None
-        if run is None or version is None or sender is None:
+        relay = tx.get(Relay, run.relay_id) if run else None
+        if run is None or version is None or relay is None:
             raise NotFound("run")
         composer = Composer(snapshot=run.snapshot, content=version.content, run_id=run_id, keyring=keyring)
         return RunKit(
             composer=composer,
-            sender_id=run.sender_id,
-            relay=relay_access(sender, secret),
+            relay_id=run.relay_id,
+            relay=relay_access(relay, secret),
             from_address=composer.setting.from_address,
             pace=Pace.model_validate(run.pace),
-            retry_delays_seconds=tuple(sender.retry_delays_seconds),
+            retry_delays_seconds=tuple(relay.retry_delays_seconds),
         )
 
 
@@ -140,14 +140,14 @@ def mark_group(
     with database.transaction() as tx:
         queue.renew_lease(tx, batch, now + LEASE)
         # The limit is read anew each time, so that a change in Set-up acts at once.
-        sender = tx.get(Sender, kit.sender_id)
+        relay = tx.get(Relay, kit.relay_id)
         granted, later = permits.take_permits(
             tx,
-            sender_id=kit.sender_id,
+            relay_id=kit.relay_id,
             run_id=batch.run_id,
             lease_token=batch.lease_token,
             wanted=len(delivery_ids),
-            sender_limit=sender.hourly_limit if sender else None,
+            relay_limit=relay.hourly_limit if relay else None,
             run_limit=kit.pace.hourly_limit,
             now=now,
         )

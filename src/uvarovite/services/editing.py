@@ -12,7 +12,7 @@ from zoneinfo import ZoneInfo
 
 from uvarovite.core.consent import ConsentEventKind, SuppressionReason, may_be_lifted_by_user
 from uvarovite.core.contacts import Field, Folded, ReadFault, Reading, folded_value, read_value, value_to_json
-from uvarovite.core.contacts.judging import tag_name
+from uvarovite.core.contacts.validating import tag_name
 from uvarovite.core.values import AddressFault, read_address
 from uvarovite.services.erasures import Hash
 from uvarovite.services.errors import BadInput, Conflict, NotFound
@@ -236,10 +236,10 @@ def record_consent(
 
 
 def suppress_person(
-    database: Database, contact_id: int, *, topic: str | None, why: str, user_id: int | None, now: datetime
+    database: Database, contact_id: int, *, topic: str | None, reason: str, user_id: int | None, now: datetime
 ) -> None:
     """Put a person's address on the suppression list, for everything or for one topic. Raises NotFound, BadInput."""
-    why = require_reason(why, "why", "Say why; it stands on the suppression list.")
+    reason = require_reason(reason, "reason", "Say why; it stands on the suppression list.")
     with database.transaction() as tx:
         contact = _person(tx, contact_id)
         if contact.address_folded is None:
@@ -250,7 +250,7 @@ def suppress_person(
         suppress(
             tx,
             reason=SuppressionReason.BY_HAND,
-            evidence={"why": why},
+            evidence={"why": reason},
             at=now,
             address_folded=contact.address_folded,
             topic_id=found.id if found else None,
@@ -258,13 +258,15 @@ def suppress_person(
         )
 
 
-def lift_suppression(database: Database, suppression_id: int, *, why: str, user_id: int | None, now: datetime) -> None:
+def lift_suppression(
+    database: Database, suppression_id: int, *, reason: str, user_id: int | None, now: datetime
+) -> None:
     """Take an entry off the suppression list. Raises NotFound, BadInput, and Conflict where only the person may."""
-    why = require_reason(why, "why", "Say why the entry is taken off.")
+    reason = require_reason(reason, "reason", "Say why the entry is taken off.")
     with database.transaction() as tx:
         entry = get_suppression(tx, suppression_id)
         if entry is None:
             raise NotFound("entry")
         if not may_be_lifted_by_user(SuppressionReason(entry.reason)):
             raise Conflict("theirs", "Only the person themselves can open this again, by signing up.")
-        lift(tx, suppression_id, at=now, user_id=user_id, why=why)
+        lift(tx, suppression_id, at=now, user_id=user_id, why=reason)

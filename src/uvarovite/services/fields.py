@@ -110,7 +110,7 @@ def make_field(database: Database, draft: FieldDraft) -> str:
         return field.key
 
 
-def look_at_retype(database: Database, key: str, draft: FieldDraft) -> RetypeReport:
+def preview_retype(database: Database, key: str, draft: FieldDraft) -> RetypeReport:
     """What changing a field would do to its values; nothing is changed. Raises NotFound, BadInput."""
     with database.transaction() as tx:
         row = _own_field(tx, key)

@@ -16,21 +16,21 @@ from uvarovite.store.database import Database
 from uvarovite.store.fields import add_field
 from uvarovite.store.people_views import rebuild_views
 from uvarovite.store.suppressions import suppress
-from uvarovite.store.tables import Contact, Identity, Organisation, Sender, Topic
+from uvarovite.store.tables import Contact, Organisation, Relay, Sender, Topic
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NewTopic:
-    """A topic to begin with. `identity` is the place, among the identities, of who its messages come from."""
+    """A topic to begin with. `sender` is the place, among the senders, of who its messages come from."""
 
     key: str
     name: str
     description: str
-    identity: int = 0
+    sender: int = 0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class NewSender:
+class NewRelay:
     """A relay to begin with."""
 
     name: str
@@ -54,8 +54,8 @@ class Founding:
     list_domain: str
     fields: tuple[Field, ...]
     topics: tuple[NewTopic, ...]
-    identities: tuple[tuple[str, str], ...]
-    senders: tuple[NewSender, ...]
+    senders: tuple[tuple[str, str], ...]
+    relays: tuple[NewRelay, ...]
 
 
 def is_founded(database: Database) -> bool:
@@ -81,31 +81,31 @@ def found_organisation(database: Database, founding: Founding) -> None:
                 raise BadInput("field", fault)
             add_field(tx, field)
         rebuild_views(tx)
-        identities = [Identity(name=name, address=address) for name, address in founding.identities]
-        tx.add_all(identities)
+        senders = [Sender(name=name, address=address) for name, address in founding.senders]
+        tx.add_all(senders)
         tx.flush()
         for position, topic in enumerate(founding.topics):
-            identity_id = identities[topic.identity].id if identities else None
+            sender_id = senders[topic.sender].id if senders else None
             tx.add(
                 Topic(
                     key=topic.key,
                     name=topic.name,
                     description=topic.description,
-                    identity_id=identity_id,
+                    sender_id=sender_id,
                     position=position,
                 )
             )
-        for sender in founding.senders:
+        for relay in founding.relays:
             tx.add(
-                Sender(
-                    name=sender.name,
-                    host=sender.host,
-                    port=sender.port,
-                    security=sender.security,
-                    hourly_limit=sender.hourly_limit,
-                    connections=sender.connections,
-                    timeout_seconds=sender.timeout_seconds,
-                    retry_delays_seconds=list(sender.retry_delays_seconds),
+                Relay(
+                    name=relay.name,
+                    host=relay.host,
+                    port=relay.port,
+                    security=relay.security,
+                    hourly_limit=relay.hourly_limit,
+                    connections=relay.connections,
+                    timeout_seconds=relay.timeout_seconds,
+                    retry_delays_seconds=list(relay.retry_delays_seconds),
                 )
             )
 
@@ -136,12 +136,12 @@ def record_by_hand(
         )
 
 
-def suppress_by_hand(database: Database, *, contact_no: str, why: str, at: datetime) -> None:
+def suppress_by_hand(database: Database, *, contact_no: str, reason: str, at: datetime) -> None:
     """Put a person's address on the suppression list. Raises NotFound."""
     with database.transaction() as tx:
         contact = tx.exec(select(Contact).where(col(Contact.contact_no) == contact_no)).first()
         if contact is None or contact.address_folded is None:
             raise NotFound("contact")
         suppress(
-            tx, reason=SuppressionReason.BY_HAND, evidence={"why": why}, at=at, address_folded=contact.address_folded
+            tx, reason=SuppressionReason.BY_HAND, evidence={"why": reason}, at=at, address_folded=contact.address_folded
         )

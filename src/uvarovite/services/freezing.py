@@ -15,7 +15,7 @@ from uvarovite.store import snapshots as store
 from uvarovite.store.campaigns import last_run_of_audience
 from uvarovite.store.database import Database
 from uvarovite.store.differences import Difference, Found
-from uvarovite.store.looks import difference_to_run
+from uvarovite.store.previews import difference_to_run
 
 NAMES_SHOWN = 5
 

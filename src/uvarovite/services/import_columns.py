@@ -9,9 +9,9 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from uvarovite.core.contacts import FieldMap
-from uvarovite.core.contacts.judging import Column, ColumnUse, Judge
 from uvarovite.core.contacts.matching import Match, match_columns, plain_name
 from uvarovite.core.contacts.sheets import Sheet
+from uvarovite.core.contacts.validating import Column, ColumnUse, Validator
 from uvarovite.core.contacts.values import DateOrder
 from uvarovite.core.values import fold
 from uvarovite.services.erasures import Hash
@@ -40,7 +40,7 @@ class ColumnChoice:
     policy: str = "overwrite"
 
 
-def judged_columns(columns: Sequence[ColumnChoice], draft: Import, fields: FieldMap) -> list[dict[str, Any]]:
+def validated_columns(columns: Sequence[ColumnChoice], draft: Import, fields: FieldMap) -> list[dict[str, Any]]:
     used = [one.field for one in columns if one.use == ColumnUse.FIELD]
     wrong = len(columns) != len(draft.headers) or any(key not in fields for key in used)
     wrong |= any(one.use not in set(ColumnUse) or one.policy not in set(Policy) for one in columns)
@@ -94,9 +94,9 @@ def matches_of(tx: Transaction, draft: Import, profile: list[list[str]], fields:
         # What somebody chose is what counts; the match adds what it knows about the cells. A column that was left as it
         # was found is as sure as it was.
         return [
-            replace(match, column=column, why="chosen")
+            replace(match, column=column, basis="chosen")
             if _plain(column) != _plain(before.column)
-            else replace(match, column=column, why=before.why, confidence=before.confidence)
+            else replace(match, column=column, basis=before.basis, confidence=before.confidence)
             for match, column, before in zip(
                 match_columns(draft.headers, profile, fields, memory=chosen), chosen, found, strict=True
             )
@@ -112,9 +112,9 @@ def _plain(column: Column) -> tuple[str, str | None, DateOrder | None, bool | No
     return column.use, column.field, column.reading.date_order, column.reading.decimal_comma
 
 
-def judge_of(tx: Transaction, columns: Sequence[Column], fields: FieldMap, hasher: Hash) -> Judge:
+def validator_of(tx: Transaction, columns: Sequence[Column], fields: FieldMap, hasher: Hash) -> Validator:
     erased = erased_hashes(tx)
-    return Judge(
+    return Validator(
         columns=columns,
         fields=fields,
         topics=topic_words(tx),

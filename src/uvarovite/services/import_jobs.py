@@ -9,7 +9,7 @@ from uvarovite.services.erasures import Hash
 from uvarovite.services.errors import ServiceRefusal
 from uvarovite.services.import_standing import set_state
 from uvarovite.services.import_views import ImportView
-from uvarovite.services.imports import LookChange, Step, discard_import, look, write_import
+from uvarovite.services.imports import PreviewChange, Step, discard_import, preview, write_import
 from uvarovite.store.database import Database
 from uvarovite.store.staging import dead_jobs, put_progress
 from uvarovite.store.tables import ImportState
@@ -32,13 +32,13 @@ def teller(database: Database, import_id: int, clock: Callable[[], datetime]) ->
     return step
 
 
-def look_job(
+def preview_job(
     database: Database,
     import_id: int,
     *,
     hasher: Hash,
     clock: Callable[[], datetime],
-    change: LookChange,
+    change: PreviewChange,
     forget: bool,
 ) -> ImportView:
     """Look at a file. With `forget`, a file that cannot be read is not kept. Raises what `look` raises."""
@@ -46,7 +46,7 @@ def look_job(
     if not forget:
         set_state(database, import_id, ImportState.READING)
     try:
-        return look(database, import_id, hasher=hasher, now=clock(), change=change, step=step)
+        return preview(database, import_id, hasher=hasher, now=clock(), change=change, step=step)
     except ServiceRefusal as fault:
         with suppress(ServiceRefusal):
             if forget:

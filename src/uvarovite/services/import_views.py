@@ -5,8 +5,8 @@ from datetime import datetime
 from typing import Any
 
 from uvarovite.core.contacts import DateOrder, FieldMap, Reading, field_to_json
-from uvarovite.core.contacts.judging import Column, ColumnUse
 from uvarovite.core.contacts.matching import Match
+from uvarovite.core.contacts.validating import Column, ColumnUse
 from uvarovite.store.imports import ImportKey
 from uvarovite.store.tables import Import
 
@@ -36,7 +36,7 @@ class ColumnMatch:
     type: str | None
     samples: list[str]
     confidence: float
-    why: str
+    basis: str
     date_order: str | None
     decimal_comma: bool | None
     doubt: str | None
@@ -238,7 +238,7 @@ def column_match(header: str, match: Match, policy: str, samples: list[str], fie
         type=field.type.value if field else None,
         samples=[cell[:60] for cell in samples[:3]],
         confidence=match.confidence,
-        why=match.why,
+        basis=match.basis,
         date_order=column.reading.date_order.value if column.reading.date_order else None,
         decimal_comma=column.reading.decimal_comma,
         doubt=match.doubt.value if match.doubt else None,

@@ -15,18 +15,18 @@ from pydantic import TypeAdapter
 
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.contacts.files import read_file
-from uvarovite.core.contacts.judging import LONGEST_TAG, MOST_TAGS, Column, ColumnUse, has_key, tag_name
 from uvarovite.core.contacts.sheets import FileFault, Sheet
+from uvarovite.core.contacts.validating import LONGEST_TAG, MOST_TAGS, Column, ColumnUse, has_key, tag_name
 from uvarovite.core.values.address_hints import usual_domain_for
 from uvarovite.services.erasures import Hash
 from uvarovite.services.errors import BadInput, Conflict, ServiceRefusal
 from uvarovite.services.import_columns import (
     ColumnChoice,
-    judge_of,
-    judged_columns,
     matches_of,
     profile_of,
     remember_columns,
+    validated_columns,
+    validator_of,
 )
 from uvarovite.services.import_files import keep_file
 from uvarovite.services.import_standing import REFUSALS_SHOWN, locked_draft, refusals_of
@@ -71,7 +71,7 @@ def _bad_file(fault: FileFault) -> BadInput:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class LookChange:
+class PreviewChange:
     """What is to be different when a file is looked at again; None leaves a choice as it is.
 
     `form` holds encoding, delimiter, quote, sheet and range; `topic` of "" takes a topic back.
@@ -84,16 +84,16 @@ class LookChange:
     tags: Sequence[str] | None = None
 
 
-NO_CHANGE = LookChange()
+NO_CHANGE = PreviewChange()
 
 
-def look(
+def preview(
     database: Database,
     import_id: int,
     *,
     hasher: Hash,
     now: datetime,
-    change: LookChange = NO_CHANGE,
+    change: PreviewChange = NO_CHANGE,
     step: Step = no_step,
     refusals_shown: int = REFUSALS_SHOWN,
     compare: bool = True,
@@ -119,8 +119,8 @@ def look(
             draft.form = form
             matches = matches_of(tx, draft, profile, fields)
             if reread and has_key([match.column for match in matches]):
-                judge = judge_of(tx, [match.column for match in matches], fields, hasher)
-                staging.stage_rows(tx, import_id, judge.rows(sheet))
+                validator = validator_of(tx, [match.column for match in matches], fields, hasher)
+                staging.stage_rows(tx, import_id, validator.rows(sheet))
         except FileFault as fault:
             raise _bad_file(fault) from fault
         policies = [stored.get("policy", "overwrite") for stored in draft.columns] or ["overwrite"] * len(matches)
@@ -132,7 +132,7 @@ def look(
         ]
         if compare:
             step("comparing", 0, 1)
-            view = _look(tx, draft, sheet, shown, refusals_shown)
+            view = _preview(tx, draft, sheet, shown, refusals_shown)
         else:
             view = view_of(draft, shown, Told(counts=dict.fromkeys(("new", "changed", "same", "refused"), 0)))
         draft.report = _stored(view)
@@ -162,7 +162,7 @@ def _data(database: Database, import_id: int, step: Step, size: int) -> Callable
     return pieces
 
 
-def _take_change(draft: Import, change: LookChange, fields: FieldMap) -> bool:
+def _take_change(draft: Import, change: PreviewChange, fields: FieldMap) -> bool:
     """Note what was chosen; True when the file has to be read again for it."""
     options = dict(draft.options)
     if change.key is not None:
@@ -176,7 +176,7 @@ def _take_change(draft: Import, change: LookChange, fields: FieldMap) -> bool:
         options["tags"] = tags
     draft.options = options
     if change.columns is not None:
-        chosen = judged_columns(change.columns, draft, fields)
+        chosen = validated_columns(change.columns, draft, fields)
         same = [{**old, "policy": None} for old in draft.columns] == [{**new, "policy": None} for new in chosen]
         draft.columns = chosen
         return not same
@@ -190,7 +190,9 @@ def _rules(draft: Import) -> Rules:
     return Rules(key=ImportKey(draft.options.get("key") or ImportKey.NUMBER), policies=policies)
 
 
-def _look(tx: Transaction, draft: Import, sheet: Sheet, columns: list[ColumnMatch], refusals_shown: int) -> ImportView:
+def _preview(
+    tx: Transaction, draft: Import, sheet: Sheet, columns: list[ColumnMatch], refusals_shown: int
+) -> ImportView:
     if not has_key([Column(use=ColumnUse(one.use), field=one.field) for one in columns]):
         # No column tells people apart yet; the screen offers to choose one.
         return view_of(draft, columns, Told(counts={"new": 0, "changed": 0, "same": 0, "refused": 0}))
@@ -273,11 +275,11 @@ def write_import(
     with database.transaction() as tx:
         draft = locked_draft(tx, import_id)
         if draft.state not in (ImportState.LOOKED, ImportState.WRITING):
-            raise Conflict("not_looked", "This file was not looked at yet.")
+            raise Conflict("not_previewed", "This file was not looked at yet.")
         if not staging.is_staged(tx, import_id):
-            raise Conflict("not_looked", "The rows of this file are gone; look at it again.")
+            raise Conflict("not_previewed", "The rows of this file are gone; look at it again.")
         fields = load_fields(tx)
-        _judge_still(draft, fields)
+        _validate_still(draft, fields)
         rules = _rules(draft)
         step("comparing", 0, 4)
         told = Told(counts=store.resolve_rows(tx, import_id, rules))
@@ -318,7 +320,7 @@ def write_import(
         return view
 
 
-def _judge_still(draft: Import, fields: FieldMap) -> None:
+def _validate_still(draft: Import, fields: FieldMap) -> None:
     """A field may have been removed since the file was looked at."""
     for stored in draft.columns:
         if stored.get("field") is not None and stored["field"] not in fields:
@@ -342,9 +344,9 @@ def import_file(
     """Look at a file and, unless it is a dry run, write it. Raises BadInput; then nothing is left behind."""
     pieces = [content] if isinstance(content, bytes) else content
     import_id = keep_file(database, filename=filename, content=pieces, user_id=user_id, now=now)
-    change = LookChange(topic=topic or "")
+    change = PreviewChange(topic=topic or "")
     try:
-        view = look(
+        view = preview(
             database,
             import_id,
             hasher=hasher,

@@ -6,7 +6,6 @@ from datetime import datetime
 from pathlib import Path
 from zoneinfo import ZoneInfo
 
-from uvarovite.core.contacts.judging import LONGEST_TAG, tag_name
 from uvarovite.core.contacts.live_sources import (
     USUAL_PORTS,
     Schedule,
@@ -18,6 +17,7 @@ from uvarovite.core.contacts.live_sources import (
     schedule_from_json,
     schedule_to_json,
 )
+from uvarovite.core.contacts.validating import LONGEST_TAG, tag_name
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.organisation import require_organisation
 from uvarovite.services.secrets import seal, unseal
@@ -54,7 +54,7 @@ class ScheduleDraft:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SourceDraft:
-    """A source as edited. `edition` is the one that was on screen."""
+    """A source as edited. `revision` is the one that was on screen."""
 
     name: str
     access: SourceAccessDraft
@@ -63,7 +63,7 @@ class SourceDraft:
     schedule: ScheduleDraft | None = None
     before_runs: bool = False
     gone_tag: str = ""
-    edition: int | None = None
+    revision: int | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -100,7 +100,7 @@ class SourceView:
     ground: str
     next_pull_at: datetime | None
     under_way: bool
-    edition: int
+    revision: int
     pulls: list[PullView]
 
 
@@ -125,7 +125,7 @@ def _view(tx: Transaction, source: LiveSource, now: datetime) -> SourceView:
         ground=source.ground,
         next_pull_at=source.next_pull_at,
         under_way=source.lease_until is not None and source.lease_until > now,
-        edition=source.edition,
+        revision=source.revision,
         pulls=[_pull_view(pull) for pull in store.pulls_of(tx, source.id or 0, PULLS_SHOWN)],
     )
 
@@ -192,13 +192,13 @@ def save_source(
                 select_text=ask.select,
                 before_runs=False,
                 gone_tag="",
-                edition=0,
+                revision=0,
                 created_by=user_id,
                 created_at=now,
             )
         else:
             source = require_source(tx, source_id, lock=True)
-            if draft.edition != source.edition:
+            if draft.revision != source.revision:
                 raise Conflict("changed", "Somebody else changed this source meanwhile; look at it again.")
         if (source.table_name, source.select_text) != (ask.table, ask.select):
             # Other rows may be other columns: somebody looks at them first.
@@ -206,7 +206,7 @@ def save_source(
         if _server(source) != (kind, draft.access.host.strip(), port, draft.access.username.strip()):
             # A stored password goes to the server that it was stored for, and to no other.
             source.sealed_password = None
-        source.name, source.kind, source.edition = name, kind, source.edition + 1
+        source.name, source.kind, source.revision = name, kind, source.revision + 1
         source.host, source.port = draft.access.host.strip(), port
         source.database_name, source.username = draft.access.database.strip(), draft.access.username.strip()
         source.tls, source.table_name, source.select_text = draft.access.tls, ask.table, ask.select

@@ -25,7 +25,7 @@ from uvarovite.core.messages import (
 from uvarovite.core.responses import Keyring, Purpose, Token, sign_token
 from uvarovite.core.values import wire_form
 from uvarovite.services.organisation import clock_for
-from uvarovite.store.tables import Identity, Organisation, Topic
+from uvarovite.store.tables import Organisation, Sender, Topic
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -70,7 +70,7 @@ class Setting:
 
 
 def setting_for(
-    organisation: Organisation, topic: Topic, identity: Identity, *, public_url: str, keyring: Keyring
+    organisation: Organisation, topic: Topic, sender: Sender, *, public_url: str, keyring: Keyring
 ) -> Setting:
     """The setting as it is now."""
     return Setting(
@@ -81,9 +81,9 @@ def setting_for(
         list_domain=organisation.list_domain,
         topic_key=topic.key,
         topic_name=topic.name,
-        from_name=identity.name,
-        from_address=identity.address,
-        reply_to=identity.reply_to,
+        from_name=sender.name,
+        from_address=sender.address,
+        reply_to=sender.reply_to,
         public_url=public_url.rstrip("/"),
         key_id=keyring.current,
     )

@@ -30,7 +30,7 @@ from uvarovite.store import contacts as contact_store
 from uvarovite.store import messages as store
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.fields import load_fields
-from uvarovite.store.tables import Identity, Message, MessageVersion, Sender, Topic
+from uvarovite.store.tables import Message, MessageVersion, Relay, Sender, Topic
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -173,7 +173,7 @@ def look_through_lens(
     criteria: str,
     audience_id: int | None = None,
     topic_id: int | None,
-    identity_id: int | None,
+    sender_id: int | None,
     contact_id: int,
     step: int,
     keyring: Keyring,
@@ -190,7 +190,7 @@ def look_through_lens(
         terms = replace(terms_for(tx, topic_id=topic_id, now=now, content=content), caps=Caps())
         found = audience_store.cleared_neighbour(tx, sql, terms, from_id=contact_id, step=step)
         contact = contact_store.get_contact(tx, found.id) if found else None
-        setting = _setting(tx, topic_id, identity_id, keyring)
+        setting = _setting(tx, topic_id, sender_id, keyring)
         if found is None or contact is None or problems:
             return LensView(
                 problems=problems,
@@ -236,24 +236,24 @@ def _name(contact: Any) -> str:
     return " ".join(filter(None, [contact.first_name, contact.last_name]))
 
 
-def _setting(tx: Transaction, topic_id: int | None, identity_id: int | None, keyring: Keyring) -> Setting:
+def _setting(tx: Transaction, topic_id: int | None, sender_id: int | None, keyring: Keyring) -> Setting:
     organisation = require_organisation(tx)
     topic = tx.get(Topic, topic_id) if topic_id else None
-    identity = tx.get(Identity, identity_id) if identity_id else None
-    identity = identity or next(iter(campaign_store.identities(tx)), None)
-    if identity is None:
-        raise ServiceRefusal("no_identity", "Nobody is set up to write in the organisation's name yet.")
+    sender = tx.get(Sender, sender_id) if sender_id else None
+    sender = sender or next(iter(campaign_store.senders(tx)), None)
+    if sender is None:
+        raise ServiceRefusal("no_sender", "Nobody is set up to write in the organisation's name yet.")
     topic = topic or next(iter(consent_store.topics(tx)), None)
     if topic is None:
         raise ServiceRefusal("no_topic", "There is no topic yet.")
-    return setting_for(organisation, topic, identity, public_url="", keyring=keyring)
+    return setting_for(organisation, topic, sender, public_url="", keyring=keyring)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PreparedMail:
     """A single message, ready to be handed to a relay."""
 
-    relay: Sender
+    relay: Relay
     from_address: str
     to_address: str
     raw: bytes
@@ -266,8 +266,8 @@ def prepare_test(
     contact_id: int,
     to_address: str,
     topic_id: int | None,
-    identity_id: int | None,
     sender_id: int | None,
+    relay_id: int | None,
     keyring: Keyring,
     test_id: str,
     now: datetime,
@@ -285,11 +285,11 @@ def prepare_test(
         contact = contact_store.get_contact(tx, contact_id)
         if contact is None:
             raise NotFound("contact")
-        relays = campaign_store.senders(tx)
-        relay = next((one for one in relays if sender_id in (None, one.id)), None)
+        relays = campaign_store.relays(tx)
+        relay = next((one for one in relays if relay_id in (None, one.id)), None)
         if relay is None:
             raise ServiceRefusal("no_relay", "There is no relay to send through yet; add one in Set-up.")
-        setting = _setting(tx, topic_id, identity_id, keyring)
+        setting = _setting(tx, topic_id, sender_id, keyring)
         record = contact_store.record_of(contact, fields)
         rendered = compile_message(content, fields).render(
             record,

@@ -15,7 +15,7 @@ from uvarovite.store import campaigns as store
 from uvarovite.store import consent as consent_store
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.fields import Samples, field_samples, load_fields
-from uvarovite.store.tables import Organisation, Sender
+from uvarovite.store.tables import Organisation, Relay
 from uvarovite.store.tables.campaigns import Security
 from uvarovite.store.tags import all_tags
 
@@ -81,15 +81,15 @@ class TopicView:
     key: str
     name: str
     description: str
-    identity_id: int | None
-    edition: int
+    sender_id: int | None
+    revision: int
     double_opt_in: bool
     week_cap: int | None
     month_cap: int | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class IdentityView:
+class SenderView:
     """Who a message can come from."""
 
     id: int
@@ -98,7 +98,7 @@ class IdentityView:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class SenderView:
+class RelayView:
     """A relay; its password is never shown."""
 
     id: int
@@ -129,8 +129,8 @@ class Vocabulary:
     tags: list[str]
     currencies: list[str]
     topics: list[TopicView]
-    identities: list[IdentityView]
     senders: list[SenderView]
+    relays: list[RelayView]
 
 
 def _field_view(field: Field, samples: Samples) -> FieldView:
@@ -159,16 +159,16 @@ def part_view(part: Field) -> PartView:
     return PartView(key=part.key, label=part.label, type=part.type, currency=part.currency, choices=list(part.choices))
 
 
-def _sender_view(sender: Sender) -> SenderView:
-    return SenderView(
-        id=sender.id or 0,
-        name=sender.name,
-        host=sender.host,
-        port=sender.port,
-        security=sender.security,
-        username=sender.username,
-        has_password=sender.sealed_password is not None,
-        hourly_limit=sender.hourly_limit,
+def _relay_view(relay: Relay) -> RelayView:
+    return RelayView(
+        id=relay.id or 0,
+        name=relay.name,
+        host=relay.host,
+        port=relay.port,
+        security=relay.security,
+        username=relay.username,
+        has_password=relay.sealed_password is not None,
+        hourly_limit=relay.hourly_limit,
     )
 
 
@@ -199,23 +199,21 @@ def vocabulary(database: Database) -> Vocabulary:
                     key=topic.key,
                     name=topic.name,
                     description=topic.description,
-                    identity_id=topic.identity_id,
-                    edition=topic.edition,
+                    sender_id=topic.sender_id,
+                    revision=topic.revision,
                     double_opt_in=topic.double_opt_in,
                     week_cap=topic.week_cap,
                     month_cap=topic.month_cap,
                 )
                 for topic in consent_store.topics(tx)
             ],
-            identities=[
-                IdentityView(id=one.id or 0, name=one.name, address=one.address) for one in store.identities(tx)
-            ],
-            senders=[_sender_view(sender) for sender in store.senders(tx)],
+            senders=[SenderView(id=one.id or 0, name=one.name, address=one.address) for one in store.senders(tx)],
+            relays=[_relay_view(relay) for relay in store.relays(tx)],
         )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class SenderChange:
+class RelayChange:
     """A relay's settings as edited; a `password` of None leaves the stored one."""
 
     name: str
@@ -227,23 +225,23 @@ class SenderChange:
     hourly_limit: int | None
 
 
-def change_sender(database: Database, sender_id: int, change: SenderChange, *, secret: bytes) -> SenderView:
+def change_relay(database: Database, relay_id: int, change: RelayChange, *, secret: bytes) -> RelayView:
     """Save a relay's settings. Raises NotFound, BadInput."""
     if not change.name.strip() or not change.host.strip():
         raise BadInput("blank", "A relay needs a name and a host.")
     if change.security not in set(Security):
         raise BadInput("security", f"Security is one of {', '.join(Security)}.")
     with database.transaction() as tx:
-        sender = tx.get(Sender, sender_id)
-        if sender is None:
+        relay = tx.get(Relay, relay_id)
+        if relay is None:
             raise NotFound("relay")
-        sender.name, sender.host, sender.port = change.name.strip(), change.host.strip(), change.port
-        sender.security, sender.username = change.security, change.username or None
-        sender.hourly_limit = change.hourly_limit
+        relay.name, relay.host, relay.port = change.name.strip(), change.host.strip(), change.port
+        relay.security, relay.username = change.security, change.username or None
+        relay.hourly_limit = change.hourly_limit
         if change.password is not None:
-            sender.sealed_password = seal(change.password, secret) if change.password else None
-        tx.add(sender)
-        return _sender_view(sender)
+            relay.sealed_password = seal(change.password, secret) if change.password else None
+        tx.add(relay)
+        return _relay_view(relay)
 
 
 def require_address(text: str) -> str:

@@ -14,7 +14,7 @@ from uvarovite.store import campaigns as store
 from uvarovite.store import messages as message_store
 from uvarovite.store.database import Transaction
 from uvarovite.store.sources import sources
-from uvarovite.store.tables import Audience, Campaign, Identity, Message, MessageVersion, Sender, Topic
+from uvarovite.store.tables import Audience, Campaign, Message, MessageVersion, Relay, Sender, Topic
 from uvarovite.store.tables.campaigns import RunState
 
 
@@ -37,8 +37,8 @@ class CampaignParts:
     audience: Audience | None
     message: Message | None
     version: MessageVersion | None
-    identity: Identity | None
     sender: Sender | None
+    relay: Relay | None
     pace: Pace
     criteria: str | None
 
@@ -52,8 +52,8 @@ def load_parts(tx: Transaction, campaign: Campaign) -> CampaignParts:
         audience=audience,
         message=tx.get(Message, campaign.message_id) if campaign.message_id else None,
         version=message_store.latest_version(tx, campaign.message_id) if campaign.message_id else None,
-        identity=tx.get(Identity, campaign.identity_id) if campaign.identity_id else None,
         sender=tx.get(Sender, campaign.sender_id) if campaign.sender_id else None,
+        relay=tx.get(Relay, campaign.relay_id) if campaign.relay_id else None,
         pace=Pace.model_validate(campaign.pace),
         criteria=print_criteria(node_from_json(audience.criteria)) if audience else None,
     )
@@ -107,8 +107,8 @@ def release_checks(
         ("no_audience", parts.audience, "who", "Choose who gets it: an audience."),
         ("no_topic", parts.topic, "who", "Choose the topic that these people opted in to."),
         ("no_message", parts.version, "words", "Choose the message."),
-        ("no_identity", parts.identity, "pace", "Choose who it comes from."),
-        ("no_sender", parts.sender, "pace", "Choose the relay that it goes through."),
+        ("no_sender", parts.sender, "pace", "Choose who it comes from."),
+        ("no_relay", parts.relay, "pace", "Choose the relay that it goes through."),
     ]
     checks = [
         Check(code=code, blocking=True, stop=stop, message=message)

@@ -13,7 +13,7 @@ from uvarovite.services.organisation import require_organisation
 from uvarovite.services.release_checks import load_parts
 from uvarovite.store import audiences as audience_store
 from uvarovite.store import campaigns as store
-from uvarovite.store import looks, queue
+from uvarovite.store import previews, queue
 from uvarovite.store.database import Database
 from uvarovite.store.differences import Difference
 from uvarovite.store.fields import load_fields
@@ -25,7 +25,7 @@ DRIFT_SHARE = 0.02
 NAMES_SHOWN = 5
 
 
-def look(database: Database, campaign_id: int, now: datetime) -> CampaignView:
+def preview(database: Database, campaign_id: int, now: datetime) -> CampaignView:
     """The run sheet as it is about to be released; who is cleared is kept, so that what changes can be named.
 
     Raises NotFound.
@@ -40,7 +40,7 @@ def look(database: Database, campaign_id: int, now: datetime) -> CampaignView:
             content = MessageContent.model_validate(parts.version.content) if parts.version else None
             terms = terms_for(tx, topic_id=campaign.topic_id, now=now, campaign=campaign, content=content)
             people = audience_sql(tx, parts.criteria, campaign.audience_id, now)
-            looks.take_look(tx, campaign_id, campaign.edition, people, terms, now)
+            previews.keep_preview(tx, campaign_id, campaign.revision, people, terms, now)
         return view
 
 
@@ -58,7 +58,7 @@ def release(
     database: Database,
     *,
     campaign_id: int,
-    edition: int,
+    revision: int,
     seen_cleared: int,
     seen_message_number: int,
     user_id: int | None,
@@ -80,7 +80,7 @@ def release(
         runs = store.runs_of_campaign(tx, campaign_id)
         if any(run.state in (RunState.GOING, RunState.PAUSED) for run in runs):
             raise Conflict("running", "This campaign has been released already; it is on its way.")
-        if edition != campaign.edition or (parts.version and parts.version.number != seen_message_number):
+        if revision != campaign.revision or (parts.version and parts.version.number != seen_message_number):
             raise Conflict("changed", "The campaign or its words changed since you looked; read the summary again.")
         view = campaign_view(tx, campaign, now)
         blocking = [check.message for check in view.checks if check.blocking]
@@ -88,8 +88,8 @@ def release(
             raise ServiceRefusal("blocked", f"This stands in the way: {blocking[0]}")
         assert parts.topic is not None
         assert parts.version is not None
-        assert parts.identity is not None
         assert parts.sender is not None
+        assert parts.relay is not None
         assert parts.criteria is not None
         topic_id = parts.topic.id or 0
         content = MessageContent.model_validate(parts.version.content)
@@ -97,7 +97,7 @@ def release(
         audience_store.judge_for_release(tx, audience_sql(tx, parts.criteria, campaign.audience_id, now), terms)
         counts = {(row.gate, row.reason): row.n for row in audience_store.counts_of_release(tx)}
         matched, cleared, gates = gate_views(counts, {}, terms)
-        changed = looks.difference_to_look(tx, campaign_id, campaign.edition, NAMES_SHOWN)
+        changed = previews.difference_to_preview(tx, campaign_id, campaign.revision, NAMES_SHOWN)
         moved = max(abs(cleared - seen_cleared), changed.come.count + changed.gone.count if changed else 0)
         if moved > max(seen_cleared, 1) * DRIFT_SHARE:
             raise Conflict(
@@ -106,7 +106,7 @@ def release(
                 "Nothing was sent: look at Who again.",
             )
         setting = setting_for(
-            require_organisation(tx), parts.topic, parts.identity, public_url=public_url, keyring=keyring
+            require_organisation(tx), parts.topic, parts.sender, public_url=public_url, keyring=keyring
         )
         run = Run(
             campaign_id=campaign_id,
@@ -115,7 +115,7 @@ def release(
             topic_id=topic_id,
             audience_id=campaign.audience_id,
             message_version_id=parts.version.id or 0,
-            sender_id=parts.sender.id or 0,
+            relay_id=parts.relay.id or 0,
             pace=parts.pace.model_dump(mode="json"),
             criteria=parts.criteria,
             snapshot=snapshot_json(setting, load_fields(tx)),

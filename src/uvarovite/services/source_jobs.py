@@ -18,7 +18,7 @@ from uvarovite.services.import_files import begin_import, keep_pieces
 from uvarovite.services.import_jobs import FAILED_WORDS, teller
 from uvarovite.services.import_standing import set_state
 from uvarovite.services.import_views import ImportView
-from uvarovite.services.imports import Step, discard_import, look, write_import
+from uvarovite.services.imports import Step, discard_import, preview, write_import
 from uvarovite.services.live_sources import next_moment, require_source, source_access
 from uvarovite.services.secrets import SecretLost
 from uvarovite.services.source_pulls import add_pull
@@ -92,7 +92,7 @@ def _pull(database: Database, source_id: int, import_id: int, tools: PullTools) 
             raise ServiceRefusal(f"source_{fault.code}", fault.message) from fault
         gathered.seek(0)
         keep_pieces(database, import_id, iter(lambda: gathered.read(_PIECE_BYTES), b""))
-    return look(database, import_id, hasher=tools.hasher, now=tools.clock(), step=step)
+    return preview(database, import_id, hasher=tools.hasher, now=tools.clock(), step=step)
 
 
 def _note_fault(database: Database, source_id: int, message: str, now: datetime, way: str) -> None:

@@ -96,9 +96,9 @@ def _address_or_domain(text: str) -> tuple[str | None, str | None] | str:
     return address.message if isinstance(address, AddressFault) else (address.folded, None)
 
 
-def suppress_by_text(database: Database, text: str, *, why: str, user_id: int | None, now: datetime) -> bool:
+def suppress_by_text(database: Database, text: str, *, reason: str, user_id: int | None, now: datetime) -> bool:
     """Put an address or a whole domain on the list; False when it stands there already. Raises BadInput."""
-    why = require_reason(why, "why", "Say why; it stands on the suppression list.")
+    reason = require_reason(reason, "reason", "Say why; it stands on the suppression list.")
     found = _address_or_domain(text)
     if isinstance(found, str):
         raise BadInput("address", found)
@@ -106,7 +106,7 @@ def suppress_by_text(database: Database, text: str, *, why: str, user_id: int | 
         return store.suppress(
             tx,
             reason=SuppressionReason.BY_HAND,
-            evidence={"why": why},
+            evidence={"why": reason},
             at=now,
             address_folded=found[0],
             domain=found[1],

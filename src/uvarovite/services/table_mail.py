@@ -87,10 +87,10 @@ def prepare_table(
             raise BadInput(
                 "many", f"At most {MOST_PEOPLE:,} people go by mail. Take them out as a file, or tick fewer."
             )
-        relay = next(iter(campaign_store.senders(tx)), None)
-        identity = next(iter(campaign_store.identities(tx)), None)
-        if relay is None or identity is None:
-            raise ServiceRefusal("no_relay", "There is no relay or no identity to send with yet; see Set-up.")
+        relay = next(iter(campaign_store.relays(tx)), None)
+        sender = next(iter(campaign_store.senders(tx)), None)
+        if relay is None or sender is None:
+            raise ServiceRefusal("no_relay", "There is no relay or no sender to send with yet; see Set-up.")
         rows = [table_cells(row, columns, fields) for row in store.chosen_rows(tx)]
     filename, media_type, content = file_bytes(labels, rows, form, now)
     if len(content) > LARGEST_FILE_BYTES:
@@ -104,10 +104,10 @@ def prepare_table(
         total=count,
     )
     envelope = Envelope(
-        message_id=f"table.{mail_id}@{identity.address.rpartition('@')[2]}",
+        message_id=f"table.{mail_id}@{sender.address.rpartition('@')[2]}",
         date=now,
         from_name=user.name,
-        from_address=identity.address,
+        from_address=sender.address,
         to_name="",
         to_address=address,
         reply_to=user.email,
@@ -117,7 +117,7 @@ def prepare_table(
     attached = AttachedFile(filename=filename, media_type=media_type, content=content)
     mail = PreparedMail(
         relay=relay,
-        from_address=identity.address,
+        from_address=sender.address,
         to_address=wire_form(address),
         raw=assemble_table(table, attached, envelope),
     )

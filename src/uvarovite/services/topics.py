@@ -8,7 +8,7 @@ from uvarovite.services.criteria import rename_in_criteria
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.store import consent as store
 from uvarovite.store.database import Database
-from uvarovite.store.tables import Identity, Topic
+from uvarovite.store.tables import Sender, Topic
 
 
 def save_topic(
@@ -18,8 +18,8 @@ def save_topic(
     key: str,
     name: str,
     description: str,
-    identity_id: int | None,
-    edition: int | None,
+    sender_id: int | None,
+    revision: int | None,
     double_opt_in: bool = False,
     week_cap: int | None = None,
     month_cap: int | None = None,
@@ -33,8 +33,8 @@ def save_topic(
         everything = store.topics(tx)
         if any(one.name.casefold() == name.casefold() and one.id != topic_id for one in everything):
             raise BadInput("taken", f"There is a topic “{name}” already.")
-        if identity_id is not None and tx.get(Identity, identity_id) is None:
-            raise NotFound("sender identity")
+        if sender_id is not None and tx.get(Sender, sender_id) is None:
+            raise NotFound("sender")
         if topic_id is None:
             if fault := field_key_problem(key):
                 raise BadInput("key", fault.replace("A field's", "A topic's"))
@@ -45,12 +45,12 @@ def save_topic(
             found = tx.get(Topic, topic_id, with_for_update=True)
             if found is None:
                 raise NotFound("topic")
-            if found.edition != edition:
+            if found.revision != revision:
                 raise Conflict("changed", "Somebody else changed this topic meanwhile; look at it again.")
             topic = found
-            topic.edition += 1
+            topic.revision += 1
             rename_in_criteria(tx, "topic", topic.name, name)
-        topic.name, topic.description, topic.identity_id = name, description.strip(), identity_id
+        topic.name, topic.description, topic.sender_id = name, description.strip(), sender_id
         topic.double_opt_in, topic.week_cap, topic.month_cap = double_opt_in, week_cap, month_cap
         tx.add(topic)
         tx.flush()

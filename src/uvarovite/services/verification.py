@@ -4,7 +4,7 @@ import asyncio
 from collections.abc import Callable
 from datetime import datetime
 
-from uvarovite.core.contacts.verification import DomainVerdict, LookUp, judge_domain
+from uvarovite.core.contacts.verification import DomainVerdict, LookUp, domain_verdict
 from uvarovite.services.errors import BadInput
 from uvarovite.store import verification as store
 from uvarovite.store.database import Database
@@ -38,7 +38,7 @@ async def _check(database: Database, domains: list[str], look_up: LookUp, clock:
 
     async def one(domain: str) -> tuple[str, DomainVerdict]:
         async with gate:
-            return domain, judge_domain(await look_up(domain))
+            return domain, domain_verdict(await look_up(domain))
 
     found = await asyncio.gather(*(one(domain) for domain in domains))
 

@@ -13,7 +13,7 @@ from uvarovite.store import permits
 from uvarovite.store.campaigns import campaign_list
 from uvarovite.store.contacts import EVERYBODY, count_contacts
 from uvarovite.store.database import Database
-from uvarovite.store.tables import Campaign, Run, Sender, Topic, User
+from uvarovite.store.tables import Campaign, Relay, Run, Topic, User
 from uvarovite.store.tables.campaigns import RunState
 
 # (gate, reason) in words.
@@ -69,7 +69,7 @@ class AnswerLine:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class SenderGauge:
+class RelayGauge:
     """How much of a relay's hourly limit is used, by all runs."""
 
     name: str
@@ -104,7 +104,7 @@ class DispatchView:
     batches: list[BatchCell]
     troubles: list[TroubleLine]
     held: list[HeldLine]
-    sender: SenderGauge
+    relay: RelayGauge
 
 
 _MOVING = (DeliveryState.WAITING, DeliveryState.CLAIMED, DeliveryState.SENDING, DeliveryState.DEFERRED)
@@ -116,16 +116,16 @@ def dispatch_view(database: Database, run_id: int, now: datetime) -> DispatchVie
         run = tx.get(Run, run_id)
         campaign = tx.get(Campaign, run.campaign_id) if run else None
         topic = tx.get(Topic, run.topic_id) if run else None
-        sender = tx.get(Sender, run.sender_id) if run else None
-        if run is None or campaign is None or topic is None or sender is None:
+        relay = tx.get(Relay, run.relay_id) if run else None
+        if run is None or campaign is None or topic is None or relay is None:
             raise NotFound("run")
         states = store.state_counts(tx, run_id)
         pace = Pace.model_validate(run.pace)
-        planned = forecast_run(run.planned, pace, sender.hourly_limit, run.released_at)
+        planned = forecast_run(run.planned, pace, relay.hourly_limit, run.released_at)
         moving = sum(states.get(state, 0) for state in _MOVING)
         expected = None
         if moving and run.state == RunState.GOING:
-            rest = forecast_run(moving, pace, sender.hourly_limit, max(now, run.next_batch_at))
+            rest = forecast_run(moving, pace, relay.hourly_limit, max(now, run.next_batch_at))
             done = run.planned - moving
             expected = ForecastView(start=rest.start, end=rest.end, curve=curve_points(rest.curve, done))
         released_by = tx.get(User, run.released_by) if run.released_by else None
@@ -146,7 +146,7 @@ def dispatch_view(database: Database, run_id: int, now: datetime) -> DispatchVie
             ends_at=run.ended_at or (expected.end if expected else None),
             next_batch_at=run.next_batch_at if run.state == RunState.GOING and run.next_batch_at > now else None,
             trouble=run.trouble,
-            pace_words=pace_sentence(pace, sender.hourly_limit),
+            pace_words=pace_sentence(pace, relay.hourly_limit),
             planned_curve=curve_points(planned.curve),
             accepted_curve=curve_points(store.accepted_curve(tx, run_id, 200)),
             expected=expected,
@@ -159,10 +159,10 @@ def dispatch_view(database: Database, run_id: int, now: datetime) -> DispatchVie
                 HeldLine(people=row.n, words=HELD_WORDS.get((row.held_gate, row.held_reason), row.held_reason))
                 for row in store.held_groups(tx, run_id)
             ],
-            sender=SenderGauge(
-                name=sender.name,
-                used_in_hour=permits.used_in_hour(tx, run.sender_id, now),
-                hourly_limit=sender.hourly_limit,
+            relay=RelayGauge(
+                name=relay.name,
+                used_in_hour=permits.used_in_hour(tx, run.relay_id, now),
+                hourly_limit=relay.hourly_limit,
             ),
         )
 
@@ -242,8 +242,8 @@ def desk(database: Database, now: datetime) -> Desk:
         lines = campaign_list(tx)
         for line in lines:
             run = tx.get(Run, line.run_id) if line.run_id else None
-            sender = tx.get(Sender, run.sender_id) if run else None
-            if run is None or sender is None:
+            relay = tx.get(Relay, run.relay_id) if run else None
+            if run is None or relay is None:
                 continue
             states = store.state_counts(tx, line.run_id)
             moving = sum(states.get(state, 0) for state in _MOVING)
@@ -251,7 +251,7 @@ def desk(database: Database, now: datetime) -> Desk:
             ends_at = None
             if run.state == RunState.GOING and moving:
                 start = max(now, run.next_batch_at)
-                ends_at = forecast_run(moving, Pace.model_validate(run.pace), sender.hourly_limit, start).end
+                ends_at = forecast_run(moving, Pace.model_validate(run.pace), relay.hourly_limit, start).end
             runs.append(
                 RunNow(
                     run_id=line.run_id,

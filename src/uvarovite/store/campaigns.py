@@ -1,4 +1,4 @@
-"""The organisation, senders, identities, campaigns and runs."""
+"""The organisation, relays, senders, campaigns and runs."""
 
 from datetime import datetime, timedelta
 from typing import Any
@@ -8,7 +8,7 @@ from sqlmodel import col, select
 
 from uvarovite.core.audiences import MONTH_DAYS, SETTLED_LATE, RunLately
 from uvarovite.store.database import Transaction, run_sql
-from uvarovite.store.tables import Campaign, Identity, Organisation, Run, Sender
+from uvarovite.store.tables import Campaign, Organisation, Relay, Run, Sender
 
 
 def organisation(tx: Transaction) -> Organisation | None:
@@ -16,14 +16,14 @@ def organisation(tx: Transaction) -> Organisation | None:
     return tx.get(Organisation, 1)
 
 
-def senders(tx: Transaction) -> list[Sender]:
+def relays(tx: Transaction) -> list[Relay]:
     """All relays by name."""
-    return list(tx.exec(select(Sender).order_by(col(Sender.name))).all())
+    return list(tx.exec(select(Relay).order_by(col(Relay.name))).all())
 
 
-def identities(tx: Transaction) -> list[Identity]:
-    """All identities, the first that was made first."""
-    return list(tx.exec(select(Identity).order_by(col(Identity.id))).all())
+def senders(tx: Transaction) -> list[Sender]:
+    """All senders, the first that was made first."""
+    return list(tx.exec(select(Sender).order_by(col(Sender.id))).all())
 
 
 def campaign_list(tx: Transaction) -> list[Row[Any]]:

@@ -9,36 +9,36 @@ from uvarovite.store.database import Transaction, change_sql, run_sql
 def take_permits(
     tx: Transaction,
     *,
-    sender_id: int,
+    relay_id: int,
     run_id: int,
     lease_token: str,
     wanted: int,
-    sender_limit: int | None,
+    relay_limit: int | None,
     run_limit: int | None,
     now: datetime,
 ) -> tuple[int, datetime | None]:
-    """(granted, next) by core.campaigns.permits, for the sender's limit over all runs and the run's own.
+    """(granted, next) by core.campaigns.permits, for the relay's limit over all runs and the run's own.
 
-    The sender's row is locked first, so that two workers never count the same room twice.
+    The relay's row is locked first, so that two workers never count the same room twice.
     """
-    run_sql(tx, "SELECT 1 FROM sender WHERE id = :id FOR UPDATE", {"id": sender_id})
+    run_sql(tx, "SELECT 1 FROM relay WHERE id = :id FOR UPDATE", {"id": relay_id})
     rows = run_sql(
         tx,
         """SELECT run_id, count AS messages, closed_at FROM send_permit
-            WHERE sender_id = :sender AND (closed_at IS NULL OR closed_at > :since)""",
-        {"sender": sender_id, "since": now - HOUR},
+            WHERE relay_id = :relay AND (closed_at IS NULL OR closed_at > :since)""",
+        {"relay": relay_id, "since": now - HOUR},
     )
     everyone = [Permit(count=row.messages, closed_at=row.closed_at) for row in rows]
     ours = [Permit(count=row.messages, closed_at=row.closed_at) for row in rows if row.run_id == run_id]
-    granted, later = grant_permits(wanted, sender_limit, everyone, now)
+    granted, later = grant_permits(wanted, relay_limit, everyone, now)
     if granted:
         granted, later = grant_permits(granted, run_limit, ours, now)
     if granted:
         change_sql(
             tx,
-            """INSERT INTO send_permit (sender_id, run_id, lease_token, count, taken_at)
-                VALUES (:sender, :run, :token, :count, :now)""",
-            {"sender": sender_id, "run": run_id, "token": lease_token, "count": granted, "now": now},
+            """INSERT INTO send_permit (relay_id, run_id, lease_token, count, taken_at)
+                VALUES (:relay, :run, :token, :count, :now)""",
+            {"relay": relay_id, "run": run_id, "token": lease_token, "count": granted, "now": now},
         )
     return granted, later
 
@@ -67,12 +67,12 @@ def forget_old_permits(tx: Transaction, now: datetime) -> int:
     return change_sql(tx, "DELETE FROM send_permit WHERE closed_at < :old", {"old": now - 2 * HOUR})
 
 
-def used_in_hour(tx: Transaction, sender_id: int, now: datetime) -> int:
-    """How many messages count against a sender's hourly limit now."""
+def used_in_hour(tx: Transaction, relay_id: int, now: datetime) -> int:
+    """How many messages count against a relay's hourly limit now."""
     rows = run_sql(
         tx,
         """SELECT coalesce(sum(count), 0) AS used FROM send_permit
-            WHERE sender_id = :sender AND (closed_at IS NULL OR closed_at > :since)""",
-        {"sender": sender_id, "since": now - HOUR},
+            WHERE relay_id = :relay AND (closed_at IS NULL OR closed_at > :since)""",
+        {"relay": relay_id, "since": now - HOUR},
     )
     return int(rows[0].used)

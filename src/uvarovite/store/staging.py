@@ -1,4 +1,4 @@
-"""A file's bytes and its judged rows, from the first look until they are written or left.
+"""A file's bytes and its validated rows, from the first look until they are written or left.
 
 The staged rows stay in a table of their own, so that a large file is read once. That table is not logged: after a crash
 it is empty, and the file is looked at again.
@@ -11,7 +11,7 @@ from typing import Any
 import orjson
 from sqlalchemy import Row
 
-from uvarovite.core.contacts.judging import RefusedRow, TakenRow
+from uvarovite.core.contacts.validating import RefusedRow, TakenRow
 from uvarovite.store.database import Transaction, change_sql, psycopg_connection, run_sql
 
 # A file that was looked at and left is nobody's business after a day.
@@ -91,8 +91,8 @@ def dead_jobs(tx: Transaction) -> list[int]:
 _COLUMNS = 'row, contact_no, address, address_folded, first_name, last_name, language, "values", folded, search, tags, topics, audiences'
 
 
-def stage_rows(tx: Transaction, import_id: int, judged: Iterable[TakenRow | RefusedRow]) -> None:
-    """Stream judged rows into the import's staging table, refused ones into `import_refusal`; earlier ones go."""
+def stage_rows(tx: Transaction, import_id: int, validated: Iterable[TakenRow | RefusedRow]) -> None:
+    """Stream validated rows into the import's staging table, refused ones into `import_refusal`; earlier ones go."""
     table = staged(import_id)
     change_sql(tx, f"DROP TABLE IF EXISTS {table}")
     change_sql(tx, "DELETE FROM import_refusal WHERE import_id = :id", {"id": import_id})
@@ -122,7 +122,7 @@ def stage_rows(tx: Transaction, import_id: int, judged: Iterable[TakenRow | Refu
         )
         refused.clear()
 
-    rows = iter(judged)
+    rows = iter(validated)
     going = True
     while going:
         going = False

@@ -42,7 +42,7 @@ class Housekeeper:
             try:
                 done = await chore.do()
             except Exception:
-                # One chore's trouble is not the others', nor the sender's in the same process.
+                # One chore's trouble is not the others', nor the relay's in the same process.
                 log.exception("a chore failed", chore=chore.name)
             if not done:
                 with suppress(TimeoutError):

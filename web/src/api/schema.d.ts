@@ -212,7 +212,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/clearance/why": {
+    "/api/clearance/explain": {
         parameters: {
             query?: never;
             header?: never;
@@ -222,10 +222,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Why Not
+         * Explain Person
          * @description Why those with an address get it, or not.
          */
-        post: operations["why_not_api_clearance_why_post"];
+        post: operations["explain_person_api_clearance_explain_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -524,7 +524,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/bulk/leave-out": {
+    "/api/bulk/suppress": {
         parameters: {
             query?: never;
             header?: never;
@@ -534,10 +534,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Leave Out
+         * Suppress
          * @description Put the addresses of many on the suppression list.
          */
-        post: operations["leave_out_api_bulk_leave_out_post"];
+        post: operations["suppress_api_bulk_suppress_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -800,7 +800,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/campaigns/{campaign_id}/look": {
+    "/api/campaigns/{campaign_id}/preview": {
         parameters: {
             query?: never;
             header?: never;
@@ -810,10 +810,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Look
+         * Preview
          * @description The run sheet before a release; who is cleared is kept, so that what changes can be named.
          */
-        post: operations["look_api_campaigns__campaign_id__look_post"];
+        post: operations["preview_api_campaigns__campaign_id__preview_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1252,7 +1252,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/imports/{import_id}/look": {
+    "/api/imports/{import_id}/preview": {
         parameters: {
             query?: never;
             header?: never;
@@ -1262,10 +1262,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Look Again
+         * Preview Again
          * @description The same file with other columns, another form, key, topic or tags.
          */
-        post: operations["look_again_api_imports__import_id__look_post"];
+        post: operations["preview_again_api_imports__import_id__preview_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1352,7 +1352,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/fields/{key}/look": {
+    "/api/fields/{key}/preview": {
         parameters: {
             query?: never;
             header?: never;
@@ -1362,10 +1362,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Look At Retype
+         * Preview Retype
          * @description What changing a field would do to its values.
          */
-        post: operations["look_at_retype_api_fields__key__look_post"];
+        post: operations["preview_retype_api_fields__key__preview_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1672,7 +1672,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sources/look": {
+    "/api/sources/preview": {
         parameters: {
             query?: never;
             header?: never;
@@ -1682,10 +1682,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Look At Source
+         * Preview Source
          * @description How many rows there are, and the first of them; nothing is brought in.
          */
-        post: operations["look_at_source_api_sources_look_post"];
+        post: operations["preview_source_api_sources_preview_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2017,7 +2017,7 @@ export interface paths {
         };
         /**
          * Vocabulary
-         * @description Fields, operators, formats, topics, identities and relays.
+         * @description Fields, operators, formats, topics, senders and relays.
          */
         get: operations["vocabulary_api_vocabulary_get"];
         put?: never;
@@ -2028,7 +2028,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/senders/{sender_id}": {
+    "/api/relays/{relay_id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -2037,10 +2037,10 @@ export interface paths {
         };
         get?: never;
         /**
-         * Change Sender
+         * Change Relay
          * @description Save a relay's settings.
          */
-        put: operations["change_sender_api_senders__sender_id__put"];
+        put: operations["change_relay_api_relays__relay_id__put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2048,7 +2048,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/senders/{sender_id}/try": {
+    "/api/relays/{relay_id}/try": {
         parameters: {
             query?: never;
             header?: never;
@@ -2058,10 +2058,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Try Sender
+         * Try Relay
          * @description Connect to a relay step by step; nothing is sent.
          */
-        post: operations["try_sender_api_senders__sender_id__try_post"];
+        post: operations["try_relay_api_relays__relay_id__try_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2144,19 +2144,19 @@ export interface components {
         };
         /**
          * AudienceSave
-         * @description An audience as edited; `edition` is the one that was on screen.
+         * @description An audience as edited; `revision` is the one that was on screen.
          */
         AudienceSave: {
             /** Name */
             name: string;
             /** Text */
             text: string;
-            /** Edition */
-            edition?: number | null;
+            /** Revision */
+            revision?: number | null;
         };
         /**
          * AudienceView
-         * @description An audience; `edition` goes back with a change, so that nobody's work is overwritten.
+         * @description An audience; `revision` goes back with a change, so that nobody's work is overwritten.
          *
          *     `added` and `left_out` count the people picked by hand; `used_in` is what would miss it.
          */
@@ -2167,8 +2167,8 @@ export interface components {
             name: string;
             /** Text */
             text: string;
-            /** Edition */
-            edition: number;
+            /** Revision */
+            revision: number;
             /**
              * Updated At
              * Format: date-time
@@ -2279,7 +2279,7 @@ export interface components {
         };
         /**
          * CampaignSave
-         * @description A campaign as edited; `edition` is the one that was on screen.
+         * @description A campaign as edited; `revision` is the one that was on screen.
          */
         CampaignSave: {
             /** Name */
@@ -2290,10 +2290,10 @@ export interface components {
             audience_id?: number | null;
             /** Message Id */
             message_id?: number | null;
-            /** Identity Id */
-            identity_id?: number | null;
             /** Sender Id */
             sender_id?: number | null;
+            /** Relay Id */
+            relay_id?: number | null;
             /** Pace */
             pace?: {
                 [key: string]: unknown;
@@ -2302,8 +2302,8 @@ export interface components {
             again: components["schemas"]["Again"];
             /** Lifted */
             lifted?: string[];
-            /** Edition */
-            edition?: number | null;
+            /** Revision */
+            revision?: number | null;
         };
         /**
          * CampaignView
@@ -2314,8 +2314,8 @@ export interface components {
             id: number;
             /** Name */
             name: string;
-            /** Edition */
-            edition: number;
+            /** Revision */
+            revision: number;
             /** Topic Id */
             topic_id: number | null;
             /** Topic */
@@ -2333,16 +2333,16 @@ export interface components {
             /** Message Number */
             message_number: number | null;
             content: components["schemas"]["MessageContent"] | null;
-            /** Identity Id */
-            identity_id: number | null;
-            /** Identity */
-            identity: string | null;
             /** Sender Id */
             sender_id: number | null;
             /** Sender */
             sender: string | null;
-            /** Sender Hourly Limit */
-            sender_hourly_limit: number | null;
+            /** Relay Id */
+            relay_id: number | null;
+            /** Relay */
+            relay: string | null;
+            /** Relay Hourly Limit */
+            relay_hourly_limit: number | null;
             pace: components["schemas"]["Pace"];
             /** Pace Words */
             pace_words: string;
@@ -2519,8 +2519,8 @@ export interface components {
             samples: string[];
             /** Confidence */
             confidence: number;
-            /** Why */
-            why: string;
+            /** Basis */
+            basis: string;
             /** Date Order */
             date_order: string | null;
             /** Decimal Comma */
@@ -2845,7 +2845,7 @@ export interface components {
             troubles: components["schemas"]["TroubleLine"][];
             /** Held */
             held: components["schemas"]["HeldLine"][];
-            sender: components["schemas"]["SenderGauge"];
+            relay: components["schemas"]["RelayGauge"];
         };
         /**
          * Divider
@@ -2890,6 +2890,44 @@ export interface components {
             merged: {
                 [key: string]: string;
             };
+        };
+        /**
+         * ExplainAsk
+         * @description Whose way is asked for.
+         */
+        ExplainAsk: {
+            /** Text */
+            text: string;
+            /** Audience Id */
+            audience_id?: number | null;
+            /** Topic Id */
+            topic_id?: number | null;
+            /** Campaign Id */
+            campaign_id?: number | null;
+            /** Address */
+            address: string;
+        };
+        /**
+         * Explanation
+         * @description One person's way: `picked` is added or left_out where a hand decided; gates only for those who match.
+         */
+        Explanation: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Address */
+            address: string;
+            /** Matched */
+            matched: boolean;
+            /** Picked */
+            picked: string | null;
+            /** Conditions */
+            conditions: components["schemas"]["ConditionAnswer"][];
+            /** Gates */
+            gates: components["schemas"]["GateAnswer"][];
+            /** Words */
+            words: string;
         };
         /**
          * ExportAsk
@@ -3207,18 +3245,6 @@ export interface components {
             undone: boolean;
         };
         /**
-         * IdentityView
-         * @description Who a message can come from.
-         */
-        IdentityView: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /** Address */
-            address: string;
-        };
-        /**
          * ImportLine
          * @description An import in the list of all that were written.
          */
@@ -3241,10 +3267,10 @@ export interface components {
             refused: number;
         };
         /**
-         * ImportLook
+         * ImportPreviewAsk
          * @description Look at a file again: None leaves a choice as it is; a topic of "" takes the topic back.
          */
-        ImportLook: {
+        ImportPreviewAsk: {
             form?: components["schemas"]["FormChoice"] | null;
             /** Columns */
             columns?: components["schemas"]["ColumnPick"][] | null;
@@ -3355,15 +3381,6 @@ export interface components {
          */
         KeptRecord: "first_added" | "last_changed" | "fullest";
         /**
-         * LeaveOutMany
-         * @description Why.
-         */
-        LeaveOutMany: {
-            who: components["schemas"]["Selected"];
-            /** Why */
-            why: string;
-        };
-        /**
          * LedgerLine
          * @description One event of a person's consent. `until` is the end of a pause.
          */
@@ -3407,8 +3424,8 @@ export interface components {
             audience_id?: number | null;
             /** Topic Id */
             topic_id?: number | null;
-            /** Identity Id */
-            identity_id?: number | null;
+            /** Sender Id */
+            sender_id?: number | null;
             /**
              * Contact Id
              * @default 0
@@ -3770,7 +3787,7 @@ export interface components {
          * Pace
          * @description Batches of `batch_size` people begin at least `gap_seconds` apart; at most `hourly_limit` in any hour.
          *
-         *     The sender's own limit holds besides; the slower of the two decides.
+         *     The relay's own limit holds besides; the slower of the two decides.
          */
         Pace: {
             /**
@@ -4026,12 +4043,66 @@ export interface components {
             cells: string[];
         };
         /**
+         * RelayGauge
+         * @description How much of a relay's hourly limit is used, by all runs.
+         */
+        RelayGauge: {
+            /** Name */
+            name: string;
+            /** Used In Hour */
+            used_in_hour: number;
+            /** Hourly Limit */
+            hourly_limit: number | null;
+        };
+        /**
+         * RelaySave
+         * @description A relay's settings; a `password` of None leaves the stored one.
+         */
+        RelaySave: {
+            /** Name */
+            name: string;
+            /** Host */
+            host: string;
+            /** Port */
+            port: number;
+            /** Security */
+            security: string;
+            /** Username */
+            username?: string | null;
+            /** Password */
+            password?: string | null;
+            /** Hourly Limit */
+            hourly_limit?: number | null;
+        };
+        /**
+         * RelayView
+         * @description A relay; its password is never shown.
+         */
+        RelayView: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Host */
+            host: string;
+            /** Port */
+            port: number;
+            /** Security */
+            security: string;
+            /** Username */
+            username: string | null;
+            /** Has Password */
+            has_password: boolean;
+            /** Hourly Limit */
+            hourly_limit: number | null;
+        };
+        /**
          * ReleaseAsk
          * @description What was on screen when the button was pressed.
          */
         ReleaseAsk: {
-            /** Edition */
-            edition: number;
+            /** Revision */
+            revision: number;
             /** Seen Cleared */
             seen_cleared: number;
             /** Seen Message Number */
@@ -4161,7 +4232,7 @@ export interface components {
         };
         /**
          * SavedView
-         * @description A view; `edition` goes back with a change.
+         * @description A view; `revision` goes back with a change.
          */
         SavedView: {
             /** Id */
@@ -4174,8 +4245,8 @@ export interface components {
             columns: components["schemas"]["ColumnView"][];
             /** Sort */
             sort: string;
-            /** Edition */
-            edition: number;
+            /** Revision */
+            revision: number;
         };
         /**
          * ScheduleDraft
@@ -4234,58 +4305,16 @@ export interface components {
             seen: number;
         };
         /**
-         * SenderGauge
-         * @description How much of a relay's hourly limit is used, by all runs.
-         */
-        SenderGauge: {
-            /** Name */
-            name: string;
-            /** Used In Hour */
-            used_in_hour: number;
-            /** Hourly Limit */
-            hourly_limit: number | null;
-        };
-        /**
-         * SenderSave
-         * @description A relay's settings; a `password` of None leaves the stored one.
-         */
-        SenderSave: {
-            /** Name */
-            name: string;
-            /** Host */
-            host: string;
-            /** Port */
-            port: number;
-            /** Security */
-            security: string;
-            /** Username */
-            username?: string | null;
-            /** Password */
-            password?: string | null;
-            /** Hourly Limit */
-            hourly_limit?: number | null;
-        };
-        /**
          * SenderView
-         * @description A relay; its password is never shown.
+         * @description Who a message can come from.
          */
         SenderView: {
             /** Id */
             id: number;
             /** Name */
             name: string;
-            /** Host */
-            host: string;
-            /** Port */
-            port: number;
-            /** Security */
-            security: string;
-            /** Username */
-            username: string | null;
-            /** Has Password */
-            has_password: boolean;
-            /** Hourly Limit */
-            hourly_limit: number | null;
+            /** Address */
+            address: string;
         };
         /**
          * SentLine
@@ -4427,10 +4456,10 @@ export interface components {
             files: string[];
         };
         /**
-         * SourceLookAsk
+         * SourcePreviewAsk
          * @description A table or view, or a SELECT of one's own.
          */
-        SourceLookAsk: {
+        SourcePreviewAsk: {
             access: components["schemas"]["AccessAsk"];
             /**
              * Table
@@ -4444,10 +4473,10 @@ export interface components {
             select: string;
         };
         /**
-         * SourceLookView
+         * SourcePreviewView
          * @description What a source has: how many rows, its columns, and the first rows.
          */
-        SourceLookView: {
+        SourcePreviewView: {
             /** Rows */
             rows: number;
             /** Headers */
@@ -4457,7 +4486,7 @@ export interface components {
         };
         /**
          * SourceSave
-         * @description A source as edited; `edition` is the one that was on screen.
+         * @description A source as edited; `revision` is the one that was on screen.
          */
         SourceSave: {
             /** Name */
@@ -4484,8 +4513,8 @@ export interface components {
              * @default
              */
             gone_tag: string;
-            /** Edition */
-            edition?: number | null;
+            /** Revision */
+            revision?: number | null;
         };
         /**
          * SourceView
@@ -4529,8 +4558,8 @@ export interface components {
             next_pull_at: string | null;
             /** Under Way */
             under_way: boolean;
-            /** Edition */
-            edition: number;
+            /** Revision */
+            revision: number;
             /** Pulls */
             pulls: components["schemas"]["PullView"][];
         };
@@ -4572,8 +4601,17 @@ export interface components {
         SuppressEntry: {
             /** Topic */
             topic?: string | null;
-            /** Why */
-            why: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * SuppressMany
+         * @description Why.
+         */
+        SuppressMany: {
+            who: components["schemas"]["Selected"];
+            /** Reason */
+            reason: string;
         };
         /**
          * SuppressText
@@ -4582,8 +4620,8 @@ export interface components {
         SuppressText: {
             /** Text */
             text: string;
-            /** Why */
-            why: string;
+            /** Reason */
+            reason: string;
         };
         /**
          * SuppressionEntry
@@ -4744,10 +4782,10 @@ export interface components {
             to_address?: string | null;
             /** Topic Id */
             topic_id?: number | null;
-            /** Identity Id */
-            identity_id?: number | null;
             /** Sender Id */
             sender_id?: number | null;
+            /** Relay Id */
+            relay_id?: number | null;
         };
         /**
          * TestResult
@@ -4794,10 +4832,10 @@ export interface components {
              * @default
              */
             description: string;
-            /** Identity Id */
-            identity_id?: number | null;
-            /** Edition */
-            edition?: number | null;
+            /** Sender Id */
+            sender_id?: number | null;
+            /** Revision */
+            revision?: number | null;
             /**
              * Double Opt In
              * @default false
@@ -4839,10 +4877,10 @@ export interface components {
             name: string;
             /** Description */
             description: string;
-            /** Identity Id */
-            identity_id: number | null;
-            /** Edition */
-            edition: number;
+            /** Sender Id */
+            sender_id: number | null;
+            /** Revision */
+            revision: number;
             /** Double Opt In */
             double_opt_in: boolean;
             /** Week Cap */
@@ -4990,7 +5028,7 @@ export interface components {
         };
         /**
          * ViewSave
-         * @description A view as edited; `edition` is the one that was on screen.
+         * @description A view as edited; `revision` is the one that was on screen.
          */
         ViewSave: {
             /** Name */
@@ -5004,8 +5042,8 @@ export interface components {
             columns: components["schemas"]["ColumnView"][];
             /** Sort */
             sort: string;
-            /** Edition */
-            edition?: number | null;
+            /** Revision */
+            revision?: number | null;
         };
         /**
          * ViewWords
@@ -5050,10 +5088,10 @@ export interface components {
             currencies: string[];
             /** Topics */
             topics: components["schemas"]["TopicView"][];
-            /** Identities */
-            identities: components["schemas"]["IdentityView"][];
             /** Senders */
             senders: components["schemas"]["SenderView"][];
+            /** Relays */
+            relays: components["schemas"]["RelayView"][];
         };
         /**
          * WhoOnly
@@ -5067,46 +5105,8 @@ export interface components {
          * @description A reason.
          */
         Why: {
-            /** Why */
-            why: string;
-        };
-        /**
-         * WhyAsk
-         * @description Whose way is asked for.
-         */
-        WhyAsk: {
-            /** Text */
-            text: string;
-            /** Audience Id */
-            audience_id?: number | null;
-            /** Topic Id */
-            topic_id?: number | null;
-            /** Campaign Id */
-            campaign_id?: number | null;
-            /** Address */
-            address: string;
-        };
-        /**
-         * WhyView
-         * @description One person's way: `picked` is added or left_out where a hand decided; gates only for those who match.
-         */
-        WhyView: {
-            /** Id */
-            id: number;
-            /** Name */
-            name: string;
-            /** Address */
-            address: string;
-            /** Matched */
-            matched: boolean;
-            /** Picked */
-            picked: string | null;
-            /** Conditions */
-            conditions: components["schemas"]["ConditionAnswer"][];
-            /** Gates */
-            gates: components["schemas"]["GateAnswer"][];
-            /** Words */
-            words: string;
+            /** Reason */
+            reason: string;
         };
         /**
          * WithoutAsk
@@ -5475,7 +5475,7 @@ export interface operations {
             };
         };
     };
-    why_not_api_clearance_why_post: {
+    explain_person_api_clearance_explain_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -5484,7 +5484,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["WhyAsk"];
+                "application/json": components["schemas"]["ExplainAsk"];
             };
         };
         responses: {
@@ -5494,7 +5494,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WhyView"][];
+                    "application/json": components["schemas"]["Explanation"][];
                 };
             };
             /** @description Validation Error */
@@ -6041,7 +6041,7 @@ export interface operations {
             };
         };
     };
-    leave_out_api_bulk_leave_out_post: {
+    suppress_api_bulk_suppress_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -6050,7 +6050,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LeaveOutMany"];
+                "application/json": components["schemas"]["SuppressMany"];
             };
         };
         responses: {
@@ -6531,7 +6531,7 @@ export interface operations {
             };
         };
     };
-    look_api_campaigns__campaign_id__look_post: {
+    preview_api_campaigns__campaign_id__preview_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -7319,7 +7319,7 @@ export interface operations {
             };
         };
     };
-    look_again_api_imports__import_id__look_post: {
+    preview_again_api_imports__import_id__preview_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -7330,7 +7330,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ImportLook"];
+                "application/json": components["schemas"]["ImportPreviewAsk"];
             };
         };
         responses: {
@@ -7482,7 +7482,7 @@ export interface operations {
             };
         };
     };
-    look_at_retype_api_fields__key__look_post: {
+    preview_retype_api_fields__key__preview_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -8063,7 +8063,7 @@ export interface operations {
             };
         };
     };
-    look_at_source_api_sources_look_post: {
+    preview_source_api_sources_preview_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -8072,7 +8072,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SourceLookAsk"];
+                "application/json": components["schemas"]["SourcePreviewAsk"];
             };
         };
         responses: {
@@ -8082,7 +8082,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SourceLookView"];
+                    "application/json": components["schemas"]["SourcePreviewView"];
                 };
             };
             /** @description Validation Error */
@@ -8695,18 +8695,18 @@ export interface operations {
             };
         };
     };
-    change_sender_api_senders__sender_id__put: {
+    change_relay_api_relays__relay_id__put: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                sender_id: number;
+                relay_id: number;
             };
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SenderSave"];
+                "application/json": components["schemas"]["RelaySave"];
             };
         };
         responses: {
@@ -8716,7 +8716,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SenderView"];
+                    "application/json": components["schemas"]["RelayView"];
                 };
             };
             /** @description Validation Error */
@@ -8730,12 +8730,12 @@ export interface operations {
             };
         };
     };
-    try_sender_api_senders__sender_id__try_post: {
+    try_relay_api_relays__relay_id__try_post: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                sender_id: number;
+                relay_id: number;
             };
             cookie?: never;
         };

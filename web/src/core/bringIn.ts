@@ -46,12 +46,12 @@ export function withReading(columns: ColumnTold[], at: number, change: Partial<C
 }
 
 /** A share from 0 to 1 in words. */
-export function confidenceWords(confidence: number, why: string): string {
-  if (why === "memory") return "as last time";
-  if (why === "chosen") return "your choice";
-  if (why === "nothing") return "";
+export function confidenceWords(confidence: number, basis: string): string {
+  if (basis === "memory") return "as last time";
+  if (basis === "chosen") return "your choice";
+  if (basis === "nothing") return "";
   const share = `${Math.round(100 * confidence)} % sure`;
-  return why === "content" ? `${share}, by what stands in it` : `${share}, by its name`;
+  return basis === "content" ? `${share}, by what stands in it` : `${share}, by its name`;
 }
 
 const DELIMITERS: Record<string, string> = { ",": "comma", ";": "semicolon", "\t": "tab", "|": "bar" };

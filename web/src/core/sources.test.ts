@@ -17,7 +17,7 @@ describe("a live source", () => {
     };
     const body = sourceBody(edit, undefined);
     const { access, ...rest } = body;
-    const stored = { ...rest, ...access, port: access.port ?? 0, id: 1, edition: 1 };
+    const stored = { ...rest, ...access, port: access.port ?? 0, id: 1, revision: 1 };
     expect(sourceEdit(stored)).toEqual(edit);
   });
 

@@ -45,7 +45,7 @@ interface Stored {
   schedule?: { every: string; at: string; weekday: number } | null;
   before_runs: boolean;
   gone_tag: string;
-  edition: number;
+  revision: number;
 }
 
 /** What a new source begins with: the first file, where there is one. */
@@ -100,7 +100,7 @@ export function accessBody(edit: SourceEdit, source: { id: number } | undefined)
 }
 
 /** The whole source, for the server. Only one of table and SELECT counts. */
-export function sourceBody(edit: SourceEdit, source: { id: number; edition: number } | undefined) {
+export function sourceBody(edit: SourceEdit, source: { id: number; revision: number } | undefined) {
   return {
     name: edit.name,
     access: accessBody(edit, source),
@@ -109,7 +109,7 @@ export function sourceBody(edit: SourceEdit, source: { id: number; edition: numb
     schedule: edit.every ? { every: edit.every, at: edit.at, weekday: edit.weekday } : null,
     before_runs: edit.before_runs,
     gone_tag: edit.gone_tag,
-    edition: source?.edition ?? null,
+    revision: source?.revision ?? null,
   };
 }
 

@@ -55,18 +55,18 @@ class WithoutAsk(ClearanceAsk):
     gate: str = Field(max_length=40)
 
 
-class WhyAsk(ClearanceAsk):
+class ExplainAsk(ClearanceAsk):
     """Whose way is asked for."""
 
     address: str = Field(max_length=320)
 
 
 class AudienceSave(BaseModel):
-    """An audience as edited; `edition` is the one that was on screen."""
+    """An audience as edited; `revision` is the one that was on screen."""
 
     name: str = Field(max_length=200)
     text: str = Field(max_length=20_000)
-    edition: Count | None = None
+    revision: Count | None = None
 
 
 class PartSave(BaseModel):

@@ -55,11 +55,11 @@ class SubscribeMany(BaseModel):
     ground: str = Field(max_length=1_000)
 
 
-class LeaveOutMany(BaseModel):
+class SuppressMany(BaseModel):
     """Why."""
 
     who: Selected
-    why: str = Field(max_length=1_000)
+    reason: str = Field(max_length=1_000)
 
 
 class WhoOnly(BaseModel):
@@ -87,10 +87,10 @@ class TableMailAsk(BaseModel):
 
 
 class ViewSave(BaseModel):
-    """A view as edited; `edition` is the one that was on screen."""
+    """A view as edited; `revision` is the one that was on screen."""
 
     name: str = Field(max_length=200)
     criteria: str = Field(default="", max_length=20_000)
     columns: list[ColumnView] = Field(max_length=100)
     sort: str = Field(max_length=80)
-    edition: Count | None = None
+    revision: Count | None = None

@@ -9,23 +9,23 @@ from uvarovite.core.audiences import Again
 
 
 class CampaignSave(BaseModel):
-    """A campaign as edited; `edition` is the one that was on screen."""
+    """A campaign as edited; `revision` is the one that was on screen."""
 
     name: str = Field(max_length=200)
     topic_id: Id | None = None
     audience_id: Id | None = None
     message_id: Id | None = None
-    identity_id: Id | None = None
     sender_id: Id | None = None
+    relay_id: Id | None = None
     pace: dict[str, Any] = Field(default_factory=dict)
     again: Again = Again.NEW_TO_MESSAGE
     lifted: list[str] = Field(default_factory=list, max_length=20)
-    edition: Count | None = None
+    revision: Count | None = None
 
 
 class ReleaseAsk(BaseModel):
     """What was on screen when the button was pressed."""
 
-    edition: Count
+    revision: Count
     seen_cleared: Count
     seen_message_number: Count

@@ -29,7 +29,7 @@ class ColumnPick(BaseModel):
     policy: str = Field(default="overwrite", max_length=20)
 
 
-class ImportLook(BaseModel):
+class ImportPreviewAsk(BaseModel):
     """Look at a file again: None leaves a choice as it is; a topic of "" takes the topic back."""
 
     form: FormChoice | None = None

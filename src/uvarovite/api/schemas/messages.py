@@ -21,7 +21,7 @@ class LensAsk(BaseModel):
     criteria: str = Field(default="everyone", max_length=20_000)
     audience_id: Id | None = None
     topic_id: Id | None = None
-    identity_id: Id | None = None
+    sender_id: Id | None = None
     contact_id: Id = 0
     step: int = Field(default=0, ge=-1, le=1)
 
@@ -33,5 +33,5 @@ class TestAsk(BaseModel):
     contact_id: Id
     to_address: str | None = Field(default=None, max_length=320)
     topic_id: Id | None = None
-    identity_id: Id | None = None
     sender_id: Id | None = None
+    relay_id: Id | None = None

@@ -3,7 +3,7 @@
 from pydantic import BaseModel, Field
 
 
-class SenderSave(BaseModel):
+class RelaySave(BaseModel):
     """A relay's settings; a `password` of None leaves the stored one."""
 
     name: str = Field(max_length=100)

@@ -47,13 +47,13 @@ class SuppressEntry(BaseModel):
     """For everything, or for one topic by its key."""
 
     topic: str | None = Field(default=None, max_length=100)
-    why: str = Field(max_length=1_000)
+    reason: str = Field(max_length=1_000)
 
 
 class Why(BaseModel):
     """A reason."""
 
-    why: str = Field(max_length=1_000)
+    reason: str = Field(max_length=1_000)
 
 
 class MergeAsk(BaseModel):

@@ -49,8 +49,8 @@ class TopicSave(BaseModel):
     key: str = Field(default="", max_length=80)
     name: str = Field(max_length=200)
     description: str = Field(default="", max_length=2_000)
-    identity_id: Id | None = None
-    edition: Count | None = None
+    sender_id: Id | None = None
+    revision: Count | None = None
     double_opt_in: bool = False
     week_cap: int | None = None
     month_cap: int | None = None
@@ -74,4 +74,4 @@ class SuppressText(BaseModel):
     """An address or a domain, and why."""
 
     text: str = Field(max_length=400)
-    why: str = Field(max_length=1_000)
+    reason: str = Field(max_length=1_000)

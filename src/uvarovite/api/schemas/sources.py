@@ -23,7 +23,7 @@ class AccessAsk(BaseModel):
         return SourceAccessDraft(**self.model_dump())
 
 
-class SourceLookAsk(BaseModel):
+class SourcePreviewAsk(BaseModel):
     """A table or view, or a SELECT of one's own."""
 
     access: AccessAsk
@@ -40,7 +40,7 @@ class ScheduleSave(BaseModel):
 
 
 class SourceSave(BaseModel):
-    """A source as edited; `edition` is the one that was on screen."""
+    """A source as edited; `revision` is the one that was on screen."""
 
     name: str = Field(max_length=200)
     access: AccessAsk
@@ -49,7 +49,7 @@ class SourceSave(BaseModel):
     schedule: ScheduleSave | None = None
     before_runs: bool = False
     gone_tag: str = Field(default="", max_length=200)
-    edition: Count | None = None
+    revision: Count | None = None
 
     def draft(self) -> SourceDraft:
         """What the service takes."""

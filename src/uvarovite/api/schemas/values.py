@@ -6,5 +6,5 @@ from pydantic import Field
 
 # What a row is known by (bigint); 0 is nobody's.
 Id = Annotated[int, Field(ge=0, le=2**63 - 1)]
-# How many, an edition, a place in a text (integer).
+# How many, an revision, a place in a text (integer).
 Count = Annotated[int, Field(ge=0, le=2**31 - 1)]

@@ -31,7 +31,7 @@ class Forecast:
 def forecast_run(
     count: int,
     pace: Pace,
-    sender_limit: int | None,
+    relay_limit: int | None,
     start: datetime,
     *,
     seconds_per_message: float = SECONDS_PER_MESSAGE,
@@ -39,7 +39,7 @@ def forecast_run(
     """The forecast for `count` messages from `start` on, an aware instant; an empty run ends where it starts."""
     if count <= 0:
         return Forecast(start=start, end=start, curve=((start, 0),))
-    seconds = _send_seconds(count, pace, pace.limit_with(sender_limit), seconds_per_message)
+    seconds = _send_seconds(count, pace, pace.limit_with(relay_limit), seconds_per_message)
     points = np.unique(np.linspace(0, count - 1, min(count, CURVE_POINTS)).astype(np.int64))
     # The steps of the batches are the shape that matters; their edges are points of their own while they are few.
     batches = -(-count // pace.batch_size)

@@ -6,7 +6,7 @@ from pydantic import BaseModel, ConfigDict, Field
 class Pace(BaseModel):
     """Batches of `batch_size` people begin at least `gap_seconds` apart; at most `hourly_limit` in any hour.
 
-    The sender's own limit holds besides; the slower of the two decides.
+    The relay's own limit holds besides; the slower of the two decides.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -15,9 +15,9 @@ class Pace(BaseModel):
     gap_seconds: int = Field(default=60, ge=0, le=86_400)
     hourly_limit: int | None = Field(default=None, ge=1, le=1_000_000)
 
-    def limit_with(self, sender_limit: int | None) -> int | None:
-        """The hourly limit that holds when a sender's own is counted in; None when there is none."""
-        limits = [limit for limit in (self.hourly_limit, sender_limit) if limit is not None]
+    def limit_with(self, relay_limit: int | None) -> int | None:
+        """The hourly limit that holds when a relay's own is counted in; None when there is none."""
+        limits = [limit for limit in (self.hourly_limit, relay_limit) if limit is not None]
         return min(limits) if limits else None
 
 
@@ -29,10 +29,10 @@ def _duration(seconds: int) -> str:
     return f"{seconds} s"
 
 
-def pace_sentence(pace: Pace, sender_limit: int | None) -> str:
+def pace_sentence(pace: Pace, relay_limit: int | None) -> str:
     """The pace in words, such as "50 at a time, every 5 min, at most 200 an hour"."""
     parts = [f"{pace.batch_size:,} at a time"]
     parts.append(f"every {_duration(pace.gap_seconds)}" if pace.gap_seconds else "without a gap")
-    if limit := pace.limit_with(sender_limit):
+    if limit := pace.limit_with(relay_limit):
         parts.append(f"at most {limit:,} an hour")
     return ", ".join(parts)

@@ -9,7 +9,7 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from uvarovite.core.contacts.sheets import LONGEST_CELL, Bytes, FileFault, Sheet, judge_headers, number_rows
+from uvarovite.core.contacts.sheets import LONGEST_CELL, Bytes, FileFault, Sheet, number_rows, validate_headers
 
 if TYPE_CHECKING:
     import _csv
@@ -72,7 +72,7 @@ def read_delimited(
         raise FileFault(
             "no_header", "The first line cannot be read as column names. Is a quote left open in it?"
         ) from fault
-    headers = judge_headers(raw)
+    headers = validate_headers(raw)
 
     def rows() -> Iterator[tuple[int, list[str]]]:
         numbered = number_rows(records())

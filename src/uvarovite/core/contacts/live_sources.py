@@ -82,7 +82,7 @@ class SourceFault(Exception):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class SourceLook:
+class SourcePreview:
     """What a source has: how many rows, its columns, and the first rows as cells."""
 
     rows: int

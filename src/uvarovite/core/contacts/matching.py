@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from uvarovite.core.contacts.fields import RESERVED, Field, FieldMap, FieldType
-from uvarovite.core.contacts.judging import Column, ColumnUse
+from uvarovite.core.contacts.validating import Column, ColumnUse
 from uvarovite.core.contacts.values import AS_WRITTEN, DateOrder, ReadFault, Reading, read_value, split_currency
 from uvarovite.core.values import AddressFault, fold, read_address
 
@@ -42,7 +42,7 @@ class Match:
 
     column: Column
     confidence: float
-    why: str
+    basis: str
     proposal: Field | None = None
     doubt: Doubt | None = None
 
@@ -75,7 +75,7 @@ def match_columns(
         remembered = memory[place] if memory is not None and place < len(memory) else None
         match = _from_memory(remembered, fields) or _by_name(header, cells, by_name, fields, topics or {})
         if match.column.field in taken:
-            match = Match(column=Column(), confidence=0.0, why="nothing")
+            match = Match(column=Column(), confidence=0.0, basis="nothing")
         if match.column.field is not None:
             taken.add(match.column.field)
         matches.append(match)
@@ -89,7 +89,7 @@ def match_columns(
 def _from_memory(column: Column | None, fields: FieldMap) -> Match | None:
     if column is None or (column.use is ColumnUse.FIELD and column.field not in fields):
         return None
-    return Match(column=column, confidence=1.0, why="memory")
+    return Match(column=column, confidence=1.0, basis="memory")
 
 
 def _by_name(
@@ -97,19 +97,19 @@ def _by_name(
 ) -> Match:
     name = plain_name(header)
     if name in _TAGS and name not in by_name:
-        return Match(column=Column(use=ColumnUse.TAGS), confidence=0.9, why="name")
+        return Match(column=Column(use=ColumnUse.TAGS), confidence=0.9, basis="name")
     if name in _TOPICS and name not in by_name and any(fold(cell) in topics for cell in cells):
-        return Match(column=Column(use=ColumnUse.TOPICS), confidence=0.9, why="name")
+        return Match(column=Column(use=ColumnUse.TOPICS), confidence=0.9, basis="name")
     key = by_name.get(name)
     if key is None:
-        return Match(column=Column(), confidence=0.0, why="nothing")
+        return Match(column=Column(), confidence=0.0, basis="nothing")
     reading, _ = guess_reading(cells, fields[key].type)
     fit = _share_that_reads(cells, fields[key], reading)
     # A name that fits and cells that do not is a column of something else, most often.
     if fit < 0.2 and len(cells) >= 5:
-        return Match(column=Column(), confidence=0.0, why="nothing")
+        return Match(column=Column(), confidence=0.0, basis="nothing")
     column = Column(use=ColumnUse.FIELD, field=key, reading=reading)
-    return Match(column=column, confidence=round(0.5 + 0.5 * fit, 2), why="name")
+    return Match(column=column, confidence=round(0.5 + 0.5 * fit, 2), basis="name")
 
 
 def _share_that_reads(cells: Sequence[str], field: Field, reading: Reading) -> float:
@@ -133,7 +133,7 @@ def _address_by_content(matches: list[Match], samples: Sequence[Sequence[str]]) 
     if best is None or share(best) < 0.6:
         return matches
     found = Match(
-        column=Column(use=ColumnUse.FIELD, field="address"), confidence=round(0.9 * share(best), 2), why="content"
+        column=Column(use=ColumnUse.FIELD, field="address"), confidence=round(0.9 * share(best), 2), basis="content"
     )
     return [found if place == best else match for place, match in enumerate(matches)]
 

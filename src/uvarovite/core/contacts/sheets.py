@@ -51,7 +51,7 @@ def number_rows(rows: Iterable[list[str]]) -> Iterator[tuple[int, list[str]]]:
         yield number, cells
 
 
-def judge_headers(raw: Sequence[str]) -> tuple[str, ...]:
+def validate_headers(raw: Sequence[str]) -> tuple[str, ...]:
     """The column names, white space at their ends taken off. Raises FileFault: columns, no_header, twice."""
     headers = tuple(header.strip() for header in raw)
     while headers and not headers[-1]:

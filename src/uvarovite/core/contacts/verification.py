@@ -58,7 +58,7 @@ _WHEN_FINE, _WHEN_NOT, _WHEN_SILENT = timedelta(days=30), timedelta(days=1), tim
 _NULL_MX = (".", "")
 
 
-def judge_domain(answer: NameAnswer) -> DomainVerdict:
+def domain_verdict(answer: NameAnswer) -> DomainVerdict:
     """What a name servers' answer means for mail."""
     if not answer.answered:
         return DomainVerdict(verdict=Verdict.UNCHECKED, reason="its name servers did not answer", again_in=_WHEN_SILENT)

@@ -15,7 +15,7 @@ from decimal import Decimal
 
 from python_calamine import CalamineError, CalamineWorkbook, SheetTypeEnum
 
-from uvarovite.core.contacts.sheets import MOST_COLUMNS, FileFault, Sheet, judge_headers, number_rows
+from uvarovite.core.contacts.sheets import MOST_COLUMNS, FileFault, Sheet, number_rows, validate_headers
 
 # 200,000 people with twelve fields take about 20 MB packed and 150 MB unpacked; CSV has no such bound.
 LARGEST_PACKED_BYTES = 64 * 1024 * 1024
@@ -36,7 +36,7 @@ class Workbook:
 def read_workbook(data: bytes, *, sheet: str | None = None, range_: str | None = None) -> tuple[Sheet, Workbook]:
     """Read a workbook; the first row of the range holds the column names.
 
-    Raises FileFault: too_large, workbook, sheet, range, empty, and what judge_headers raises.
+    Raises FileFault: too_large, workbook, sheet, range, empty, and what validate_headers raises.
     """
     if len(data) > LARGEST_PACKED_BYTES:
         raise FileFault(
@@ -67,7 +67,7 @@ def read_workbook(data: bytes, *, sheet: str | None = None, range_: str | None =
         raise FileFault(
             "empty", f"The sheet “{chosen}” holds no column names in its first row. Choose sheet and range."
         )
-    headers = judge_headers(cut[0])
+    headers = validate_headers(cut[0])
 
     def rows() -> Iterator[tuple[int, list[str]]]:
         return number_rows(row[: len(headers)] if not any(row[len(headers) :]) else row for row in cut[1:])

@@ -4,7 +4,7 @@ from sqlmodel import SQLModel
 
 from uvarovite.store.tables.accounts import LoginAttempt, LoginLink, User, UserSession
 from uvarovite.store.tables.audiences import Audience, AudienceMember, AudienceSnapshot, MemberKind
-from uvarovite.store.tables.campaigns import Campaign, CampaignLook, Identity, Organisation, Run, Sender
+from uvarovite.store.tables.campaigns import Campaign, CampaignPreview, Organisation, Relay, Run, Sender
 from uvarovite.store.tables.consent import Consent, ConsentEvent, Suppression, Topic
 from uvarovite.store.tables.contacts import (
     ChangeSet,
@@ -34,7 +34,7 @@ __all__ = [
     "AudienceSnapshot",
     "Batch",
     "Campaign",
-    "CampaignLook",
+    "CampaignPreview",
     "ChangeSet",
     "ColumnMemory",
     "Consent",
@@ -48,7 +48,6 @@ __all__ = [
     "ContactView",
     "Delivery",
     "DomainCheck",
-    "Identity",
     "Import",
     "ImportPiece",
     "ImportProgress",
@@ -61,6 +60,7 @@ __all__ = [
     "Message",
     "MessageVersion",
     "Organisation",
+    "Relay",
     "ResponseEvent",
     "Run",
     "SendPermit",

@@ -11,7 +11,7 @@ from uvarovite.store.tables.columns import id_column, instant_column, json_colum
 
 
 class Audience(SQLModel, table=True):
-    """Criteria with a name. `criteria` is the stored tree; `edition` counts up with every change.
+    """Criteria with a name. `criteria` is the stored tree; `revision` counts up with every change.
 
     While it is frozen, its people are those of the snapshot that was taken at `frozen_at`. `part` says which of those who
     match it consists of (core.audiences.Part); None: all.
@@ -21,7 +21,7 @@ class Audience(SQLModel, table=True):
     id: int | None = Field(default=None, sa_column=id_column())
     name: str = Field(sa_column=text_column(unique=True))
     criteria: dict[str, Any] = Field(sa_column=json_column())
-    edition: int = 1
+    revision: int = 1
     updated_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
     updated_at: datetime = Field(sa_column=instant_column())
     frozen_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))

@@ -54,21 +54,21 @@ class Organisation(SQLModel, table=True):
     kept_record: str = Field(default=KeptRecord.FIRST_ADDED, sa_column=text_column())
 
 
-class Identity(SQLModel, table=True):
+class Sender(SQLModel, table=True):
     """Who a message comes from, as the reader sees it."""
 
-    __tablename__ = "identity"
+    __tablename__ = "sender"
     id: int | None = Field(default=None, sa_column=id_column())
     name: str = Field(sa_column=text_column())
     address: str = Field(sa_column=text_column(unique=True))
     reply_to: str | None = Field(default=None, sa_column=text_column(nullable=True))
 
 
-class Sender(SQLModel, table=True):
+class Relay(SQLModel, table=True):
     """A relay and what it allows. `sealed_password` is encrypted with the installation's secret."""
 
-    __tablename__ = "sender"
-    __table_args__ = (one_of("security", Security, "sender_security"),)
+    __tablename__ = "relay"
+    __table_args__ = (one_of("security", Security, "relay_security"),)
     id: int | None = Field(default=None, sa_column=id_column())
     name: str = Field(sa_column=text_column(unique=True))
     host: str = Field(sa_column=text_column())
@@ -83,7 +83,7 @@ class Sender(SQLModel, table=True):
 
 
 class Campaign(SQLModel, table=True):
-    """Who, words, pace. `edition` counts up with every change; a release names the one that was on screen.
+    """Who, words, pace. `revision` counts up with every change; a release names the one that was on screen.
 
     `again` says who gets it when it is released once more; `lifted` names the gates that hold nobody in its runs.
     """
@@ -95,21 +95,21 @@ class Campaign(SQLModel, table=True):
     topic_id: int | None = Field(default=None, sa_column=reference("topic.id", nullable=True))
     audience_id: int | None = Field(default=None, sa_column=reference("audience.id", nullable=True))
     message_id: int | None = Field(default=None, sa_column=reference("message.id", nullable=True))
-    identity_id: int | None = Field(default=None, sa_column=reference("identity.id", nullable=True))
     sender_id: int | None = Field(default=None, sa_column=reference("sender.id", nullable=True))
+    relay_id: int | None = Field(default=None, sa_column=reference("relay.id", nullable=True))
     pace: dict[str, Any] = Field(sa_column=json_column())
     again: str = Field(default=Again.NEW_TO_MESSAGE, sa_column=text_column())
     lifted: list[str] = Field(default_factory=list, sa_column=json_column())
-    edition: int = 1
+    revision: int = 1
     updated_at: datetime = Field(sa_column=instant_column())
 
 
-class CampaignLook(SQLModel, table=True):
+class CampaignPreview(SQLModel, table=True):
     """Whom somebody saw cleared before a release, so that what changed since can be named. One for each campaign."""
 
-    __tablename__ = "campaign_look"
+    __tablename__ = "campaign_preview"
     campaign_id: int = Field(sa_column=reference("campaign.id", primary_key=True, cascade=True))
-    edition: int
+    revision: int
     taken_at: datetime = Field(sa_column=instant_column())
     cleared: list[int] = Field(sa_column=Column(ARRAY(BigInteger), nullable=False))
 
@@ -132,7 +132,7 @@ class Run(SQLModel, table=True):
         default=None, sa_column=reference("audience.id", nullable=True, on_delete="SET NULL")
     )
     message_version_id: int = Field(sa_column=reference("message_version.id"))
-    sender_id: int = Field(sa_column=reference("sender.id"))
+    relay_id: int = Field(sa_column=reference("relay.id"))
     pace: dict[str, Any] = Field(sa_column=json_column())
     criteria: str = Field(sa_column=text_column())
     snapshot: dict[str, Any] = Field(sa_column=json_column())

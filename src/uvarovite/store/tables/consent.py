@@ -18,7 +18,7 @@ from uvarovite.store.tables.columns import (
 
 
 class Topic(SQLModel, table=True):
-    """What a person subscribes to. `identity_id` is who its messages come from unless something else is chosen.
+    """What a person subscribes to. `sender_id` is who its messages come from unless something else is chosen.
 
     With `double_opt_in` only those are cleared who confirmed from their own address. The caps say how many messages of
     the topic one person may get in any 7 and in any 30 days.
@@ -29,9 +29,9 @@ class Topic(SQLModel, table=True):
     key: str = Field(sa_column=text_column(unique=True))
     name: str = Field(sa_column=text_column())
     description: str = Field(default="", sa_column=text_column())
-    identity_id: int | None = Field(default=None, sa_column=reference("identity.id", nullable=True))
+    sender_id: int | None = Field(default=None, sa_column=reference("sender.id", nullable=True))
     position: int
-    edition: int = 1
+    revision: int = 1
     double_opt_in: bool = False
     week_cap: int | None = None
     month_cap: int | None = None

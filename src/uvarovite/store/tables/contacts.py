@@ -151,6 +151,6 @@ class ContactView(SQLModel, table=True):
     criteria: str = Field(sa_column=text_column())
     columns: list[dict[str, Any]] = Field(sa_column=json_column())
     sort: str = Field(sa_column=text_column())
-    edition: int = 1
+    revision: int = 1
     updated_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
     updated_at: datetime = Field(sa_column=instant_column())

@@ -112,9 +112,9 @@ class SendPermit(SQLModel, table=True):
     """A permit of core.campaigns.permits; open while `closed_at` is NULL."""
 
     __tablename__ = "send_permit"
-    __table_args__ = (Index("send_permit_by_sender", "sender_id", "closed_at"),)
+    __table_args__ = (Index("send_permit_by_relay", "relay_id", "closed_at"),)
     id: int | None = Field(default=None, sa_column=id_column())
-    sender_id: int = Field(sa_column=reference("sender.id"))
+    relay_id: int = Field(sa_column=reference("relay.id"))
     run_id: int = Field(sa_column=reference("run.id"))
     lease_token: str = Field(sa_column=text_column())
     count: int

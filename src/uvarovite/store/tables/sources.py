@@ -45,7 +45,7 @@ class LiveSource(SQLModel, table=True):
     columns: list[dict[str, Any]] = Field(default_factory=list, sa_column=json_column())
     options: dict[str, Any] = Field(default_factory=dict, sa_column=json_column())
     ground: str = Field(default="", sa_column=text_column())
-    edition: int
+    revision: int
     created_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
     created_at: datetime = Field(sa_column=instant_column())
     next_pull_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))

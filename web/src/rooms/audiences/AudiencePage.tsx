@@ -26,7 +26,7 @@ export function AudiencePage({ id }: { id: string }) {
   if (!audiences) return null;
   const audience = audiences.find((one) => String(one.id) === id);
   if (id !== "new" && !audience) return <Trouble>This audience is not there any more.</Trouble>;
-  return <Editor key={audience?.edition ?? "new"} audience={audience} />;
+  return <Editor key={audience?.revision ?? "new"} audience={audience} />;
 }
 
 function Editor({ audience }: { audience: Schemas["AudienceView"] | undefined }) {
@@ -39,7 +39,7 @@ function Editor({ audience }: { audience: Schemas["AudienceView"] | undefined })
   const topic = vocabulary?.topics.find((one) => one.id === topicId) ?? vocabulary?.topics[0];
   const save = useMutation({
     mutationFn: () => {
-      const body = { name, text: criteria.text, edition: audience?.edition ?? null };
+      const body = { name, text: criteria.text, revision: audience?.revision ?? null };
       return audience
         ? take(
             client.PUT("/api/audiences/{audience_id}", {

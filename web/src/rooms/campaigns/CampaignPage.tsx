@@ -25,10 +25,10 @@ export function CampaignPage({ id, stop, run, trace, onGo }: CampaignPageProps) 
   const save = useMutation({
     mutationFn: (change: Change) => {
       if (!campaign) throw new Error("The campaign is not there yet.");
-      const { name, edition, topic_id, audience_id, message_id, identity_id, sender_id, again, lifted } =
+      const { name, revision, topic_id, audience_id, message_id, sender_id, relay_id, again, lifted } =
         campaign;
       const body = {
-        ...{ name, edition, topic_id, audience_id, message_id, identity_id, sender_id, again, lifted },
+        ...{ name, revision, topic_id, audience_id, message_id, sender_id, relay_id, again, lifted },
         pace: { ...campaign.pace },
         ...change,
       };

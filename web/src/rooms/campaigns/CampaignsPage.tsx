@@ -69,8 +69,8 @@ function NewCampaign() {
           body: {
             name,
             topic_id: vocabulary?.topics[0]?.id ?? null,
-            identity_id: vocabulary?.identities[0]?.id ?? null,
             sender_id: vocabulary?.senders[0]?.id ?? null,
+            relay_id: vocabulary?.relays[0]?.id ?? null,
             pace: {},
             again: "new_to_message",
             lifted: [],

@@ -17,11 +17,11 @@ export const campaignQuery = (id: number) =>
   });
 
 /** The campaign as it is about to be released; who is cleared is kept on the server. */
-export const lookQuery = (id: number, edition: number) =>
+export const previewQuery = (id: number, revision: number) =>
   queryOptions({
-    queryKey: ["campaigns", id, "look", edition],
+    queryKey: ["campaigns", id, "preview", revision],
     queryFn: () =>
-      take(client.POST("/api/campaigns/{campaign_id}/look", { params: { path: { campaign_id: id } } })),
+      take(client.POST("/api/campaigns/{campaign_id}/preview", { params: { path: { campaign_id: id } } })),
     staleTime: 0,
     gcTime: 0,
     refetchOnMount: "always",

@@ -19,7 +19,7 @@ export function SourcePage({ id }: { id: number | undefined }) {
   const { data: source, error } = useQuery({ ...sourceQuery(id ?? 0), enabled: id !== undefined });
   if (error) return <Trouble>{wordsOf(error)}</Trouble>;
   if (!kinds || (id !== undefined && !source)) return null;
-  return <SourceEditor key={source?.edition ?? 0} source={source} files={kinds.files} />;
+  return <SourceEditor key={source?.revision ?? 0} source={source} files={kinds.files} />;
 }
 
 interface SourceEditorProps {

@@ -98,15 +98,15 @@ export function SuppressionPage() {
 
 function Add({ onAdded }: { onAdded: () => void }) {
   const [text, setText] = useState("");
-  const [why, setWhy] = useState("");
+  const [reason, setReason] = useState("");
   const add = useMutation({
-    mutationFn: () => take(client.POST("/api/suppressions", { body: { text, why } })),
+    mutationFn: () => take(client.POST("/api/suppressions", { body: { text, reason } })),
     onSuccess: (added) => {
       notifications.show({
         message: added ? `${text} gets nothing from now on.` : `${text} stood there already.`,
       });
       setText("");
-      setWhy("");
+      setReason("");
       onAdded();
     },
   });
@@ -123,8 +123,13 @@ function Add({ onAdded }: { onAdded: () => void }) {
         value={text}
         onChange={(event) => setText(event.currentTarget.value)}
       />
-      <TextInput size="xs" label="Why" value={why} onChange={(event) => setWhy(event.currentTarget.value)} />
-      <Button type="submit" disabled={!text.trim() || why.trim().length < 5} loading={add.isPending}>
+      <TextInput
+        size="xs"
+        label="Why"
+        value={reason}
+        onChange={(event) => setReason(event.currentTarget.value)}
+      />
+      <Button type="submit" disabled={!text.trim() || reason.trim().length < 5} loading={add.isPending}>
         Put on the list
       </Button>
       {add.error && <Trouble>{wordsOf(add.error)}</Trouble>}
@@ -141,18 +146,18 @@ function Line({
   day: string;
   onLifted: () => void;
 }) {
-  const [why, setWhy] = useState<string>();
+  const [reason, setReason] = useState<string>();
   const lift = useMutation({
     mutationFn: () =>
       take(
         client.POST("/api/suppressions/{suppression_id}/lift", {
           params: { path: { suppression_id: entry.id } },
-          body: { why: why ?? "" },
+          body: { reason: reason ?? "" },
         }),
       ),
     onSuccess: onLifted,
   });
-  const told = entry.evidence.why ?? entry.evidence.file;
+  const told = entry.evidence.reason ?? entry.evidence.file;
   return (
     <div className={classes.line}>
       <b>{entry.what ? (entry.domain ? `@${entry.what}` : entry.what) : "an erased address"}</b>
@@ -166,8 +171,8 @@ function Line({
         {entry.recorded_by && `, ${entry.recorded_by}`}
       </span>
       {entry.liftable ? (
-        why === undefined ? (
-          <Button size="compact-xs" onClick={() => setWhy("")}>
+        reason === undefined ? (
+          <Button size="compact-xs" onClick={() => setReason("")}>
             Lift…
           </Button>
         ) : (
@@ -182,10 +187,10 @@ function Line({
               size="xs"
               aria-label="Why is it lifted"
               placeholder="Why?"
-              value={why}
-              onChange={(event) => setWhy(event.currentTarget.value)}
+              value={reason}
+              onChange={(event) => setReason(event.currentTarget.value)}
             />
-            <Button type="submit" size="compact-xs" variant="filled" disabled={why.trim().length < 5}>
+            <Button type="submit" size="compact-xs" variant="filled" disabled={reason.trim().length < 5}>
               Lift
             </Button>
           </form>

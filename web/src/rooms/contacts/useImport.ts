@@ -3,7 +3,7 @@ import { useEffect, useState } from "react";
 import { client, type Schemas, sendFile, take } from "../../api";
 
 export type ImportView = Schemas["ImportView"];
-export type Look = Schemas["ImportLook"];
+export type Look = Schemas["ImportPreviewAsk"];
 
 const underWay = (view: ImportView | undefined) => view?.state === "reading" || view?.state === "writing";
 
@@ -41,7 +41,7 @@ export function useImport(id: number | undefined, onImport: (id: number | undefi
     onSuccess: begun,
   });
   const look = useMutation({
-    mutationFn: (body: Look) => take(client.POST("/api/imports/{import_id}/look", { ...path, body })),
+    mutationFn: (body: Look) => take(client.POST("/api/imports/{import_id}/preview", { ...path, body })),
     onSuccess: setView,
   });
   const write = useMutation({

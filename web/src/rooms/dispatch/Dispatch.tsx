@@ -58,7 +58,7 @@ export function Dispatch({ runs, run, trace, onRun, onTrace }: DispatchProps) {
         <div className={classes.two}>
           <section>
             <h2>Relay</h2>
-            <Gauge sender={view.sender} />
+            <Gauge relay={view.relay} />
             <h2 className={classes.gap}>What comes back</h2>
             <Responses view={view} onOnly={setOnly} />
           </section>
@@ -169,17 +169,17 @@ function Head({ view, children }: { view: Schemas["DispatchView"]; children: Rea
   );
 }
 
-function Gauge({ sender }: { sender: Schemas["SenderGauge"] }) {
-  const share = sender.hourly_limit ? Math.min(1, sender.used_in_hour / sender.hourly_limit) : 0;
+function Gauge({ relay }: { relay: Schemas["RelayGauge"] }) {
+  const share = relay.hourly_limit ? Math.min(1, relay.used_in_hour / relay.hourly_limit) : 0;
   return (
     <div className={classes.gauge}>
-      <b>{sender.name}</b>
+      <b>{relay.name}</b>
       <span className={classes.track} aria-hidden="true">
         <i style={{ width: `${100 * share}%` }} />
       </span>
       <span>
-        {count(sender.used_in_hour)}
-        {sender.hourly_limit ? ` of ${count(sender.hourly_limit)}` : ""} this hour
+        {count(relay.used_in_hour)}
+        {relay.hourly_limit ? ` of ${count(relay.hourly_limit)}` : ""} this hour
       </span>
     </div>
   );

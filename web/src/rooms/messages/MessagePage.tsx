@@ -65,8 +65,8 @@ function Editor({ message }: { message: Schemas["MessageView"] | undefined }) {
         content={draft.content}
         criteria="everyone"
         topicId={topic}
-        identityId={null}
         senderId={null}
+        relayId={null}
         onProblems={setProblems}
       >
         {vocabulary && (

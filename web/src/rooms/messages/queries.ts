@@ -18,7 +18,7 @@ export interface LensAsk {
   criteria: string;
   audienceId: number | null;
   topicId: number | null;
-  identityId: number | null;
+  senderId: number | null;
   contactId: number;
   step: number;
 }
@@ -34,7 +34,7 @@ export const lensQuery = (ask: LensAsk) =>
             criteria: ask.criteria,
             audience_id: ask.audienceId,
             topic_id: ask.topicId,
-            identity_id: ask.identityId,
+            sender_id: ask.senderId,
             contact_id: ask.contactId,
             step: ask.step,
           },

@@ -3,7 +3,7 @@ import { vocabularyQuery, wordsOf } from "../../api";
 import { PageHead, Trouble } from "../../ui";
 import { CarePart } from "./parts/CarePart";
 import { FieldsPart } from "./parts/FieldsPart";
-import { SenderCard } from "./parts/SenderCard";
+import { RelayCard } from "./parts/RelayCard";
 import { TopicsPart } from "./parts/TopicsPart";
 import classes from "./SetupPage.module.css";
 
@@ -17,8 +17,8 @@ export function SetupPage() {
       <PageHead title="Set-up" about={`${vocabulary.organisation}, ${vocabulary.time_zone}`} />
       <section>
         <h2>Relays</h2>
-        {vocabulary.senders.map((sender) => (
-          <SenderCard key={sender.id} sender={sender} />
+        {vocabulary.relays.map((relay) => (
+          <RelayCard key={relay.id} relay={relay} />
         ))}
       </section>
       <TopicsPart vocabulary={vocabulary} />
@@ -26,10 +26,10 @@ export function SetupPage() {
       <FieldsPart fields={vocabulary.fields} />
       <section>
         <h2>Who messages come from</h2>
-        {vocabulary.identities.map((identity) => (
-          <div key={identity.id} className={classes.line}>
-            <b>{identity.name}</b>
-            <span className="soft">{identity.address}</span>
+        {vocabulary.senders.map((sender) => (
+          <div key={sender.id} className={classes.line}>
+            <b>{sender.name}</b>
+            <span className="soft">{sender.address}</span>
           </div>
         ))}
       </section>

@@ -62,8 +62,8 @@ const vocabulary: Schemas["Vocabulary"] = {
   tags: [],
   currencies: ["EUR"],
   topics: [],
-  identities: [],
   senders: [],
+  relays: [],
 };
 const names: NameLists = {
   topics: ["field_walks", "lectures"],

@@ -13,7 +13,7 @@ export function WhyNot({ asked }: { asked: Cleared }) {
   const ask = useMutation({
     mutationFn: () =>
       take(
-        client.POST("/api/clearance/why", {
+        client.POST("/api/clearance/explain", {
           body: { text: asked.text, audience_id: asked.audienceId, topic_id: asked.topicId, address },
         }),
       ),
@@ -55,7 +55,7 @@ const OUTCOME_WORDS: Record<string, string> = {
   not_reached: "not reached",
 };
 
-function Way({ way }: { way: Schemas["WhyView"] }) {
+function Way({ way }: { way: Schemas["Explanation"] }) {
   return (
     <div className={classes.way} role="status">
       <p>

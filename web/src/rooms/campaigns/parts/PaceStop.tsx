@@ -31,22 +31,22 @@ export function PaceStop({ campaign, onChange }: { campaign: Campaign; onChange:
         <IdSelect
           label="It comes from"
           empty="choose"
-          value={campaign.identity_id}
-          options={(vocabulary?.identities ?? []).map((one) => ({
+          value={campaign.sender_id}
+          options={(vocabulary?.senders ?? []).map((one) => ({
             id: one.id,
             words: `${one.name} <${one.address}>`,
           }))}
-          onChange={(id) => onChange({ identity_id: id })}
+          onChange={(id) => onChange({ sender_id: id })}
         />
         <IdSelect
           label="It goes through"
           empty="choose a relay"
-          value={campaign.sender_id}
-          options={(vocabulary?.senders ?? []).map((one) => ({
+          value={campaign.relay_id}
+          options={(vocabulary?.relays ?? []).map((one) => ({
             id: one.id,
             words: `${one.name}${one.hourly_limit ? `, at most ${count(one.hourly_limit)} an hour` : ""}`,
           }))}
-          onChange={(id) => onChange({ sender_id: id })}
+          onChange={(id) => onChange({ relay_id: id })}
         />
       </div>
       <div className={paceClasses.numbers}>

@@ -3,7 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, type Schemas, take, useWords, wordsOf } from "../../../api";
 import { people } from "../../../core/words";
 import { Diamond, PageHead, Trouble } from "../../../ui";
-import { campaignQuery, lookQuery } from "../queries";
+import { campaignQuery, previewQuery } from "../queries";
 import releaseClasses from "./ReleaseStop.module.css";
 import classes from "./StopSheet.module.css";
 
@@ -18,7 +18,7 @@ export function ReleaseStop({ campaign, onGo, onReleased }: ReleaseStopProps) {
   const words = useWords();
   const queries = useQueryClient();
   // The sentence, the number and the people are taken anew when one comes here, so that what changes can be named.
-  const { data: fresh, error: unseen } = useQuery(lookQuery(campaign.id, campaign.edition));
+  const { data: fresh, error: unseen } = useQuery(previewQuery(campaign.id, campaign.revision));
   const now = fresh ?? campaign;
   const cleared = now.clearance?.cleared ?? 0;
   const release = useMutation({
@@ -26,7 +26,11 @@ export function ReleaseStop({ campaign, onGo, onReleased }: ReleaseStopProps) {
       take(
         client.POST("/api/campaigns/{campaign_id}/release", {
           params: { path: { campaign_id: now.id } },
-          body: { edition: now.edition, seen_cleared: cleared, seen_message_number: now.message_number ?? 0 },
+          body: {
+            revision: now.revision,
+            seen_cleared: cleared,
+            seen_message_number: now.message_number ?? 0,
+          },
         }),
       ),
     onSuccess: async (made) => {
@@ -36,7 +40,7 @@ export function ReleaseStop({ campaign, onGo, onReleased }: ReleaseStopProps) {
     },
     onError: () => {
       queries.invalidateQueries({ queryKey: campaignQuery(now.id).queryKey });
-      queries.invalidateQueries({ queryKey: lookQuery(now.id, now.edition).queryKey });
+      queries.invalidateQueries({ queryKey: previewQuery(now.id, now.revision).queryKey });
     },
   });
   const blocking = now.checks.filter((check) => check.blocking);

@@ -27,11 +27,11 @@ export function WhoStop({ campaign, onChange }: StopProps) {
   const { data: audiences } = useQuery(audiencesQuery);
   const { data: vocabulary } = useQuery(vocabularyQuery);
   const audience = audiences?.find((one) => one.id === campaign.audience_id);
-  const usual = (id: number | null) => vocabulary?.topics.find((one) => one.id === id)?.identity_id ?? null;
-  // A topic brings its own sender along, unless somebody chose another one than the last topic's.
-  function senderOf(id: number | null): Change {
-    const chosen = campaign.identity_id !== null && campaign.identity_id !== usual(campaign.topic_id);
-    return chosen || usual(id) === null ? {} : { identity_id: usual(id) };
+  const usual = (id: number | null) => vocabulary?.topics.find((one) => one.id === id)?.sender_id ?? null;
+  // A topic brings its own relay along, unless somebody chose another one than the last topic's.
+  function relayOf(id: number | null): Change {
+    const chosen = campaign.sender_id !== null && campaign.sender_id !== usual(campaign.topic_id);
+    return chosen || usual(id) === null ? {} : { sender_id: usual(id) };
   }
   return (
     <div className={classes.two}>
@@ -50,7 +50,7 @@ export function WhoStop({ campaign, onChange }: StopProps) {
             empty="choose a topic"
             value={campaign.topic_id}
             options={(vocabulary?.topics ?? []).map((one) => ({ id: one.id, words: one.name }))}
-            onChange={(id) => onChange({ topic_id: id, ...senderOf(id) })}
+            onChange={(id) => onChange({ topic_id: id, ...relayOf(id) })}
           />
           <NativeSelect
             size="xs"
@@ -62,7 +62,7 @@ export function WhoStop({ campaign, onChange }: StopProps) {
         </div>
         {audience ? (
           <Chosen
-            key={`${audience.id} ${audience.edition}`}
+            key={`${audience.id} ${audience.revision}`}
             audience={audience}
             campaign={campaign}
             onChange={onChange}
@@ -82,8 +82,8 @@ export function WhoStop({ campaign, onChange }: StopProps) {
         criteria={campaign.criteria ?? "everyone"}
         audienceId={campaign.audience_id}
         topicId={campaign.topic_id}
-        identityId={campaign.identity_id}
         senderId={campaign.sender_id}
+        relayId={campaign.relay_id}
       />
     </div>
   );
@@ -103,7 +103,7 @@ function Chosen({ audience, campaign, onChange }: ChosenProps) {
       take(
         client.PUT("/api/audiences/{audience_id}", {
           params: { path: { audience_id: audience.id } },
-          body: { name: audience.name, text: criteria.text, edition: audience.edition },
+          body: { name: audience.name, text: criteria.text, revision: audience.revision },
         }),
       ),
     onSuccess: () => {

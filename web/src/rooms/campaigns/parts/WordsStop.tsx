@@ -95,8 +95,8 @@ function Writing({
         criteria={campaign.criteria ?? "everyone"}
         audienceId={campaign.audience_id}
         topicId={campaign.topic_id}
-        identityId={campaign.identity_id}
         senderId={campaign.sender_id}
+        relayId={campaign.relay_id}
         onProblems={setProblems}
       />
     </div>

@@ -78,7 +78,7 @@ export function BulkDialog({ kind, who, onClose, onDone }: BulkDialogProps) {
         case "subscribe":
           return take(client.POST("/api/bulk/subscribe", { body: { who, topic, ground: text } }));
         case "leave-out":
-          return take(client.POST("/api/bulk/leave-out", { body: { who, why: text } }));
+          return take(client.POST("/api/bulk/suppress", { body: { who, reason: text } }));
         case "delete":
           return take(client.POST("/api/bulk/delete", { body: { who } }));
         case "erase":

@@ -82,7 +82,7 @@ function ColumnCard({ column, onPick, onReading }: ColumnCardProps) {
   const { data: vocabulary } = useQuery(vocabularyQuery);
   const dated = column.type === "date" || column.type === "date_time";
   const counted = column.type === "number" || column.type === "money";
-  const told = confidenceWords(column.confidence, column.why);
+  const told = confidenceWords(column.confidence, column.basis);
   return (
     <div className={classes.card} data-out={column.use === "leave_out" || undefined}>
       <b title={column.header}>{column.header || <span className="faint">no name</span>}</b>

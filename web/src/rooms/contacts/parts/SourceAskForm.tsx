@@ -21,7 +21,7 @@ export function SourceAskForm({ edit, source, onEdit }: SourceAskFormProps) {
   const look = useMutation({
     mutationFn: () =>
       take(
-        client.POST("/api/sources/look", {
+        client.POST("/api/sources/preview", {
           body: { access, table: edit.own ? "" : edit.table, select: edit.own ? edit.select : "" },
         }),
       ),
@@ -84,7 +84,7 @@ export function SourceAskForm({ edit, source, onEdit }: SourceAskFormProps) {
   );
 }
 
-function Rows({ found }: { found: Schemas["SourceLookView"] }) {
+function Rows({ found }: { found: Schemas["SourcePreviewView"] }) {
   return (
     <>
       <p role="status">

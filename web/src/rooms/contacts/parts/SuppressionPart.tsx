@@ -11,10 +11,10 @@ export function SuppressionPart({ person, offer }: { person: Schemas["Person"]; 
   const queries = useQueryClient();
   const words = useWords();
   const [asked, setAsked] = useState<number>();
-  const [why, setWhy] = useState("");
+  const [reason, setReason] = useState("");
   const done = () => {
     setAsked(undefined);
-    setWhy("");
+    setReason("");
     queries.invalidateQueries({ queryKey: ["contacts"] });
   };
   const lift = useMutation({
@@ -22,7 +22,7 @@ export function SuppressionPart({ person, offer }: { person: Schemas["Person"]; 
       take(
         client.POST("/api/suppressions/{suppression_id}/lift", {
           params: { path: { suppression_id: id } },
-          body: { why },
+          body: { reason },
         }),
       ),
     onSuccess: done,
@@ -32,7 +32,7 @@ export function SuppressionPart({ person, offer }: { person: Schemas["Person"]; 
       take(
         client.POST("/api/contacts/{contact_id}/suppression", {
           params: { path: { contact_id: person.id } },
-          body: { why },
+          body: { reason },
         }),
       ),
     onSuccess: done,
@@ -75,10 +75,10 @@ export function SuppressionPart({ person, offer }: { person: Schemas["Person"]; 
           <TextInput
             size="xs"
             label={asked ? "Why is it lifted?" : "Why do they get nothing?"}
-            value={why}
-            onChange={(event) => setWhy(event.currentTarget.value)}
+            value={reason}
+            onChange={(event) => setReason(event.currentTarget.value)}
           />
-          <Button type="submit" size="compact-xs" variant="filled" disabled={why.trim().length < 5}>
+          <Button type="submit" size="compact-xs" variant="filled" disabled={reason.trim().length < 5}>
             {asked ? "Lift" : "Leave out"}
           </Button>
           <Button size="compact-xs" onClick={done}>

@@ -69,7 +69,7 @@ function Views({ place, columns, onPlace, onColumns }: Omit<TableBarProps, "box"
         criteria: place.criteria ?? "",
         columns: columns.map((one) => ({ ...one })),
         sort: place.sort ?? "name",
-        edition: over ? (current?.edition ?? null) : null,
+        revision: over ? (current?.revision ?? null) : null,
       };
       return over && current
         ? take(

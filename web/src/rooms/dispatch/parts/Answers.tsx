@@ -10,7 +10,7 @@ const KINDS = [
   { value: "accepted", label: "accepted" },
   { value: "try_later", label: "try later" },
   { value: "refused_address", label: "refused for the address" },
-  { value: "refused_sender", label: "refused for the sender" },
+  { value: "refused_sender", label: "refused for the relay" },
   { value: "connection", label: "connection trouble" },
 ];
 

@@ -17,8 +17,8 @@ interface LensProps {
   /** The audience whose hand-picked people are looked at as well. */
   audienceId?: number | null;
   topicId: number | null;
-  identityId: number | null;
   senderId: number | null;
+  relayId: number | null;
   /** What is wrong with the words, as they are on screen. */
   onProblems?: (problems: Schemas["PartProblemView"][]) => void;
   children?: ReactNode;
@@ -32,8 +32,8 @@ export function Lens({
   criteria,
   audienceId = null,
   topicId,
-  identityId,
   senderId,
+  relayId,
   onProblems,
   children,
 }: LensProps) {
@@ -41,7 +41,7 @@ export function Lens({
   const [look, setLook] = useState<Look>("letter");
   const [settledContent] = useDebouncedValue(content, 180);
   const { data: lens, error } = useQuery(
-    lensQuery({ content: settledContent, criteria, audienceId, topicId, identityId, ...at }),
+    lensQuery({ content: settledContent, criteria, audienceId, topicId, senderId, ...at }),
   );
   const problems = lens?.problems;
   useEffect(() => {
@@ -128,8 +128,8 @@ export function Lens({
                 contactId={lens.contact_id}
                 name={lens.name || "this person"}
                 topicId={topicId}
-                identityId={identityId}
                 senderId={senderId}
+                relayId={relayId}
               />
             </>
           )}

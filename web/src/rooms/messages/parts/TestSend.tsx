@@ -11,12 +11,12 @@ interface TestSendProps {
   contactId: number;
   name: string;
   topicId: number | null;
-  identityId: number | null;
   senderId: number | null;
+  relayId: number | null;
 }
 
 /** Send exactly this one to oneself, or to an address typed in. */
-export function TestSend({ content, contactId, name, topicId, identityId, senderId }: TestSendProps) {
+export function TestSend({ content, contactId, name, topicId, senderId, relayId }: TestSendProps) {
   const { data: me } = useQuery(meQuery);
   const [address, setAddress] = useState<string>();
   const to = address ?? me?.email ?? "";
@@ -29,8 +29,8 @@ export function TestSend({ content, contactId, name, topicId, identityId, sender
             contact_id: contactId,
             to_address: to,
             topic_id: topicId,
-            identity_id: identityId,
             sender_id: senderId,
+            relay_id: relayId,
           },
         }),
       ),

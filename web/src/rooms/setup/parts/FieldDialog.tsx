@@ -35,7 +35,7 @@ export function FieldDialog({ draft: begun, changing, onClose, onDone }: FieldDi
       if (!changing) return take(client.POST("/api/fields", { body: draft }));
       const params = { params: { path: { key: changing } } };
       if (lose === null) {
-        const found = await take(client.POST("/api/fields/{key}/look", { ...params, body: draft }));
+        const found = await take(client.POST("/api/fields/{key}/preview", { ...params, body: draft }));
         if (found.lost > 0) {
           setReport(found);
           return null;

@@ -29,7 +29,7 @@ export function TopicsPart({ vocabulary }: { vocabulary: Schemas["Vocabulary"] }
     onSuccess: refresh,
     onError: (fault) => notifications.show({ message: wordsOf(fault), color: "red" }),
   });
-  const from = (id: number | null) => vocabulary.identities.find((one) => one.id === id)?.name;
+  const from = (id: number | null) => vocabulary.senders.find((one) => one.id === id)?.name;
   return (
     <section aria-label="Topics">
       <h2>
@@ -40,7 +40,7 @@ export function TopicsPart({ vocabulary }: { vocabulary: Schemas["Vocabulary"] }
           <b>{topic.name}</b>
           <span className="soft">
             {topic.description}
-            {from(topic.identity_id) && ` From ${from(topic.identity_id)}.`}
+            {from(topic.sender_id) && ` From ${from(topic.sender_id)}.`}
             {topic.double_opt_in && " Double opt-in."}
             {capWords(topic.week_cap, topic.month_cap)} <span className="mono">{topic.key}</span>
           </span>
@@ -67,7 +67,7 @@ export function TopicsPart({ vocabulary }: { vocabulary: Schemas["Vocabulary"] }
       {open && (
         <TopicDialog
           topic={open === "new" ? undefined : open}
-          identities={vocabulary.identities}
+          senders={vocabulary.senders}
           onClose={() => setOpen(undefined)}
           onDone={() => {
             setOpen(undefined);
@@ -81,15 +81,15 @@ export function TopicsPart({ vocabulary }: { vocabulary: Schemas["Vocabulary"] }
 
 interface TopicDialogProps {
   topic: Topic | undefined;
-  identities: Schemas["IdentityView"][];
+  senders: Schemas["SenderView"][];
   onClose: () => void;
   onDone: () => void;
 }
 
-function TopicDialog({ topic, identities, onClose, onDone }: TopicDialogProps) {
+function TopicDialog({ topic, senders, onClose, onDone }: TopicDialogProps) {
   const [name, setName] = useState(topic?.name ?? "");
   const [description, setDescription] = useState(topic?.description ?? "");
-  const [identity, setIdentity] = useState(topic?.identity_id ?? identities[0]?.id ?? null);
+  const [sender, setSender] = useState(topic?.sender_id ?? senders[0]?.id ?? null);
   const [doubleOptIn, setDoubleOptIn] = useState(topic?.double_opt_in ?? false);
   const [week, setWeek] = useState(topic?.week_cap ?? null);
   const [month, setMonth] = useState(topic?.month_cap ?? null);
@@ -99,11 +99,11 @@ function TopicDialog({ topic, identities, onClose, onDone }: TopicDialogProps) {
         key: keyOf(name),
         name,
         description,
-        identity_id: identity,
+        sender_id: sender,
         double_opt_in: doubleOptIn,
         week_cap: week,
         month_cap: month,
-        edition: topic?.edition ?? null,
+        revision: topic?.revision ?? null,
       };
       return topic
         ? take(client.PUT("/api/topics/{topic_id}", { params: { path: { topic_id: topic.id } }, body }))
@@ -134,9 +134,9 @@ function TopicDialog({ topic, identities, onClose, onDone }: TopicDialogProps) {
         />
         <NativeSelect
           label="Its messages come from"
-          value={String(identity ?? "")}
-          data={identities.map((one) => ({ value: String(one.id), label: `${one.name} <${one.address}>` }))}
-          onChange={(event) => setIdentity(Number(event.currentTarget.value) || null)}
+          value={String(sender ?? "")}
+          data={senders.map((one) => ({ value: String(one.id), label: `${one.name} <${one.address}>` }))}
+          onChange={(event) => setSender(Number(event.currentTarget.value) || null)}
         />
         <Checkbox
           label="Double opt-in: only who confirmed from their own address gets its mail"

@@ -4,19 +4,19 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
 import { Diamond, NumberField, Trouble } from "../../../ui";
-import classes from "./SenderCard.module.css";
+import classes from "./RelayCard.module.css";
 
 /** A relay's settings, and trying it step by step. */
-export function SenderCard({ sender }: { sender: Schemas["SenderView"] }) {
+export function RelayCard({ relay }: { relay: Schemas["RelayView"] }) {
   const queries = useQueryClient();
-  const [draft, setDraft] = useState({ ...sender, password: null as string | null });
+  const [draft, setDraft] = useState({ ...relay, password: null as string | null });
   const set = (change: Partial<typeof draft>) => setDraft((old) => ({ ...old, ...change }));
-  const path = { params: { path: { sender_id: sender.id } } };
+  const path = { params: { path: { relay_id: relay.id } } };
   const save = useMutation({
     mutationFn: () => {
       const { name, host, port, security, username, password, hourly_limit } = draft;
       return take(
-        client.PUT("/api/senders/{sender_id}", {
+        client.PUT("/api/relays/{relay_id}", {
           ...path,
           body: { name, host, port, security, username, password, hourly_limit },
         }),
@@ -31,7 +31,7 @@ export function SenderCard({ sender }: { sender: Schemas["SenderView"] }) {
   const attempt = useMutation({
     mutationFn: async () => {
       await save.mutateAsync();
-      return take(client.POST("/api/senders/{sender_id}/try", path));
+      return take(client.POST("/api/relays/{relay_id}/try", path));
     },
   });
   function submit(event: FormEvent) {
@@ -85,7 +85,7 @@ export function SenderCard({ sender }: { sender: Schemas["SenderView"] }) {
         label="Password"
         size="xs"
         autoComplete="new-password"
-        placeholder={sender.has_password ? "stored; type to replace it" : "none"}
+        placeholder={relay.has_password ? "stored; type to replace it" : "none"}
         value={draft.password ?? ""}
         onChange={(event) => set({ password: event.currentTarget.value })}
       />

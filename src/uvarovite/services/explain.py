@@ -55,7 +55,7 @@ class GateAnswer:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class WhyView:
+class Explanation:
     """One person's way: `picked` is added or left_out where a hand decided; gates only for those who match."""
 
     id: int
@@ -68,7 +68,7 @@ class WhyView:
     words: str
 
 
-def why(
+def explain(
     database: Database,
     *,
     text: str,
@@ -77,7 +77,7 @@ def why(
     topic_id: int | None,
     campaign_id: int | None = None,
     now: datetime,
-) -> list[WhyView]:
+) -> list[Explanation]:
     """The way of everybody with an address; empty when nobody has it. Raises BadInput, NotFound."""
     read = read_address(address)
     if isinstance(read, AddressFault):
@@ -99,7 +99,7 @@ def _why(
     sql: SqlFragment,
     audience_id: int | None,
     terms: ClearanceTerms,
-) -> WhyView:
+) -> Explanation:
     contact = contact_store.get_contact(tx, contact_id)
     assert contact is not None
     record = contact_store.record_of(contact, load_fields(tx))
@@ -120,7 +120,7 @@ def _why(
     picked = criteria_store.picked(tx, audience_id, contact_id) if audience_id is not None else None
     name = " ".join(filter(None, [contact.first_name, contact.last_name])) or (contact.address or "")
     gates = _gates(judged.gate, judged.reason, terms) if judged is not None else []
-    return WhyView(
+    return Explanation(
         id=contact_id,
         name=name,
         address=contact.address or "",

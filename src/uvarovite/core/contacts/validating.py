@@ -122,7 +122,7 @@ _COMPARED, _VALUE = 5, -1
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Judge:
+class Validator:
     """Judges the rows of one file. `topics` maps what a cell may call a topic, folded, to its key; `audiences` maps an
     audience's folded name to its id.
 

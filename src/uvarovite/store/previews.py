@@ -8,27 +8,27 @@ from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.differences import Difference, difference
 
 
-def take_look(
-    tx: Transaction, campaign_id: int, edition: int, criteria: SqlFragment, terms: ClearanceTerms, at: datetime
+def keep_preview(
+    tx: Transaction, campaign_id: int, revision: int, criteria: SqlFragment, terms: ClearanceTerms, at: datetime
 ) -> None:
     """Keep who is cleared, in the place of what was seen before."""
     judged = clearance_sql(criteria, terms)
     change_sql(
         tx,
-        f"""INSERT INTO campaign_look (campaign_id, edition, taken_at, cleared)
+        f"""INSERT INTO campaign_preview (campaign_id, revision, taken_at, cleared)
             WITH {judged.text}
-            SELECT :look_campaign, :look_edition, :look_at, coalesce(array_agg(contact_id), '{{}}')
+            SELECT :preview_campaign, :preview_revision, :preview_at, coalesce(array_agg(contact_id), '{{}}')
             FROM judged WHERE held IS NULL
-            ON CONFLICT (campaign_id) DO UPDATE SET edition = excluded.edition, taken_at = excluded.taken_at,
+            ON CONFLICT (campaign_id) DO UPDATE SET revision = excluded.revision, taken_at = excluded.taken_at,
                 cleared = excluded.cleared""",
-        {**judged.parameters, "look_campaign": campaign_id, "look_edition": edition, "look_at": at},
+        {**judged.parameters, "preview_campaign": campaign_id, "preview_revision": revision, "preview_at": at},
     )
 
 
-def difference_to_look(tx: Transaction, campaign_id: int, edition: int, limit: int) -> Difference | None:
-    """What changed between the last look at this edition of a campaign and `judged_now`; None without a look."""
-    asked = {"campaign": campaign_id, "edition": edition}
-    look = "campaign_look WHERE campaign_id = :campaign AND edition = :edition"
+def difference_to_preview(tx: Transaction, campaign_id: int, revision: int, limit: int) -> Difference | None:
+    """What changed between the last look at this revision of a campaign and `judged_now`; None without a look."""
+    asked = {"campaign": campaign_id, "revision": revision}
+    look = "campaign_preview WHERE campaign_id = :campaign AND revision = :revision"
     if not run_sql(tx, f"SELECT FROM {look}", asked):
         return None
     now, then = (

@@ -159,7 +159,9 @@ def test_an_unknown_outcome_counts_as_sent(museum: Museum) -> None:
 
 def test_a_topic_with_double_opt_in_wants_the_persons_own_word(museum: Museum) -> None:
     topic(museum, double_opt_in=True)
-    assert {held(museum)[one] for one in CLEARED} == {"consent: did not confirm, and the topic demands it"}
+    assert {held(museum)[one] for one in CLEARED} == {
+        "consent: did not confirm from this address, and the topic demands it"
+    }
 
     def say(kind: ConsentEventKind) -> None:
         record_by_hand(museum.database, contact_no="M-02", topic="field_walks", kind=kind, at=NOW, wording="by hand")

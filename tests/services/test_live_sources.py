@@ -1,7 +1,5 @@
 """Live sources in the museum: pulled by hand and by themselves, compared with their last pull, and never trusted blindly."""
 
-import sqlite3
-from contextlib import closing
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -12,76 +10,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.support.museum import HASHER, NOW, SECRET, Museum
+from tests.support.till import GROUND, Till
 from uvarovite.core.contacts.live_sources import Every, Schedule, next_pull
-from uvarovite.net.live_sources import read_source
-from uvarovite.services import imports, live_sources, source_jobs
+from uvarovite.services import live_sources, source_jobs
 from uvarovite.services.bulk import Selection, delete, erase
 from uvarovite.services.contacts import Wanted, count_contacts
 from uvarovite.services.errors import BadInput, Conflict, ServiceRefusal
 from uvarovite.services.import_undo import undo_import
-from uvarovite.services.import_views import ImportView
-from uvarovite.services.live_sources import ScheduleDraft, SourceAccessDraft, SourceDraft, SourceView
-from uvarovite.services.people import person
+from uvarovite.services.live_sources import ScheduleDraft, SourceAccessDraft
 from uvarovite.services.retention import let_go_of_deleted
 from uvarovite.services.secrets import SecretLost
-from uvarovite.services.source_jobs import PullTools
 from uvarovite.store.database import run_sql
-
-FILE = "till.sqlite"
-GROUND = "Box ticked on the receipt"
-
-
-class Till:
-    """The shop's database, and the museum's source that reads it."""
-
-    def __init__(self, museum: Museum, directory: Path) -> None:
-        self.museum, self.path = museum, directory / FILE
-        self.now = NOW
-        self.run("CREATE TABLE customer (email TEXT, first_name TEXT, town TEXT)")
-        self.put("BENOIT@slatepost.example", "Benoît", "Skellbeck")
-        self.put("new@tinmail.example", "Nora", "Marlby")
-        self.tools = PullTools(
-            read=read_source, secret=SECRET, directory=directory, hasher=HASHER, clock=lambda: self.now
-        )
-        self.id = self.save(self.draft()).id
-
-    def run(self, sql: str, *values: str) -> None:
-        with closing(sqlite3.connect(self.path)) as shop:
-            shop.execute(sql, values)
-            shop.commit()
-
-    def put(self, *row: str) -> None:
-        self.run("INSERT INTO customer VALUES (?, ?, ?)", *row)
-
-    def draft(self) -> SourceDraft:
-        access = SourceAccessDraft(kind="sqlite", database=FILE)
-        return SourceDraft(name="Till", access=access, table="customer", gone_tag="gone from the till")
-
-    def save(self, draft: SourceDraft, source_id: int | None = None) -> SourceView:
-        return live_sources.save_source(
-            self.museum.database, source_id, draft, secret=SECRET, files=[FILE], user_id=None, now=self.now
-        )
-
-    def view(self) -> SourceView:
-        return live_sources.get_source(self.museum.database, self.id, self.now)
-
-    def pull(self) -> ImportView:
-        import_id = source_jobs.begin_pull(self.museum.database, self.id, user_id=None, now=self.now)
-        return source_jobs.pull_job(self.museum.database, self.id, import_id, self.tools)
-
-    def write(self, view: ImportView, topic: str | None = None) -> ImportView:
-        return imports.write_import(
-            self.museum.database, view.id, topic=topic, ground=GROUND, user_id=None, now=self.now
-        )
-
-    def by_itself(self, way: str = "schedule") -> None:
-        source_jobs.pull_by_itself(self.museum.database, self.id, self.tools, way=way)
-
-    def found(self) -> dict[str, int]:
-        return self.view().pulls[0].found
-
-    def tags(self, contact_no: str) -> list[str]:
-        return person(self.museum.database, self.museum.contact_id(contact_no), self.now).tags
 
 
 @pytest.fixture

@@ -5,9 +5,12 @@ were closed, who is gone. After every step the museum is held against them.
 """
 
 import itertools
+import shutil
+import tempfile
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 from datetime import timedelta
+from pathlib import Path
 
 import psycopg
 import pytest
@@ -18,6 +21,7 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, ru
 from tests.support.bringing import bring_in
 from tests.support.museum import HASHER, KEYRING, NOW, PUBLIC_URL, Museum, changed_campaign
 from tests.support.sending import OK, claim, kit_of, send
+from tests.support.till import Till
 from uvarovite.core.consent import fold_consent, standing_at
 from uvarovite.core.messages import MessageContent, Paragraph
 from uvarovite.core.responses import Purpose, Token, sign_token
@@ -44,7 +48,10 @@ _numbers = itertools.count(1)
 
 
 class Doings(RuleBasedStateMachine):
-    """The machine's own books: contacts in `left` and `merged`, addresses in `closed` and `erased`."""
+    """The machine's own books: contacts in `left` and `merged`, addresses in `closed` and `erased`.
+
+    `shut` holds, by address, who closed the topic for it and which of those who have it are spared.
+    """
 
     museum: Museum
 
@@ -64,10 +71,26 @@ class Doings(RuleBasedStateMachine):
         self.closed = {"ivy@slatepost.example", "jude@slatepost.example"}
         self.erased: set[str] = set()
         self.merged: set[int] = set()
+        self.shut: dict[str, tuple[int, frozenset[int]]] = {}
+        self.till = Till(self.museum, Path(tempfile.mkdtemp(prefix="uvarovite-till-")))
+        self.known = self.people()
         self.undoable: list[Callable[[], object]] = []
 
     def pass_time(self) -> None:
         self.now += timedelta(hours=1)
+
+    @invariant()
+    def whoever_is_gone_from_an_address_left_there_what_they_closed(self) -> None:
+        """Whatever took them from it: deleted, merged, corrected, brought in or undone."""
+        there = self.people()
+        for person, address in self.known.items():
+            if person in self.left and address is not None and there.get(person) != address:
+                others = frozenset(one for one, theirs in self.known.items() if theirs == address and one != person)
+                self.shut.setdefault(address, (person, others))
+        self.known = there
+
+    def is_shut(self, person: int, address: str | None) -> bool:
+        return address in self.shut and person not in self.shut[address][1]
 
     def people(self) -> dict[int, str | None]:
         """Everybody who is there, with their folded address."""
@@ -78,28 +101,45 @@ class Doings(RuleBasedStateMachine):
     def only(self, person: int) -> Selection:
         return Selection(ids=(person,), seen=1)
 
+    def teardown(self) -> None:
+        if hasattr(self, "till"):
+            shutil.rmtree(self.till.path.parent)
+
     # ------------------------------------------------------------------ what people say
 
-    @rule(person=PERSON, kind=st.sampled_from(["granted", "confirmed", "withdrawn", "asked"]))
-    def says(self, person: int, kind: str) -> None:
+    @rule(
+        person=PERSON, kind=st.sampled_from(["granted", "confirmed", "withdrawn", "asked"]), for_address=st.booleans()
+    )
+    def says(self, person: int, kind: str, for_address: bool) -> None:
         self.pass_time()
         if person not in self.people():
             return
         editing.record_consent(
-            self.museum.database, person, topic=TOPIC, kind=kind, wording="at the desk", until=None, user_id=None,
-            now=self.now,
+            self.museum.database, person, topic=TOPIC, kind=kind, wording="at the desk", until=None,
+            for_address=for_address or None, user_id=None, now=self.now,
         )  # fmt: skip
+        address = self.people()[person]
         if kind == "withdrawn":
             self.left.add(person)
+            if address is not None and (for_address or list(self.people().values()).count(address) == 1):
+                self.shut[address] = (person, frozenset())
         elif kind != "asked":
             self.left.discard(person)
+            closer = self.shut[address][0] if address in self.shut else person
+            # Another's word does not open what somebody who is there has closed; an answer from the mailbox does.
+            if address is not None and (
+                kind == "confirmed" or closer == person or self.people().get(closer) != address
+            ):
+                self.shut.pop(address, None)
 
     @rule(which=st.integers(0, 9))
     def leaves_by_the_link(self, which: int) -> None:
         """Of a message that somebody has; they may be deleted or erased by now, and come back."""
         self.pass_time()
         with self.museum.database.transaction() as tx:
-            rows = run_sql(tx, "SELECT id, contact_id FROM delivery WHERE state = 'accepted' ORDER BY id")
+            rows = run_sql(
+                tx, "SELECT id, contact_id, address_folded FROM delivery WHERE state = 'accepted' ORDER BY id"
+            )
         if not rows:
             return
         delivery = rows[which % len(rows)]
@@ -107,6 +147,8 @@ class Doings(RuleBasedStateMachine):
         visit = Visit(method="POST", agent="MailApp/7", origin="127.0.0.1")
         assert leave_topic(self.museum.database, token, visit, way="link", keyring=KEYRING, now=self.now) is not None
         self.left.add(delivery.contact_id)
+        if not delivery.address_folded.startswith("erased "):
+            self.shut[delivery.address_folded] = (delivery.contact_id, frozenset())
 
     # ------------------------------------------------------------------ what coordinators do
 
@@ -127,6 +169,13 @@ class Doings(RuleBasedStateMachine):
         told = {"topic": TOPIC, "ground": "Signed a list"} if subscribed else {}
         done = bring_in(self.museum, file, now=self.now, **told)
         self.undoable.append(lambda: undo_import(self.museum.database, done.id, user_id=None, now=self.now))
+
+    @rule(address=ADDRESS)
+    def pull_the_shops_customers(self, address: str) -> None:
+        self.pass_time()
+        self.till.now = self.now
+        self.till.put(address, "Sam", "Skarn")
+        self.till.write(self.till.pull(), topic=TOPIC)
 
     @rule(person=PERSON)
     def subscribe(self, person: int) -> None:
@@ -226,6 +275,7 @@ class Doings(RuleBasedStateMachine):
         for person, address in self.sent() - had:
             assert person in there
             assert person not in self.left
+            assert not self.is_shut(person, address)
             assert address not in self.closed | self.erased
             # One message for an address, whoever it is that has it by now, and for a person, if they are not two by now.
             assert address not in {one[1] for one in had}
@@ -248,6 +298,7 @@ class Doings(RuleBasedStateMachine):
         for person in cleared:
             assert person.id in there
             assert person.id not in self.left
+            assert not self.is_shut(person.id, there[person.id])
             assert there[person.id] not in self.closed | self.erased
         assert len({there[person.id] for person in cleared}) == len(cleared)
 

@@ -60,6 +60,7 @@ def record_consent(contact_id: Id, body: ConsentEntry, user: User, context: Cont
         kind=body.kind,
         wording=body.wording,
         until=body.until,
+        for_address=body.for_address,
         user_id=user.user_id,
         now=context.clock(),
     )

@@ -161,7 +161,7 @@ def subscribe(
         change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what=what)
         hit = consent_store.append_events(
             tx,
-            store.OPEN_TO_OTHERS,
+            store.MAY_BE_SUBSCRIBED,
             {"topic": found.id},
             topic_id=found.id,
             kind=ConsentEventKind.IMPORTED,

@@ -200,12 +200,14 @@ def record_consent(
     kind: str,
     wording: str,
     until: datetime | None,
+    for_address: bool | None = None,
     user_id: int | None,
     now: datetime,
 ) -> None:
     """Enter into the ledger what a person said about a topic, with the wording as evidence.
 
-    Leaving takes effect at once in every run that is on its way. Raises NotFound, BadInput.
+    Leaving takes effect at once in every run that is on its way. `for_address` says whether leaving or pausing is meant
+    for everyone who has the address; None: only where nobody else has it. Raises NotFound, BadInput.
     """
     if kind not in _BY_HAND:
         raise BadInput("kind", f"This can be recorded by hand: {', '.join(_BY_HAND)}.")
@@ -215,7 +217,7 @@ def record_consent(
     if (kind == "paused") != (until is not None) or (until is not None and until <= now):
         raise BadInput("until", "A pause needs a day in the future on which it ends.")
     with database.transaction() as tx:
-        _person(tx, contact_id)
+        contact = _person(tx, contact_id)
         found = consent_store.topic_by_key(tx, topic)
         if found is None or found.id is None:
             raise NotFound("topic")
@@ -229,10 +231,15 @@ def record_consent(
             evidence={"wording": wording},
             recorded_by=user_id,
             until=until,
+            for_address=for_address,
         )
         if kind in ("withdrawn", "paused"):
             reason = "left" if kind == "withdrawn" else "paused"
             holding.hold_contact(tx, contact_id, found.id, gate="consent", reason=reason, now=now)
+            if for_address and contact.address_folded is not None:
+                holding.hold_address(
+                    tx, contact.address_folded, found.id, gate="consent", reason=f"{reason}_address", now=now
+                )
 
 
 def suppress_person(

@@ -20,6 +20,7 @@ from uvarovite.core.expressions import (
 from uvarovite.core.values import AddressFault, read_address
 from uvarovite.services.audiences import audience_sql
 from uvarovite.services.clearance import terms_of_ask
+from uvarovite.services.closings import closed_words
 from uvarovite.services.criteria import Vocabulary, criteria_vocabulary, read_node
 from uvarovite.services.errors import BadInput
 from uvarovite.store import audiences as store
@@ -119,7 +120,10 @@ def _why(
     judged = store.judged_one(tx, sql, terms, contact_id)
     picked = criteria_store.picked(tx, audience_id, contact_id) if audience_id is not None else None
     name = " ".join(filter(None, [contact.first_name, contact.last_name])) or (contact.address or "")
-    gates = _gates(judged.gate, judged.reason, terms) if judged is not None else []
+    gates = []
+    if judged is not None:
+        whose = closed_words(tx, contact.address_folded, terms.topic_id, judged.reason or "")
+        gates = _gates(judged.gate, judged.reason, terms, whose)
     return Explanation(
         id=contact_id,
         name=name,
@@ -169,7 +173,7 @@ def _own_value(leaf: Node, record: Record, known: Vocabulary) -> str | None:
     return value_to_text(record[asked.field], known.fields[asked.field]) or "blank"
 
 
-def _gates(held: str | None, reason: str | None, terms: ClearanceTerms) -> list[GateAnswer]:
+def _gates(held: str | None, reason: str | None, terms: ClearanceTerms, whose: str | None) -> list[GateAnswer]:
     answers = []
     reached = True
     for gate in GATES:
@@ -183,7 +187,7 @@ def _gates(held: str | None, reason: str | None, terms: ClearanceTerms) -> list[
                 key=gate.key,
                 label=gate.label,
                 outcome=outcome,
-                reason=gate.words(reason or "", terms) if outcome == "held" else None,
+                reason=": ".join(filter(None, [gate.words(reason or "", terms), whose])) if outcome == "held" else None,
                 mend=gate.mend if outcome == "held" else None,
             )
         )

@@ -201,7 +201,7 @@ def _preview(
     told = Told(counts=store.resolve_rows(tx, draft.id, rules))
     _fill_refused_cells(tx, draft.id, sheet)
     told.refusals = refusals_of(tx, draft.id, refusals_shown)
-    told.outlook = _outlook(tx, draft.options.get("topic"))
+    told.outlook = _outlook(tx, draft.id, draft.options.get("topic"))
     told.changed_rows = [
         ChangedRow(row=row.row, name=row.name, changes=_changes(row.before, row.after))
         for row in store.changed_samples(tx, draft.id, rules, after_row=0, limit=SAMPLES)
@@ -225,13 +225,13 @@ def _odd_domains(tx: Transaction, import_id: int) -> list[OddDomain]:
     return sorted(odd, key=lambda one: -one.rows)[:20]
 
 
-def _outlook(tx: Transaction, topic: str | None) -> ConsentOutlook | None:
+def _outlook(tx: Transaction, import_id: int, topic: str | None) -> ConsentOutlook | None:
     if topic is None:
         return None
     found = consent_store.topic_by_key(tx, topic)
     if found is None or found.id is None:
         raise BadInput("topic", f"There is no topic “{topic}”.")
-    return ConsentOutlook(**store.consent_outlook(tx, found.id))
+    return ConsentOutlook(**store.consent_outlook(tx, import_id, found.id))
 
 
 def _changes(before: dict[str, Any], after: dict[str, Any]) -> list[FieldChange]:
@@ -289,7 +289,7 @@ def write_import(
         named = import_writes.topics_named(tx, import_id)
         if named or topic is not None:
             ground = require_ground(ground)
-        told.outlook, told.topics_named = _outlook(tx, topic), named
+        told.outlook, told.topics_named = _outlook(tx, import_id, topic), named
         step("writing contacts", 1, 4)
         change_set = new_change_set(tx, at=now, user_id=user_id, way="import", what=f"Brought in {draft.filename}")
         note_contacts(tx, change_set, sum(told.counts[one] for one in ("new", "changed", "same")))

@@ -20,8 +20,19 @@ from uvarovite.store.verification import verdict_of
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class ClosedAddress:
+    """Somebody left a topic for an address: `by` is None when they are erased by now."""
+
+    by_id: int | None
+    by: str | None
+    at: datetime
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TopicState:
-    """Where a person stands with a topic: never, asked, subscribed, paused or left."""
+    """Where a person stands with a topic: never, asked, subscribed, paused or left. With `closed` they get nothing about
+    it, whatever they said: the address that they have was closed.
+    """
 
     id: int
     key: str
@@ -29,6 +40,7 @@ class TopicState:
     state: str
     since: datetime | None
     paused_until: datetime | None
+    closed: ClosedAddress | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -171,6 +183,9 @@ def person(database: Database, contact_id: int, now: datetime) -> Person:
                     state=state_now(row.state, row.paused_until, now),
                     since=row.since,
                     paused_until=row.paused_until,
+                    closed=ClosedAddress(by_id=row.left_by, by=row.left_name, at=row.left_at)
+                    if row.left_address
+                    else None,
                 )
                 for row in consent_store.consent_of_contact(tx, contact_id)
             ],

@@ -6,8 +6,8 @@ from datetime import datetime
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.core.responses import Fetch, Keyring, Purpose, machine_reason, read_token
 from uvarovite.services.merging import Composer
+from uvarovite.store import closings, holding
 from uvarovite.store import consent as consent_store
-from uvarovite.store import holding
 from uvarovite.store import responses as store
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.tables import Delivery, MessageVersion, Run, Topic
@@ -96,12 +96,14 @@ def _leave_page(tx: Transaction, delivery: Delivery) -> LeavePage:
     topic = tx.get(Topic, run.topic_id) if run else None
     assert run is not None
     assert topic is not None
-    states = {row.key: row.state for row in consent_store.consent_of_contact(tx, delivery.contact_id)}
+    own = next(
+        (row.state for row in consent_store.consent_of_contact(tx, delivery.contact_id) if row.id == topic.id), None
+    )
     return LeavePage(
         organisation=run.snapshot["setting"]["organisation"],
         topic=topic.name,
         language=delivery.record.get("language"),
-        left=states.get(topic.key) == "left",
+        left=own == "left" and closings.is_closed(tx, delivery.address_folded, run.topic_id),
     )
 
 
@@ -110,8 +112,9 @@ def leave_topic(
 ) -> LeavePage | None:
     """Take a person out of the topic of a message, at once and everywhere; None when the token is none of ours.
 
-    Works any number of times; the ledger gets one entry for each time that it changed something. Whatever waits for
-    this person in a run of the topic is held in the same transaction.
+    Works any number of times; the ledger gets one entry for each time that it changed something. It came through the
+    mailbox that the message went to, so it closes the topic for everyone who shares it. Whatever waits for this person,
+    or for this address, in a run of the topic is held in the same transaction.
     """
     with database.transaction() as tx:
         found = _delivery(tx, token, Purpose.UNSUBSCRIBE, keyring)
@@ -132,7 +135,9 @@ def leave_topic(
             way=way,
             evidence={"delivery": delivery.id, "agent": visit.agent[:300], "origin": visit.origin},
             recorded_by=None,
+            mailbox=delivery.address_folded,
         )
         store.add_event(tx, delivery, ResponseKind.LEFT, now, machine_rule=None, detail={"way": way})
         holding.hold_contact(tx, delivery.contact_id, run.topic_id, gate="consent", reason="left", now=now)
+        holding.hold_address(tx, delivery.address_folded, run.topic_id, gate="consent", reason="left_address", now=now)
         return _leave_page(tx, delivery)

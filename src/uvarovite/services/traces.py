@@ -9,6 +9,7 @@ from zoneinfo import ZoneInfo
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.core.delivery import DeliveryState
 from uvarovite.core.responses import MACHINE_RULES, Keyring
+from uvarovite.services.closings import closed_words
 from uvarovite.services.errors import NotFound
 from uvarovite.services.merging import Composer
 from uvarovite.services.organisation import require_organisation
@@ -80,7 +81,9 @@ def trace(database: Database, delivery_id: int) -> TraceView:
             steps.append(_response_step(event.kind, event.at, event.machine_rule, event.detail))
         if delivery.state == DeliveryState.HELD:
             why = HELD_WORDS.get((delivery.held_gate or "", delivery.held_reason or ""), delivery.held_reason)
-            steps.append(TraceStep(at=delivery.settled_at, tone="wait", words=f"held back before it went out: {why}"))
+            whose = closed_words(tx, delivery.address_folded, run.topic_id, delivery.held_reason or "")
+            held = "held back before it went out: " + ": ".join(filter(None, [why, whose]))
+            steps.append(TraceStep(at=delivery.settled_at, tone="wait", words=held))
         if delivery.state == DeliveryState.STOPPED:
             steps.append(TraceStep(at=delivery.settled_at, tone="wait", words="the run was stopped before it went out"))
         name = " ".join(filter(None, [delivery.record.get("first_name"), delivery.record.get("last_name")]))

@@ -9,6 +9,7 @@ from sqlmodel import col, select
 from uvarovite.core.audiences import GATE_SQL, REASON_SQL, ClearanceTerms, clearance_sql
 from uvarovite.core.expressions import SqlFragment
 from uvarovite.store.database import Transaction, change_sql, run_sql
+from uvarovite.store.naming import name_sql
 from uvarovite.store.tables import Audience
 
 
@@ -62,8 +63,7 @@ def names_of(tx: Transaction, ids: Sequence[int]) -> dict[int, str]:
     """What people are called: by name, else by address."""
     rows = run_sql(
         tx,
-        """SELECT id, coalesce(nullif(concat_ws(' ', first_name, last_name), ''), address, 'contact ' || id) AS name
-            FROM contact WHERE id = ANY(:ids)""",
+        f"SELECT id, {name_sql('contact')} AS name FROM contact WHERE id = ANY(:ids)",
         {"ids": list(ids)},
     )
     return {row.id: row.name for row in rows}

@@ -9,6 +9,8 @@ from sqlalchemy import Row
 
 from uvarovite.core.contacts import Folded
 from uvarovite.core.expressions import SqlFragment
+from uvarovite.store import closings
+from uvarovite.store.closings import CLOSED, OPEN_TO_OTHERS, STANDING_JOINS
 from uvarovite.store.contacts import STANDARD, with_key_sql, write_search
 from uvarovite.store.database import Transaction, change_sql, run_sql
 
@@ -152,18 +154,18 @@ def may_be_subscribed(tx: Transaction, topic_id: int) -> dict[str, int]:
     """Of those who are chosen: how many would be subscribed, are already, and have left and stay out."""
     row = run_sql(
         tx,
-        """SELECT count(*) FILTER (WHERE state IS NULL OR state IN ('never', 'asked')) AS subscribed,
-                count(*) FILTER (WHERE state = 'subscribed') AS already, count(*) FILTER (WHERE state = 'left') AS left
-            FROM chosen LEFT JOIN consent ON consent.contact_id = chosen.contact_id AND topic_id = :topic""",
+        f"""SELECT count(*) FILTER (WHERE {OPEN_TO_OTHERS}) AS subscribed,
+                count(*) FILTER (WHERE consent.state = 'subscribed' AND NOT {CLOSED}) AS already,
+                count(*) FILTER (WHERE {CLOSED}) AS left
+            FROM chosen JOIN contact ON contact.id = chosen.contact_id {STANDING_JOINS}""",
         {"topic": topic_id},
     )[0]
     return dict(row._mapping)
 
 
-# Whom a statement by somebody else can subscribe: never those who have left.
-OPEN_TO_OTHERS = """SELECT chosen.contact_id FROM chosen
-    LEFT JOIN consent ON consent.contact_id = chosen.contact_id AND topic_id = :topic
-    WHERE state IS NULL OR state IN ('never', 'asked')"""
+# Whom a statement by somebody else can subscribe, of those who are chosen.
+MAY_BE_SUBSCRIBED = f"""SELECT chosen.contact_id FROM chosen JOIN contact ON contact.id = chosen.contact_id
+    {STANDING_JOINS} WHERE {OPEN_TO_OTHERS}"""
 
 
 def subscribed_by(tx: Transaction, change_set_id: int) -> list[Row[Any]]:
@@ -214,7 +216,7 @@ def blank_chosen(tx: Transaction, now: datetime) -> None:
 
 
 def erase_chosen(tx: Transaction, now: datetime) -> list[str]:
-    """Blank those who are chosen, and everything that was sent to them; the folded addresses that they had.
+    """Blank those who are chosen, and everything that was sent to them; the folded addresses that they had, and had left from.
 
     The duplicates that were merged into them are the same people. A delivery keeps what it must to say that it happened.
     """
@@ -230,6 +232,7 @@ def erase_chosen(tx: Transaction, now: datetime) -> list[str]:
         """SELECT DISTINCT address_folded FROM contact JOIN chosen ON chosen.contact_id = contact.id
             WHERE address_folded IS NOT NULL""",
     )
+    earlier = closings.forget(tx)
     blank_chosen(tx, now)
     # One run and one address: the number keeps the erased apart. The digest still proves which bytes were sent.
     change_sql(
@@ -248,7 +251,11 @@ def erase_chosen(tx: Transaction, now: datetime) -> list[str]:
         """UPDATE attempt SET text = '' FROM delivery JOIN chosen ON chosen.contact_id = delivery.contact_id
             WHERE attempt.delivery_id = delivery.id""",
     )
-    return [row.address_folded for row in addresses]
+    change_sql(
+        tx,
+        "UPDATE consent SET confirmed_address = NULL FROM chosen WHERE consent.contact_id = chosen.contact_id",
+    )
+    return sorted({row.address_folded for row in addresses}.union(earlier))
 
 
 def forget_address(tx: Transaction, address_folded: str) -> None:

@@ -7,8 +7,17 @@ import orjson
 from sqlalchemy import Row
 from sqlmodel import col, select
 
-from uvarovite.core.consent import ConsentEvent, ConsentEventKind, next_confirmed_sql, next_pause_sql, next_state_sql
+from uvarovite.core.consent import (
+    ConsentEvent,
+    ConsentEventKind,
+    closed_sql,
+    next_confirmed_sql,
+    next_pause_sql,
+    next_state_sql,
+)
+from uvarovite.store import closings
 from uvarovite.store.database import Transaction, change_sql, run_sql
+from uvarovite.store.naming import name_sql
 from uvarovite.store.tables import Topic
 
 
@@ -35,11 +44,15 @@ def append_events(
     recorded_by: int | None,
     until: datetime | None = None,
     own_evidence: bool = False,
+    mailbox: str | None = None,
+    for_address: bool | None = None,
 ) -> int:
     """Append one event for each contact that `people` selects, and move the current states on; how many there were.
 
     `people` is SQL text of ours that gives the contact's id, each at most once, and with `own_evidence` a JSON object
-    that is evidence for this contact besides; `parameters` are its own.
+    that is evidence for this contact besides; `parameters` are its own. `mailbox` is the folded address through which
+    they said it themselves, and `for_address` whether what somebody else recorded for them is meant for their address
+    (None: it is, where nobody shares it): what is closed for addresses is moved on as well.
     """
     own, more = (", own", " || own") if own_evidence else ("", "")
     moved = next_state_sql("consent.state", "excluded.last_kind")
@@ -47,7 +60,11 @@ def append_events(
     paused = next_pause_sql(
         "consent.state", "consent.paused_until", "excluded.last_kind", "CAST(:e_until AS timestamptz)"
     )
-    return change_sql(
+    # What was confirmed, was confirmed from the address that they had then.
+    address = "NULL"
+    if kind is ConsentEventKind.CONFIRMED:
+        address = "(SELECT address_folded FROM contact WHERE contact.id = contact_id)"
+    appended = change_sql(
         tx,
         f"""
         WITH people(contact_id{own}) AS ({people}),
@@ -55,13 +72,15 @@ def append_events(
             INSERT INTO consent_event (contact_id, topic_id, kind, at, until, way, evidence, recorded_by)
             SELECT contact_id, :e_topic, :e_kind, :e_at, :e_until, :e_way, CAST(:e_evidence AS jsonb){more}, :e_by FROM people
             RETURNING id, contact_id, topic_id, kind, at)
-        INSERT INTO consent (contact_id, topic_id, state, since, last_kind, event_id, confirmed)
-        SELECT contact_id, topic_id, {first}, at, kind, id, {next_confirmed_sql(first, "FALSE", "kind")} FROM appended
+        INSERT INTO consent (contact_id, topic_id, state, since, last_kind, event_id, confirmed, confirmed_address)
+        SELECT contact_id, topic_id, {first}, at, kind, id, {next_confirmed_sql(first, "FALSE", "kind")}, {address}
+        FROM appended
         ON CONFLICT (contact_id, topic_id) DO UPDATE SET
             state = {moved}, paused_until = {paused},
             since = CASE WHEN {moved} = consent.state THEN consent.since ELSE excluded.since END,
             last_kind = excluded.last_kind, event_id = excluded.event_id,
-            confirmed = {next_confirmed_sql(moved, "consent.confirmed", "excluded.last_kind")}""",
+            confirmed = {next_confirmed_sql(moved, "consent.confirmed", "excluded.last_kind")},
+            confirmed_address = coalesce(excluded.confirmed_address, consent.confirmed_address)""",
         {
             **parameters,
             "e_topic": topic_id,
@@ -73,6 +92,12 @@ def append_events(
             "e_by": recorded_by,
         },
     )
+    told = closings.Told(topic_id=topic_id, at=at, until=until, mailbox=mailbox, for_address=for_address)
+    if kind in (ConsentEventKind.WITHDRAWN, ConsentEventKind.PAUSED):
+        closings.close(tx, people, parameters, told)
+    elif kind in (ConsentEventKind.GRANTED, ConsentEventKind.CONFIRMED):
+        closings.open_again(tx, people, parameters, told, from_mailbox=kind is ConsentEventKind.CONFIRMED)
+    return appended
 
 
 def append_for_contact(
@@ -86,6 +111,8 @@ def append_for_contact(
     evidence: dict[str, Any],
     recorded_by: int | None = None,
     until: datetime | None = None,
+    mailbox: str | None = None,
+    for_address: bool | None = None,
 ) -> None:
     """Append one event for one contact."""
     append_events(
@@ -99,20 +126,29 @@ def append_for_contact(
         evidence=evidence,
         recorded_by=recorded_by,
         until=until,
+        mailbox=mailbox,
+        for_address=for_address,
     )
 
 
 def consent_of_contact(tx: Transaction, contact_id: int) -> list[Row[Any]]:
-    """Every topic with the contact's state in it: (id, key, name, state, since, paused_until, confirmed).
+    """Every topic with the contact's state in it: (id, key, name, state, since, paused_until, confirmed, left_address,
+    left_at, left_by, left_name).
 
-    NULL where never asked.
+    NULL where never asked. `left_address` tells that the topic is closed for the address, by whose leaving and when.
     """
     return list(
         run_sql(
             tx,
-            """SELECT topic.id, topic.key, topic.name, consent.state, consent.since,
-                    consent.paused_until, consent.confirmed FROM topic
-                LEFT JOIN consent ON consent.topic_id = topic.id AND consent.contact_id = :contact
+            f"""SELECT topic.id, topic.key, topic.name, consent.state, consent.since,
+                    consent.paused_until, consent.confirmed AND consent.confirmed_address = contact.address_folded AS confirmed,
+                    {closed_sql("left", "address_closing", "consent.since")} AS left_address, address_closing.left_at,
+                    address_closing.left_by, {name_sql("leaver")} AS left_name
+                FROM topic JOIN contact ON contact.id = :contact
+                LEFT JOIN consent ON consent.topic_id = topic.id AND consent.contact_id = contact.id
+                LEFT JOIN address_closing ON address_closing.topic_id = topic.id
+                    AND address_closing.address_folded = contact.address_folded
+                LEFT JOIN contact AS leaver ON leaver.id = address_closing.left_by
                 ORDER BY topic.position""",
             {"contact": contact_id},
         )

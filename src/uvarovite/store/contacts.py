@@ -10,6 +10,7 @@ from sqlalchemy import Row
 from uvarovite.core.contacts import STANDARD_FIELDS, Field, Record, folded_values, record_from_json
 from uvarovite.core.expressions import SqlFragment
 from uvarovite.core.values import Address, fold, read_address
+from uvarovite.store.closings import AT_ADDRESS, STATE
 from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.fields import ROW_SORTS, load_fields, sort_key_sql
 from uvarovite.store.tables import Contact
@@ -94,9 +95,9 @@ class After:
     contact_id: int
 
 
-_SHOWN = """contact.id, contact_no, address, first_name, last_name, language, "values", created_at,
-    (SELECT coalesce(json_agg(json_build_array(topic.key, consent.state, consent.paused_until) ORDER BY topic.position),
-            '[]') FROM consent JOIN topic ON topic.id = consent.topic_id
+_SHOWN = f"""contact.id, contact_no, address, first_name, last_name, language, "values", created_at,
+    (SELECT coalesce(json_agg(json_build_array(topic.key, {STATE}, consent.paused_until) ORDER BY topic.position),
+            '[]') FROM consent JOIN topic ON topic.id = consent.topic_id {AT_ADDRESS}
         WHERE consent.contact_id = contact.id AND consent.state <> 'never') AS topics,
     (SELECT coalesce(json_agg(tag.name ORDER BY tag.folded), '[]') FROM contact_tag JOIN tag ON tag.id = tag_id
         WHERE contact_tag.contact_id = contact.id) AS tags,

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from uvarovite.store.database import Transaction, run_sql
+from uvarovite.store.naming import name_sql
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -24,8 +25,7 @@ class Difference:
 
 def _found(tx: Transaction, people: str, parameters: Mapping[str, object], limit: int) -> Found:
     sql = f"""WITH found AS MATERIALIZED ({people})
-        SELECT contact.id, coalesce(nullif(concat_ws(' ', first_name, last_name), ''), address, 'contact ' || contact.id)
-            AS name, address, (SELECT count(*) FROM found) AS n
+        SELECT contact.id, {name_sql("contact")} AS name, address, (SELECT count(*) FROM found) AS n
         FROM contact WHERE contact.id IN (SELECT contact_id FROM found ORDER BY 1 LIMIT :limit) ORDER BY contact.id"""
     rows = run_sql(tx, sql, {**parameters, "limit": limit})
     return Found(count=rows[0].n if rows else 0, people=[(row.id, row.name, row.address) for row in rows])

@@ -5,6 +5,7 @@ from typing import Any
 
 from sqlalchemy import Row
 
+from uvarovite.store.closings import AT_ADDRESS, STATE
 from uvarovite.store.database import Transaction, run_sql
 from uvarovite.store.fields import ROW_SORTS
 
@@ -22,10 +23,10 @@ def chosen_rows(tx: Transaction) -> Iterator[Row[Any]]:
     begin = 0
     while rows := run_sql(
         tx,
-        """SELECT placed.place, contact.id, contact_no, address, first_name, last_name, language, "values" AS own,
+        f"""SELECT placed.place, contact.id, contact_no, address, first_name, last_name, language, "values" AS own,
                 created_at,
-                ARRAY(SELECT topic.name FROM consent JOIN topic ON topic.id = topic_id
-                    WHERE consent.contact_id = contact.id AND state = 'subscribed' ORDER BY topic.position) AS topics,
+                ARRAY(SELECT topic.name FROM consent JOIN topic ON topic.id = consent.topic_id {AT_ADDRESS}
+                    WHERE consent.contact_id = contact.id AND {STATE} = 'subscribed' ORDER BY topic.position) AS topics,
                 ARRAY(SELECT tag.name FROM contact_tag JOIN tag ON tag.id = tag_id
                     WHERE contact_tag.contact_id = contact.id ORDER BY tag.folded) AS tags
             FROM placed JOIN contact ON contact.id = placed.contact_id

@@ -18,6 +18,17 @@ def hold_contact(tx: Transaction, contact_id: int, topic_id: int, *, gate: str, 
     )
 
 
+def hold_address(tx: Transaction, address_folded: str, topic_id: int, *, gate: str, reason: str, now: datetime) -> int:
+    """Hold the deliveries of a topic to an address that have not gone out yet, in every run; how many there were."""
+    return change_sql(
+        tx,
+        f"""UPDATE delivery SET state = 'held', held_gate = :gate, held_reason = :reason, settled_at = :now
+            FROM run WHERE run.id = delivery.run_id AND run.topic_id = :topic AND run.state IN ('going', 'paused')
+                AND delivery.address_folded = :address AND delivery.state IN ({from_states(DeliveryEvent.HOLD)})""",
+        {"address": address_folded, "topic": topic_id, "gate": gate, "reason": reason, "now": now},
+    )
+
+
 def hold_chosen(tx: Transaction, *, gate: str, reason: str, now: datetime) -> int:
     """Hold what has not gone out yet to those in the temporary table `chosen`, in every run; how many there were."""
     return change_sql(

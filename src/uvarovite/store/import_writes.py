@@ -5,6 +5,7 @@ from datetime import datetime
 from typing import Any
 
 from uvarovite.core.consent import ConsentEventKind
+from uvarovite.store.closings import OPEN_TO_OTHERS, STANDING_JOINS
 from uvarovite.store.consent import append_events
 from uvarovite.store.contacts import STANDARD, write_search
 from uvarovite.store.database import Transaction, change_sql, run_sql
@@ -120,8 +121,7 @@ def append_consent(
     return append_events(
         tx,
         f"""SELECT brought.contact_id, jsonb_build_object('row', brought.row) FROM brought {named}
-            LEFT JOIN consent ON consent.contact_id = brought.contact_id AND consent.topic_id = :topic
-            WHERE consent.state IS NULL OR consent.state IN ('never', 'asked')""",
+            JOIN contact ON contact.id = brought.contact_id {STANDING_JOINS} WHERE {OPEN_TO_OTHERS}""",
         {**parameters, "topic": topic_id},
         topic_id=topic_id,
         kind=ConsentEventKind.IMPORTED,

@@ -11,6 +11,7 @@ from typing import Any
 
 from sqlalchemy import Row
 
+from uvarovite.store.closings import CLOSED, OPEN_TO_OTHERS, STANDING_JOINS
 from uvarovite.store.contacts import STANDARD
 from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.staging import staged
@@ -232,15 +233,17 @@ def new_samples(tx: Transaction, import_id: int, *, after_row: int, limit: int) 
     )
 
 
-def consent_outlook(tx: Transaction, topic_id: int) -> dict[str, int]:
+def consent_outlook(tx: Transaction, import_id: int, topic_id: int) -> dict[str, int]:
     """How many of the people would be subscribed, are already, and have left and stay out."""
     row = run_sql(
         tx,
-        """SELECT count(*) FILTER (WHERE consent.state IS NULL OR consent.state IN ('never', 'asked')) AS subscribed,
-                count(*) FILTER (WHERE consent.state = 'subscribed') AS already,
-                count(*) FILTER (WHERE consent.state = 'left') AS left_before
-            FROM verdict LEFT JOIN consent ON consent.contact_id = verdict.contact_id AND consent.topic_id = :topic
-            WHERE verdict.verdict IN ('new', 'changed', 'same')""",
+        f"""SELECT count(*) FILTER (WHERE {OPEN_TO_OTHERS}) AS subscribed,
+                count(*) FILTER (WHERE consent.state = 'subscribed' AND NOT {CLOSED}) AS already,
+                count(*) FILTER (WHERE {CLOSED}) AS left_before
+            FROM (SELECT verdict.contact_id AS id, coalesce(staged.address_folded, contact.address_folded) AS address_folded
+                FROM verdict JOIN {staged(import_id)} AS staged ON staged.row = verdict.row
+                LEFT JOIN contact ON contact.id = verdict.contact_id
+                WHERE verdict.verdict IN ('new', 'changed', 'same')) AS contact {STANDING_JOINS}""",
         {"topic": topic_id},
     )[0]
     return {"subscribed": row.subscribed, "already": row.already, "left": row.left_before}

@@ -141,11 +141,11 @@ def mark_sending(tx: Transaction, batch: ClaimedBatch, delivery_ids: Sequence[in
         run_sql(
             tx,
             f"""WITH looked AS (
-                SELECT delivery.id, {gate} AS gate, {reason} AS reason
-                FROM delivery JOIN run ON run.id = delivery.run_id AND run.state = 'going'
+                SELECT contact.id, {gate} AS gate, {reason} AS reason
+                FROM delivery AS contact JOIN run ON run.id = contact.run_id AND run.state = 'going'
                 JOIN topic ON topic.id = run.topic_id
-                {joins_sql("delivery", contact_id="delivery.contact_id", topic_id="run.topic_id")}
-                WHERE delivery.id = ANY(:ids))
+                {joins_sql("contact", contact_id="contact.contact_id", topic_id="run.topic_id")}
+                WHERE contact.id = ANY(:ids))
             UPDATE delivery SET state = CASE WHEN gate IS NULL THEN 'sending' ELSE 'held' END,
                 held_gate = gate, held_reason = reason, marked_at = :now,
                 attempts = attempts + CASE WHEN gate IS NULL THEN 1 ELSE 0 END,

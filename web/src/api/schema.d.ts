@@ -2490,6 +2490,21 @@ export interface components {
             taken_at: string;
         };
         /**
+         * ClosedAddress
+         * @description Somebody left a topic for an address: `by` is None when they are erased by now.
+         */
+        ClosedAddress: {
+            /** By Id */
+            by_id: number | null;
+            /** By */
+            by: string | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
          * Colleague
          * @description Somebody with an account.
          */
@@ -2610,7 +2625,8 @@ export interface components {
         };
         /**
          * ConsentEntry
-         * @description What a person said about a topic, and how. `until` ends a pause.
+         * @description What a person said about a topic, and how. `until` ends a pause; `for_address` tells whether leaving or pausing is
+         *     meant for everyone who has the address, None: only where nobody else has it.
          */
         ConsentEntry: {
             /** Topic */
@@ -2621,6 +2637,8 @@ export interface components {
             wording: string;
             /** Until */
             until?: string | null;
+            /** For Address */
+            for_address?: boolean | null;
         };
         /**
          * ConsentOutlook
@@ -4848,7 +4866,8 @@ export interface components {
         };
         /**
          * TopicState
-         * @description Where a person stands with a topic: never, asked, subscribed, paused or left.
+         * @description Where a person stands with a topic: never, asked, subscribed, paused or left. With `closed` they get nothing about
+         *     it, whatever they said: the address that they have was closed.
          */
         TopicState: {
             /** Id */
@@ -4863,6 +4882,7 @@ export interface components {
             since: string | null;
             /** Paused Until */
             paused_until: string | null;
+            closed: components["schemas"]["ClosedAddress"] | null;
         };
         /**
          * TopicView

@@ -35,12 +35,15 @@ class NoteText(BaseModel):
 
 
 class ConsentEntry(BaseModel):
-    """What a person said about a topic, and how. `until` ends a pause."""
+    """What a person said about a topic, and how. `until` ends a pause; `for_address` tells whether leaving or pausing is
+    meant for everyone who has the address, None: only where nobody else has it.
+    """
 
     topic: str = Field(max_length=100)
     kind: str = Field(max_length=20)
     wording: str = Field(max_length=1_000)
     until: datetime | None = None
+    for_address: bool | None = None
 
 
 class SuppressEntry(BaseModel):

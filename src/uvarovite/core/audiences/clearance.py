@@ -22,9 +22,14 @@ MANY = 150_000
 
 
 def joins_sql(person: str, *, contact_id: str, topic_id: str) -> str:
-    """The joins that the gates read, for the alias `person` (which has `address_folded`) and two SQL expressions."""
+    """The joins that the gates read, for the alias `person` (which has `address_folded`) and two SQL expressions.
+
+    Gates that are asked in the last moment read `contact.address_folded`: a delivery goes by that name there.
+    """
     return f"""
         LEFT JOIN consent ON consent.contact_id = {contact_id} AND consent.topic_id = {topic_id}
+        LEFT JOIN address_closing ON address_closing.address_folded = {person}.address_folded
+            AND address_closing.topic_id = {topic_id}
         LEFT JOIN suppression ON suppression.address_folded = {person}.address_folded
             AND suppression.lifted_at IS NULL AND suppression.topic_id IS NULL
         LEFT JOIN suppression AS topic_suppression ON topic_suppression.address_folded = {person}.address_folded

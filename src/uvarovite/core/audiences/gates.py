@@ -16,7 +16,7 @@ from enum import StrEnum
 
 from uvarovite.core.audiences.earlier_mail import already_sql
 from uvarovite.core.audiences.terms import MONTH_DAYS, WEEK_DAYS, Again, ClearanceTerms
-from uvarovite.core.consent import REASON_WORDS
+from uvarovite.core.consent import REASON_WORDS, closed_sql
 from uvarovite.core.contacts.verification import Verdict
 
 
@@ -58,11 +58,15 @@ def _always(sql: str) -> Callable[[ClearanceTerms], str]:
 
 def _consent_sql(terms: ClearanceTerms) -> str:
     demanded = {True: "", False: "FALSE AND ", None: "topic.double_opt_in AND "}[terms.double_opt_in]
+    # Whoever came to a closed address later is told so, even if nobody ever asked them.
     return (
-        "CASE WHEN consent.state IS NULL OR consent.state = 'never' THEN 'never_asked' "
-        "WHEN consent.state = 'asked' THEN 'asked' WHEN consent.state = 'left' THEN 'left' "
-        f"WHEN {demanded}NOT consent.confirmed THEN 'unconfirmed' "
-        "WHEN consent.paused_until > :now THEN 'paused' END"
+        "CASE WHEN consent.state = 'left' THEN 'left' "
+        f"WHEN {closed_sql('left', 'address_closing', 'consent.since')} THEN 'left_address' "
+        "WHEN consent.state IS NULL OR consent.state = 'never' THEN 'never_asked' "
+        "WHEN consent.state = 'asked' THEN 'asked' "
+        f"WHEN {demanded}(NOT consent.confirmed OR consent.confirmed_address IS DISTINCT FROM contact.address_folded) "
+        "THEN 'unconfirmed' WHEN consent.paused_until > :now THEN 'paused' "
+        f"WHEN {closed_sql('paused', 'address_closing', 'consent.since')} THEN 'paused_address' END"
     )
 
 
@@ -118,8 +122,10 @@ GATES: tuple[Gate, ...] = (
             "never_asked": "never asked",
             "asked": "asked, no answer",
             "left": "left the topic",
-            "unconfirmed": "did not confirm, and the topic demands it",
+            "left_address": "the topic was left from this address",
+            "unconfirmed": "did not confirm from this address, and the topic demands it",
             "paused": "pauses for now",
+            "paused_address": "the topic pauses at this address",
         },
         mend="Only the person can change this: invite them to sign up.",
         mended_in="topic",

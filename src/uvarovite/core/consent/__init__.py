@@ -1,5 +1,6 @@
 """Consent per topic as a ledger of events, and the suppression list."""
 
+from uvarovite.core.consent.closing import AddressClosing, closed_sql
 from uvarovite.core.consent.ledger import (
     TRANSITIONS,
     ConsentEvent,
@@ -24,11 +25,13 @@ __all__ = [
     "LIFTED_BY_PERSON_ALONE",
     "REASON_WORDS",
     "TRANSITIONS",
+    "AddressClosing",
     "ConsentEvent",
     "ConsentEventKind",
     "ConsentStanding",
     "ConsentState",
     "SuppressionReason",
+    "closed_sql",
     "fold_consent",
     "may_be_lifted_by_user",
     "narrower",

@@ -8,6 +8,7 @@ large for a hash would be gone through for each contact anew.
 
 import hashlib
 
+from uvarovite.core.consent import closed_sql
 from uvarovite.core.expressions.names import Names
 from uvarovite.core.expressions.operators import Clock, day_of, period_ends
 from uvarovite.core.expressions.sql import Binder
@@ -82,8 +83,16 @@ def snapshot_sql(audience_id: int, contact: str, binder: Binder) -> str:
 
 
 def _subscribers(topic_id: int, since: DateLiteral | TodayLiteral | None, clock: Clock, binder: Binder) -> str:
+    """Who gets mail about a topic as far as consent goes: subscribed, and nobody closed their address for it."""
+    topic = binder.bind(topic_id, "bigint")
+    closed = (
+        "SELECT contact.id FROM address_closing JOIN contact ON contact.address_folded = address_closing.address_folded "
+        f"JOIN consent AS own ON own.contact_id = contact.id AND own.topic_id = {topic} "
+        f"WHERE address_closing.topic_id = {topic} AND {closed_sql('left', 'address_closing', 'own.since')}"
+    )
     people = (
-        f"SELECT contact_id FROM consent WHERE topic_id = {binder.bind(topic_id, 'bigint')} AND state = 'subscribed'"
+        f"SELECT contact_id FROM consent WHERE topic_id = {topic} AND state = 'subscribed' "
+        f"AND contact_id NOT IN ({closed})"
     )
     if since is None:
         return people

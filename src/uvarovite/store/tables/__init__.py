@@ -5,7 +5,7 @@ from sqlmodel import SQLModel
 from uvarovite.store.tables.accounts import LoginAttempt, LoginLink, User, UserSession
 from uvarovite.store.tables.audiences import Audience, AudienceMember, AudienceSnapshot, MemberKind
 from uvarovite.store.tables.campaigns import Campaign, CampaignPreview, Organisation, Relay, Run, Sender
-from uvarovite.store.tables.consent import Consent, ConsentEvent, Suppression, Topic
+from uvarovite.store.tables.consent import AddressClosing, Consent, ConsentEvent, Suppression, Topic
 from uvarovite.store.tables.contacts import (
     ChangeSet,
     Contact,
@@ -28,6 +28,7 @@ from uvarovite.store.tables.verification import DomainCheck
 metadata = SQLModel.metadata
 
 __all__ = [
+    "AddressClosing",
     "Attempt",
     "Audience",
     "AudienceMember",

@@ -12,6 +12,7 @@ from uvarovite.store.tables.columns import (
     instant_column,
     json_column,
     one_of,
+    plain_key_column,
     reference,
     text_column,
 )
@@ -62,7 +63,10 @@ class ConsentEvent(SQLModel, table=True):
 
 
 class Consent(SQLModel, table=True):
-    """The current state: the fold of the ledger, written by the statement that appends and by nothing else."""
+    """The current state: the fold of the ledger, written by the statement that appends and by nothing else.
+
+    A confirmation counts for the address from which it came, `confirmed_address`, and for no other.
+    """
 
     __tablename__ = "consent"
     __table_args__ = (one_of("state", ConsentState, "consent_state"),)
@@ -74,6 +78,31 @@ class Consent(SQLModel, table=True):
     last_kind: str = Field(sa_column=text_column())
     event_id: int = Field(sa_column=Column(BigInteger, nullable=False))
     confirmed: bool = False
+    confirmed_address: str | None = Field(default=None, sa_column=text_column(nullable=True, plain=True))
+
+
+class AddressClosing(SQLModel, table=True):
+    """What was closed for an address in one topic, whoever has it (core.consent.closing).
+
+    `left_by` and `paused_by` are the contacts who said so, None once they are erased; `left_event` is the ledger's entry.
+    A trigger on `contact` writes the rows of those who are gone from an address.
+    """
+
+    __tablename__ = "address_closing"
+    __table_args__ = (
+        CheckConstraint("num_nonnulls(left_at, paused_until) > 0", name="address_closing_of_something"),
+        Index("address_closing_left_by", "left_by", postgresql_where=text("left_by IS NOT NULL")),
+        Index("address_closing_paused_by", "paused_by", postgresql_where=text("paused_by IS NOT NULL")),
+    )
+    address_folded: str = Field(sa_column=plain_key_column())
+    topic_id: int = Field(sa_column=reference("topic.id", primary_key=True))
+    left_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    left_spares: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    left_by: int | None = Field(default=None, sa_column=Column(BigInteger, nullable=True))
+    left_event: int | None = Field(default=None, sa_column=Column(BigInteger, nullable=True))
+    paused_until: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    paused_spares: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    paused_by: int | None = Field(default=None, sa_column=Column(BigInteger, nullable=True))
 
 
 class Suppression(SQLModel, table=True):

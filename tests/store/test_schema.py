@@ -107,6 +107,32 @@ INSERT INTO consent_event (contact_id, topic_id, kind, at, way, evidence)
 """
 
 
+# A report as it was told before rows were counted as spreadsheets count, and people who had left: by the link of a
+# message, by hand and alone at their address, and by hand before their record was deleted.
+WITH_PEOPLE_WHO_LEFT = """
+UPDATE import_file SET report = '{"id": 1, "filename": "old.csv", "state": "written", "form": {"kind": "delimited"},
+    "columns": [{"header": "E-mail", "use": "field", "field": "address", "type": "text", "samples": [], "confidence": 1,
+        "why": "name", "date_order": null, "decimal_comma": null, "doubt": null, "policy": "overwrite", "proposal": null}],
+    "key": "contact_no", "rows": 1, "new": 0, "changed": 0, "same": 0, "refused": 1, "refusals": [], "changed_rows": [],
+    "changed_fields": {}, "new_rows": [], "outlook": null, "topics_named": {}, "odd_domains": [], "topic": null,
+    "ground": null, "tags": [], "written_at": "2026-06-01T00:00:00Z", "progress": null, "undone": null,
+    "fault": null}' WHERE id = 1;
+INSERT INTO contact (contact_no, address, address_folded, "values", folded, created_at, updated_at, deleted_at)
+    VALUES ('L-1', 'moved@b.example', 'moved@b.example', '{}', '{}', now(), now(), NULL),
+        ('L-2', 'alone@b.example', 'alone@b.example', '{}', '{}', now(), now(), NULL),
+        ('L-3', 'gone@b.example', 'gone@b.example', '{}', '{}', now(), now(), now());
+INSERT INTO delivery (run_id, batch_number, first_batch, contact_id, address, address_folded, record, state, attempts)
+    SELECT 1, 1, 1, id, 'old@b.example', 'old@b.example', '{}', 'accepted', 1 FROM contact WHERE contact_no = 'L-1';
+WITH told AS (
+    INSERT INTO consent_event (contact_id, topic_id, kind, at, way, evidence)
+    SELECT id, 1, 'withdrawn', now(), CASE WHEN contact_no = 'L-1' THEN 'link' ELSE 'by_hand' END,
+        jsonb_build_object('delivery', (SELECT max(id) FROM delivery)) FROM contact WHERE contact_no LIKE 'L-%'
+    RETURNING *)
+INSERT INTO consent (contact_id, topic_id, state, since, last_kind, event_id, confirmed)
+    SELECT contact_id, 1, 'left', at, kind, id, FALSE FROM told;
+"""
+
+
 def test_upgrading_from_the_first_schema_keeps_the_data(cluster: Cluster) -> None:
     name = "old_schema"
     with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
@@ -121,6 +147,9 @@ def test_upgrading_from_the_first_schema_keeps_the_data(cluster: Cluster) -> Non
     upgrade(url, "0006")
     with psycopg.connect(url) as connection:
         connection.execute(WITH_MAIL)
+    upgrade(url, "0008")
+    with psycopg.connect(url) as connection:
+        connection.execute(WITH_PEOPLE_WHO_LEFT)
     upgrade(url)
     database = Database(url)
     with database.transaction() as tx:
@@ -148,8 +177,14 @@ def test_upgrading_from_the_first_schema_keeps_the_data(cluster: Cluster) -> Non
             ("field", "address"),
             ("leave_out", None),
         ]
+        closed = run_sql(tx, "SELECT address_folded, left_spares IS NULL AS whole FROM address_closing ORDER BY 1")
+        assert [tuple(row) for row in closed] == [
+            ("alone@b.example", True), ("gone@b.example", False), ("moved@b.example", True), ("old@b.example", True),
+        ]  # fmt: skip
     assert import_list(database)[0].filename == "old.csv"
-    assert get_import(database, 1).refusals[0].cells == ["", "41"]
+    told_of = get_import(database, 1)
+    assert (told_of.refusals[0].cells, told_of.refusals[0].row, told_of.refusals[0].record) == (["", "41"], 4, 3)
+    assert (told_of.columns[0].basis, told_of.columns[0].doubts) == ("name", [])
     database.close()
     with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
         connection.execute(f"DROP DATABASE {name} WITH (FORCE)")

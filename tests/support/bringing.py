@@ -28,6 +28,7 @@ def choices(view: ImportView, **policies: str) -> list[ColumnChoice]:
             use=one.use,
             field=one.field,
             date_order=one.date_order,
+            century=one.century,
             decimal_comma=one.decimal_comma,
             policy=policies.get(one.field or "", one.policy),
         )

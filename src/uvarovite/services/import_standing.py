@@ -28,7 +28,7 @@ def locked_draft(tx: Transaction, import_id: int) -> Import:
 def refusals_of(tx: Transaction, import_id: int, limit: int) -> list[Refusal]:
     """The first refused rows of an import."""
     return [
-        Refusal(row=row.row, code=row.code, message=row.message, cells=list(row.cells))
+        Refusal(row=row.row, record=row.record, code=row.code, message=row.message, cells=list(row.cells))
         for row in staging.refusals(tx, import_id, limit=limit)
     ]
 

@@ -1,9 +1,8 @@
 """What comes after an import: taking it back as a whole, and the refused rows as a file to mend."""
 
-import csv
-import io
 from datetime import datetime
 
+from uvarovite.core.contacts.tables_out import csv_lines
 from uvarovite.services.errors import Conflict, NotFound
 from uvarovite.services.import_views import UndoneView
 from uvarovite.store import import_undo as store
@@ -49,11 +48,10 @@ def refused_file(database: Database, import_id: int) -> tuple[str, str]:
         if done is None:
             raise NotFound("import")
         delimiter = done.form.get("delimiter") or ","
-        out = io.StringIO()
-        writer = csv.writer(out, delimiter=delimiter)
-        writer.writerow([*done.headers, "refused because"])
-        for row in staging.refusals(tx, import_id, limit=10_000_000):
-            padded = [*row.cells, *[""] * (len(done.headers) - len(row.cells))][: len(done.headers)]
-            writer.writerow([*padded, row.message])
-        stem = done.filename.rpartition(".")[0] or done.filename
-        return f"refused from {stem}.csv", "\ufeff" + out.getvalue()
+        width = len(done.headers)
+        rows = (
+            [*[*row.cells, *[""] * (width - len(row.cells))][:width], row.message]
+            for row in staging.refusals(tx, import_id, limit=10_000_000)
+        )
+        text = "".join(csv_lines([*done.headers, "refused because"], rows, delimiter=delimiter))
+        return f"refused from {done.filename.rpartition('.')[0] or done.filename}.csv", text

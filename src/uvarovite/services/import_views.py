@@ -5,6 +5,7 @@ from datetime import datetime
 from typing import Any
 
 from uvarovite.core.contacts import DateOrder, FieldMap, Reading, field_to_json
+from uvarovite.core.contacts.evidence import open_doubts
 from uvarovite.core.contacts.matching import Match
 from uvarovite.core.contacts.validating import Column, ColumnUse
 from uvarovite.store.imports import ImportKey
@@ -26,8 +27,9 @@ class FieldProposal:
 class ColumnMatch:
     """A column of the file and what becomes of it, with its first values.
 
-    `use` is leave_out, field, tags or topics; `date_order` and `decimal_comma` say how it is read; `doubt` is what a
-    person has to say about it (date_order, decimal); `policy` is what happens to people who are there already.
+    `use` is leave_out, field, tags or topics; `date_order`, `century` and `decimal_comma` say how it is read; `doubts` are
+    what its cells leave open (date_order, century, decimal, contact_number), `open` what of that nobody has said yet;
+    `policy` is what happens to people who are there already.
     """
 
     header: str
@@ -37,9 +39,11 @@ class ColumnMatch:
     samples: list[str]
     confidence: float
     basis: str
-    date_order: str | None
+    date_order: DateOrder | None
+    century: int | None
     decimal_comma: bool | None
-    doubt: str | None
+    doubts: list[str]
+    open: list[str]
     policy: str
     proposal: FieldProposal | None
 
@@ -60,9 +64,10 @@ class FileForm:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Refusal:
-    """A refused row; rows count from 1 for the first record."""
+    """A refused row. `row` counts as a spreadsheet does, `record` from 1 for the first one below the column names."""
 
     row: int
+    record: int
     code: str
     message: str
     cells: list[str]
@@ -101,6 +106,25 @@ class ConsentOutlook:
     subscribed: int
     already: int
     left: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NumberMeeting:
+    """A row with a contact number that somebody else has, as it seems: both addresses, and what they are called."""
+
+    row: int
+    contact_no: str
+    address: str
+    name: str
+    their_address: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NumberMeets:
+    """Rows whose contact number belongs to somebody with another address, and the first of them."""
+
+    rows: int
+    examples: list[NumberMeeting]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -173,6 +197,8 @@ class ImportView:
     changed_rows: list[ChangedRow]
     changed_fields: dict[str, int]
     new_rows: list[NewRow]
+    meets: NumberMeets | None
+    notes: list[str]
     outlook: ConsentOutlook | None
     topics_named: dict[str, int]
     odd_domains: list[OddDomain]
@@ -201,14 +227,17 @@ class ImportLine:
     refused: int
 
 
-def column_to_json(column: Column, policy: str) -> dict[str, Any]:
+def column_to_json(match: Match, policy: str) -> dict[str, Any]:
     """The stored form of what becomes of a column."""
+    column = match.column
     return {
         "use": column.use.value,
         "field": column.field,
         "date_order": column.reading.date_order.value if column.reading.date_order else None,
+        "century": column.reading.century,
         "decimal_comma": column.reading.decimal_comma,
         "policy": policy,
+        "doubts": sorted(match.doubts),
     }
 
 
@@ -216,7 +245,10 @@ def column_from_json(stored: dict[str, Any], zone: Any) -> Column:
     """What becomes of a column, from its stored form; instants without a zone are read in `zone`."""
     order = stored.get("date_order")
     reading = Reading(
-        date_order=DateOrder(order) if order else None, decimal_comma=stored.get("decimal_comma"), zone=zone
+        date_order=DateOrder(order) if order else None,
+        century=stored.get("century"),
+        decimal_comma=stored.get("decimal_comma"),
+        zone=zone,
     )
     return Column(use=ColumnUse(stored["use"]), field=stored.get("field"), reading=reading)
 
@@ -239,9 +271,11 @@ def column_match(header: str, match: Match, policy: str, samples: list[str], fie
         samples=[cell[:60] for cell in samples[:3]],
         confidence=match.confidence,
         basis=match.basis,
-        date_order=column.reading.date_order.value if column.reading.date_order else None,
+        date_order=column.reading.date_order,
+        century=column.reading.century,
         decimal_comma=column.reading.decimal_comma,
-        doubt=match.doubt.value if match.doubt else None,
+        doubts=sorted(match.doubts),
+        open=sorted(open_doubts(match.doubts, column.reading)),
         policy=policy,
         proposal=proposal,
     )
@@ -258,7 +292,7 @@ def report_json(view: ImportView) -> dict[str, Any]:
         "new": view.new,
         "changed": view.changed,
         "same": view.same,
-        "refused": [{"row": row.row, "reason": row.code, "message": row.message} for row in view.refusals],
+        "refused": [{"row": row.record, "reason": row.code, "message": row.message} for row in view.refusals],
         "columns": [{"header": one.header, "field": one.field, "type": one.type} for one in view.columns],
     }
 
@@ -277,6 +311,8 @@ class Told:
     changed_rows: list[ChangedRow] = field(default_factory=list)
     changed_fields: dict[str, int] = field(default_factory=dict)
     new_rows: list[NewRow] = field(default_factory=list)
+    meets: NumberMeets | None = None
+    notes: list[str] = field(default_factory=list)
     outlook: ConsentOutlook | None = None
     topics_named: dict[str, int] = field(default_factory=dict)
     odd_domains: list[OddDomain] = field(default_factory=list)
@@ -301,6 +337,8 @@ def view_of(draft: Import, columns: list[ColumnMatch], told: Told) -> ImportView
         changed_rows=told.changed_rows,
         changed_fields=told.changed_fields,
         new_rows=told.new_rows,
+        meets=told.meets,
+        notes=told.notes,
         outlook=told.outlook,
         topics_named=told.topics_named,
         odd_domains=told.odd_domains,

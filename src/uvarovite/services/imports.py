@@ -18,6 +18,7 @@ from uvarovite.core.contacts.files import read_file
 from uvarovite.core.contacts.sheets import FileFault, Sheet
 from uvarovite.core.contacts.validating import LONGEST_TAG, MOST_TAGS, Column, ColumnUse, has_key, tag_name
 from uvarovite.core.values.address_hints import usual_domain_for
+from uvarovite.sandbox import convert_workbook
 from uvarovite.services.erasures import Hash
 from uvarovite.services.errors import BadInput, Conflict, ServiceRefusal
 from uvarovite.services.import_columns import (
@@ -27,6 +28,7 @@ from uvarovite.services.import_columns import (
     remember_columns,
     validated_columns,
     validator_of,
+    with_evidence,
 )
 from uvarovite.services.import_files import keep_file
 from uvarovite.services.import_standing import REFUSALS_SHOWN, locked_draft, refusals_of
@@ -37,6 +39,8 @@ from uvarovite.services.import_views import (
     FieldChange,
     ImportView,
     NewRow,
+    NumberMeeting,
+    NumberMeets,
     OddDomain,
     Told,
     column_match,
@@ -111,7 +115,7 @@ def preview(
         data = _data(database, import_id, step, draft.options.get("size", 0))
         try:
             # What was found out about a file stays, unless somebody says otherwise.
-            sheet, form = read_file(data, {**draft.form, **(change.form or {})})
+            sheet, form = read_file(data, {**draft.form, **(change.form or {})}, workbooks=convert_workbook)
             profile = profile_of(sheet)
             if not draft.headers or list(sheet.headers) != draft.headers:
                 draft.headers, draft.columns = list(sheet.headers), []
@@ -121,10 +125,14 @@ def preview(
             if reread and has_key([match.column for match in matches]):
                 validator = validator_of(tx, [match.column for match in matches], fields, hasher)
                 staging.stage_rows(tx, import_id, validator.rows(sheet))
+                if (asked := with_evidence(matches, validator.evidence)) is not None:
+                    matches = asked
+                    validator = validator_of(tx, [match.column for match in matches], fields, hasher)
+                    staging.stage_rows(tx, import_id, validator.rows(sheet))
         except FileFault as fault:
             raise _bad_file(fault) from fault
         policies = [stored.get("policy", "overwrite") for stored in draft.columns] or ["overwrite"] * len(matches)
-        draft.columns = [column_to_json(match.column, policy) for match, policy in zip(matches, policies, strict=True)]
+        draft.columns = [column_to_json(match, policy) for match, policy in zip(matches, policies, strict=True)]
         draft.state = ImportState.LOOKED
         shown = [
             column_match(header, match, policy, cells, fields)
@@ -211,9 +219,22 @@ def _preview(
         NewRow(row=row.row, record=row.record) for row in store.new_samples(tx, draft.id, after_row=0, limit=SAMPLES)
     ]
     told.topics_named = import_writes.topics_named(tx, draft.id)
+    told.meets = _meets(tx, draft.id)
+    told.notes = list(sheet.notes)
     told.odd_domains = _odd_domains(tx, draft.id)
     told.since = since_last(tx, draft)
     return view_of(draft, columns, told)
+
+
+def _meets(tx: Transaction, import_id: int) -> NumberMeets | None:
+    """Rows that would give somebody another's address, because their contact numbers are the same."""
+    found = store.number_meetings(tx, import_id, limit=3)
+    if not found:
+        return None
+    return NumberMeets(
+        rows=found[0].n,
+        examples=[NumberMeeting(**{key: value for key, value in one._mapping.items() if key != "n"}) for one in found],
+    )
 
 
 def _odd_domains(tx: Transaction, import_id: int) -> list[OddDomain]:
@@ -284,7 +305,8 @@ def write_import(
         step("comparing", 0, 4)
         told = Told(counts=store.resolve_rows(tx, import_id, rules))
         if staging.rows_without_cells(tx, import_id):
-            sheet, _ = read_file(_data(database, import_id, no_step, 0), draft.form)
+            data = _data(database, import_id, no_step, 0)
+            sheet, _ = read_file(data, draft.form, workbooks=convert_workbook)
             _fill_refused_cells(tx, import_id, sheet)
         named = import_writes.topics_named(tx, import_id)
         if named or topic is not None:

@@ -10,6 +10,7 @@ from uvarovite.core.contacts.matching import plain_name
 from uvarovite.core.contacts.sheets import FileFault
 from uvarovite.core.contacts.tables_out import csv_lines
 from uvarovite.core.values import AddressFault, fold, read_address
+from uvarovite.sandbox import convert_workbook
 from uvarovite.services.errors import BadInput
 from uvarovite.services.reasons import require_reason
 from uvarovite.store import suppressions as store
@@ -125,7 +126,7 @@ def bring_in_list(
     An erasure cannot be stated by a list. Raises BadInput for a file that cannot be read.
     """
     try:
-        sheet, _ = read_file(lambda: [content], {})
+        sheet, _ = read_file(lambda: [content], {}, workbooks=convert_workbook)
         names = [plain_name(header) for header in sheet.headers]
         place = next((at for at, name in enumerate(names) if name in _LIST_NAMES), 0)
         reason_place = next((at for at, name in enumerate(names) if name in ("reason", "grund", "why")), None)

@@ -14,6 +14,7 @@ from sqlalchemy import Row
 from uvarovite.store.closings import CLOSED, OPEN_TO_OTHERS, STANDING_JOINS
 from uvarovite.store.contacts import STANDARD
 from uvarovite.store.database import Transaction, change_sql, run_sql
+from uvarovite.store.naming import name_sql
 from uvarovite.store.staging import staged
 
 
@@ -51,7 +52,7 @@ def _resolve_sql(table: str, key: ImportKey) -> Iterator[str]:
     only_without_address = "" if by_number else "staged.address_folded IS NULL AND"
     # Most rows of a large file are new, so that is what a row is until something else is found out about it.
     yield f"""CREATE TEMP TABLE verdict ON COMMIT DROP AS
-        SELECT staged.row, numbered.id AS contact_id, CASE WHEN numbered.id IS NULL THEN 'new' ELSE 'found' END AS verdict,
+        SELECT staged.row, staged.record, numbered.id AS contact_id, CASE WHEN numbered.id IS NULL THEN 'new' ELSE 'found' END AS verdict,
             min(row) OVER (PARTITION BY {who}) AS first_row, staged.address_folded, staged.contact_no
         FROM {table} AS staged LEFT JOIN contact AS numbered ON {only_without_address}
             numbered.contact_no = staged.contact_no AND numbered.deleted_at IS NULL"""
@@ -72,10 +73,10 @@ def _resolve_sql(table: str, key: ImportKey) -> Iterator[str]:
 
 
 _VERDICT_WORDS = """CASE verdict
-    WHEN 'repeated' THEN 'The same person stands in row ' || first_row || ' already.'
-    WHEN 'same_person' THEN 'Row ' || first_row || ' stands for the same person already.'
+    WHEN 'repeated' THEN 'Same person as row ' || first_row || '.'
+    WHEN 'same_person' THEN 'Same person as row ' || first_row || '.'
     WHEN 'number_taken' THEN 'Somebody else has the contact number ' || contact_no || ' already.'
-    ELSE 'Several people have this address; a contact number would say who is meant.' END"""
+    ELSE 'More than one person uses this address. Add a contact number to this row.' END"""
 
 
 def merged_sql(rules: Rules, table: str, row: str = "staged") -> dict[str, str]:
@@ -157,8 +158,8 @@ def resolve_rows(tx: Transaction, import_id: int, rules: Rules) -> dict[str, int
     # The cells are added when they are shown: the file holds them.
     change_sql(
         tx,
-        f"""INSERT INTO import_refusal (import_id, row, code, message, cells)
-            SELECT :id, row, verdict, {_VERDICT_WORDS}, '[]' FROM verdict
+        f"""INSERT INTO import_refusal (import_id, row, record, code, message, cells)
+            SELECT :id, row, record, verdict, {_VERDICT_WORDS}, '[]' FROM verdict
             WHERE verdict IN ('repeated', 'same_person', 'ambiguous', 'number_taken')""",
         {"id": import_id},
     )
@@ -218,6 +219,24 @@ def changed_fields(tx: Transaction, import_id: int, rules: Rules) -> dict[str, i
         rule_parameters(tx, rules),
     )
     return {row.key: row.n for row in rows}
+
+
+def number_meetings(tx: Transaction, import_id: int, *, limit: int) -> list[Row[Any]]:
+    """The first rows whose contact number belongs to a contact with another address, and how many there are.
+
+    (row, contact_no, address, name, their_address, n)
+    """
+    return list(
+        run_sql(
+            tx,
+            f"""SELECT staged.row, staged.contact_no, staged.address, {name_sql("contact")} AS name,
+                    contact.address AS their_address, count(*) OVER () AS n
+                FROM {staged(import_id)} AS staged JOIN contact ON contact.contact_no = staged.contact_no
+                    AND contact.deleted_at IS NULL AND contact.address_folded <> staged.address_folded
+                ORDER BY staged.row LIMIT :limit""",
+            {"limit": limit},
+        )
+    )
 
 
 def new_samples(tx: Transaction, import_id: int, *, after_row: int, limit: int) -> list[Row[Any]]:

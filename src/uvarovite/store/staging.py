@@ -88,7 +88,7 @@ def dead_jobs(tx: Transaction) -> list[int]:
     return [row.id for row in rows]
 
 
-_COLUMNS = 'row, contact_no, address, address_folded, first_name, last_name, language, "values", folded, search, tags, topics, audiences'
+_COLUMNS = 'row, record, contact_no, address, address_folded, first_name, last_name, language, "values", folded, search, tags, topics, audiences'
 
 
 def stage_rows(tx: Transaction, import_id: int, validated: Iterable[TakenRow | RefusedRow]) -> None:
@@ -98,7 +98,7 @@ def stage_rows(tx: Transaction, import_id: int, validated: Iterable[TakenRow | R
     change_sql(tx, "DELETE FROM import_refusal WHERE import_id = :id", {"id": import_id})
     change_sql(
         tx,
-        f"""CREATE UNLOGGED TABLE {table} (row integer, contact_no text COLLATE "C", address text,
+        f"""CREATE UNLOGGED TABLE {table} (row integer, record integer, contact_no text COLLATE "C", address text,
             address_folded text COLLATE "C", first_name text, last_name text, language text, "values" text, folded text,
             search text, tags text[], topics text[], audiences bigint[])""",
     )
@@ -108,13 +108,14 @@ def stage_rows(tx: Transaction, import_id: int, validated: Iterable[TakenRow | R
     def flush() -> None:
         change_sql(
             tx,
-            """INSERT INTO import_refusal (import_id, row, code, message, cells)
-                SELECT :id, row, code, message, CAST(cells AS jsonb) FROM unnest(CAST(:rows AS integer[]),
-                    CAST(:codes AS text[]), CAST(:messages AS text[]), CAST(:cells AS text[]))
-                    AS told(row, code, message, cells)""",
+            """INSERT INTO import_refusal (import_id, row, record, code, message, cells)
+                SELECT :id, row, record, code, message, CAST(cells AS jsonb) FROM unnest(CAST(:rows AS integer[]),
+                    CAST(:records AS integer[]), CAST(:codes AS text[]), CAST(:messages AS text[]), CAST(:cells AS text[]))
+                    AS told(row, record, code, message, cells)""",
             {
                 "id": import_id,
                 "rows": [one.row for one in refused],
+                "records": [one.record for one in refused],
                 "codes": [one.code for one in refused],
                 "messages": [one.message for one in refused],
                 "cells": [orjson.dumps(one.cells).decode() for one in refused],
@@ -147,7 +148,7 @@ def refusals(tx: Transaction, import_id: int, *, after_row: int = 0, limit: int)
     return list(
         run_sql(
             tx,
-            """SELECT row, code, message, cells FROM import_refusal WHERE import_id = :id AND row > :after
+            """SELECT row, record, code, message, cells FROM import_refusal WHERE import_id = :id AND row > :after
                 ORDER BY row LIMIT :limit""",
             {"id": import_id, "after": after_row, "limit": limit},
         )

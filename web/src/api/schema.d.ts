@@ -2518,8 +2518,9 @@ export interface components {
          * ColumnMatch
          * @description A column of the file and what becomes of it, with its first values.
          *
-         *     `use` is leave_out, field, tags or topics; `date_order` and `decimal_comma` say how it is read; `doubt` is what a
-         *     person has to say about it (date_order, decimal); `policy` is what happens to people who are there already.
+         *     `use` is leave_out, field, tags or topics; `date_order`, `century` and `decimal_comma` say how it is read; `doubts` are
+         *     what its cells leave open (date_order, century, decimal, contact_number), `open` what of that nobody has said yet;
+         *     `policy` is what happens to people who are there already.
          */
         ColumnMatch: {
             /** Header */
@@ -2536,12 +2537,15 @@ export interface components {
             confidence: number;
             /** Basis */
             basis: string;
-            /** Date Order */
-            date_order: string | null;
+            date_order: components["schemas"]["DateOrder"] | null;
+            /** Century */
+            century: number | null;
             /** Decimal Comma */
             decimal_comma: boolean | null;
-            /** Doubt */
-            doubt: string | null;
+            /** Doubts */
+            doubts: string[];
+            /** Open */
+            open: string[];
             /** Policy */
             policy: string;
             proposal: components["schemas"]["FieldProposal"] | null;
@@ -2555,8 +2559,9 @@ export interface components {
             use: string;
             /** Field */
             field?: string | null;
-            /** Date Order */
-            date_order?: string | null;
+            date_order?: components["schemas"]["DateOrder"] | null;
+            /** Century */
+            century?: (1900 | 2000) | null;
             /** Decimal Comma */
             decimal_comma?: boolean | null;
             /**
@@ -2774,6 +2779,12 @@ export interface components {
             /** Out */
             out: number;
         };
+        /**
+         * DateOrder
+         * @description In which order a column writes day, month and year; SERIAL counts days as spreadsheets do.
+         * @enum {string}
+         */
+        DateOrder: "ymd" | "dmy" | "mdy" | "serial";
         /**
          * DeliveryLine
          * @description A person of a run.
@@ -3338,6 +3349,9 @@ export interface components {
             };
             /** New Rows */
             new_rows: components["schemas"]["NewRow"][];
+            meets: components["schemas"]["NumberMeets"] | null;
+            /** Notes */
+            notes: string[];
             outlook: components["schemas"]["ConsentOutlook"] | null;
             /** Topics Named */
             topics_named: {
@@ -3744,6 +3758,32 @@ export interface components {
             text: string;
         };
         /**
+         * NumberMeeting
+         * @description A row with a contact number that somebody else has, as it seems: both addresses, and what they are called.
+         */
+        NumberMeeting: {
+            /** Row */
+            row: number;
+            /** Contact No */
+            contact_no: string;
+            /** Address */
+            address: string;
+            /** Name */
+            name: string;
+            /** Their Address */
+            their_address: string;
+        };
+        /**
+         * NumberMeets
+         * @description Rows whose contact number belongs to somebody with another address, and the first of them.
+         */
+        NumberMeets: {
+            /** Rows */
+            rows: number;
+            /** Examples */
+            examples: components["schemas"]["NumberMeeting"][];
+        };
+        /**
          * OddDomain
          * @description A domain in the file that is one slip away from a usual one, and how many rows have it.
          */
@@ -4048,11 +4088,13 @@ export interface components {
         };
         /**
          * Refusal
-         * @description A refused row; rows count from 1 for the first record.
+         * @description A refused row. `row` counts as a spreadsheet does, `record` from 1 for the first one below the column names.
          */
         Refusal: {
             /** Row */
             row: number;
+            /** Record */
+            record: number;
             /** Code */
             code: string;
             /** Message */

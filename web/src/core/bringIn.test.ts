@@ -6,6 +6,7 @@ const column = (header: string, field: string | null) => ({
   use: field ? "field" : "leave_out",
   field,
   date_order: null,
+  century: null,
   decimal_comma: null,
   policy: "overwrite",
 });

@@ -1,9 +1,12 @@
 /** The columns of a file between what the server tells and what is chosen, without React. */
+export type DateOrder = "ymd" | "dmy" | "mdy" | "serial";
+
 export interface ColumnTold {
   header: string;
   use: string;
   field: string | null;
-  date_order: string | null;
+  date_order: DateOrder | null;
+  century: number | null;
   decimal_comma: boolean | null;
   policy: string;
 }
@@ -11,17 +14,19 @@ export interface ColumnTold {
 export interface ColumnPick {
   use: string;
   field: string | null;
-  date_order: string | null;
+  date_order: DateOrder | null;
+  century: 1900 | 2000 | null;
   decimal_comma: boolean | null;
   policy: string;
 }
 
 /** What is chosen for each column now. */
 export const columnPicks = (columns: ColumnTold[]): ColumnPick[] =>
-  columns.map(({ use, field, date_order, decimal_comma, policy }) => ({
+  columns.map(({ use, field, date_order, century, decimal_comma, policy }) => ({
     use,
     field,
     date_order,
+    century: century === 1900 || century === 2000 ? century : null,
     decimal_comma,
     policy,
   }));

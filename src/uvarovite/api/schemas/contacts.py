@@ -1,6 +1,10 @@
 """Requests about bringing people in."""
 
+from typing import Literal
+
 from pydantic import BaseModel, Field
+
+from uvarovite.core.contacts import DateOrder
 
 
 class PastedCells(BaseModel):
@@ -24,7 +28,8 @@ class ColumnPick(BaseModel):
 
     use: str = Field(max_length=20)
     field: str | None = Field(default=None, max_length=63)
-    date_order: str | None = Field(default=None, max_length=3)
+    date_order: DateOrder | None = None
+    century: Literal[1900, 2000] | None = None
     decimal_comma: bool | None = None
     policy: str = Field(default="overwrite", max_length=20)
 

@@ -1,5 +1,6 @@
 """Contacts: fields and their types, values, and bringing people in from a file."""
 
+from uvarovite.core.contacts.days import DateOrder
 from uvarovite.core.contacts.fields import (
     STANDARD_FIELDS,
     Field,
@@ -23,7 +24,6 @@ from uvarovite.core.contacts.records import (
 )
 from uvarovite.core.contacts.values import (
     AS_WRITTEN,
-    DateOrder,
     Item,
     ReadFault,
     Reading,

@@ -9,6 +9,8 @@ from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from charset_normalizer import from_bytes
+
 from uvarovite.core.contacts.sheets import LONGEST_CELL, Bytes, FileFault, Sheet, number_rows, validate_headers
 
 if TYPE_CHECKING:
@@ -25,6 +27,13 @@ QUOTES = ('"', "'")
 # No row of 200 cells is longer; without a bound, a file of one endless line would be taken into memory whole.
 LONGEST_LINE = 4_000_000
 _SAMPLE_LINES = 60
+_LOOKED_THROUGH_BYTES = 256 * 1024
+# What the standard library calls the encodings that are told apart by the words they make.
+_CODECS = {
+    "cp1252": "windows-1252", "cp1250": "windows-1250", "iso8859_2": "iso-8859-2", "cp1253": "windows-1253",
+    "iso8859_7": "iso-8859-7", "cp1251": "windows-1251", "shift_jis": "shift_jis", "gb18030": "gb18030",
+    "mac_roman": "mac-roman",
+}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -77,7 +86,7 @@ def read_delimited(
     def rows() -> Iterator[tuple[int, list[str]]]:
         numbered = number_rows(records())
         next(numbered, None)
-        return ((number - 1, cells) for number, cells in numbered)
+        return numbered
 
     return Sheet(headers=headers, rows=rows), dialect
 
@@ -150,17 +159,43 @@ def _records(data: Bytes, dialect: Dialect) -> Iterator[list[str]]:
 
 def _encoding(data: Bytes, first: bytes, asked: str | None) -> tuple[str, bool]:
     if asked is not None and asked not in ENCODINGS:
-        raise FileFault("encoding", f"“{asked}” is none of {', '.join(ENCODINGS)}.")
+        raise FileFault("encoding", f"“{asked}” is not one of {', '.join(ENCODINGS)}.")
     if asked is not None:
         return asked, False
     if first.startswith((b"\xff\xfe", b"\xfe\xff")):
         return "utf-16", False
-    # UTF-8 cannot be met by chance; a file that is not UTF-8 is most often what an older spreadsheet saved. The last
-    # guess fits every file, so that one can look at it and choose another.
-    for candidate in ("utf-8", "windows-1252", "windows-1250", "iso-8859-1"):
+    # UTF-8 cannot be met by chance; a file that is not UTF-8 is most often what an older spreadsheet saved, in one of
+    # several alphabets: which one is told from the words. The last guess fits every file, so that one can look at it and
+    # choose another.
+    if _decodes(data, "utf-8"):
+        return "utf-8", False
+    for candidate in (*_likely(data), "windows-1252", "windows-1250", "iso-8859-1"):
         if _decodes(data, candidate):
-            return candidate, candidate != "utf-8"
+            return candidate, True
     raise _wrong_encoding("UTF-8")
+
+
+def _likely(data: Bytes) -> list[str]:
+    """Our encodings that make words of the beginning of a file, the likeliest first."""
+    beginning = b""
+    for piece in data():
+        beginning += piece
+        if len(beginning) >= _LOOKED_THROUGH_BYTES:
+            break
+    # Only lines with other letters than ASCII's tell anything; a list of plain names would drown them.
+    telling = b"\n".join(line for line in beginning.split(b"\n") if not line.isascii())
+    found = from_bytes(telling or beginning, cp_isolation=list(_CODECS), threshold=0.5, enable_fallback=False)
+    known = [match for match in found if match.encoding in _CODECS]
+    # A wrong alphabet shows in signs where names have letters.
+    known.sort(
+        key=lambda match: (
+            sum(not sign.isascii() and not sign.isalpha() for sign in str(match)),
+            match.chaos,
+            -match.coherence,
+        )
+    )
+    # Where several give the very same text, the western one is the most usual.
+    return [next(name for codec, name in _CODECS.items() if codec in match.could_be_from_charset) for match in known]
 
 
 def _decodes(data: Bytes, encoding: str) -> bool:

@@ -3,13 +3,15 @@
 import re
 import unicodedata
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
-from enum import StrEnum
 
+from uvarovite.core.contacts.amounts import split_currency
+from uvarovite.core.contacts.days import DateOrder, day_evidence
+from uvarovite.core.contacts.evidence import Doubt, guess_reading
 from uvarovite.core.contacts.fields import RESERVED, Field, FieldMap, FieldType
 from uvarovite.core.contacts.validating import Column, ColumnUse
-from uvarovite.core.contacts.values import AS_WRITTEN, DateOrder, ReadFault, Reading, read_value, split_currency
+from uvarovite.core.contacts.values import ReadFault, Reading, read_value
 from uvarovite.core.values import AddressFault, fold, read_address
 
 # What people call the standard fields in files, beyond key and label; folded, letters and digits only.
@@ -18,33 +20,28 @@ _ALIASES: dict[str, tuple[str, ...]] = {
     "first_name": ("firstname", "forename", "givenname", "given", "vorname", "prenom", "imie", "first"),
     "last_name": ("lastname", "surname", "familyname", "family", "nachname", "nom", "nazwisko", "last"),
     "language": ("lang", "locale", "sprache", "langue", "jezyk"),
-    "contact_no": ("contactno", "contactnumber", "memberno", "membernumber", "customerno", "customernumber", "id"),
+    "contact_no": ("contactno", "contactnumber", "memberno", "membernumber", "customerno", "customernumber"),
 }
+# What may be a contact number, or the number of anything else: it is asked, never assumed.
+_ANY_NUMBER = frozenset({"id", "no", "nr", "num", "number", "nummer", "numero", "numer", "key", "code", "index", "row"})
 _TAGS = frozenset({"tag", "tags", "labels", "categories", "kategorien"})
 _TOPICS = frozenset({"topic", "topics", "subscriptions", "subscribedto", "themen"})
 # A choice has few values that come again and again.
 _MOST_CHOICES_GUESSED = 8
 
 
-class Doubt(StrEnum):
-    """What the column leaves open and a person has to say."""
-
-    DATE_ORDER = "date_order"
-    DECIMAL = "decimal"
-
-
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Match:
-    """What a column is taken for. `confidence` runs from 0 to 1; `why` is name, content, memory or nothing.
+    """What a column is taken for. `confidence` runs from 0 to 1; `basis` is name, content, memory, chosen or nothing.
 
-    `proposal` is the field that could be made of a column that fits none; `doubt` what has two readings in it.
+    `proposal` is the field that could be made of a column that fits none; `doubts` are what has two readings in it.
     """
 
     column: Column
     confidence: float
     basis: str
     proposal: Field | None = None
-    doubt: Doubt | None = None
+    doubts: frozenset[Doubt] = frozenset()
 
 
 def plain_name(name: str) -> str:
@@ -73,7 +70,12 @@ def match_columns(
     matches: list[Match] = []
     for place, (header, cells) in enumerate(zip(headers, samples, strict=True)):
         remembered = memory[place] if memory is not None and place < len(memory) else None
-        match = _from_memory(remembered, fields) or _by_name(header, cells, by_name, fields, topics or {})
+        match = (
+            _from_memory(remembered, fields)
+            or _by_name(header, cells, by_name, fields, topics or {})
+            or _by_content(cells, taken, fields, topics or {})
+            or Match(column=Column(), confidence=0.0, basis="nothing")
+        )
         if match.column.field in taken:
             match = Match(column=Column(), confidence=0.0, basis="nothing")
         if match.column.field is not None:
@@ -94,7 +96,7 @@ def _from_memory(column: Column | None, fields: FieldMap) -> Match | None:
 
 def _by_name(
     header: str, cells: Sequence[str], by_name: Mapping[str, str], fields: FieldMap, topics: Mapping[str, str]
-) -> Match:
+) -> Match | None:
     name = plain_name(header)
     if name in _TAGS and name not in by_name:
         return Match(column=Column(use=ColumnUse.TAGS), confidence=0.9, basis="name")
@@ -102,14 +104,39 @@ def _by_name(
         return Match(column=Column(use=ColumnUse.TOPICS), confidence=0.9, basis="name")
     key = by_name.get(name)
     if key is None:
-        return Match(column=Column(), confidence=0.0, basis="nothing")
+        return None
     reading, _ = guess_reading(cells, fields[key].type)
     fit = _share_that_reads(cells, fields[key], reading)
-    # A name that fits and cells that do not is a column of something else, most often.
-    if fit < 0.2 and len(cells) >= 5:
-        return Match(column=Column(), confidence=0.0, basis="nothing")
+    # A name that fits and cells that do not is a column of something else, most often. Only nothing else is called
+    # e-mail: a list full of broken addresses is still one of addresses.
+    if fit < 0.2 and len(cells) >= 5 and key != "address":
+        return None
     column = Column(use=ColumnUse.FIELD, field=key, reading=reading)
     return Match(column=column, confidence=round(0.5 + 0.5 * fit, 2), basis="name")
+
+
+def _by_content(
+    cells: Sequence[str], taken: Collection[str], fields: FieldMap, topics: Mapping[str, str]
+) -> Match | None:
+    """A column whose cells are all names of topics, or all choices of one field, whatever it is called."""
+    found = {fold(name.strip()) for cell in cells for name in re.split(r"[,;|]", cell) if name.strip()}
+    if len(cells) < 2 or not found:
+        return None
+    if found <= topics.keys():
+        return Match(column=Column(use=ColumnUse.TOPICS), confidence=0.7, basis="content")
+    words = {fold(cell.strip()) for cell in cells} - {"none", "-"}
+    fitting = [
+        field.key
+        for field in fields.values()
+        if field.type is FieldType.CHOICE
+        and field.key not in taken
+        and words
+        and words <= {fold(choice) for choice in field.choices}
+    ]
+    # Two fields with the same choices leave it open which one is meant.
+    if len(fitting) != 1:
+        return None
+    return Match(column=Column(use=ColumnUse.FIELD, field=fitting[0]), confidence=0.7, basis="content")
 
 
 def _share_that_reads(cells: Sequence[str], field: Field, reading: Reading) -> float:
@@ -140,40 +167,11 @@ def _address_by_content(matches: list[Match], samples: Sequence[Sequence[str]]) 
 
 def _finish(match: Match, header: str, cells: Sequence[str], fields: FieldMap) -> Match:
     if match.column.use is ColumnUse.FIELD and match.column.field is not None:
-        _, doubt = guess_reading(cells, fields[match.column.field].type)
-        if doubt is Doubt.DATE_ORDER and match.column.reading.date_order is not None:
-            doubt = None
-        return replace(match, doubt=doubt)
+        return replace(match, doubts=guess_reading(cells, fields[match.column.field].type)[1])
     if match.column.use is ColumnUse.LEAVE_OUT and header and cells:
-        return replace(match, proposal=propose_field(header, cells, fields))
+        asked = frozenset({Doubt.CONTACT_NUMBER}) if plain_name(header) in _ANY_NUMBER else frozenset()
+        return replace(match, proposal=propose_field(header, cells, fields), doubts=asked)
     return match
-
-
-_SLASHED = re.compile(r"(\d{1,2})[/-](\d{1,2})[/-](\d{4})(?!\d)", re.ASCII)
-_ANY_DAY = re.compile(r"(\d{4}[-/.]\d{1,2}[-/.]\d{1,2}|\d{1,2}[/.-]\s?\d{1,2}[/.-]\s?\d{4})(?!\d)", re.ASCII)
-_GROUP_OR_DECIMAL = re.compile(r"\d{1,3},\d{3}", re.ASCII)
-
-
-def guess_reading(cells: Sequence[str], type_: FieldType) -> tuple[Reading, Doubt | None]:
-    """How a column of a type writes what has several readings, and what its cells leave open."""
-    if type_ in (FieldType.DATE, FieldType.DATE_TIME):
-        slashed = [found for cell in cells if (found := _SLASHED.match(cell.strip()))]
-        if not slashed:
-            return AS_WRITTEN, None
-        if any(int(found[1]) > 12 for found in slashed):
-            return Reading(date_order=DateOrder.DAY_FIRST), None
-        if any(int(found[2]) > 12 for found in slashed):
-            return Reading(date_order=DateOrder.MONTH_FIRST), None
-        return AS_WRITTEN, Doubt.DATE_ORDER
-    if type_ in (FieldType.NUMBER, FieldType.MONEY):
-        numbers = [split_currency(cell.strip())[0].replace(" ", "") for cell in cells]
-        if any(re.search(r",\d{1,2}$", number) and "." not in number.rpartition(",")[2] for number in numbers):
-            return Reading(decimal_comma=True), None
-        if any(re.search(r"\.\d{1,2}$", number) or number.count(",") > 1 for number in numbers):
-            return Reading(decimal_comma=False), None
-        if any(_GROUP_OR_DECIMAL.fullmatch(number.lstrip("+-")) for number in numbers):
-            return AS_WRITTEN, Doubt.DECIMAL
-    return AS_WRITTEN, None
 
 
 def propose_field(header: str, cells: Sequence[str], fields: FieldMap) -> Field:
@@ -210,19 +208,22 @@ def guess_type(cells: Sequence[str]) -> FieldType:
         return FieldType.TEXT
 
     def fits(type_: FieldType) -> bool:
-        reading, doubt = guess_reading(cells, type_)
+        reading, doubts = guess_reading(cells, type_)
         # Either reading fits what is in doubt.
-        if doubt is Doubt.DATE_ORDER:
-            reading = Reading(date_order=DateOrder.DAY_FIRST)
-        if doubt is Doubt.DECIMAL:
-            reading = Reading(decimal_comma=False)
+        if Doubt.DATE_ORDER in doubts:
+            reading = replace(reading, date_order=DateOrder.DAY_FIRST)
+        if Doubt.CENTURY in doubts:
+            reading = replace(reading, century=2000)
+        if Doubt.DECIMAL in doubts:
+            reading = replace(reading, decimal_comma=False)
         field = Field(key="probe", label="", type=type_, currency="EUR")
         return not any(isinstance(read_value(cell, field, reading), ReadFault) for cell in cells)
 
     words = {fold(cell) for cell in cells}
     if len(words) <= 2 and not words <= {"0", "1"} and fits(FieldType.YES_NO):
         return FieldType.YES_NO
-    if all(_ANY_DAY.match(cell) for cell in cells):
+    # A column of mere numbers is one of numbers, whatever days they could count.
+    if not all(day_evidence(cell).serial for cell in cells):
         if fits(FieldType.DATE):
             return FieldType.DATE
         if fits(FieldType.DATE_TIME):

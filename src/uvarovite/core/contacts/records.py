@@ -10,6 +10,7 @@ from datetime import UTC, date, datetime
 from decimal import Decimal
 from typing import Any
 
+from uvarovite.core.contacts.amounts import Style, style_of
 from uvarovite.core.contacts.fields import Field, FieldMap, FieldType
 from uvarovite.core.contacts.lists import join_items
 from uvarovite.core.contacts.values import Item, Plain, Value
@@ -23,6 +24,12 @@ Folded = str | list[dict[str, str]]
 
 def _plain(number: Decimal) -> str:
     return format(number, "f")
+
+
+def _clear(number: Decimal) -> str:
+    """A number as text with one reading: three digits behind a point could stand for thousands."""
+    text = _plain(number)
+    return f"{text}0" if style_of(text) is Style.EITHER else text
 
 
 def value_to_json(value: Value) -> Json | None:
@@ -119,9 +126,9 @@ def value_to_text(value: Value, field: Field) -> str:
         case bool():
             return "yes" if value else "no"
         case Decimal():
-            return _plain(value)
+            return _clear(value)
         case Money():
-            return f"{_plain(value.amount)} {value.currency}"
+            return f"{_clear(value.amount)} {value.currency}"
         case datetime():
             return value.astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
         case date():

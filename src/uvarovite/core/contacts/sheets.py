@@ -1,5 +1,5 @@
 """What every kind of file becomes: column names and rows of cells. A file that cannot be used as a whole is a FileFault
-with what to do about it; a single row that does not fit is the judge's business.
+with what to do about it; a single row that does not fit is the validator's business.
 """
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
@@ -29,23 +29,24 @@ class FileFault(Exception):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Sheet:
-    """A file that was read. `rows` begins anew at each call: (row, cells), counted from 1 for the first record.
+    """A file that was read. `rows` begins anew at each call: (row, cells), with the row's number as a spreadsheet counts,
+    the names of the columns included.
 
-    Empty rows do not count. `rows` raises FileFault where the rest of the file cannot be told apart into rows.
+    Empty rows are passed over. `rows` raises FileFault where the rest of the file cannot be told apart into rows.
+    `notes` are what a person should know about the file.
     """
 
     headers: tuple[str, ...]
     rows: Callable[[], Iterator[tuple[int, list[str]]]]
+    notes: tuple[str, ...] = ()
 
 
-def number_rows(rows: Iterable[list[str]]) -> Iterator[tuple[int, list[str]]]:
-    """Rows with their numbers; empty ones are passed over. Raises FileFault beyond MOST_ROWS."""
-    number = 0
-    for cells in rows:
+def number_rows(rows: Iterable[list[str]], *, first: int = 1) -> Iterator[tuple[int, list[str]]]:
+    """Rows with their numbers; empty ones count and are passed over. Raises FileFault beyond MOST_ROWS."""
+    for number, cells in enumerate(rows, start=first):
         # Most rows have something in their first cell; only the others are looked through.
         if not (cells and cells[0]) and not any(cell.strip() for cell in cells):
             continue
-        number += 1
         if number > MOST_ROWS:
             raise FileFault("rows", f"The file has more than {MOST_ROWS:,} rows. Split it and bring the parts in.")
         yield number, cells

@@ -20,10 +20,15 @@ def harmless(text: str) -> str:
     return f"'{text}" if text.startswith(_FORMULA) else text
 
 
-def csv_lines(headers: Sequence[str], rows: Iterable[Sequence[str]]) -> Iterator[str]:
+def unescaped(text: str) -> str:
+    """A text as it was before it was made harmless."""
+    return text[1:] if text.startswith("'") and text[1:].startswith(_FORMULA) else text
+
+
+def csv_lines(headers: Sequence[str], rows: Iterable[Sequence[str]], *, delimiter: str = ",") -> Iterator[str]:
     """A CSV file (RFC 4180) in pieces, with a byte order mark, so that spreadsheets read it as UTF-8."""
     out = io.StringIO()
-    writer = csv.writer(out)
+    writer = csv.writer(out, delimiter=delimiter)
     writer.writerow([harmless(header) for header in headers])
     yield "\ufeff"
     for place, row in enumerate(rows, start=1):

@@ -1,6 +1,6 @@
 """Rows of a file to records: each row is taken whole or refused with its reason. Nothing is written here.
 
-A large file is judged row by row while it is read, so this is the hot path of an import. Most cells of a column repeat
+A large file is validated row by row while it is read, so this is the hot path of an import. Most cells of a column repeat
 (towns, choices, names, days): each column remembers what a text became, as the very stretch of stored JSON.
 """
 
@@ -11,9 +11,11 @@ from typing import Any, NamedTuple
 
 import orjson
 
-from uvarovite.core.contacts.fields import Field, FieldMap
+from uvarovite.core.contacts.evidence import Evidence
+from uvarovite.core.contacts.fields import Field, FieldMap, FieldType
 from uvarovite.core.contacts.records import folded_value, search_text, value_to_json
 from uvarovite.core.contacts.sheets import FileFault, Sheet
+from uvarovite.core.contacts.tables_out import unescaped
 from uvarovite.core.contacts.values import AS_WRITTEN, ReadFault, Reading, read_value
 from uvarovite.core.values import AddressFault, fold, read_address
 
@@ -46,12 +48,14 @@ class Column:
 class TakenRow(NamedTuple):
     """A row that can be written. (A named tuple, since a million of them are made.)
 
+    `row` is its number as a spreadsheet counts, `record` counts from 1 for the first one below the names of the columns.
     `values` and `folded` are the stored JSON of the custom fields and of all texts, `search` all texts in one;
     `address_folded` is None for a person without an address. `tags` and `topics` (by key) and `audiences` (by id) are
     None for a row without any.
     """
 
     row: int
+    record: int
     contact_no: str | None
     address: str | None
     address_folded: str | None
@@ -71,6 +75,7 @@ class RefusedRow:
     """A row that cannot, with its cells as they were, so that it can be mended and brought in again."""
 
     row: int
+    record: int
     code: str
     message: str
     cells: tuple[str, ...]
@@ -96,18 +101,31 @@ _Found = _Part | ReadFault
 
 
 class _Reader:
-    """How one column is read, with what it has read already. `slot` is where a row keeps what it gives."""
+    """How one column is read, with what it has read already. `slot` is where a row keeps what it gives.
 
-    def __init__(self, place: int, slot: int, read: Callable[[str], "_Part | ReadFault | None"]) -> None:
+    `evidence` gathers what the column's cells say about how it writes numbers or days.
+    """
+
+    def __init__(
+        self,
+        place: int,
+        slot: int,
+        read: Callable[[str], "_Part | ReadFault | None"],
+        evidence: Evidence | None = None,
+    ) -> None:
         self.place = place
         self.slot = slot
         self._read = read
+        self._evidence = evidence
         self._known: dict[str, _Found] = {}
         self.known = self._known.get
 
     def first(self, cell: str) -> _Found:
         """Read a text that was not seen yet."""
-        part = self._read(cell) or _BLANK
+        if self._evidence is not None:
+            self._evidence.add(cell)
+        # What our own files hold of a text that a spreadsheet would run begins with an apostrophe.
+        part = self._read(unescaped(cell) if cell[0] == "'" else cell) or _BLANK
         # A column of addresses or numbers repeats nothing: once the memory is full, it stays as it is.
         if len(self._known) < _REMEMBERED:
             self._known[cell] = part
@@ -123,10 +141,11 @@ _COMPARED, _VALUE = 5, -1
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Validator:
-    """Judges the rows of one file. `topics` maps what a cell may call a topic, folded, to its key; `audiences` maps an
+    """Validates the rows of one file. `topics` maps what a cell may call a topic, folded, to its key; `audiences` maps an
     audience's folded name to its id.
 
-    `is_erased` tells of a folded address whether its owner asked to be forgotten.
+    `is_erased` tells of a folded address whether its owner asked to be forgotten. Once `rows` is through, `evidence` says
+    by the column's place what all its cells say about how it writes numbers or days.
     """
 
     columns: Sequence[Column]
@@ -134,9 +153,10 @@ class Validator:
     topics: Mapping[str, str] = field(default_factory=dict)
     audiences: Mapping[str, int] = field(default_factory=dict)
     is_erased: Callable[[str], bool] = lambda address: False
+    evidence: dict[int, Evidence] = field(default_factory=dict)
 
     def rows(self, sheet: Sheet) -> Iterator[TakenRow | RefusedRow]:
-        """Judge every row in order. Raises FileFault when no column says who a person is, or the file breaks off."""
+        """Validate every row in order. Raises FileFault when no column says who a person is, or the file breaks off."""
         if not has_key(self.columns):
             raise FileFault(
                 "no_key_column",
@@ -149,8 +169,8 @@ class Validator:
             for place, column in enumerate(self.columns)
             if column.use is not ColumnUse.LEAVE_OUT
         ]
-        for row, cells in sheet.rows():
-            yield _judge(row, cells, width, readers)
+        for record, (row, cells) in enumerate(sheet.rows(), start=1):
+            yield _validate(row, record, cells, width, readers)
 
     def _reader(self, place: int, column: Column) -> _Reader:
         if column.use is ColumnUse.TAGS:
@@ -163,7 +183,10 @@ class Validator:
         if chosen.key == "address":
             return _Reader(place, _SLOTS["address"], self._read_address)
         slot = _SLOTS[chosen.key] if chosen.standard else _VALUE
-        return _Reader(place, slot, lambda cell: _read_field(cell, chosen, column.reading))
+        evidence = None
+        if chosen.type in (FieldType.NUMBER, FieldType.MONEY, FieldType.DATE, FieldType.DATE_TIME):
+            evidence = self.evidence[place] = Evidence(chosen.type)
+        return _Reader(place, slot, lambda cell: _read_field(cell, chosen, column.reading), evidence)
 
     def _read_address(self, cell: str) -> _Part | ReadFault | None:
         if not cell.strip():
@@ -240,45 +263,55 @@ def _read_tags(cell: str) -> _Part | ReadFault | None:
     return _Part(several=list(dict.fromkeys(names))) if names else None
 
 
-def _judge(row: int, cells: list[str], width: int, readers: Sequence[_Reader]) -> TakenRow | RefusedRow:
+def _validate(row: int, record: int, cells: list[str], width: int, readers: Sequence[_Reader]) -> TakenRow | RefusedRow:
     if len(cells) != width and (fault := _width_fault(cells, width)):
-        return _refuse(row, cells, fault)
+        return _refuse(row, record, cells, [fault])
     slots: list[Any] = [None, None, None, None, None, None, None, None, None]
     values: list[str] = []
     folded: list[str] = []
     search: list[str] = []
+    faults: list[ReadFault] | None = None
     for reader in readers:
         cell = cells[reader.place]
         if not cell:
             continue
         part = reader.known(cell) or reader.first(cell)
         if isinstance(part, ReadFault):
-            return _refuse(row, cells, part)
+            # Whoever mends the row wants to know all of it at once.
+            faults = [*(faults or ()), part]
+            continue
         text, value, folded_text, found, compared, many = part
         if value is not None:
             values.append(value)
         elif many is not None:
             slots[reader.slot] = many
-        else:
+        elif reader.slot != _VALUE:
             slots[reader.slot] = text
             if compared is not None:
                 slots[_COMPARED] = compared
         if folded_text is not None:
             folded.append(folded_text)
             search.append(found or "")
+    if faults is not None:
+        return _refuse(row, record, cells, faults)
     number, address, first_name, last_name, language, compared, tags, topics, audiences = slots
     if compared is None and not number:
-        return _refuse(
-            row, cells, ReadFault(code="no_address", message="There is neither an address nor a contact number.")
-        )
+        nobody = ReadFault(code="no_address", message="There is neither an address nor a contact number.")
+        return _refuse(row, record, cells, [nobody])
     return TakenRow(
-        row, number, address, compared, first_name, last_name, language,
+        row, record, number, address, compared, first_name, last_name, language,
         "{" + ",".join(values) + "}", "{" + ",".join(folded) + "}", " ".join(search), tags, topics, audiences,
     )  # fmt: skip
 
 
-def _refuse(row: int, cells: Sequence[str], fault: ReadFault) -> RefusedRow:
-    return RefusedRow(row=row, code=fault.code, message=fault.message, cells=tuple(cells))
+def _refuse(row: int, record: int, cells: Sequence[str], faults: Sequence[ReadFault]) -> RefusedRow:
+    return RefusedRow(
+        row=row,
+        record=record,
+        code=faults[0].code,
+        message=" ".join(fault.message for fault in faults),
+        cells=tuple(str(cell) for cell in cells),
+    )
 
 
 def _width_fault(cells: Sequence[str], width: int) -> ReadFault | None:

@@ -9,12 +9,13 @@ import unicodedata
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, time, tzinfo
-from decimal import Decimal, InvalidOperation
-from enum import StrEnum
+from decimal import Decimal
 
+from uvarovite.core.contacts.amounts import NumberCell, Style, read_decimal, split_currency, style_of
+from uvarovite.core.contacts.days import DateOrder, UnreadDay, read_day
 from uvarovite.core.contacts.fields import Field, FieldType
 from uvarovite.core.contacts.lists import split_items
-from uvarovite.core.values import CURRENCIES, Money, fold
+from uvarovite.core.values import Money, fold
 
 Plain = str | Decimal | Money | date | datetime | bool | None
 # One record of a list: the values of its parts by key.
@@ -23,28 +24,21 @@ Value = Plain | tuple[Item, ...]
 
 # Longer texts are no record field but a document; the bound also keeps a hostile file from filling the table.
 LONGEST_TEXT = 2_000
-# Fifteen digits: what a number keeps on its way through JSON and a spreadsheet.
-LARGEST_NUMBER = Decimal(10) ** 15
-
 _YES = frozenset(
     {"yes", "y", "true", "1", "x", "on", "ja", "j", "oui", "o", "tak", "t", "si", "sí", "ναι", "はい", "✓", "так"}
 )
 _NO = frozenset({"no", "n", "false", "0", "off", "nein", "non", "nie", "nee", "όχι", "いいえ", "ні", "-"})
 
 
-class DateOrder(StrEnum):
-    """In which order a column writes day, month and year."""
-
-    YEAR_FIRST = "ymd"
-    DAY_FIRST = "dmy"
-    MONTH_FIRST = "mdy"
-
-
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Reading:
-    """How a column writes what has several readings. `zone` is that of date-times without one of their own."""
+    """How a column writes what has several readings.
+
+    `century` is 1900 or 2000, for years of two digits; `zone` is that of date-times without one of their own.
+    """
 
     date_order: DateOrder | None = None
+    century: int | None = None
     decimal_comma: bool | None = None
     zone: tzinfo = UTC
 
@@ -65,7 +59,8 @@ ValueReader = Callable[[str, Field, Reading], "Value | ReadFault"]
 
 def read_value(text: str, field: Field, reading: Reading = AS_WRITTEN) -> Value | ReadFault:
     """Read one cell for one field; a cell of nothing but white space is blank (None)."""
-    text = text.strip()
+    if not isinstance(text, NumberCell):
+        text = text.strip()
     if not text:
         return None
     return _READERS[field.type](text, field, reading)
@@ -87,49 +82,21 @@ def _read_text(text: str, field: Field, reading: Reading) -> Value | ReadFault:
     return _BLANKS.sub(" ", text)
 
 
-_NUMBER = re.compile(r"[+-]?\d+(\.\d+)?", re.ASCII)
-_COMMA_GROUPS = re.compile(r"[+-]?\d{1,3}(,\d{3})+(\.\d+)?", re.ASCII)
-_POINT_GROUPS = re.compile(r"[+-]?\d{1,3}(\.\d{3})+(,\d+)?", re.ASCII)
-_PADDING = re.compile(r"[\s\u00a0\u202f'’]")
-
-
-def read_decimal(text: str, decimal_comma: bool | None = None) -> Decimal | None:
-    """Decimal point or comma; groups of three by the other sign, a blank or an apostrophe. None when it is neither.
-
-    1,234 has two readings and is taken only where the column says which sign is the decimal one.
-    """
-    text = _PADDING.sub("", text)
-    if _COMMA_GROUPS.fullmatch(text) and (decimal_comma is False or "." in text or text.count(",") > 1):
-        text = text.replace(",", "")
-    elif _POINT_GROUPS.fullmatch(text) and (decimal_comma is True or "," in text or text.count(".") > 1):
-        text = text.replace(".", "").replace(",", ".")
-    elif decimal_comma is not False and re.fullmatch(
-        r"[+-]?\d+,\d+" if decimal_comma else r"[+-]?\d+,\d{1,2}", text, re.ASCII
-    ):
-        text = text.replace(",", ".")
-    if not _NUMBER.fullmatch(text):
-        return None
-    try:
-        number = Decimal(text)
-    except InvalidOperation:  # pragma: no cover - the pattern admits only numbers
-        return None
-    return number if abs(number) < LARGEST_NUMBER else None
-
-
 def _read_number(text: str, field: Field, reading: Reading) -> Value | ReadFault:
     number = read_decimal(text, reading.decimal_comma)
     if number is None:
-        return ReadFault(code="not_a_number", message=f"{field.label}: “{text[:40]}” is no number such as 12 or 12.5.")
+        return _no_number(text, field, "not_a_number", "a number such as 12 or 12.5")
     return number
 
 
-def split_currency(text: str) -> tuple[str, str | None]:
-    """(the rest, ISO code) of a text with a currency's code or sign at one end; None where it names none."""
-    for code, signs in CURRENCIES.items():
-        for sign in (code, *signs):
-            if text.startswith(sign) or text.endswith(sign):
-                return text.removeprefix(sign).removesuffix(sign).strip(), code
-    return text, None
+def _no_number(text: str, field: Field, code: str, what: str) -> ReadFault:
+    if style_of(text) is Style.EITHER:
+        return ReadFault(
+            code="two_readings",
+            message=f"{field.label}: “{text[:40]}” has two readings. Say whether , or . is the decimal sign, or write it "
+            "without a sign for thousands.",
+        )
+    return ReadFault(code=code, message=f"{field.label}: “{text[:40]}” is not {what}.")
 
 
 def _read_money(text: str, field: Field, reading: Reading) -> Value | ReadFault:
@@ -142,36 +109,27 @@ def _read_money(text: str, field: Field, reading: Reading) -> Value | ReadFault:
         )
     number = read_decimal(rest, reading.decimal_comma)
     if number is None:
-        return ReadFault(
-            code="not_money", message=f"{field.label}: “{text[:40]}” is no amount such as 12.50 {currency}."
-        )
+        return _no_number(text, field, "not_money", f"an amount such as 12.50 {currency}")
     return Money(amount=number, currency=currency)
 
 
-_ISO = re.compile(r"(\d{4})[-/.](\d{1,2})[-/.](\d{1,2})", re.ASCII)
-_DOTTED = re.compile(r"(\d{1,2})\.\s?(\d{1,2})\.\s?(\d{4})", re.ASCII)
-_SLASHED = re.compile(r"(\d{1,2})[/.-]\s?(\d{1,2})[/.-]\s?(\d{4})", re.ASCII)
+_UNREAD_DAY = {
+    UnreadDay.NONE: ("not_a_date", "write “{text}” as 2026-05-31 or 31 May 2026."),
+    UnreadDay.ORDER: (
+        "two_readings",
+        "“{text}” has two readings. Say which comes first, day or month, or write it as 2026-05-31 or 31 May 2026.",
+    ),
+    UnreadDay.CENTURY: ("no_century", "“{text}” does not say the century. Write the year with four digits."),
+    UnreadDay.MISSING: ("no_such_date", "there is no day {text}."),
+}
 
 
 def _day(text: str, field: Field, reading: Reading) -> date | ReadFault:
-    # Year first and the dotted order have one reading each; 03/04/2026 has two, and the column has to say which.
-    if iso := _ISO.fullmatch(text):
-        year, month, day = map(int, iso.groups())
-    elif (dotted := _DOTTED.fullmatch(text)) and reading.date_order is not DateOrder.MONTH_FIRST:
-        day, month, year = map(int, dotted.groups())
-    elif (slashed := _SLASHED.fullmatch(text)) and reading.date_order in (DateOrder.DAY_FIRST, DateOrder.MONTH_FIRST):
-        first, second, year = map(int, slashed.groups())
-        month_first = reading.date_order is DateOrder.MONTH_FIRST
-        day, month = (second, first) if month_first else (first, second)
-    else:
-        return ReadFault(
-            code="not_a_date",
-            message=f"{field.label}: write “{text[:40]}” as 2026-05-31 or 31.5.2026, which have one reading.",
-        )
-    try:
-        return date(year, month, day)
-    except ValueError:
-        return ReadFault(code="no_such_date", message=f"{field.label}: there is no day {text}.")
+    found = read_day(text, reading.date_order, reading.century)
+    if isinstance(found, UnreadDay):
+        code, words = _UNREAD_DAY[found]
+        return ReadFault(code=code, message=f"{field.label}: {words.format(text=text[:40])}")
+    return found
 
 
 # A spreadsheet writes a day as an instant at midnight.
@@ -184,25 +142,29 @@ def _read_date(text: str, field: Field, reading: Reading) -> Value | ReadFault:
 
 
 _INSTANT = re.compile(
-    r"(?P<day>[\d./-]{8,10})(?:[T ]\s*(?P<hour>\d{1,2}):(?P<minute>\d{2})(?::(?P<second>\d{2})(?:[.,]\d{1,9})?)?)?"
-    r"\s*(?P<zone>Z|[+-]\d{2}:?\d{2})?",
-    re.ASCII,
+    r"(?P<day>.+?)(?:(?:T|,?\s+)(?P<hour>\d{1,2}):(?P<minute>\d{2})(?::(?P<second>\d{2})(?:[.,]\d{1,9})?)?"
+    r"\s*(?P<half>[ap]m)?\s*(?P<zone>Z|[+-]\d{2}:?\d{2})?)?",
+    re.ASCII | re.IGNORECASE,
 )
 
 
 def _read_date_time(text: str, field: Field, reading: Reading) -> Value | ReadFault:
     """An instant, kept in UTC. RFC 3339, or a day and a time in the reading's zone; a lone day is its midnight."""
     found = _INSTANT.fullmatch(text)
-    if found is None:
+    day = _day(found["day"], field, reading) if found else None
+    if found is None or day is None or (isinstance(day, ReadFault) and day.code == "not_a_date"):
         return ReadFault(
             code="not_a_date_time", message=f"{field.label}: write “{text[:40]}” as 2026-05-31 14:30, which is clear."
         )
-    day = _day(found["day"], field, reading)
     if isinstance(day, ReadFault):
         return day
+    hour = int(found["hour"] or 0)
+    if found["half"]:
+        # Noon and midnight are both written as 12.
+        hour = hour % 12 + (12 if found["half"].lower() == "pm" else 0) if 1 <= hour <= 12 else 99
     try:
-        clock = time(int(found["hour"] or 0), int(found["minute"] or 0), int(found["second"] or 0))
-        if found["zone"] in (None, "Z"):
+        clock = time(hour, int(found["minute"] or 0), int(found["second"] or 0))
+        if (found["zone"] or "Z").upper() == "Z":
             zone = UTC if found["zone"] else reading.zone
         else:
             zone = datetime.strptime(found["zone"].replace(":", ""), "%z").tzinfo or UTC
@@ -228,7 +190,7 @@ def _read_choice(text: str, field: Field, reading: Reading) -> Value | ReadFault
         return None
     return ReadFault(
         code="no_such_choice",
-        message=f"{field.label}: “{text[:40]}” is none of {', '.join(field.choices)}.",
+        message=f"{field.label}: “{text[:40]}” is not one of {', '.join(field.choices)}.",
     )
 
 

@@ -1,6 +1,6 @@
 """vCards (RFC 6350, and 2.1 and 3.0 as they are found) to a sheet: one row for each card, one column for each property.
 
-Only what a contact can hold is read: names, the preferred e-mail address, organisation, address, dates, categories,
+Only what a contact can hold is read: names, the preferred e-mail address (the others beside it), organisation, address, dates, categories,
 notes and language. Everything else, photographs above all, is passed over.
 """
 
@@ -12,6 +12,8 @@ from dataclasses import dataclass
 from uvarovite.core.contacts.delimited import read_text_lines
 from uvarovite.core.contacts.sheets import Bytes, FileFault, Sheet, number_rows
 
+# Only where a card has several.
+FURTHER = "Further e-mail addresses"
 HEADERS = (
     "First name", "Last name", "E-mail address", "Organisation", "Title", "Street", "Town", "Postcode", "Country",
     "Telephone", "Birthday", "Language", "Tags", "Note", "UID",
@@ -42,9 +44,18 @@ def read_vcards(data: Bytes, *, encoding: str | None = None) -> tuple[Sheet, str
     def rows() -> Iterator[tuple[int, list[str]]]:
         return number_rows(_cards(lines()))
 
-    if next(rows(), None) is None:
+    cards = several = 0
+    for _, cells in rows():
+        cards, several = cards + 1, several + bool(cells[-1])
+    if not cards:
         raise FileFault("empty", "The file holds no card with a name or an address.")
-    return Sheet(headers=HEADERS, rows=rows), used
+    if not several:
+        return Sheet(headers=HEADERS, rows=lambda: ((row, cells[:-1]) for row, cells in rows())), used
+    who = "1 card holds" if several == 1 else f"{several:,} cards hold"
+    note = (
+        f"{who} more than one e-mail address. The preferred one is taken; the others stand in the column “{FURTHER}”."
+    )
+    return Sheet(headers=(*HEADERS, FURTHER), rows=rows, notes=(note,)), used
 
 
 def _unfolded(lines: Iterator[str]) -> Iterator[str]:
@@ -112,14 +123,18 @@ def _row(card: list[_Property]) -> list[str]:
         if text and not cells[_AT[header]]:
             cells[_AT[header]] = text
 
-    for one in sorted(card, key=lambda one: "PREF" not in one.parameters):
+    further: list[str] = []
+    for one in sorted(card, key=_preference):
         match one.name:
             case "N":
                 family, given, *_ = [*_parts(one.value), "", ""]
                 put("Last name", family)
                 put("First name", given)
             case "EMAIL":
-                put("E-mail address", _plain(one.value).removeprefix("mailto:"))
+                address = _plain(one.value).removeprefix("mailto:")
+                if cells[_AT["E-mail address"]] and address != cells[_AT["E-mail address"]]:
+                    further.append(address)
+                put("E-mail address", address)
             case "ORG":
                 put("Organisation", _parts(one.value)[0])
             case "TITLE":
@@ -146,7 +161,15 @@ def _row(card: list[_Property]) -> list[str]:
         full = next((_plain(one.value) for one in card if one.name == "FN"), "")
         first, _, last = full.rpartition(" ")
         cells[0], cells[1] = (first, last) if "@" not in full else ("", "")
-    return cells
+    return [*cells, ", ".join(dict.fromkeys(further))]
+
+
+def _preference(one: _Property) -> int:
+    """1 is the most preferred (RFC 6350, section 5.3); older cards only say which one is."""
+    found = re.search(r";PREF=\"?(\d{1,3})", one.parameters)
+    if found:
+        return int(found[1])
+    return 1 if "PREF" in one.parameters else 101
 
 
 def _birthday(text: str) -> str:

@@ -75,11 +75,15 @@ class ImportProgress(SQLModel, table=True):
 
 
 class ImportRefusal(SQLModel, table=True):
-    """A row that was refused, with its cells, so that it can be mended."""
+    """A row that was refused, with its cells, so that it can be mended.
+
+    `row` counts as a spreadsheet does, `record` from 1 for the first one below the names of the columns.
+    """
 
     __tablename__ = "import_refusal"
     import_id: int = Field(sa_column=reference("import_file.id", primary_key=True, cascade=True))
     row: int = Field(primary_key=True)
+    record: int
     code: str = Field(sa_column=text_column())
     message: str = Field(sa_column=text_column())
     cells: list[str] = Field(sa_column=json_column())

@@ -115,7 +115,7 @@ interface EndProps {
 
 function End({ bringing, view, ground, pending }: EndProps) {
   const stated = view.topic !== null || Object.keys(view.topics_named).length > 0;
-  const doubtful = view.columns.some((column) => column.doubt === "date_order" && column.date_order === null);
+  const open = view.columns.filter((column) => column.open.length > 0 && column.use === "field");
   const usable = view.new + view.changed + view.same;
   return (
     <div className={classes.end}>
@@ -123,7 +123,7 @@ function End({ bringing, view, ground, pending }: EndProps) {
         variant="filled"
         size="sm"
         loading={pending}
-        disabled={usable === 0 || bringing.busy || (stated && ground.trim().length < 5)}
+        disabled={usable === 0 || open.length > 0 || bringing.busy || (stated && ground.trim().length < 5)}
         onClick={() => bringing.write.mutate({ topic: view.topic ?? null, ground })}
       >
         {`Bring in ${count(view.new)} new and ${count(view.changed)} changed`}
@@ -132,8 +132,8 @@ function End({ bringing, view, ground, pending }: EndProps) {
         Leave it
       </Button>
       <span className="soft">
-        {doubtful
-          ? "A column of dates can be read in two ways: say above which is meant, or its rows are refused."
+        {open.length > 0
+          ? `Say above how to read ${open.map((column) => column.header).join(", ")}: its values have two readings.`
           : "Nothing is written before you press the green button, and all of it can be undone afterwards."}
       </span>
     </div>

@@ -7,6 +7,7 @@ import { Trouble } from "../../../ui";
 import { FieldDialog } from "../../setup";
 import type { ImportView } from "../useImport";
 import classes from "./ColumnCards.module.css";
+import { ColumnDoubts } from "./ColumnDoubts";
 
 interface ColumnCardsProps {
   view: ImportView;
@@ -80,8 +81,6 @@ const POLICIES = [
 
 function ColumnCard({ column, onPick, onReading }: ColumnCardProps) {
   const { data: vocabulary } = useQuery(vocabularyQuery);
-  const dated = column.type === "date" || column.type === "date_time";
-  const counted = column.type === "number" || column.type === "money";
   const told = confidenceWords(column.confidence, column.basis);
   return (
     <div className={classes.card} data-out={column.use === "leave_out" || undefined}>
@@ -102,37 +101,7 @@ function ColumnCard({ column, onPick, onReading }: ColumnCardProps) {
         onChange={(event) => onPick(event.currentTarget.value)}
       />
       {told && <span className="faint">{told}</span>}
-      {dated && (column.doubt === "date_order" || column.date_order) && (
-        <NativeSelect
-          size="xs"
-          label="03/04/2026 is"
-          error={column.date_order === null}
-          value={column.date_order ?? ""}
-          data={[
-            { value: "", label: "not said yet" },
-            { value: "dmy", label: "3 April" },
-            { value: "mdy", label: "4 March" },
-          ]}
-          onChange={(event) => onReading({ date_order: event.currentTarget.value || null })}
-        />
-      )}
-      {counted && (column.doubt === "decimal" || column.decimal_comma !== null) && (
-        <NativeSelect
-          size="xs"
-          label="1,234 is"
-          value={column.decimal_comma === null ? "" : String(column.decimal_comma)}
-          data={[
-            { value: "", label: "not said yet" },
-            { value: "false", label: "more than a thousand" },
-            { value: "true", label: "a little more than one" },
-          ]}
-          onChange={(event) =>
-            onReading({
-              decimal_comma: event.currentTarget.value ? event.currentTarget.value === "true" : null,
-            })
-          }
-        />
-      )}
+      <ColumnDoubts column={column} onPick={onPick} onReading={onReading} />
       {column.use === "field" && (
         <NativeSelect
           size="xs"

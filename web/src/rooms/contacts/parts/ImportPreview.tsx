@@ -30,6 +30,12 @@ export function ImportPreview({ view }: { view: View }) {
           </Trouble>
         </div>
       )}
+      {view.notes?.map((note) => (
+        <Trouble key={note} tone="held">
+          {note}
+        </Trouble>
+      ))}
+      {view.meets && <Meets meets={view.meets} />}
       {view.since && <Since since={view.since} />}
       <SegmentedControl
         aria-label="Rows to show"
@@ -53,6 +59,24 @@ export function ImportPreview({ view }: { view: View }) {
         {shown === "refused" && <RefusedRows view={view} />}
       </div>
     </section>
+  );
+}
+
+/** Rows that would give somebody another's address, because their contact numbers are the same. */
+function Meets({ meets }: { meets: Schemas["NumberMeets"] }) {
+  const rows =
+    meets.rows === 1 ? "1 row has a contact number" : `${count(meets.rows)} rows have contact numbers`;
+  return (
+    <Trouble>
+      {rows} of somebody with another address, who would get the address of the row:{" "}
+      {meets.examples
+        .map(
+          (one) =>
+            `row ${one.row}, ${one.contact_no}: ${one.address}, but ${one.name} has ${one.their_address}`,
+        )
+        .join("; ")}
+      . Are these really contact numbers?
+    </Trouble>
   );
 }
 

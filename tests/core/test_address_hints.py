@@ -36,6 +36,17 @@ def test_what_is_no_slip_stays_without_a_word(domain: str) -> None:
     assert address_hints(f"ada@{domain}", COUNTS) == []
 
 
+@pytest.mark.parametrize(
+    ("domain", "meant"),
+    [("gmial.com", "gmail.com"), ("fmail.com", "gmail.com"), ("hotmial.com", "hotmail.com"), ("gmx.dee", "gmx.de"),
+     ("mail.com", None), ("wep.pl", None), ("ymail.com", None), ("slate.example", None)],
+)  # fmt: skip
+def test_a_slip_in_a_common_domain_is_pointed_out_whatever_the_list_holds(domain: str, meant: str | None) -> None:
+    assert usual_domain_for(domain, {}) == meant
+    # Whoever has many people there knows what it is called.
+    assert usual_domain_for(domain, {domain: 10}) is None
+
+
 def test_a_domain_that_many_have_is_no_slip_of_another() -> None:
     assert usual_domain_for("slatepast.example", {**COUNTS, "slatepast.example": 300}) is None
 

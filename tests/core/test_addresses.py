@@ -22,6 +22,8 @@ UNUSABLE = [
     ("ada@", "malformed"),
     ("ada..gray@slatepost.example", "malformed"),
     ("ada@-slate.example", "malformed"),
+    (f"{'a' * 65}@slatepost.example", "malformed"),
+    (f"{'ä' * 65}@slatepost.example", "malformed"),
     ("ada@slatepost", "no_domain"),
     ("ada@slatepost.example; gus@slatepost.example", "several"),
     ("ada@slatepost.example, gus@slatepost.example", "several"),

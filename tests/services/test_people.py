@@ -332,6 +332,36 @@ def test_a_suppression_list_comes_in_and_goes_out(museum: Museum) -> None:
         suppressions.bring_in_list(museum.database, b"", filename="x", user_id=None, now=NOW)
 
 
+PLAIN_LISTS = [
+    b"x@y.example\nz@y.example\n",
+    b"bad.example\nx@y.example\n",
+    b"*@bad.example\n",
+    "\ufeffx@y.example;complained\n".encode(),
+]
+
+
+@pytest.mark.parametrize("content", PLAIN_LISTS)
+def test_a_list_without_a_line_of_names_loses_nobody(museum: Museum, content: bytes) -> None:
+    report = suppressions.bring_in_list(museum.database, content, filename="plain.txt", user_id=None, now=NOW)
+    assert (report.added, report.refused) == (content.count(b"\n"), [])
+
+
+def test_a_list_keeps_its_topics_its_own_reasons_and_where_it_said_so(museum: Museum) -> None:
+    content = (
+        b"Address,Topic,Reason\nx@y.example,Field walks,moved away\n*@bad.example,,complained\n"
+        b"z@y.example,Gardening,\n@bad.example,field_walks,\n"
+    )
+    report = suppressions.bring_in_list(museum.database, content, filename="old.csv", user_id=None, now=NOW)
+    assert report.refused == [
+        "row 4: There is no topic “Gardening”.",
+        "row 5: A whole domain is suppressed for everything, not for one topic.",
+    ]
+    domain, person = suppressions.suppression_page(museum.database).entries[:2]
+    assert (domain.what, domain.domain, domain.reason) == ("bad.example", True, "complaint")
+    assert (person.what, person.topic, person.reason) == ("x@y.example", "Field walks", "by_hand")
+    assert person.evidence == {"file": "old.csv", "row": 2, "why": "moved away"}
+
+
 def test_only_the_person_lifts_what_they_closed(museum: Museum) -> None:
     suppressions.bring_in_list(
         museum.database, b"E-mail,Reason\nada@slatepost.example,complaint\n", filename="x", user_id=None, now=NOW

@@ -1,5 +1,6 @@
 """The suppression list: looked through, added to, taken out and brought in as CSV."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -7,14 +8,16 @@ from typing import Any
 from uvarovite.core.consent import REASON_WORDS, SuppressionReason, may_be_lifted_by_user
 from uvarovite.core.contacts.files import read_file
 from uvarovite.core.contacts.matching import plain_name
-from uvarovite.core.contacts.sheets import FileFault
-from uvarovite.core.contacts.tables_out import csv_lines
+from uvarovite.core.contacts.sheets import FileFault, Sheet
+from uvarovite.core.contacts.tables_out import csv_lines, unescaped
 from uvarovite.core.values import AddressFault, fold, read_address
 from uvarovite.sandbox import convert_workbook
 from uvarovite.services.errors import BadInput
 from uvarovite.services.reasons import require_reason
 from uvarovite.store import suppressions as store
+from uvarovite.store.consent import topics_by_name
 from uvarovite.store.database import Database
+from uvarovite.store.suppressions import ListedEntry
 
 LARGEST_PAGE = 200
 
@@ -83,9 +86,9 @@ def suppression_page(
 
 
 def _address_or_domain(text: str) -> tuple[str | None, str | None] | str:
-    """(folded address, None) or (None, domain) of a text such as ada@b.example, @b.example or b.example; else a fault."""
+    """(folded address, None) or (None, domain) of ada@b.example, or of @b.example, *@b.example or b.example; else a fault."""
     text = text.strip().strip("<>\"'")
-    domain = text.removeprefix("@")
+    domain = text.removeprefix("*").removeprefix("@")
     if "@" not in domain:
         probe = read_address(f"probe@{domain}")
         return (
@@ -115,45 +118,79 @@ def suppress_by_text(database: Database, text: str, *, reason: str, user_id: int
         )
 
 
-_REASONS = {plain_name(word): reason for reason, words in REASON_WORDS.items() for word in (reason.value, words)}
-
-
 def bring_in_list(
     database: Database, content: bytes, *, filename: str, user_id: int | None, now: datetime
 ) -> ListReport:
-    """Bring in a suppression list from elsewhere: a file with a column of addresses or domains, and maybe reasons.
+    """Bring in a suppression list from elsewhere: a file with a column of addresses or domains, and maybe topics and
+    reasons, or a plain list without a line of names. What is no reason of ours is kept in its own words.
 
     An erasure cannot be stated by a list. Raises BadInput for a file that cannot be read.
     """
     try:
-        sheet, _ = read_file(lambda: [content], {}, workbooks=convert_workbook)
-        names = [plain_name(header) for header in sheet.headers]
-        place = next((at for at, name in enumerate(names) if name in _LIST_NAMES), 0)
-        reason_place = next((at for at, name in enumerate(names) if name in ("reason", "grund", "why")), None)
-        entries: dict[tuple[str | None, str | None], str] = {}
-        refused: list[str] = []
-        for row, cells in sheet.rows():
-            found = _address_or_domain(cells[place]) if len(cells) > place else "The row is too short."
-            if isinstance(found, str):
-                refused.append(f"row {row}: {found}")
-                continue
-            told = cells[reason_place] if reason_place is not None and len(cells) > reason_place else ""
-            reason = _REASONS.get(plain_name(told), SuppressionReason.BY_HAND)
-            entries[found] = SuppressionReason.BY_HAND if reason is SuppressionReason.ERASED else reason
+        sheet = _list_sheet(content)
+        with database.transaction() as tx:
+            entries, refused = _entries(sheet, topics_by_name(tx), filename)
+            added = store.suppress_many(tx, entries, at=now, recorded_by=user_id)
     except FileFault as fault:
         raise BadInput(f"file_{fault.code}", fault.message) from fault
-    with database.transaction() as tx:
-        added = store.suppress_many(
-            tx,
-            [(address, domain, reason) for (address, domain), reason in entries.items()],
-            evidence={"file": filename[:200]},
-            at=now,
-            recorded_by=user_id,
+    return ListReport(added=added, already=len(entries) - added, refused=refused[:200])
+
+
+def _list_sheet(content: bytes) -> Sheet:
+    try:
+        sheet, _ = read_file(lambda: [content], {}, workbooks=convert_workbook)
+    except FileFault as fault:
+        if fault.code != "no_header":
+            raise
+    else:
+        # A first line that is itself a domain is no name of a column.
+        if not any("." in header and not isinstance(_address_or_domain(header), str) for header in sheet.headers[:1]):
+            return sheet
+    return read_file(lambda: [content], {"named": False}, workbooks=convert_workbook)[0]
+
+
+def _entries(sheet: Sheet, topics: Mapping[str, int], filename: str) -> tuple[list[ListedEntry], list[str]]:
+    """(entries, refused rows with their reasons); of several rows that say the same the first counts."""
+    names = [plain_name(header) for header in sheet.headers]
+
+    def place_of(*wanted: str) -> int | None:
+        return next((at for at, name in enumerate(names) if name in wanted), None)
+
+    what, reason_at, topic_at = (
+        place_of(*_LIST_NAMES) or 0,
+        place_of("reason", "grund", "why"),
+        place_of("topic", "thema"),
+    )
+    found: dict[tuple[str | None, str | None, int | None], ListedEntry] = {}
+    refused: list[str] = []
+    for row, cells in sheet.rows():
+        whom = _address_or_domain(unescaped(cells[what])) if len(cells) > what else "The row is too short."
+        named = cells[topic_at].strip() if topic_at is not None and len(cells) > topic_at else ""
+        topic_id = topics.get(fold(named)) if named else None
+        if not isinstance(whom, str) and named and topic_id is None:
+            whom = f"There is no topic “{named[:40]}”."
+        if not isinstance(whom, str) and whom[1] is not None and topic_id is not None:
+            whom = "A whole domain is suppressed for everything, not for one topic."
+        if isinstance(whom, str):
+            refused.append(f"row {row}: {whom}")
+            continue
+        told = unescaped(cells[reason_at]).strip() if reason_at is not None and len(cells) > reason_at else ""
+        reason = _REASONS.get(plain_name(told), SuppressionReason.BY_HAND)
+        evidence: dict[str, Any] = {"file": filename[:200], "row": row}
+        if told and (plain_name(told) not in _REASONS or reason is SuppressionReason.ERASED):
+            evidence["why"] = told[:200]
+        if reason is SuppressionReason.ERASED:
+            reason = SuppressionReason.BY_HAND
+        address, domain = whom
+        found.setdefault(
+            (address, domain, topic_id),
+            ListedEntry(address_folded=address, domain=domain, topic_id=topic_id, reason=reason, evidence=evidence),
         )
-        return ListReport(added=added, already=len(entries) - added, refused=refused[:200])
+    return list(found.values()), refused
 
 
-_LIST_NAMES = frozenset({"email", "emailaddress", "address", "mail", "domain", "what", "emailadresse"})
+_REASONS = {plain_name(word): reason for reason, words in REASON_WORDS.items() for word in (reason.value, words)}
+_LIST_NAMES = ("email", "emailaddress", "address", "mail", "domain", "what", "emailadresse", "addresses", "recipient")
 
 
 def list_as_csv(database: Database) -> str:

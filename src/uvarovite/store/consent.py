@@ -15,6 +15,7 @@ from uvarovite.core.consent import (
     next_pause_sql,
     next_state_sql,
 )
+from uvarovite.core.values import fold
 from uvarovite.store import closings
 from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.naming import name_sql
@@ -29,6 +30,11 @@ def topics(tx: Transaction) -> list[Topic]:
 def topic_by_key(tx: Transaction, key: str) -> Topic | None:
     """A topic by its key."""
     return tx.exec(select(Topic).where(Topic.key == key)).first()
+
+
+def topics_by_name(tx: Transaction) -> dict[str, int]:
+    """Every topic's id by what a cell may call it, folded: its key or its name."""
+    return {fold(name): topic.id or 0 for topic in topics(tx) for name in (topic.key, topic.name)}
 
 
 def append_events(

@@ -1,6 +1,7 @@
 """The suppression list."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
@@ -44,27 +45,32 @@ def suppress(
     )
 
 
-def suppress_many(
-    tx: Transaction,
-    entries: Sequence[tuple[str | None, str | None, str]],
-    *,
-    evidence: dict[str, Any],
-    at: datetime,
-    recorded_by: int | None,
-) -> int:
-    """Put (address_folded, domain, reason) entries on the list; how many were not there yet."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ListedEntry:
+    """An address or a whole domain, for everything or for one topic, with what is known of the reason."""
+
+    address_folded: str | None
+    domain: str | None
+    topic_id: int | None
+    reason: SuppressionReason
+    evidence: dict[str, Any]
+
+
+def suppress_many(tx: Transaction, entries: Sequence[ListedEntry], *, at: datetime, recorded_by: int | None) -> int:
+    """Put many on the list; how many were not there yet."""
     return change_sql(
         tx,
-        """INSERT INTO suppression (address_folded, domain, reason, evidence, at, recorded_by)
-            SELECT address, domain, reason, CAST(:evidence AS jsonb), :at, :by
-            FROM unnest(CAST(:addresses AS text[]), CAST(:domains AS text[]), CAST(:reasons AS text[]))
-                AS told(address, domain, reason)
+        """INSERT INTO suppression (address_folded, domain, topic_id, reason, evidence, at, recorded_by)
+            SELECT address, domain, topic, reason, CAST(evidence AS jsonb), CAST(:at AS timestamptz), CAST(:by AS bigint)
+            FROM unnest(CAST(:addresses AS text[]), CAST(:domains AS text[]), CAST(:topics AS bigint[]),
+                CAST(:reasons AS text[]), CAST(:evidence AS text[])) AS told(address, domain, topic, reason, evidence)
             ON CONFLICT DO NOTHING""",
         {
-            "addresses": [entry[0] for entry in entries],
-            "domains": [entry[1] for entry in entries],
-            "reasons": [entry[2] for entry in entries],
-            "evidence": orjson.dumps(evidence).decode(),
+            "addresses": [entry.address_folded for entry in entries],
+            "domains": [entry.domain for entry in entries],
+            "topics": [entry.topic_id for entry in entries],
+            "reasons": [entry.reason.value for entry in entries],
+            "evidence": [orjson.dumps(entry.evidence).decode() for entry in entries],
             "at": at,
             "by": recorded_by,
         },

@@ -11,7 +11,15 @@ from typing import TYPE_CHECKING
 
 from charset_normalizer import from_bytes
 
-from uvarovite.core.contacts.sheets import LONGEST_CELL, Bytes, FileFault, Sheet, number_rows, validate_headers
+from uvarovite.core.contacts.sheets import (
+    LONGEST_CELL,
+    Bytes,
+    FileFault,
+    Sheet,
+    nameless,
+    number_rows,
+    validate_headers,
+)
 
 if TYPE_CHECKING:
     import _csv
@@ -47,9 +55,14 @@ class Dialect:
 
 
 def read_delimited(
-    data: Bytes, *, encoding: str | None = None, delimiter: str | None = None, quote: str | None = None
+    data: Bytes,
+    *,
+    encoding: str | None = None,
+    delimiter: str | None = None,
+    quote: str | None = None,
+    named: bool = True,
 ) -> tuple[Sheet, Dialect]:
-    """Read a file. Raises FileFault: empty, spreadsheet, binary, encoding, delimiter, no_header, twice, columns."""
+    """Read a file, whose first line names the columns unless `named` is False. Raises FileFault: empty, spreadsheet, binary, encoding, delimiter, no_header, twice, columns."""
     first = next(iter(data()), b"")
     if first.startswith((b"PK\x03\x04", b"\xd0\xcf\x11\xe0")):
         raise FileFault(
@@ -81,11 +94,12 @@ def read_delimited(
         raise FileFault(
             "no_header", "The first line cannot be read as column names. Is a quote left open in it?"
         ) from fault
-    headers = validate_headers(raw)
+    headers = validate_headers(raw) if named else nameless(len(raw))
 
     def rows() -> Iterator[tuple[int, list[str]]]:
         numbered = number_rows(records())
-        next(numbered, None)
+        if named:
+            next(numbered, None)
         return numbered
 
     return Sheet(headers=headers, rows=rows), dialect

@@ -44,7 +44,7 @@ def read_file(data: Bytes, form: dict[str, Any], *, workbooks: WorkbookReader) -
 
     `workbooks` reads workbooks: native code, which has a process of its own.
 
-    Keys: kind (delimited, workbook, vcard); encoding, delimiter, quote, guessed; sheet, sheets, range.
+    Keys: kind (delimited, workbook, vcard); encoding, delimiter, quote, guessed; sheet, sheets, range; named (False: no line names the columns), which is not found out.
     Raises FileFault with what to do about it.
     """
     first = _beginning(data)
@@ -57,12 +57,16 @@ def read_file(data: Bytes, form: dict[str, Any], *, workbooks: WorkbookReader) -
             if len(whole) > _ENOUGH_BYTES:
                 break
         book = workbooks(bytes(whole), form.get("sheet"))
-        sheet, used = find_table(book.grid, range_=form.get("range"), title=book.sheet)
+        sheet, used = find_table(book.grid, range_=form.get("range"), title=book.sheet, named=form.get("named", True))
         return sheet, {"kind": "workbook", "sheet": book.sheet, "sheets": list(book.sheets), "range": used}
     if looks_like_vcard(first):
         sheet, encoding = read_vcards(data, encoding=form.get("encoding"))
         return sheet, {"kind": "vcard", "encoding": encoding}
     sheet, dialect = read_delimited(
-        data, encoding=form.get("encoding"), delimiter=form.get("delimiter"), quote=form.get("quote")
+        data,
+        encoding=form.get("encoding"),
+        delimiter=form.get("delimiter"),
+        quote=form.get("quote"),
+        named=form.get("named", True),
     )
     return sheet, {"kind": "delimited", **asdict(dialect)}

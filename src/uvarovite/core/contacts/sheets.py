@@ -52,6 +52,11 @@ def number_rows(rows: Iterable[list[str]], *, first: int = 1) -> Iterator[tuple[
         yield number, cells
 
 
+def nameless(columns: int) -> tuple[str, ...]:
+    """What the columns of a file without names are called."""
+    return tuple(f"column {number}" for number in range(1, min(columns, MOST_COLUMNS) + 1))
+
+
 def validate_headers(raw: Sequence[str]) -> tuple[str, ...]:
     """The column names, white space at their ends taken off. Raises FileFault: columns, no_header, twice."""
     headers = tuple(header.strip() for header in raw)

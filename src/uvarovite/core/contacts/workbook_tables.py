@@ -5,7 +5,15 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from itertools import islice
 
-from uvarovite.core.contacts.sheets import MOST_COLUMNS, MOST_ROWS, FileFault, Sheet, number_rows, validate_headers
+from uvarovite.core.contacts.sheets import (
+    MOST_COLUMNS,
+    MOST_ROWS,
+    FileFault,
+    Sheet,
+    nameless,
+    number_rows,
+    validate_headers,
+)
 
 # A1:F240, F240:A1, A3:F (to the last row), A:F, A3 (from there on), 3:240.
 _CORNER = re.compile(r"([A-Z]{0,3})(\d{0,7})")
@@ -31,8 +39,8 @@ class _Corners:
     right: int
 
 
-def find_table(grid: GridRows, *, range_: str | None = None, title: str = "") -> tuple[Sheet, str]:
-    """(sheet, range): the first row of the range holds the column names. `title` is the sheet's own.
+def find_table(grid: GridRows, *, range_: str | None = None, title: str = "", named: bool = True) -> tuple[Sheet, str]:
+    """(sheet, range): the first row of the range holds the column names, unless `named` is False. `title` is the sheet's own.
 
     Raises FileFault: range, empty, and what validate_headers raises.
     """
@@ -41,18 +49,19 @@ def find_table(grid: GridRows, *, range_: str | None = None, title: str = "") ->
     names = next(islice(grid.rows(), corners.top, None), [])[corners.left : corners.right + 1]
     if not any(name.strip() for name in names):
         raise FileFault("empty", f"The sheet “{title}” holds no column names in its first row. Choose sheet and range.")
-    headers = validate_headers(names)
+    headers = validate_headers(names) if named else nameless(len(names))
+    first = corners.top + (1 if named else 0)
     width = len(headers)
 
     def cut() -> Iterator[list[str]]:
-        for row in islice(grid.rows(), corners.top + 1, corners.bottom + 1):
+        for row in islice(grid.rows(), first, corners.bottom + 1):
             cells = row[corners.left : corners.right + 1]
             cells += [""] * (width - len(cells))
             # Cells beyond the named columns are a fault of the row, unless there is nothing in them.
             yield cells if any(cells[width:]) else cells[:width]
 
     def rows() -> Iterator[tuple[int, list[str]]]:
-        return number_rows(cut(), first=corners.top + 2)
+        return number_rows(cut(), first=first + 1)
 
     last = corners.left + width - 1
     return (

@@ -1,11 +1,15 @@
 """What looks odd about an address that is written correctly: it is pointed out with a suggestion, never changed.
 
-Which domains are usual is told by the contacts themselves: a domain that few have, one slip away from one that many
-have, is most often that one mistyped.
+Which domains are usual is told by the contacts themselves, and by a list of those that many people have anywhere: a domain
+that few have, one slip away from one that many have, is most often that one mistyped.
 """
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+
+from rapidfuzz.distance import OSA
+
+from uvarovite.core.values.common_domains import COMMON_DOMAINS
 
 # RFC 2142 and what organisations use besides: a mailbox of several people, who did not all opt in.
 ROLES = frozenset(
@@ -36,6 +40,8 @@ ROLES = frozenset(
 # A domain is usual when so many contacts have it, and so many times more than the one that looks like it.
 USUAL = 10
 TIMES_MORE = 5
+# One letter of a shorter domain makes too many others.
+SHORTEST = 6
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -48,29 +54,25 @@ class AddressHint:
 
 def one_slip_apart(one: str, other: str) -> bool:
     """Does one letter too many, too few, wrong, or two that changed places, tell the texts apart?"""
-    if one == other or abs(len(one) - len(other)) > 1:
-        return False
-    at = next(
-        (place for place, (a, b) in enumerate(zip(one, other, strict=False)) if a != b), min(len(one), len(other))
-    )
-    rest, rest_other = one[at:], other[at:]
-    return (
-        rest[1:] == rest_other[1:]
-        or rest[1:] == rest_other
-        or rest == rest_other[1:]
-        or (rest[:2] == rest_other[1::-1] and rest[2:] == rest_other[2:])
-    )
+    return OSA.distance(one, other, score_cutoff=1) == 1
 
 
 def usual_domain_for(domain: str, counts: Mapping[str, int]) -> str | None:
-    """The usual domain that a rarer one is one slip away from. `counts` tells how many contacts have each domain."""
+    """The usual domain that another one is one slip away from. `counts` tells how many contacts have each domain."""
+    if domain in COMMON_DOMAINS:
+        return None
     mine = counts.get(domain, 0)
     near = [
         (count, other)
         for other, count in counts.items()
         if count >= USUAL and count >= TIMES_MORE * max(1, mine) and one_slip_apart(domain, other)
     ]
-    return max(near)[1] if near else None
+    if near:
+        return max(near)[1]
+    # A domain that many contacts have is theirs, whatever it looks like.
+    if mine >= USUAL:
+        return None
+    return next((one for one in COMMON_DOMAINS if len(one) >= SHORTEST and one_slip_apart(domain, one)), None)
 
 
 def address_hints(address: str, counts: Mapping[str, int]) -> list[AddressHint]:

@@ -46,8 +46,23 @@ _PLAIN = re.compile(
 )
 
 
+def _what_is_wrong(text: str) -> str:
+    local, at, domain = text.rpartition("@")
+    if not at:
+        return "the @ is missing."
+    if not local or not domain:
+        return f"nothing stands {'before' if not local else 'behind'} the @."
+    if len(local) > 64:
+        return f"at most 64 characters stand before the @; these are {len(local)}."
+    if text.count("@") > 1:
+        return "it has more than one @."
+    if re.search(r"\s", text):
+        return "it has a space in it."
+    return "write it as ada@slatepost.example, without signs around it."
+
+
 def read_address(text: str) -> Address | AddressFault:
-    """Judge one address. Several addresses in one text are a fault of their own: which one is meant is unknown."""
+    """Read one address. Several addresses in one text are a fault of their own: which one is meant is unknown."""
     text = text.strip()
     if len(text) > LONGEST_ADDRESS:
         return AddressFault(code="too_long", message=f"The address is longer than {LONGEST_ADDRESS} characters.")
@@ -59,9 +74,10 @@ def read_address(text: str) -> Address | AddressFault:
             code="several", message="There are several addresses in one cell; keep one, or give each a row."
         )
     try:
-        found = validate_email(text, check_deliverability=False, globally_deliverable=False)
-    except EmailNotValidError as fault:
-        return AddressFault(code="malformed", message=f"“{text}” is no e-mail address: {fault}")
+        # Strict: the part before the @ has at most 64 characters (RFC 5321, section 4.5.3.1.1).
+        found = validate_email(text, check_deliverability=False, globally_deliverable=False, strict=True)
+    except EmailNotValidError:
+        return AddressFault(code="malformed", message=f"“{text[:80]}” is not an e-mail address: {_what_is_wrong(text)}")
     if found.ascii_domain is None or "." not in found.ascii_domain:
         return AddressFault(code="no_domain", message=f"“{text}” has no full domain after the @.")
     domain = found.ascii_domain.lower()

@@ -72,32 +72,6 @@ def test_a_field_that_cannot_be_is_not_made(museum: Museum, draft: FieldDraft) -
     assert sort_indexes(museum) == before
 
 
-def test_another_type_loses_nothing_that_was_not_seen(museum: Museum) -> None:
-    bring_in(museum, "Contact no.,Town\nM-01,12\nM-02,3.5\n")
-    draft = FieldDraft(key="town", label="Town", type="number")
-    report = fields.preview_retype(museum.database, "town", draft)
-    assert (report.fits, report.lost) == (2, 8)
-    assert {one.value for one in report.misfits} == {"Skarn", "Breccia"}
-    assert value(museum, "M-03", "town") == "Skarn"
-    with pytest.raises(Conflict, match="8 values"):
-        fields.change_field(museum.database, "town", draft, lose=0, now=NOW)
-    assert value(museum, "M-01", "town") == "12"
-    fields.change_field(museum.database, "town", draft, lose=8, now=NOW)
-    assert (value(museum, "M-02", "town"), value(museum, "M-03", "town")) == ("3.5", None)
-    assert count_contacts(museum.database, wanted=Wanted(criteria="town > 10"), now=NOW) == 1
-    first = contact_page(museum.database, wanted=Wanted(), now=NOW, sort="town", limit=1)
-    assert first.rows[0].contact_no == "M-02"
-    money = FieldDraft(key="pledge", label="Promise", type="money", currency="GBP")
-    assert fields.change_field(museum.database, "pledge", money, lose=0, now=NOW).lost == 0
-    assert value(museum, "M-01", "pledge") == {"amount": "750.50", "currency": "GBP"}
-
-
-def test_a_choice_that_goes_is_reported_with_those_who_have_it(museum: Museum) -> None:
-    draft = FieldDraft(key="membership", label="Membership", type="choice", choices=("Friend", "Fellow", "Angel"))
-    report = fields.preview_retype(museum.database, "membership", draft)
-    assert (report.lost, report.misfits[0].name, report.misfits[0].value) == (1, "Ada Thwaite-Gray", "Patron")
-
-
 def test_a_removed_field_is_gone_everywhere_and_comes_back_with_its_values(museum: Museum) -> None:
     save_audience(
         museum.database, audience_id=None, name="In Skarn", text='town is "Skarn"', revision=None, user_id=None, now=NOW

@@ -15,10 +15,11 @@ from uvarovite.api.schemas.setting_up import (
     TopicSave,
 )
 from uvarovite.api.schemas.values import Id
-from uvarovite.services import caps, fields, suppressions, topics
+from uvarovite.services import caps, fields, retyping, suppressions, topics
 from uvarovite.services.caps import CareView
 from uvarovite.services.errors import BadInput
-from uvarovite.services.fields import RemovedField, RetypeReport
+from uvarovite.services.fields import RemovedField
+from uvarovite.services.retyping import RetypeReport
 from uvarovite.services.suppressions import ListReport, SuppressionPage
 
 router = APIRouter(prefix="/api", tags=["set-up"])
@@ -36,13 +37,29 @@ def make_field(body: FieldSave, user: User, context: Context) -> str:
 @router.post("/fields/{key}/preview")
 def preview_retype(key: str, body: FieldSave, user: User, context: Context) -> RetypeReport:
     """What changing a field would do to its values."""
-    return fields.preview_retype(context.database, key, body.draft())
+    return retyping.preview_retype(context.database, key, body.draft())
+
+
+@router.post("/fields/{key}/misfits.csv", response_class=Response)
+def misfits_file(key: str, body: FieldSave, user: User, context: Context) -> Response:
+    """Every value that changing a field would lose, as CSV."""
+    headers = {"Content-Disposition": 'attachment; filename="values that do not fit.csv"'}
+    text = retyping.misfits_file(context.database, key, body.draft())
+    return Response(text.encode(), media_type="text/csv; charset=utf-8", headers=headers)
 
 
 @router.put("/fields/{key}")
 def change_field(key: str, body: FieldChange, user: User, context: Context) -> RetypeReport:
     """Rename or retype a field."""
-    return fields.change_field(context.database, key, body.draft(), lose=body.lose, now=context.clock())
+    return retyping.change_field(
+        context.database,
+        key,
+        body.draft(),
+        lose=body.lose,
+        amounts=body.said(),
+        user_id=user.user_id,
+        now=context.clock(),
+    )
 
 
 @router.delete("/fields/{key}", status_code=204)

@@ -15,7 +15,9 @@ from uvarovite.services.audience_members import member_kind, require_audience
 from uvarovite.services.contacts import Wanted, asked_of
 from uvarovite.services.erasures import Hash
 from uvarovite.services.errors import BadInput, Conflict, NotFound
+from uvarovite.services.organisation import typed_reading
 from uvarovite.services.reasons import require_ground, require_reason
+from uvarovite.services.retyping import RETYPE, undo_retype
 from uvarovite.store import bulk as store
 from uvarovite.store import consent as consent_store
 from uvarovite.store import holding
@@ -135,7 +137,7 @@ def set_field(
         field = load_fields(tx).get(key)
         if field is None or key in ("address", "contact_no"):
             raise BadInput("field", "This field cannot be the same for several people.")
-        value = read_value(text, field)
+        value = read_value(text, field, typed_reading(tx))
         if isinstance(value, ReadFault):
             raise BadInput(value.code, value.message)
         choose(tx, selection, now)
@@ -245,6 +247,8 @@ def undo(database: Database, change_set_id: int, *, user_id: int | None, now: da
             if now - done.at > store.DELETED_LASTS:
                 raise Conflict("too_late", f"It was deleted more than {store.DELETED_LASTS.days} days ago.")
             restored, kept = store.bring_back(tx, change_set_id, done.at)
+        elif done.detail.get("action") == RETYPE:
+            restored, kept = undo_retype(tx, done, now=now)
         else:
             restored, kept = restore_fields(tx, change_set_id, now=now)
             lifted = store.lift_of_change_set(tx, change_set_id, at=now, user_id=user_id)

@@ -8,15 +8,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
-from zoneinfo import ZoneInfo
 
 from uvarovite.core.consent import ConsentEventKind, SuppressionReason, may_be_lifted_by_user
-from uvarovite.core.contacts import Field, Folded, ReadFault, Reading, folded_value, read_value, value_to_json
+from uvarovite.core.contacts import Field, Folded, ReadFault, folded_value, read_value, value_to_json
 from uvarovite.core.contacts.validating import tag_name
 from uvarovite.core.values import AddressFault, read_address
 from uvarovite.services.erasures import Hash
 from uvarovite.services.errors import BadInput, Conflict, NotFound
-from uvarovite.services.organisation import require_organisation
+from uvarovite.services.organisation import typed_reading
 from uvarovite.services.reasons import require_reason
 from uvarovite.store import consent as consent_store
 from uvarovite.store import contacts as store
@@ -44,8 +43,7 @@ class Entered:
 def _read(tx: Transaction, field: Field, text: str, *, contact_id: int | None, hasher: Hash) -> Entered:
     if field.key == "address":
         return _read_address(tx, text, hasher)
-    zone = ZoneInfo(require_organisation(tx).time_zone)
-    value = read_value(text, field, Reading(zone=zone))
+    value = read_value(text, field, typed_reading(tx))
     if isinstance(value, ReadFault):
         raise BadInput(value.code, value.message)
     if field.key == "contact_no" and isinstance(value, str) and people_store.number_is_taken(tx, value, contact_id):

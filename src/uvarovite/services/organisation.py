@@ -4,7 +4,8 @@ from dataclasses import dataclass
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
-from uvarovite.core.contacts import Field, FieldMap
+from uvarovite.core.contacts import Field, FieldMap, Reading
+from uvarovite.core.contacts.amounts import has_decimal_comma
 from uvarovite.core.contacts.verification import VERIFICATION
 from uvarovite.core.expressions import OPERATORS, Clock
 from uvarovite.core.inlay import FORMATS, PROVIDED
@@ -32,6 +33,12 @@ def clock_for(time_zone: str, now: datetime) -> Clock:
     """The clock that criteria and messages see: now in the organisation's time zone (an IANA name)."""
     local = now.astimezone(ZoneInfo(time_zone))
     return Clock(now=local, today=local.date())
+
+
+def typed_reading(tx: Transaction) -> Reading:
+    """How what somebody types is read: numbers in the organisation's style, instants in its zone."""
+    organisation = require_organisation(tx)
+    return Reading(decimal_comma=has_decimal_comma(organisation.locale), zone=ZoneInfo(organisation.time_zone))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

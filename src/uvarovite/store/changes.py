@@ -70,12 +70,14 @@ def _restore_tags(tx: Transaction, change_set_id: int) -> None:
     )
 
 
-def restore_fields(tx: Transaction, change_set_id: int, *, now: datetime) -> tuple[int, int]:
+def restore_fields(tx: Transaction, change_set_id: int, *, now: datetime, deleted_too: bool = False) -> tuple[int, int]:
     """(restored, kept): give contacts back what a change set took from them, field by field.
 
     A field that has changed since keeps its value; a contact in whom any field was kept counts as kept. Tags that the
-    set put on are taken off again, those that it took off are put on.
+    set put on are taken off again, those that it took off are put on. With `deleted_too` contacts that are deleted get
+    theirs back as well: they may be brought back themselves.
     """
+    there = "erased_at IS NULL" if deleted_too else "deleted_at IS NULL"
     _restore_tags(tx, change_set_id)
     # One row for each field that still holds what the set wrote.
     change_sql(
@@ -86,7 +88,7 @@ def restore_fields(tx: Transaction, change_set_id: int, *, now: datetime) -> tup
                     ELSE coalesce(contact."values"->one.key, 'null') END = coalesce(one.value->'after', 'null') AS still
             FROM contact_change JOIN contact ON contact.id = contact_change.contact_id
             CROSS JOIN LATERAL jsonb_each(changes) AS one
-            WHERE change_set_id = :id AND one.key NOT IN ('tags', 'deleted', 'left_out') AND contact.deleted_at IS NULL""",
+            WHERE change_set_id = :id AND one.key NOT IN ('tags', 'deleted', 'left_out') AND contact.{there}""",
         {"id": change_set_id},
     )
     standard = ", ".join(

@@ -190,11 +190,38 @@ def values_of(tx: Transaction, key: str) -> Sequence[Row[Any]]:
     )
 
 
-def put_values(tx: Transaction, key: str, told: Mapping[int, tuple[Any, Folded | None]], now: datetime) -> None:
-    """Write a field's values anew: {contact id: (stored form or None for blank, folded text or None)}."""
+def contact_keys(tx: Transaction, ids: Sequence[int]) -> dict[int, tuple[str, str]]:
+    """(contact number, address) of contacts, empty where they have none."""
+    sql = (
+        "SELECT id, coalesce(contact_no, '') AS no, coalesce(address, '') AS address FROM contact WHERE id = ANY(:ids)"
+    )
+    return {row.id: (row.no, row.address) for row in run_sql(tx, sql, {"ids": list(ids)})}
+
+
+def put_values(
+    tx: Transaction, key: str, told: Mapping[int, tuple[Any, Folded | None]], now: datetime, *, change_set_id: int
+) -> None:
+    """Write a field's values anew: {contact id: (stored form or None for blank, folded text or None)}.
+
+    What each contact had before stands in the change set.
+    """
     ids = list(told)
     for begin in range(0, len(ids), 5_000):
         part = ids[begin : begin + 5_000]
+        change_sql(
+            tx,
+            """INSERT INTO contact_change (change_set_id, contact_id, changes)
+                SELECT :set, contact.id, jsonb_build_object(CAST(:key AS text), jsonb_build_object(
+                    'before', "values"->CAST(:key AS text), 'after', CAST(told.stored AS jsonb)))
+                FROM unnest(CAST(:ids AS bigint[]), CAST(:stored AS text[])) AS told(id, stored)
+                JOIN contact ON contact.id = told.id""",
+            {
+                "set": change_set_id,
+                "key": key,
+                "ids": part,
+                "stored": [orjson.dumps(told[one][0]).decode() for one in part],
+            },
+        )
         change_sql(
             tx,
             """UPDATE contact SET updated_at = :now,

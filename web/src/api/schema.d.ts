@@ -1372,6 +1372,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/fields/{key}/misfits.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Misfits File
+         * @description Every value that changing a field would lose, as CSV.
+         */
+        post: operations["misfits_file_api_fields__key__misfits_csv_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/fields/{key}": {
         parameters: {
             query?: never;
@@ -2971,7 +2991,9 @@ export interface components {
         };
         /**
          * FieldChange
-         * @description A change of a field; `lose` is how many values' loss was seen and accepted.
+         * @description A change of a field; `lose` is how many values were seen not to fit and may become blank.
+         *
+         *     `amounts` says what becomes of amounts in another currency: the same numbers, or multiplied by `rate`.
          */
         "FieldChange-Input": {
             /** Key */
@@ -2996,6 +3018,10 @@ export interface components {
              * @default 0
              */
             lose: number;
+            /** Amounts */
+            amounts?: ("same" | "rate") | null;
+            /** Rate */
+            rate?: number | string | null;
         };
         /**
          * FieldChange
@@ -3670,7 +3696,7 @@ export interface components {
         };
         /**
          * Misfit
-         * @description A value that would be lost by retyping a field.
+         * @description A value that does not fit the new type.
          */
         Misfit: {
             /** Contact Id */
@@ -4193,7 +4219,10 @@ export interface components {
         };
         /**
          * RetypeReport
-         * @description What retyping a field would do: how many values fit, how many would be lost, and the first of those.
+         * @description What changing a field would do: how many values fit, how many do not and become blank, and the first of those.
+         *
+         *     `amounts` counts the amounts whose currency would change: somebody has to say what becomes of them. `change_set_id`
+         *     is under what it was done and can be undone; None while nothing was done.
          */
         RetypeReport: {
             /** Fits */
@@ -4202,6 +4231,10 @@ export interface components {
             lost: number;
             /** Misfits */
             misfits: components["schemas"]["Misfit"][];
+            /** Amounts */
+            amounts: number;
+            /** Change Set Id */
+            change_set_id?: number | null;
         };
         /**
          * RunLine
@@ -7567,6 +7600,39 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RetypeReport"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    misfits_file_api_fields__key__misfits_csv_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FieldSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

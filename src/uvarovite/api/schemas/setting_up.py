@@ -1,10 +1,14 @@
 """Requests about fields, topics and the suppression list."""
 
+from decimal import Decimal
+from typing import Literal
+
 from pydantic import BaseModel, Field
 
 from uvarovite.api.schemas.values import Count, Id
 from uvarovite.core.audiences import KeptRecord
 from uvarovite.services.fields import FieldDraft
+from uvarovite.services.retyping import Amounts
 
 
 class FieldSave(BaseModel):
@@ -32,9 +36,20 @@ class FieldSave(BaseModel):
 
 
 class FieldChange(FieldSave):
-    """A change of a field; `lose` is how many values' loss was seen and accepted."""
+    """A change of a field; `lose` is how many values were seen not to fit and may become blank.
+
+    `amounts` says what becomes of amounts in another currency: the same numbers, or multiplied by `rate`.
+    """
 
     lose: Count = 0
+    amounts: Literal["same", "rate"] | None = None
+    rate: Decimal | None = Field(default=None, gt=0, le=1_000_000, max_digits=16)
+
+    def said(self) -> Amounts | None:
+        """What was said about the amounts."""
+        if self.amounts is None or (self.amounts == "rate" and self.rate is None):
+            return None
+        return Amounts(rate=self.rate if self.amounts == "rate" and self.rate is not None else Decimal(1))
 
 
 class Order(BaseModel):

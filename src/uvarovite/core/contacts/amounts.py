@@ -9,6 +9,8 @@ import re
 from decimal import Decimal, InvalidOperation
 from enum import StrEnum
 
+from babel import Locale, UnknownLocaleError
+
 from uvarovite.core.values import CURRENCIES
 
 # Fifteen digits: what a number keeps on its way through JSON and a spreadsheet.
@@ -79,6 +81,15 @@ def read_decimal(text: str, decimal_comma: bool | None = None) -> Decimal | None
     except InvalidOperation:  # pragma: no cover - the patterns admit only numbers
         return None
     return number if abs(number) < LARGEST_NUMBER else None
+
+
+def has_decimal_comma(locale: str) -> bool:
+    """Does a locale (such as `de` or `en-GB`) write 1,5 for one and a half? By CLDR; an unknown locale does not."""
+    try:
+        symbols = Locale.parse(locale, sep="-" if "-" in locale else "_").number_symbols["latn"]
+    except (UnknownLocaleError, ValueError, KeyError):
+        return False
+    return bool(symbols["decimal"] == ",")
 
 
 def split_currency(text: str) -> tuple[str, str | None]:

@@ -1,11 +1,11 @@
-import { ActionIcon, Button, Modal, NativeSelect, TagsInput, TextInput } from "@mantine/core";
+import { ActionIcon, Button, Modal, NativeSelect, Radio, TagsInput, TextInput } from "@mantine/core";
 import { IconX } from "@tabler/icons-react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { client, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
+import { client, fetchFile, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
 import { keyOf, TYPE_WORDS } from "../../../core/fields";
 import { count } from "../../../core/words";
-import { Trouble } from "../../../ui";
+import { NumberField, Trouble } from "../../../ui";
 import classes from "./FieldDialog.module.css";
 
 type Draft = Schemas["FieldSave"];
@@ -30,18 +30,25 @@ export function FieldDialog({ draft: begun, changing, onClose, onDone }: FieldDi
     setReport(undefined);
     setDraft((old) => ({ ...old, ...change }));
   }
+  const [amounts, setAmounts] = useState<AmountsSaid>({ amounts: null, rate: null });
+  const unsaid =
+    !!report &&
+    report.amounts > 0 &&
+    (amounts.amounts === null || (amounts.amounts === "rate" && !amounts.rate));
   const save = useMutation({
     mutationFn: async (lose: number | null) => {
       if (!changing) return take(client.POST("/api/fields", { body: draft }));
       const params = { params: { path: { key: changing } } };
       if (lose === null) {
         const found = await take(client.POST("/api/fields/{key}/preview", { ...params, body: draft }));
-        if (found.lost > 0) {
+        if (found.lost > 0 || found.amounts > 0) {
           setReport(found);
           return null;
         }
       }
-      await take(client.PUT("/api/fields/{key}", { ...params, body: { ...draft, lose: lose ?? 0 } }));
+      await take(
+        client.PUT("/api/fields/{key}", { ...params, body: { ...draft, lose: lose ?? 0, ...amounts } }),
+      );
       return changing;
     },
     onSuccess: async (key) => {
@@ -69,7 +76,7 @@ export function FieldDialog({ draft: begun, changing, onClose, onDone }: FieldDi
         <Shape shape={draft} onShape={set} />
         {draft.type === "list" && <Parts parts={draft.parts ?? []} onParts={(parts) => set({ parts })} />}
         <TextInput
-          label="What belongs in it"
+          label="Help text"
           value={draft.help ?? ""}
           onChange={(event) => set({ help: event.currentTarget.value })}
         />
@@ -83,22 +90,31 @@ export function FieldDialog({ draft: begun, changing, onClose, onDone }: FieldDi
             }}
           />
         )}
-        {report && <Report report={report} />}
+        {report && report.lost > 0 && <Report report={report} field={changing ?? ""} draft={draft} />}
+        {report && report.amounts > 0 && (
+          <AmountsChoice
+            report={report}
+            from={begun.currency}
+            to={draft.currency}
+            said={amounts}
+            onSaid={setAmounts}
+          />
+        )}
         {save.error && <Trouble>{wordsOf(save.error)}</Trouble>}
         <div className={classes.buttons}>
-          <Button onClick={onClose}>Leave it</Button>
+          <Button onClick={onClose}>Cancel</Button>
           {report ? (
             <Button
-              color="red.9"
               variant="filled"
               loading={save.isPending}
+              disabled={unsaid}
               onClick={() => save.mutate(report.lost)}
             >
-              Change it and lose {count(report.lost)} values
+              {report.lost > 0 ? `Change the field; ${count(report.lost)} become blank` : "Change the field"}
             </Button>
           ) : (
             <Button type="submit" variant="filled" loading={save.isPending}>
-              {changing ? "Change the field" : "Make the field"}
+              {changing ? "Change the field" : "Create the field"}
             </Button>
           )}
         </div>
@@ -107,10 +123,23 @@ export function FieldDialog({ draft: begun, changing, onClose, onDone }: FieldDi
   );
 }
 
-function Report({ report }: { report: Schemas["RetypeReport"] }) {
+interface ReportProps {
+  report: Schemas["RetypeReport"];
+  field: string;
+  draft: Draft;
+}
+
+function Report({ report, field, draft }: ReportProps) {
+  const file = useMutation({
+    mutationFn: () => fetchFile(`/api/fields/${encodeURIComponent(field)}/misfits.csv`, draft),
+  });
   return (
     <Trouble tone="held">
-      {count(report.fits)} values fit, {count(report.lost)} do not. Nothing is changed yet.
+      {count(report.fits)} values fit, {count(report.lost)} do not. Nothing is changed yet; afterwards it can
+      be undone in Recent changes.{" "}
+      <Button size="compact-xs" loading={file.isPending} onClick={() => file.mutate()}>
+        Export all {count(report.lost)} as CSV
+      </Button>
       <ul className={classes.misfits}>
         {report.misfits.slice(0, 8).map((one) => (
           <li key={one.contact_id}>
@@ -119,6 +148,42 @@ function Report({ report }: { report: Schemas["RetypeReport"] }) {
         ))}
       </ul>
     </Trouble>
+  );
+}
+
+interface AmountsSaid {
+  amounts: "same" | "rate" | null;
+  rate: number | null;
+}
+
+interface AmountsProps {
+  report: Schemas["RetypeReport"];
+  from: string | null | undefined;
+  to: string | null | undefined;
+  said: AmountsSaid;
+  onSaid: (said: AmountsSaid) => void;
+}
+
+/** What becomes of amounts in another currency: nothing is assumed. */
+function AmountsChoice({ report, from, to, said, onSaid }: AmountsProps) {
+  return (
+    <Radio.Group
+      label={`${count(report.amounts)} amounts are in ${from}. What becomes of them?`}
+      value={said.amounts}
+      onChange={(next) => onSaid({ ...said, amounts: next as AmountsSaid["amounts"] })}
+    >
+      <Radio value="same" label={`The same numbers, in ${to}: 100 ${from} become 100 ${to}`} />
+      <Radio value="rate" label={`Converted: each is multiplied by a rate, and rounded to the cent`} />
+      {said.amounts === "rate" && (
+        <NumberField
+          label={`1 ${from} is so many ${to}`}
+          min={0.000001}
+          max={1000000}
+          value={said.rate}
+          onNumber={(rate) => onSaid({ ...said, rate })}
+        />
+      )}
+    </Radio.Group>
   );
 }
 
@@ -157,7 +222,7 @@ function Shape({ shape, onShape, part = false }: ShapeProps) {
       {shape.type === "choice" && (
         <TagsInput
           label="Choices"
-          description="Enter after each"
+          description="Press Enter after each choice"
           value={shape.choices ?? []}
           onChange={(choices) => onShape({ choices })}
         />

@@ -20,7 +20,7 @@ from uvarovite.services.reasons import require_ground, require_reason
 from uvarovite.services.retyping import RETYPE, undo_retype
 from uvarovite.store import bulk as store
 from uvarovite.store import consent as consent_store
-from uvarovite.store import holding
+from uvarovite.store import erasure, holding
 from uvarovite.store.audience_members import pick as pick_members
 from uvarovite.store.audience_members import unpick_change_set
 from uvarovite.store.changes import mark_undone, new_change_set, note_contacts, restore_fields
@@ -218,13 +218,13 @@ def erase(database: Database, selection: Selection, *, hasher: Hash, user_id: in
         count = choose(tx, selection, now)
         holding.hold_chosen(tx, gate="suppressed", reason="erased", now=now)
         others = 0
-        for address in store.erase_chosen(tx, now):
+        for address in erasure.erase_chosen(tx, now):
             erased = functools.partial(
                 suppress, tx, reason=SuppressionReason.ERASED, evidence={}, at=now, recorded_by=user_id
             )
             erased(address_hash=hasher(address))
-            store.forget_address(tx, address)
-            if shared := store.have_address(tx, address):
+            erasure.forget_address(tx, address)
+            if shared := erasure.have_address(tx, address):
                 erased(address_folded=address)
                 others += shared
         what = f"Erased {_people(count)} for good"

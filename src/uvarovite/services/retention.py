@@ -2,7 +2,7 @@
 
 from datetime import datetime
 
-from uvarovite.store import bulk as store
+from uvarovite.store import erasure as store
 from uvarovite.store.database import Database
 
 

@@ -9,7 +9,6 @@ from sqlalchemy import Row
 
 from uvarovite.core.contacts import Folded
 from uvarovite.core.expressions import SqlFragment
-from uvarovite.store import closings
 from uvarovite.store.closings import CLOSED, OPEN_TO_OTHERS, STANDING_JOINS
 from uvarovite.store.contacts import STANDARD, with_key_sql, write_search
 from uvarovite.store.database import Transaction, change_sql, run_sql
@@ -182,96 +181,6 @@ def subscribed_by(tx: Transaction, change_set_id: int) -> list[Row[Any]]:
 
 STILL_ITS_OWN = """SELECT consent.contact_id FROM consent JOIN consent_event ON consent_event.id = consent.event_id
     WHERE consent.topic_id = :topic AND evidence @> jsonb_build_object('change_set', CAST(:set AS bigint))"""
-
-
-def choose_long_deleted(tx: Transaction, now: datetime) -> int:
-    """Put contacts that were deleted too long ago to come back into `chosen`; how many."""
-    sql = """SELECT id AS contact_id FROM contact WHERE deleted_at < :long_ago AND erased_at IS NULL LIMIT 5000"""
-    return choose(tx, ids=None, matching=SqlFragment(text=sql, parameters={"long_ago": now - DELETED_LASTS}))
-
-
-def blank_chosen(tx: Transaction, now: datetime) -> None:
-    """Blank everything that is known of those who are chosen.
-
-    What stays is the row itself, without a word, so that the ledger's entries keep something to refer to.
-    """
-    change_sql(
-        tx,
-        """UPDATE contact SET contact_no = NULL, address = NULL, address_folded = NULL, first_name = NULL,
-                last_name = NULL, language = NULL, "values" = '{}', folded = '{}', updated_at = :now,
-                deleted_at = coalesce(deleted_at, :now), erased_at = :now
-            FROM chosen WHERE contact.id = chosen.contact_id""",
-        {"now": now},
-    )
-    for table in (
-        "contact_search",
-        "contact_tag",
-        "contact_note",
-        "contact_change",
-        "source_row",
-        "audience_member",
-        "audience_snapshot",
-    ):
-        change_sql(tx, f"DELETE FROM {table} USING chosen WHERE {table}.contact_id = chosen.contact_id")
-
-
-def erase_chosen(tx: Transaction, now: datetime) -> list[str]:
-    """Blank those who are chosen, and everything that was sent to them; the folded addresses that they had, and had left from.
-
-    The duplicates that were merged into them are the same people. A delivery keeps what it must to say that it happened.
-    """
-    change_sql(
-        tx,
-        """WITH RECURSIVE merged (id) AS (
-            SELECT contact.id FROM contact JOIN chosen ON contact.merged_into = chosen.contact_id
-            UNION SELECT contact.id FROM contact JOIN merged ON contact.merged_into = merged.id)
-        INSERT INTO chosen SELECT id FROM merged ON CONFLICT DO NOTHING""",
-    )
-    addresses = run_sql(
-        tx,
-        """SELECT DISTINCT address_folded FROM contact JOIN chosen ON chosen.contact_id = contact.id
-            WHERE address_folded IS NOT NULL""",
-    )
-    earlier = closings.forget(tx)
-    blank_chosen(tx, now)
-    # One run and one address: the number keeps the erased apart. The digest still proves which bytes were sent.
-    change_sql(
-        tx,
-        """UPDATE delivery SET address = 'erased', address_folded = 'erased ' || delivery.id, record = '{}'
-            FROM chosen WHERE delivery.contact_id = chosen.contact_id""",
-    )
-    change_sql(
-        tx,
-        """UPDATE sent_mail SET address_folded = NULL FROM chosen
-            WHERE sent_mail.contact_id = chosen.contact_id AND run_id IN (
-                SELECT run_id FROM delivery JOIN chosen AS had ON had.contact_id = delivery.contact_id)""",
-    )
-    change_sql(
-        tx,
-        """UPDATE attempt SET text = '' FROM delivery JOIN chosen ON chosen.contact_id = delivery.contact_id
-            WHERE attempt.delivery_id = delivery.id""",
-    )
-    change_sql(
-        tx,
-        "UPDATE consent SET confirmed_address = NULL FROM chosen WHERE consent.contact_id = chosen.contact_id",
-    )
-    return sorted({row.address_folded for row in addresses}.union(earlier))
-
-
-def forget_address(tx: Transaction, address_folded: str) -> None:
-    """Take an erased address off the list, where its hash speaks for it now, and out of rows that files had refused."""
-    change_sql(tx, "DELETE FROM suppression WHERE address_folded = :address", {"address": address_folded})
-    change_sql(
-        tx,
-        "DELETE FROM import_refusal WHERE position(:address IN lower(CAST(cells AS text) || message)) > 0",
-        {"address": address_folded},
-    )
-
-
-def have_address(tx: Transaction, address_folded: str) -> int:
-    """How many contacts have an address, the deleted included, who may come back."""
-    sql = "SELECT count(*) AS n FROM contact WHERE address_folded = :address AND merged_into IS NULL"
-    return int(run_sql(tx, sql, {"address": address_folded})[0].n)
 
 
 def latest_change_sets(tx: Transaction, limit: int) -> list[Row[Any]]:

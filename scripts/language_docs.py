@@ -57,14 +57,15 @@ Criteria also ask about more than the record. Names stand between quotes and ign
 
 | written | true when |
 | --- | --- |
-| `subscribed to "Field walks"` | the ledger has them as subscribed now, a pause included |
+| `subscribed to "Field walks"` | the ledger has them as subscribed now, a pause included, and nobody left from their address |
 | `subscribed to "Field walks" since 2026-05-31` | and has had them so since that day or longer |
+| `subscribed to "Field walks" as of 2026-05-31` | the ledger had them as subscribed at the end of that day |
 | `received`, `opened`, `clicked`, `replied`, `bounced` | it happened; machines' opens and clicks do not count |
 | `opened campaign "Autumn walks" within last 60 days` | in that campaign, on one of these days or today |
 | `never clicked` | it did not; with a campaign and a time span likewise |
 | `tagged "lamp owner"` | they have the tag |
 | `in audience "Walkers"` | that audience's criteria or a hand have them in; an audience is never in itself |
-| `imported from "people.csv"` | that file or live source made or changed them |
+| `imported from "people.csv"` | that file or live source brought them anything: themselves, a value, a tag, a consent |
 | `chosen by sql "SELECT contact_id FROM contacts WHERE …"` | the `SELECT` gives them; it reads the [views](../guide/audiences.md#sql-by-hand) and nothing else |
 | `verification is "takes mail"` | so say the name servers of their address's domain |
 

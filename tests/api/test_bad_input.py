@@ -46,7 +46,7 @@ def test_a_bad_file_is_refused_with_what_to_do(
 def test_an_expression_with_a_typo_keeps_its_text_and_its_place(client: TestClient) -> None:
     view = client.post("/api/criteria", json={"text": 'town startswith "Sk"'}).json()
     assert view["matched"] is None
-    assert view["problem"]["suggestion"] == "starts with"
+    assert view["problem"]["suggestion"] == 'town starts with "Sk"'
     assert (view["problem"]["line"], view["problem"]["column"], view["problem"]["length"]) == (1, 6, 10)
     answer = client.post("/api/audiences", json={"name": "x", "text": 'town startswith "Sk"'})
     assert (answer.status_code, answer.json()["place"]) == (422, {"line": 1, "column": 6, "length": 10})

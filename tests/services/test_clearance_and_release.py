@@ -131,7 +131,9 @@ def test_words_with_an_unknown_field_can_be_saved_and_not_released(museum: Museu
     saved = save_message(
         museum.database, message_id=museum.message_id, name="Walks", content=content, number=1, user_id=None, now=NOW
     )
-    assert [one.problem.suggestion for one in saved.problems] == ["first_name"]
+    assert [(one.problem.use, one.problem.suggestion) for one in saved.problems] == [
+        ("first_name", "Dear @{first_name}")
+    ]
     blocking = [check for check in museum.view().checks if check.blocking]
     assert "Did you mean “first_name”?" in blocking[0].message
     with pytest.raises(ServiceRefusal):

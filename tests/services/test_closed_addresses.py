@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from tests.services.test_leaving_in_flight import leave
 from tests.support.bringing import bring_in, preview
-from tests.support.museum import HASHER, NOW, Museum
+from tests.support.museum import HASHER, NOW, Museum, explained
 from tests.support.sending import claim, kit_of, send, send_all
 from tests.support.till import Till
 from uvarovite.core.consent import AddressClosing, closed_sql
@@ -22,7 +22,6 @@ from uvarovite.services import bulk, duplicates, editing
 from uvarovite.services.bulk import Selection
 from uvarovite.services.clearance import people_behind
 from uvarovite.services.contacts import Wanted, count_contacts
-from uvarovite.services.explain import explain
 from uvarovite.services.people import person
 from uvarovite.services.traces import trace
 from uvarovite.store.cluster import Cluster
@@ -117,7 +116,7 @@ def test_leaving_through_the_mailbox_closes_it_for_the_household_and_says_whose_
     assert "ada@slatepost.example" not in behind(museum, None)
     gus = next(
         one
-        for one in explain(
+        for one in explained(
             museum.database, text="everyone", address="ada@slatepost.example", topic_id=museum.topic_id, now=LATER
         )
         if one.name.startswith("Gus")

@@ -1,14 +1,14 @@
 """Criteria that ask about more than the record, against a museum to which things have happened."""
 
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 
 import pytest
 
 from tests.support.bringing import bring_in
-from tests.support.museum import NOW, Museum
+from tests.support.museum import HASHER, NOW, Museum, explained
 from uvarovite.services.audience_members import pick_one
 from uvarovite.services.audiences import audience_list, delete_audience, save_audience
-from uvarovite.services.bulk import Selection, tag
+from uvarovite.services.bulk import Selection, erase, tag
 from uvarovite.services.campaigns import CampaignChange, save_campaign
 from uvarovite.services.contact_views import ColumnView, save_view, view_list
 from uvarovite.services.contacts import Wanted, count_contacts
@@ -17,6 +17,7 @@ from uvarovite.services.criteria_help import complete, criteria_samples
 from uvarovite.services.errors import BadInput, Conflict
 from uvarovite.services.explain import explain
 from uvarovite.services.organisation import vocabulary
+from uvarovite.services.suppressions import suppress_by_text
 from uvarovite.services.topics import save_topic
 from uvarovite.store.database import run_sql
 
@@ -187,9 +188,97 @@ def test_the_commonest_values_complete_a_text(museum: Museum) -> None:
     assert complete(museum.database, text="to", at=999, now=datetime.now(UTC)).options[0].text == "town"
 
 
+NEAR = [
+    # Any of: only whoever meets none of it misses, by all of it.
+    ('volunteer and (town is "Marlby" or membership is "Friend")',
+     {"volunteer": 7, 'town is "Marlby" or membership is "Friend"': 2}),
+    # None of: whoever one of them alone keeps out.
+    ('not (town is "Skarn" or membership is "Friend")', {'not town is "Skarn"': 3, 'not membership is "Friend"': 2}),
+    # Within a group that is one of several.
+    ('town is "Breccia" or (volunteer and membership is "Patron")', {"volunteer": 0, 'membership is "Patron"': 1}),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("text", "counts"), NEAR)
+def test_near_misses_are_found_in_groups_of_every_kind(museum: Museum, text: str, counts: dict[str, int]) -> None:
+    near = {one.condition: one.count for one in criteria_samples(museum.database, text=text, now=NOW).near}
+    assert near == counts
+
+
+def test_nobody_is_a_near_miss_who_is_in(museum: Museum) -> None:
+    for text, _ in NEAR:
+        view = criteria_samples(museum.database, text=text, now=NOW)
+        inside = {one.id for one in view.matching}
+        assert not inside & {person.id for one in view.near for person in one.people}
+
+
+def test_a_choice_is_searched_for_a_part_of_it(museum: Museum) -> None:
+    assert read_criteria(museum.database, text='membership contains "ell"', now=NOW).matched == 2
+    assert read_criteria(museum.database, text='membership starts with "pat"', now=NOW).matched == 1
+    assert read_criteria(museum.database, text='membership is "ell"', now=NOW).problem is not None
+
+
+def test_a_fault_is_marked_where_the_screen_counts_it(museum: Museum) -> None:
+    """An emoji is one character and two of the units that a browser counts in."""
+    text = 'town is "🪨🪨" and twon is "x"'
+    problem = read_criteria(museum.database, text=text, now=NOW).problem
+    assert problem is not None
+    units = text.encode("utf-16-le")
+    assert units[2 * problem.start : 2 * problem.end].decode("utf-16-le") == "twon"
+    assert problem.suggestion == 'town is "🪨🪨" and town is "x"'
+    found = complete(museum.database, text='town is "🪨" and me', at=19, now=NOW)
+    assert (found.start, found.end, found.options[0].text) == (17, 19, "membership")
+
+
+def test_whoever_was_subscribed_on_a_day_is_chosen_by_it(museum: Museum) -> None:
+    begin = (NOW - timedelta(days=100)).date()
+
+    def matched(day: date) -> int | None:
+        return read_criteria(museum.database, text=f'subscribed to "Field walks" as of {day}', now=NOW).matched
+
+    # All ten of the file; Hugh left a day later.
+    assert [matched(begin - timedelta(days=1)), matched(begin), matched(begin + timedelta(days=1))] == [0, 10, 9]
+
+
+def test_a_file_is_asked_for_everybody_whom_it_brought_anything(museum: Museum) -> None:
+    for content, told in (
+        ("E-mail,Tags\nbenoit@slatepost.example,walker\n", {}),
+        ("Contact no.\nM-03\n", {"topic": "museum_news", "ground": "Signed a list"}),
+        ("Contact no.\nM-08\n", {"topic": "field_walks", "ground": "Signed a list"}),
+    ):
+        bring_in(museum, content, filename="second.csv", **told)
+    # Hugh had left, so the file brought him nothing.
+    found = criteria_samples(museum.database, text='imported from "second.csv"', now=NOW).matching
+    assert {one.name for one in found} == {"Benoît d’Ardoise", "Ζωή Καλλέργη"}
+
+
+def test_an_address_is_explained_whoever_has_it(museum: Museum) -> None:
+    def words(address: str) -> list[str]:
+        asked = {"text": "everyone", "topic_id": museum.topic_id, "hasher": HASHER, "now": NOW}
+        return explain(museum.database, address=address, **asked).words  # type: ignore[arg-type]
+
+    assert words("nobody@tinmail.example") == ["Nobody among the contacts has this address."]
+    suppress_by_text(museum.database, "@tinmail.example", reason="their wish", user_id=None, now=NOW)
+    assert words("nobody@tinmail.example")[1] == (
+        "The domain tinmail.example is on the suppression list: suppressed by hand."
+    )
+    assert words("ivy@slatepost.example") == ["The address is on the suppression list: suppressed by hand."]
+    gone = Selection(ids=(museum.contact_id("M-02"),), seen=1)
+    erase(museum.database, gone, hasher=HASHER, user_id=None, now=NOW)
+    assert words("benoit@slatepost.example")[1] == ("The owner of this address asked to be forgotten. It gets nothing.")
+
+
+def test_somebody_who_does_not_match_is_told_what_would_hold_them_besides(museum: Museum) -> None:
+    (hugh,) = explained(
+        museum.database, text='town is "Marlby"', address="hugh@slatepost.example", topic_id=museum.topic_id, now=NOW
+    )
+    assert hugh.words.endswith("They would be held besides: left the topic.")
+    assert not hugh.matched
+
+
 def test_why_not_is_answered_with_the_condition_or_the_gate(museum: Museum) -> None:
     def told(text: str, address: str) -> list[str]:
-        found = explain(museum.database, text=text, address=address, topic_id=museum.topic_id, now=NOW)
+        found = explained(museum.database, text=text, address=address, topic_id=museum.topic_id, now=NOW)
         return [one.words for one in found]
 
     patrons = 'membership is "Patron" and (town is "Skarn" or visits_last_year > 5)'
@@ -212,7 +301,7 @@ def test_why_not_is_answered_with_the_condition_or_the_gate(museum: Museum) -> N
     assert told("everyone", "nobody@slatepost.example") == []
     with pytest.raises(BadInput):
         told("everyone", "no address")
-    (hugh,) = explain(
+    (hugh,) = explained(
         museum.database, text="everyone", address="hugh@slatepost.example", topic_id=museum.topic_id, now=NOW
     )
     assert [gate.outcome for gate in hugh.gates] == ["passed", "passed", "held", *["not_reached"] * 3]

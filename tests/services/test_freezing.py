@@ -4,14 +4,13 @@ from datetime import timedelta
 
 import pytest
 
-from tests.support.museum import HASHER, NOW, Museum
+from tests.support.museum import HASHER, NOW, Museum, explained
 from uvarovite.services.audience_members import pick_one
 from uvarovite.services.audiences import audience_list, save_audience
 from uvarovite.services.bulk import Selection, delete, erase
 from uvarovite.services.contacts import Wanted, count_contacts
 from uvarovite.services.editing import change_value
 from uvarovite.services.errors import Conflict
-from uvarovite.services.explain import explain
 from uvarovite.services.freezing import drift, freeze, thaw
 from uvarovite.store.database import run_sql
 
@@ -64,7 +63,7 @@ def test_a_frozen_audience_stays_who_it_was_and_tells_what_has_changed(friends: 
     assert [one.name for one in changed.gone_people] == ["Benoît d’Ardoise"]
     asked = 'in audience "Friends" and membership is "Patron"'
     assert count_contacts(database, wanted=Wanted(criteria=asked), now=LATER) == 1
-    (zoe,) = explain(
+    (zoe,) = explained(
         database,
         text='membership is "Friend"',
         address="zoe@slatepost.example",

@@ -8,7 +8,7 @@ from threading import Barrier
 import pytest
 
 from tests.support.bringing import bring_in
-from tests.support.museum import HASHER, KEYRING, MESSAGE, NOW, PUBLIC_URL, Museum, changed_campaign
+from tests.support.museum import HASHER, KEYRING, MESSAGE, NOW, PUBLIC_URL, Museum, changed_campaign, explained
 from tests.support.sending import NOBODY, OK, send_all
 from uvarovite.core.audiences import Again, KeptRecord
 from uvarovite.core.consent import ConsentEventKind
@@ -18,7 +18,6 @@ from uvarovite.services.caps import CareView, change_care
 from uvarovite.services.clearance import cleared_without, people_behind
 from uvarovite.services.editing import change_value, record_consent
 from uvarovite.services.errors import BadInput, Conflict, ServiceRefusal
-from uvarovite.services.explain import explain
 from uvarovite.services.founding import record_by_hand
 from uvarovite.services.messages import save_message
 from uvarovite.services.organisation import vocabulary
@@ -225,7 +224,7 @@ def test_a_lifted_gate_holds_nobody_in_that_campaign_and_the_summary_says_so(mus
         second.change(lifted=["consent"])
     second.change(lifted=["recent"])
     assert "Lifted for this campaign: not contacted too recently." in second.view().summary
-    told = explain(museum.database, address="ada@slatepost.example", **asked)[0]  # type: ignore[arg-type]
+    told = explained(museum.database, address="ada@slatepost.example", **asked)[0]  # type: ignore[arg-type]
     assert ("recent", "lifted") in [(gate.key, gate.outcome) for gate in told.gates]
     assert museum.states(second.release()) == dict.fromkeys(sorted(CLEARED), "waiting")
 

@@ -11,6 +11,7 @@ from tests.support.museum import NOW, Museum
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.services.contacts import Wanted, contact_page, count_contacts
 from uvarovite.services.errors import BadInput, Conflict, NotFound
+from uvarovite.services.fields import FieldDraft, make_field
 from uvarovite.services.founding import record_by_hand
 from uvarovite.services.import_columns import ColumnChoice
 from uvarovite.services.import_standing import get_import
@@ -242,6 +243,15 @@ def test_what_later_rows_contradict_is_asked_before_anything_of_it_is_taken(muse
     said[1] = replace(said[1], decimal_comma=False)
     told = preview_again(museum, view, columns=said)
     assert (told.columns[1].doubts, told.columns[1].open, told.new) == (["decimal"], [], 402)
+
+
+def test_times_in_a_file_are_those_of_the_organisation(museum: Museum) -> None:
+    make_field(museum.database, FieldDraft(key="seen", label="Seen", type="date_time"))
+    file = "E-mail,Seen\nkim@slatepost.example,2026-06-14 14:30\n"
+    # Summer time where the museum stands, both the first time that a file is looked at and as it is remembered.
+    for _ in range(2):
+        assert preview(museum, file).new_rows[0].record["seen"] == "2026-06-14T13:30:00Z"
+        write(museum, preview(museum, file.replace("kim", "lou")))
 
 
 def test_numbers_that_meet_other_peoples_are_told_before_they_get_another_address(museum: Museum) -> None:

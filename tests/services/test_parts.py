@@ -9,11 +9,10 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tests.support.bringing import bring_in
-from tests.support.museum import NOW, Museum, make_museum
+from tests.support.museum import NOW, Museum, explained, make_museum
 from uvarovite.services.audiences import choose_part, save_audience
 from uvarovite.services.clearance import clearance, people_behind
 from uvarovite.services.errors import BadInput
-from uvarovite.services.explain import explain
 from uvarovite.services.freezing import drift, freeze, since_last_run
 from uvarovite.store.database import Database, run_sql
 
@@ -111,8 +110,8 @@ def test_a_part_holds_where_the_audience_is_named_and_when_it_is_asked_why(towns
         "topic_id": towns.topic_id,
         "now": NOW,
     }
-    assert "is not in the part of them" in explain(database, address="p9@slatepost.example", **asked)[0].words
-    assert explain(database, address="p1@slatepost.example", **asked)[0].matched
+    assert "is not in the part of them" in explained(database, address="p9@slatepost.example", **asked)[0].words
+    assert explained(database, address="p1@slatepost.example", **asked)[0].matched
 
 
 def test_a_frozen_audience_is_sent_part_by_part_while_others_come(towns: Museum) -> None:

@@ -6,7 +6,7 @@ from typing import Any
 import psycopg
 import pytest
 
-from tests.support.museum import NOW, Museum, make_museum
+from tests.support.museum import NOW, Museum, explained, make_museum
 from tests.support.sending import send_all
 from uvarovite.core.expressions import ChosenBySql, print_criteria
 from uvarovite.services.audiences import save_audience
@@ -14,7 +14,6 @@ from uvarovite.services.clearance import clearance, people_behind
 from uvarovite.services.criteria import read_criteria
 from uvarovite.services.criteria_help import views_for_sql
 from uvarovite.services.errors import BadInput
-from uvarovite.services.explain import explain
 from uvarovite.services.fields import FieldDraft, make_field, remove_field
 from uvarovite.store.cluster import Cluster
 from uvarovite.store.database import Database, run_sql
@@ -79,7 +78,7 @@ def test_it_stands_beside_other_conditions_and_in_other_audiences(museum: Museum
     )
     read = read_criteria(museum.database, text='in audience "Skarn" and volunteer', now=NOW)
     assert (read.problem, read.matched) == (None, 2)
-    told = explain(museum.database, text=by_sql(skarn), address="dai@slatepost.example", topic_id=None, now=NOW)[0]
+    told = explained(museum.database, text=by_sql(skarn), address="dai@slatepost.example", topic_id=None, now=NOW)[0]
     assert (told.matched, "Wren does not match: chosen by sql" in told.words) == (False, True)
 
 

@@ -12,9 +12,10 @@ from uvarovite.core.consent import (
     ConsentState,
     fold_consent,
     standing_at,
+    was_subscribed_sql,
 )
 from uvarovite.store.consent import append_for_contact, consent_of_contact, events_of, topics
-from uvarovite.store.database import Transaction
+from uvarovite.store.database import Transaction, run_sql
 
 MINUTES = st.integers(0, 600)
 steps = st.lists(
@@ -55,6 +56,20 @@ def test_replay_gives_the_current_state_and_that_of_any_earlier_moment(
                     assert fold_consent(events) == current(tx, contact_id, topic_id)
         for (contact_id, topic_id), standing in then.items():
             assert standing_at(events_of(tx, contact_id, topic_id), asked_for) == standing
+        for topic_id in ids:
+            # All at once, as criteria ask it.
+            found = run_sql(
+                tx,
+                f"""SELECT contact_id FROM consent_event WHERE topic_id = :topic AND at <= :moment
+                    GROUP BY contact_id HAVING {was_subscribed_sql("id", "kind")}""",
+                {"topic": topic_id, "moment": asked_for},
+            )
+            subscribed = {
+                one
+                for one in people.values()
+                if standing_at(events_of(tx, one, topic_id), asked_for).state is ConsentState.SUBSCRIBED
+            }
+            assert {row.contact_id for row in found} & set(people.values()) == subscribed
         tx.rollback()
 
 

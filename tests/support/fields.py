@@ -134,7 +134,8 @@ _today = st.builds(
 def _literal(field: Field) -> st.SearchStrategy[Literal]:
     match field.type:
         case FieldType.TEXT:
-            return texts.map(lambda text: TextLiteral(text=text))
+            # Compared with nothing is no comparison.
+            return texts.filter(str.strip).map(lambda text: TextLiteral(text=text))
         case FieldType.CHOICE:
             return st.sampled_from(CHOICES).map(lambda text: TextLiteral(text=text))
         case FieldType.NUMBER:

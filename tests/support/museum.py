@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from typing import Any
 
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.core.messages import Button, MessageContent, Paragraph
@@ -10,6 +11,7 @@ from uvarovite.demo.story import founding
 from uvarovite.services.audiences import save_audience
 from uvarovite.services.campaigns import CampaignChange, CampaignView, get_campaign, save_campaign
 from uvarovite.services.erasures import address_hasher
+from uvarovite.services.explain import Explanation, explain
 from uvarovite.services.founding import found_organisation, record_by_hand, suppress_by_hand
 from uvarovite.services.imports import import_file
 from uvarovite.services.messages import save_message
@@ -45,6 +47,11 @@ MESSAGE = MessageContent(
         Button(label="Choose a walk", url="https://skarnmuseum.example/walks?card=@{contact_no}"),
     ),
 )
+
+
+def explained(database: Database, **asked: Any) -> list[Explanation]:
+    """Why everybody with an address gets it, or not."""
+    return explain(database, hasher=HASHER, **asked).people
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -23,7 +23,7 @@ from uvarovite.services.audiences import AudienceView
 from uvarovite.services.clearance import ClearanceView, JudgedPerson
 from uvarovite.services.criteria import CriteriaView
 from uvarovite.services.criteria_help import CompletionView, NamesView, SamplesView, ViewWords
-from uvarovite.services.explain import Explanation
+from uvarovite.services.explain import ExplainedAddress
 from uvarovite.services.freezing import DriftView, SinceRunView
 from uvarovite.services.overlap import OverlapView
 
@@ -105,12 +105,13 @@ def cleared_without(body: WithoutAsk, user: User, context: Context) -> int:
 
 
 @router.post("/clearance/explain")
-def explain_person(body: ExplainAsk, user: User, context: Context) -> list[Explanation]:
+def explain_person(body: ExplainAsk, user: User, context: Context) -> ExplainedAddress:
     """Why those with an address get it, or not."""
     return explain.explain(
         context.database,
         **body.asked(),
         address=body.address,
+        hasher=context.hash_address,
         now=context.clock(),
     )
 

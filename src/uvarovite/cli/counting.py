@@ -7,11 +7,12 @@ import typer
 
 from uvarovite.bootstrap import Database, system_clock
 from uvarovite.cli.app import WRONG, app, end, installation, show
-from uvarovite.core.language import Span, caret
+from uvarovite.core.language import Span, caret, from_screen_offset
 from uvarovite.services.audiences import audience_list
 from uvarovite.services.campaigns import campaign_list
 from uvarovite.services.clearance import clearance
 from uvarovite.services.criteria import read_criteria
+from uvarovite.services.erasures import address_hasher
 from uvarovite.services.explain import explain
 from uvarovite.services.organisation import vocabulary
 
@@ -62,23 +63,25 @@ def count(
     as_json: bool = typer.Option(False, "--json", help="For scripts."),
 ) -> None:
     """How many people match, and how many are cleared."""
-    with installation() as (_, database):
+    with installation() as (settings, database):
         now = system_clock()
         asked = _whom(database, criteria, topic, audience, campaign)
         problem = read_criteria(database, text=asked["text"], audience_id=asked["audience_id"], now=now).problem
         if problem:
             place = {"line": problem.line, "column": problem.column, "length": problem.length}
             told_json = {"problem": {**place, "code": problem.code, "message": problem.message}}
-            span = Span(start=problem.start, end=problem.end)
-            show(told_json, as_json=as_json, words=f"{caret(asked['text'], span)}\n{problem.message}")
+            start, end = (from_screen_offset(asked["text"], at) for at in (problem.start, problem.end))
+            span = Span(start=start, end=end)
+            meant = f"\nMeant: {problem.suggestion}" if problem.suggestion else ""
+            show(told_json, as_json=as_json, words=f"{caret(asked['text'], span)}\n{problem.message}{meant}")
             raise typer.Exit(WRONG)
         taken = clearance(database, **asked, now=now)
-        ways = explain(database, **asked, address=why, now=now) if why else []
+        hasher = address_hasher(settings.secret())
+        told_of = explain(database, **asked, address=why, hasher=hasher, now=now) if why else None
+    ways = told_of.people if told_of else []
     gates = [{"gate": gate.key, "held": gate.held} for gate in taken.gates]
     lines = [f"{taken.matched:8,} matched", *(f"{-gate.held:8,} {gate.label}" for gate in taken.gates)]
-    lines += [f"{taken.cleared:8,} cleared", *(way.words for way in ways)]
-    if why and not ways:
-        lines.append(f"Nobody has the address {why}.")
+    lines += [f"{taken.cleared:8,} cleared", *(way.words for way in ways), *(told_of.words if told_of else [])]
     told: dict[str, Any] = {"matched": taken.matched, "gates": gates, "cleared": taken.cleared}
     if why:
         told |= {"why": [asdict(way) for way in ways]}

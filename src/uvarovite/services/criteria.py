@@ -12,6 +12,7 @@ from sqlmodel import select
 
 from uvarovite.core.audiences import Part, Places, Share, part_sql
 from uvarovite.core.contacts import FieldMap
+from uvarovite.core.contacts.amounts import has_decimal_comma
 from uvarovite.core.expressions import (
     Clock,
     Named,
@@ -21,13 +22,14 @@ from uvarovite.core.expressions import (
     SqlFragment,
     check_criteria,
     criteria_to_sql,
+    meant_criteria,
     node_from_json,
     node_to_json,
     parse_criteria,
     print_criteria,
     renamed,
 )
-from uvarovite.core.language import LanguageError, Problem, place_of
+from uvarovite.core.language import LanguageError, Problem, place_of, screen_offset
 from uvarovite.core.values import fold
 from uvarovite.services.errors import BadInput
 from uvarovite.services.organisation import clock_for, require_organisation
@@ -47,7 +49,11 @@ COUNTED_WHOLE = 150_000
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ProblemView:
-    """A problem in a text, its place counted from 1, `start` and `end` in characters from 0."""
+    """A problem in a text, its place counted from 1; `start` and `end` from 0, in UTF-16 units as browsers count.
+
+    `suggestion` is the whole text as it could be instead: checked, and meaning what was written. `use` is what is shown
+    of it.
+    """
 
     code: str
     message: str
@@ -57,10 +63,14 @@ class ProblemView:
     start: int
     end: int
     suggestion: str | None
+    use: str | None
 
 
-def problem_view(problem: Problem, source: str) -> ProblemView:
-    """A problem with its place in the source."""
+def problem_view(problem: Problem, source: str, suggestion: str | None = None, *, shown: bool = False) -> ProblemView:
+    """A problem with its place in the source, and what the whole source could be instead.
+
+    With `shown` the problem's own suggestion is what is shown of it, else all of it.
+    """
     place = place_of(source, problem.span)
     return ProblemView(
         code=problem.code,
@@ -68,9 +78,10 @@ def problem_view(problem: Problem, source: str) -> ProblemView:
         line=place.line,
         column=place.column,
         length=place.length,
-        start=problem.span.start,
-        end=problem.span.end,
-        suggestion=problem.suggestion,
+        start=screen_offset(source, problem.span.start),
+        end=screen_offset(source, problem.span.end),
+        suggestion=suggestion,
+        use=suggestion if suggestion is None or not shown else problem.suggestion,
     )
 
 
@@ -96,6 +107,11 @@ class Vocabulary:
     fields: FieldMap
     names: Names
     clock: Clock
+    decimal_comma: bool
+
+    def meant(self, text: str) -> str | None:
+        """The criteria that were meant by a text with a fault, where one thing could be meant."""
+        return meant_criteria(text, self.fields, self.names, decimal_comma=self.decimal_comma)
 
     def sql(self, node: Node) -> SqlFragment:
         """The condition of a tree that was checked."""
@@ -129,8 +145,13 @@ def criteria_vocabulary(tx: Transaction, now: datetime, audience_id: int | None 
         own=own,
         choose=partial(choose, tx),
     )
-    clock = clock_for(require_organisation(tx).time_zone, now)
-    return Vocabulary(fields=fields, names=names, clock=clock)
+    organisation = require_organisation(tx)
+    return Vocabulary(
+        fields=fields,
+        names=names,
+        clock=clock_for(organisation.time_zone, now),
+        decimal_comma=has_decimal_comma(organisation.locale),
+    )
 
 
 def narrow(audience: Audience, fields: FieldMap, people: SqlFragment) -> SqlFragment:
@@ -173,11 +194,11 @@ def read_criteria(
         try:
             node = parse_criteria(source)
         except LanguageError as fault:
-            problem = problem_view(fault.problem, source)
+            problem = problem_view(fault.problem, source, known.meant(source))
             return CriteriaView(text=source, tree=None, problem=problem, matched=None, total=total)
         problems = known.problems(node)
         if problems:
-            problem = problem_view(problems[0], source)
+            problem = problem_view(problems[0], source, known.meant(source))
             return CriteriaView(text=source, tree=node_to_json(node), problem=problem, matched=None, total=total)
         count = store.count_matched_about if estimate else store.count_matched
         return CriteriaView(

@@ -2,15 +2,16 @@
 
 from dataclasses import dataclass
 from datetime import datetime
+from itertools import islice
 
 from uvarovite.core.expressions import (
-    All,
-    Not,
     SqlFragment,
     complete_criteria,
+    near_misses,
     print_criteria,
     value_options,
 )
+from uvarovite.core.language import from_screen_offset, screen_offset
 from uvarovite.services.criteria import criteria_vocabulary, read_node
 from uvarovite.store import criteria as name_store
 from uvarovite.store.database import Database, Transaction
@@ -50,17 +51,15 @@ class SamplesView:
 
 
 def criteria_samples(database: Database, *, text: str, audience_id: int | None = None, now: datetime) -> SamplesView:
-    """Examples for criteria that are joined by `and`; of others only those who match. Raises BadInput."""
+    """Examples of who matches, and for each condition of those whom it alone keeps out. Raises BadInput."""
     with database.transaction() as tx:
         known = criteria_vocabulary(tx, now, audience_id)
         node = read_node(text, known)
         matching = _people(tx, known.sql(node), SAMPLES)[1]
         near = []
-        children = node.children if isinstance(node, All) and len(node.children) > 1 else ()
-        for place, child in enumerate(children[:MOST_NEAR]):
-            others = (*children[:place], Not(child=child), *children[place + 1 :])
-            count, people = _people(tx, known.sql(All(children=others)), NEAR_SAMPLES)
-            near.append(NearMiss(condition=print_criteria(child), count=count, people=people))
+        for one in islice(near_misses(node), MOST_NEAR):
+            count, people = _people(tx, known.sql(one.people), NEAR_SAMPLES)
+            near.append(NearMiss(condition=print_criteria(one.condition), count=count, people=people))
         return SamplesView(matching=matching, near=near)
 
 
@@ -85,7 +84,7 @@ class OptionView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CompletionView:
-    """Options for the stretch from `start` to `end`, in characters from 0."""
+    """Options for the stretch from `start` to `end`, from 0 in UTF-16 units."""
 
     start: int
     end: int
@@ -95,18 +94,18 @@ class CompletionView:
 def complete(
     database: Database, *, text: str, at: int, audience_id: int | None = None, now: datetime
 ) -> CompletionView:
-    """What can stand at a caret: fields, operators, names, and the commonest values of a field."""
+    """What can stand at a caret, counted as browsers do: fields, operators, names, and the commonest values of a field."""
     with database.transaction() as tx:
         known = criteria_vocabulary(tx, now, audience_id)
-        found = complete_criteria(text, max(0, min(at, len(text))), known.fields, known.names)
+        found = complete_criteria(text, from_screen_offset(text, at), known.fields, known.names)
         options = list(found.options)
         if found.values_of is not None:
             field = known.fields[found.values_of]
             values = name_store.usual_values(tx, field, found.typed, USUAL_VALUES)
             options = [*value_options(values, found.typed), *options]
         return CompletionView(
-            start=found.start,
-            end=found.end,
+            start=screen_offset(text, found.start),
+            end=screen_offset(text, found.end),
             options=[OptionView(text=one.text, about=one.about) for one in options],
         )
 

@@ -4,7 +4,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime
 
-from uvarovite.core.audiences import GATES, ClearanceTerms
+from uvarovite.core.audiences import GATES, ClearanceTerms, with_hand_picked
+from uvarovite.core.consent import REASON_WORDS, SuppressionReason
 from uvarovite.core.contacts import Record, value_to_text
 from uvarovite.core.expressions import (
     All,
@@ -22,12 +23,14 @@ from uvarovite.services.audiences import audience_sql
 from uvarovite.services.clearance import terms_of_ask
 from uvarovite.services.closings import closed_words
 from uvarovite.services.criteria import Vocabulary, criteria_vocabulary, read_node
+from uvarovite.services.erasures import Hash
 from uvarovite.services.errors import BadInput
 from uvarovite.store import audiences as store
 from uvarovite.store import contacts as contact_store
 from uvarovite.store import criteria as criteria_store
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.fields import load_fields
+from uvarovite.store.suppressions import erased_hashes, suppressions_of
 from uvarovite.store.tables import Audience, MemberKind
 
 # An address is shared by a family, not by a village.
@@ -57,7 +60,9 @@ class GateAnswer:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Explanation:
-    """One person's way: `picked` is added or left_out where a hand decided; gates only for those who match."""
+    """One person's way: `picked` is added or left_out where a hand decided. The gates are asked of those who do not match
+    as well: they would be held besides.
+    """
 
     id: int
     name: str
@@ -69,6 +74,14 @@ class Explanation:
     words: str
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ExplainedAddress:
+    """Everybody who has an address, and what is known of the address itself, in sentences."""
+
+    people: list[Explanation]
+    words: list[str]
+
+
 def explain(
     database: Database,
     *,
@@ -77,9 +90,10 @@ def explain(
     audience_id: int | None = None,
     topic_id: int | None,
     campaign_id: int | None = None,
+    hasher: Hash,
     now: datetime,
-) -> list[Explanation]:
-    """The way of everybody with an address; empty when nobody has it. Raises BadInput, NotFound."""
+) -> ExplainedAddress:
+    """The way of everybody with an address, and whether anything closes it, known or not. Raises BadInput, NotFound."""
     read = read_address(address)
     if isinstance(read, AddressFault):
         raise BadInput(read.code, read.message)
@@ -89,7 +103,26 @@ def explain(
         sql = audience_sql(tx, text, audience_id, now)
         terms = terms_of_ask(tx, topic_id, campaign_id, now)
         people = criteria_store.people_at(tx, read.folded, MOST_PEOPLE)
-        return [_why(tx, person, node, known, sql, audience_id, terms) for person in people]
+        return ExplainedAddress(
+            people=[_why(tx, person, node, known, sql, audience_id, terms) for person in people],
+            words=_address_words(tx, read.folded, topic_id, hasher, somebody=bool(people)),
+        )
+
+
+def _address_words(tx: Transaction, address: str, topic_id: int | None, hasher: Hash, *, somebody: bool) -> list[str]:
+    told = [] if somebody else ["Nobody among the contacts has this address."]
+    told += [
+        (f"The domain {row.domain} is" if row.domain else "The address is")
+        + " on the suppression list"
+        + (f" for {row.topic}" if row.topic else "")
+        + f": {REASON_WORDS[SuppressionReason(row.reason)]}."
+        for row in suppressions_of(tx, address)
+    ]
+    if hasher(address) in erased_hashes(tx):
+        told.append("The owner of this address asked to be forgotten. It gets nothing.")
+    if not somebody and (whose := closed_words(tx, address, topic_id, "left_address")):
+        told.append(f"The topic was left from this address: {whose}.")
+    return told
 
 
 def _why(
@@ -120,10 +153,13 @@ def _why(
     judged = store.judged_one(tx, sql, terms, contact_id)
     picked = criteria_store.picked(tx, audience_id, contact_id) if audience_id is not None else None
     name = " ".join(filter(None, [contact.first_name, contact.last_name])) or (contact.address or "")
-    gates = []
-    if judged is not None:
-        whose = closed_words(tx, contact.address_folded, terms.topic_id, judged.reason or "")
-        gates = _gates(judged.gate, judged.reason, terms, whose)
+    gated = judged
+    if gated is None:
+        alone = SqlFragment(text="contact.id = :explained_id", parameters={"explained_id": contact_id})
+        gated = store.judged_one(tx, with_hand_picked(alone, audience_id, any_added=False), terms, contact_id)
+    assert gated is not None
+    whose = closed_words(tx, contact.address_folded, terms.topic_id, gated.reason or "")
+    gates = _gates(gated.gate, gated.reason, terms, whose)
     return Explanation(
         id=contact_id,
         name=name,
@@ -214,12 +250,13 @@ def _words(
     *,
     matched: bool,
 ) -> str:
-    if not matched and not failed:
-        return f"{name} matches the conditions, and {narrowed}."
-    if not matched:
-        told = "; ".join(one.condition + (f" (theirs: {one.value})" if one.value is not None else "") for one in failed)
-        return f"{name} does not match: {told}."
     held = next((gate for gate in gates if gate.outcome == "held"), None)
+    if not matched:
+        besides = f" They would be held besides: {held.reason}." if held is not None else ""
+        if not failed:
+            return f"{name} matches the conditions, and {narrowed}.{besides}"
+        told = "; ".join(one.condition + (f" (theirs: {one.value})" if one.value is not None else "") for one in failed)
+        return f"{name} does not match: {told}.{besides}"
     by_hand = " by hand" if picked == MemberKind.ADDED else ""
     if held is not None:
         return f"{name} matches{by_hand}, and is held: {held.reason}."

@@ -4,8 +4,9 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
-from uvarovite.core.audiences import Caps
+from uvarovite.core.audiences import Again, Caps
 from uvarovite.core.expressions import node_from_json, print_criteria
+from uvarovite.core.messages import MessageContent
 from uvarovite.services.audience_members import require_audience
 from uvarovite.services.audiences import audience_sql, everybody_sql
 from uvarovite.services.clearance import terms_for
@@ -16,6 +17,7 @@ from uvarovite.store.campaigns import last_run_of_audience
 from uvarovite.store.database import Database
 from uvarovite.store.differences import Difference, Found
 from uvarovite.store.previews import difference_to_run
+from uvarovite.store.tables import Campaign, MessageVersion
 
 NAMES_SHOWN = 5
 
@@ -71,7 +73,10 @@ def drift(database: Database, audience_id: int, now: datetime) -> DriftView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SinceRunView(Changes):
-    """Who would get it now and was not in the last run, and who was and would not; caps and repeats left out."""
+    """Who would get it now and did not get it in the last run, and who got it and would not any more.
+
+    Whoever got it is held by what they had since, which is no change of the audience: caps and repeats are left out.
+    """
 
     campaign_id: int
     campaign: str
@@ -87,8 +92,14 @@ def since_last_run(database: Database, audience_id: int, now: datetime) -> Since
         if run is None:
             return None
         people = audience_sql(tx, print_criteria(node_from_json(audience.criteria)), audience_id, now)
-        # Whoever was in the run has had mail since: that is no change of the audience.
-        terms = replace(terms_for(tx, topic_id=run.topic_id, now=now), caps=Caps())
+        campaign = tx.get(Campaign, run.campaign_id)
+        version = tx.get(MessageVersion, run.message_version_id)
+        content = MessageContent.model_validate(version.content) if version else None
+        terms = replace(
+            terms_for(tx, topic_id=run.topic_id, now=now, campaign=campaign, content=content),
+            caps=Caps(),
+            again=Again.EVERYBODY,
+        )
         changed = difference_to_run(tx, run.id, people, terms, NAMES_SHOWN)
         return SinceRunView(
             campaign_id=run.campaign_id,

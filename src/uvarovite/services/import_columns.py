@@ -95,7 +95,7 @@ def matches_of(tx: Transaction, draft: Import, profile: list[list[str]], fields:
     zone = ZoneInfo(require_organisation(tx).time_zone)
     remembered = tx.get(ColumnMemory, fingerprint(draft.headers))
     memory = [column_from_json(stored, zone) for stored in remembered.columns] if remembered else None
-    found = match_columns(draft.headers, profile, fields, topics=topic_words(tx), memory=memory)
+    found = _in_zone(match_columns(draft.headers, profile, fields, topics=topic_words(tx), memory=memory), zone)
     if draft.columns:
         chosen = [column_from_json(stored, zone) for stored in draft.columns]
         # What somebody chose is what counts; the match adds what it knows about the cells. A column that was left as it
@@ -115,6 +115,14 @@ def matches_of(tx: Transaction, draft: Import, profile: list[list[str]], fields:
         draft.columns = list(remembered.columns)
         draft.options = {**draft.options, "key": remembered.options.get("key", ImportKey.NUMBER.value)}
     return found
+
+
+def _in_zone(matches: list[Match], zone: ZoneInfo) -> list[Match]:
+    """The matches, with times that name no zone read in the organisation's."""
+    return [
+        replace(match, column=replace(match.column, reading=replace(match.column.reading, zone=zone)))
+        for match in matches
+    ]
 
 
 def _plain(column: Column) -> tuple[str, str | None, DateOrder | None, int | None, bool | None]:

@@ -326,7 +326,14 @@ def write_import(
         for key, only in [(topic, None), *((key, key) for key in named)]:
             if key is not None:
                 import_writes.append_consent(
-                    tx, import_id, topic_id=topics[key], only_topic=only, at=now, evidence=evidence, recorded_by=user_id
+                    tx,
+                    import_id,
+                    topic_id=topics[key],
+                    only_topic=only,
+                    change_set_id=change_set,
+                    at=now,
+                    evidence=evidence,
+                    recorded_by=user_id,
                 )
         draft.topic_id, draft.ground = topics.get(topic or ""), ground or None
         draft.written_at, draft.state, draft.change_set_id = now, ImportState.WRITTEN, change_set

@@ -12,6 +12,7 @@ from uvarovite.core.messages import (
     assemble,
     check_message,
     compile_message,
+    mended,
     plain_links,
 )
 from uvarovite.core.messages.render import lens_mark
@@ -76,7 +77,9 @@ def message_list(database: Database) -> list[MessageLine]:
 def problem_views(content: MessageContent, fields: FieldMap) -> list[PartProblemView]:
     """What is wrong with the words."""
     return [
-        PartProblemView(part=found.part, problem=problem_view(found.problem, found.source))
+        PartProblemView(
+            part=found.part, problem=problem_view(found.problem, found.source, mended(found, fields), shown=True)
+        )
         for found in check_message(content, fields)
     ]
 

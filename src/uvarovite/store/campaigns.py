@@ -86,7 +86,8 @@ def last_run_of_audience(tx: Transaction, audience_id: int) -> Row[Any] | None:
     """The latest run that went to an audience: (id, topic_id, campaign_id, campaign, released_at, planned)."""
     rows = run_sql(
         tx,
-        """SELECT run.id, run.topic_id, run.campaign_id, campaign.name AS campaign, run.released_at, run.planned
+        """SELECT run.id, run.topic_id, run.campaign_id, run.message_version_id, campaign.name AS campaign,
+                run.released_at, run.planned
             FROM run JOIN campaign ON campaign.id = run.campaign_id
             WHERE run.audience_id = :id ORDER BY run.released_at DESC, run.id DESC LIMIT 1""",
         {"id": audience_id},

@@ -105,6 +105,7 @@ def append_consent(
     *,
     topic_id: int,
     only_topic: str | None,
+    change_set_id: int,
     at: datetime,
     evidence: dict[str, Any],
     recorded_by: int | None,
@@ -112,16 +113,25 @@ def append_consent(
     """Record the stated consent of the file's people, where the ledger lets an import speak for them; how many.
 
     With `only_topic` only of the rows that name this topic's key themselves. The row's number is part of the evidence.
+    Those who were there stand in the change set, as whoever got anything from the file does.
     """
     named = ""
     parameters: dict[str, Any] = {}
     if only_topic is not None:
         named = f"JOIN {staged(import_id)} AS staged ON staged.row = brought.row AND :key = ANY(staged.topics)"
         parameters["key"] = only_topic
+    people = f"""FROM brought {named}
+        JOIN contact ON contact.id = brought.contact_id {STANDING_JOINS} WHERE {OPEN_TO_OTHERS}"""
+    change_sql(
+        tx,
+        f"""INSERT INTO contact_change (change_set_id, contact_id, changes)
+            SELECT :set, brought.contact_id, '{{}}' {people} AND brought.verdict <> 'new'
+            ON CONFLICT DO NOTHING""",
+        {**parameters, "topic": topic_id, "set": change_set_id},
+    )
     return append_events(
         tx,
-        f"""SELECT brought.contact_id, jsonb_build_object('row', brought.row) FROM brought {named}
-            JOIN contact ON contact.id = brought.contact_id {STANDING_JOINS} WHERE {OPEN_TO_OTHERS}""",
+        f"SELECT brought.contact_id, jsonb_build_object('row', brought.row) {people}",
         {**parameters, "topic": topic_id},
         topic_id=topic_id,
         kind=ConsentEventKind.IMPORTED,

@@ -41,9 +41,10 @@ def difference_to_preview(tx: Transaction, campaign_id: int, revision: int, limi
 def difference_to_run(
     tx: Transaction, run_id: int, criteria: SqlFragment, terms: ClearanceTerms, limit: int
 ) -> Difference:
-    """What changed between those whom a run was planned for and who is cleared now."""
+    """What changed between those who got a run, or are about to, and who is cleared now."""
     judged = clearance_sql(criteria, terms)
     asked = {**judged.parameters, "compared_run": run_id}
     now = f"WITH {judged.text} SELECT contact_id FROM judged WHERE held IS NULL"
-    then = "SELECT contact_id FROM delivery WHERE run_id = :compared_run"
+    then = """SELECT contact_id FROM delivery WHERE run_id = :compared_run
+        AND state NOT IN ('held', 'stopped', 'refused')"""
     return difference(tx, now, then, asked, limit)

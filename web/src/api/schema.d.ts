@@ -2624,7 +2624,7 @@ export interface components {
         };
         /**
          * CompletionView
-         * @description Options for the stretch from `start` to `end`, in characters from 0.
+         * @description Options for the stretch from `start` to `end`, from 0 in UTF-16 units.
          */
         CompletionView: {
             /** Start */
@@ -2957,8 +2957,19 @@ export interface components {
             address: string;
         };
         /**
+         * ExplainedAddress
+         * @description Everybody who has an address, and what is known of the address itself, in sentences.
+         */
+        ExplainedAddress: {
+            /** People */
+            people: components["schemas"]["Explanation"][];
+            /** Words */
+            words: string[];
+        };
+        /**
          * Explanation
-         * @description One person's way: `picked` is added or left_out where a hand decided; gates only for those who match.
+         * @description One person's way: `picked` is added or left_out where a hand decided. The gates are asked of those who do not match
+         *     as well: they would be held besides.
          */
         Explanation: {
             /** Id */
@@ -4045,7 +4056,10 @@ export interface components {
         };
         /**
          * ProblemView
-         * @description A problem in a text, its place counted from 1, `start` and `end` in characters from 0.
+         * @description A problem in a text, its place counted from 1; `start` and `end` from 0, in UTF-16 units as browsers count.
+         *
+         *     `suggestion` is the whole text as it could be instead: checked, and meaning what was written. `use` is what is shown
+         *     of it.
          */
         ProblemView: {
             /** Code */
@@ -4064,6 +4078,8 @@ export interface components {
             end: number;
             /** Suggestion */
             suggestion: string | null;
+            /** Use */
+            use: string | null;
         };
         /**
          * Progress
@@ -4517,7 +4533,9 @@ export interface components {
         };
         /**
          * SinceRunView
-         * @description Who would get it now and was not in the last run, and who was and would not; caps and repeats left out.
+         * @description Who would get it now and did not get it in the last run, and who got it and would not any more.
+         *
+         *     Whoever got it is held by what they had since, which is no change of the audience: caps and repeats are left out.
          */
         SinceRunView: {
             /** Come */
@@ -5589,7 +5607,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Explanation"][];
+                    "application/json": components["schemas"]["ExplainedAddress"];
                 };
             };
             /** @description Validation Error */

@@ -11,7 +11,12 @@ _ON_ITS_WAY = """SELECT delivery.contact_id, delivery.run_id, delivery.address_f
 
 
 def over_cap_sql(terms: ClearanceTerms) -> str | None:
-    """(contact_id, cap) of everybody who has reached a cap, the shortest span's first; None when there is no cap."""
+    """(contact_id, address_folded, cap) of everybody, and of every address, that has reached a cap, the shortest span's
+    first; None when there is no cap.
+
+    A row is about a person or about an address, the other column being NULL: a household has one mailbox, and somebody
+    who moves to another address has had what they have had.
+    """
     caps = terms.caps.in_force()
     if not caps:
         return None
@@ -24,21 +29,25 @@ def over_cap_sql(terms: ClearanceTerms) -> str | None:
         "topic_month": f"count(*) FILTER (WHERE {topic})",
     }
     cases = " ".join(f"WHEN {counted[name]} >= :cap_{name} THEN '{name}'" for name in caps)
+    who = "contact_id, address_folded"
     coming = coming_of_asked = ""
     if terms.any_going:
-        coming = f"UNION ALL SELECT contact_id, run_id, CAST(:now AS timestamptz) FROM ({_ON_ITS_WAY}) AS coming"
-        coming_of_asked = f"UNION ALL SELECT contact_id FROM ({_ON_ITS_WAY} AND run.id = ANY(:runs_asked)) AS coming"
+        coming = f"UNION ALL SELECT {who}, run_id, CAST(:now AS timestamptz) FROM ({_ON_ITS_WAY}) AS coming"
+        coming_of_asked = f"UNION ALL SELECT {who} FROM ({_ON_ITS_WAY} AND run.id = ANY(:runs_asked)) AS coming"
     # Most caps allow more than there were runs: then nothing is read at all.
     asked = "FALSE"
     if terms.runs_to_look_through():
-        asked = f"""contact_id IN (
-            SELECT contact_id FROM sent_mail WHERE run_id = ANY(:runs_asked) {coming_of_asked})"""
+        of_asked = f"SELECT {who} FROM sent_mail WHERE run_id = ANY(:runs_asked) {coming_of_asked}"
+        asked = f"""(contact_id IN (SELECT contact_id FROM ({of_asked}) AS asked)
+            OR address_folded IN (SELECT address_folded FROM ({of_asked}) AS asked))"""
     runs = "JOIN run ON run.id = mail.run_id" if {"topic_week", "topic_month"} & set(caps) else ""
-    return f"""SELECT contact_id, CASE {cases} END AS cap
-        FROM (SELECT contact_id, run_id, at FROM sent_mail
+    return f"""SELECT {who}, CASE {cases} END AS cap
+        FROM (SELECT {who}, run_id, at FROM sent_mail
                 WHERE at > CAST(:now AS timestamptz) - interval '{days} days' {coming}) AS mail
         {runs} WHERE {asked}
-        GROUP BY contact_id HAVING {" OR ".join(f"{counted[name]} >= :cap_{name}" for name in caps)}"""
+        GROUP BY GROUPING SETS ((contact_id), (address_folded))
+        HAVING (contact_id IS NOT NULL OR address_folded IS NOT NULL)
+            AND ({" OR ".join(f"{counted[name]} >= :cap_{name}" for name in caps)})"""
 
 
 def already_sql(terms: ClearanceTerms) -> str | None:

@@ -77,7 +77,9 @@ def _needs_sql(terms: ClearanceTerms) -> str | None:
 
 def _recent_sql(terms: ClearanceTerms) -> str | None:
     cases = [
-        f"WHEN contact.id IN (SELECT contact_id FROM over_cap WHERE cap = '{name}') THEN '{name}'"
+        f"WHEN contact.id IN (SELECT contact_id FROM over_cap WHERE cap = '{name}' AND contact_id IS NOT NULL) "
+        f"OR contact.address_folded IN (SELECT address_folded FROM over_cap WHERE cap = '{name}' "
+        f"AND address_folded IS NOT NULL) THEN '{name}'"
         for name in terms.caps.in_force()
     ]
     return f"CASE {' '.join(cases)} END" if cases else None

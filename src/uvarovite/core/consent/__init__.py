@@ -13,6 +13,7 @@ from uvarovite.core.consent.ledger import (
     next_pause_sql,
     next_state_sql,
     standing_at,
+    was_subscribed_sql,
 )
 from uvarovite.core.consent.suppression import (
     LIFTED_BY_PERSON_ALONE,
@@ -39,4 +40,5 @@ __all__ = [
     "next_pause_sql",
     "next_state_sql",
     "standing_at",
+    "was_subscribed_sql",
 ]

@@ -142,6 +142,21 @@ def next_state_sql(state: str, kind: str) -> str:
     return f"CASE {cases} END"
 
 
+def was_subscribed_sql(id_: str, kind: str) -> str:
+    """An SQL condition over a person's events of one topic, grouped: does their fold end in subscribed?
+
+    Given the SQL expressions of an event's number and kind. Whoever left is back by their own word alone; whatever else
+    subscribes must have come after what was taken back last.
+    """
+
+    def last(*kinds: ConsentEventKind) -> str:
+        listed = ", ".join(f"'{one}'" for one in kinds)
+        return f"coalesce(max({id_}) FILTER (WHERE {kind} IN ({listed})), 0)"
+
+    own = last(_K.GRANTED, _K.CONFIRMED)
+    return f"({last(_K.WITHDRAWN)} <= {own} AND greatest({own}, {last(_K.IMPORTED)}) > {last(_K.RETRACTED)})"
+
+
 def next_confirmed_sql(next_state: str, confirmed: str, kind: str) -> str:
     """An SQL expression for `confirmed` after an event, given those of the state after it and of the event's kind."""
     return f"({next_state} = 'subscribed' AND ({confirmed} OR {kind} = 'confirmed'))"

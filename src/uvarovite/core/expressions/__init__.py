@@ -3,7 +3,9 @@
 from uvarovite.core.expressions.about_sql import chosen_table
 from uvarovite.core.expressions.check import check_criteria
 from uvarovite.core.expressions.complete import Completion, Option, complete_criteria, value_options
+from uvarovite.core.expressions.meant import meant_criteria
 from uvarovite.core.expressions.names import Named, NamedAudience, Names, audiences_in, fields_in, renamed
+from uvarovite.core.expressions.near import near_misses
 from uvarovite.core.expressions.operators import OPERATORS, Clock, Operator
 from uvarovite.core.expressions.parse import ExpressionParser, parse_criteria
 from uvarovite.core.expressions.printing import print_criteria
@@ -74,6 +76,8 @@ __all__ = [
     "complete_criteria",
     "criteria_to_sql",
     "fields_in",
+    "meant_criteria",
+    "near_misses",
     "node_from_json",
     "node_to_json",
     "parse_criteria",

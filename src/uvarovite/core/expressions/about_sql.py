@@ -8,7 +8,7 @@ large for a hash would be gone through for each contact anew.
 
 import hashlib
 
-from uvarovite.core.consent import closed_sql
+from uvarovite.core.consent import closed_sql, was_subscribed_sql
 from uvarovite.core.expressions.names import Names
 from uvarovite.core.expressions.operators import Clock, day_of, period_ends
 from uvarovite.core.expressions.sql import Binder
@@ -33,6 +33,8 @@ def about_sql(node: About, contact: str, clock: Clock, names: Names, binder: Bin
     `joined`: it stands where the database can join it, alone or beside `and`.
     """
     match node:
+        case Subscribed(topic=topic, as_of=DateLiteral() | TodayLiteral() as as_of):
+            people = _were_subscribed(names.topics[fold(topic)].id, as_of, clock, binder)
         case Subscribed(topic=topic, since=since):
             people = _subscribers(names.topics[fold(topic)].id, since, clock, binder)
         case Tagged(tag=tag):
@@ -40,7 +42,8 @@ def about_sql(node: About, contact: str, clock: Clock, names: Names, binder: Bin
                 f"SELECT contact_id FROM contact_tag WHERE tag_id = {binder.bind(names.tags[fold(tag)].id, 'bigint')}"
             )
         case Imported(file=file):
-            # A folded name may be that of several files; the name as it was found is what they share.
+            # A folded name may be that of several files; the name as it was found is what they share. Whoever got
+            # anything from a file, be it a tag or a consent alone, stands in its change set.
             named = binder.bind(names.files[fold(file)], "text")
             return (
                 f"({contact}.import_id IN (SELECT id FROM import_file WHERE filename = {named}) OR {contact}.id IN ("
@@ -99,6 +102,17 @@ def _subscribers(topic_id: int, since: DateLiteral | TodayLiteral | None, clock:
     day = day_of(since, clock) if isinstance(since, TodayLiteral) else since.day
     zone = binder.bind(str(clock.now.tzinfo), "text")
     return f"{people} AND CAST(since AT TIME ZONE {zone} AS date) <= {binder.bind(day, 'date')}"
+
+
+def _were_subscribed(topic_id: int, as_of: DateLiteral | TodayLiteral, clock: Clock, binder: Binder) -> str:
+    """Whose events of a topic had made them a subscriber by the end of a day."""
+    day = day_of(as_of, clock) if isinstance(as_of, TodayLiteral) else as_of.day
+    zone = binder.bind(str(clock.now.tzinfo), "text")
+    return (
+        f"SELECT contact_id FROM consent_event WHERE topic_id = {binder.bind(topic_id, 'bigint')} "
+        f"AND at < CAST({binder.bind(day, 'date')} + 1 AS timestamp) AT TIME ZONE {zone} "
+        f"GROUP BY contact_id HAVING {was_subscribed_sql('id', 'kind')}"
+    )
 
 
 def _happened(node: History, clock: Clock, names: Names, binder: Binder, distinct: str) -> str:

@@ -74,7 +74,7 @@ def _check_items(node: Items, fields: FieldMap) -> Iterator[Problem]:
     if field is None:
         yield unknown_field(node.field, span, {key: one for key, one in fields.items() if one.type is FieldType.LIST})
     elif field.type is not FieldType.LIST:
-        message = f"{field.label} is no list: “{node.quantifier}” and “count” go with lists."
+        message = f"{field.label} is not a list: “{node.quantifier}” and “count” go with lists."
         yield Problem(code="no_list", span=span, message=message)
     elif isinstance(node.child, All) and not node.child.children:
         yield Problem(code="empty", span=node.span or span, message=f"What is to hold for {field.label} is missing.")
@@ -86,10 +86,11 @@ def _check_items(node: Items, fields: FieldMap) -> Iterator[Problem]:
 def _check_about(node: About, fields: FieldMap, names: Names) -> Iterator[Problem]:
     span = node.span or _NOWHERE
     match node:
-        case Subscribed(topic=name, since=since):
+        case Subscribed(topic=name, since=since, as_of=as_of):
             yield from _known("topic", name, {key: one.name for key, one in names.topics.items()}, span)
-            if isinstance(since, TodayLiteral):
-                yield from _check_period(since, since.span or span)
+            for day in (since, as_of):
+                if isinstance(day, TodayLiteral):
+                    yield from _check_period(day, day.span or span)
         case Tagged(tag=name):
             yield from _known("tag", name, {key: one.name for key, one in names.tags.items()}, span)
         case Imported(file=name):
@@ -154,11 +155,11 @@ def _check_condition(node: Condition, fields: FieldMap) -> Iterator[Problem]:
         return
     operator = OPERATORS.get(node.operator)
     if operator is None:
-        yield Problem(code="unknown_operator", span=span, message=f"There is no operator “{node.operator}”.")
+        yield Problem(code="unknown_operator", span=span, message=f"“{node.operator}” is not a comparison.")
         return
     if node.counted:
         if field.type is not FieldType.LIST:
-            yield Problem(code="no_list", span=span, message=f"{field.label} is no list: “count” goes with lists.")
+            yield Problem(code="no_list", span=span, message=f"{field.label} is not a list: “count” goes with lists.")
             return
         # How many there are is a number like any other, and never blank.
         field = Field(key=field.key, label=f"The count of {field.label}", type=FieldType.NUMBER)
@@ -214,7 +215,13 @@ def _check_value(field: Field, operator: Operator, value: Literal, span: Span) -
                 message=f"{field.label} is money: write {number} {field.currency}.",
                 suggestion=f"{number} {field.currency}",
             )
+        case (FieldType.TEXT | FieldType.CHOICE, TextLiteral(text=text)) if not text.strip():
+            message = f"{field.label} is compared with nothing. Type a value, or write “{field.key} is blank”."
+            yield Problem(code="no_value", span=span, message=message)
         case (FieldType.CHOICE, TextLiteral(text=text)):
+            # A part of a text need not be a whole choice.
+            if operator.operands is Operands.ONE and operator.key not in ("is", "is_not"):
+                return
             if field.choices and fold(text) not in {fold(choice) for choice in field.choices}:
                 meant = nearest(text, field.choices)
                 hint = f" Did you mean “{meant}”?" if meant else ""

@@ -201,8 +201,12 @@ def _behind(parser: ExpressionParser, scope: FieldMap, *, open_list: bool) -> li
             ]
         case History(within=None):
             return [*_JOINS, Option(text="within last", about="lately")]
-        case Subscribed(since=None):
-            return [*_JOINS, Option(text="since", about="since a day or longer")]
+        case Subscribed(since=None, as_of=None):
+            return [
+                *_JOINS,
+                Option(text="since", about="since a day or longer"),
+                Option(text="as of", about="as it was at the end of a day"),
+            ]
     return list(_JOINS)
 
 

@@ -39,7 +39,11 @@ class LiteralParser:
     def expect_end(self) -> None:
         """Raises LanguageError unless every token was read."""
         if self.token.kind is not TokenKind.END:
-            self.fail("unexpected", "Here “and”, “or” or the end was expected.", suggestion="and")
+            if self.token.text == ")" and self.token.kind is TokenKind.SYMBOL:
+                self.fail("unexpected", "There is one ) too many.")
+            self.fail(
+                "unexpected", f"“{self.token.text}” does not belong here. Join two conditions with “and” or “or”."
+            )
 
     def fail(self, code: str, message: str, *, at: Token | None = None, suggestion: str | None = None) -> NoReturn:
         token = at or self.token
@@ -54,7 +58,7 @@ class LiteralParser:
 
     def _word(self, word: str, whole: str) -> None:
         if not self._is(word):
-            self.fail("word", f"Here “{word}” was expected: {whole} …", suggestion=word)
+            self.fail("word", f"Write “{whole} …”.")
         self.advance()
 
     def _literal(self) -> Literal:
@@ -80,9 +84,7 @@ class LiteralParser:
                 self.fail("no_value", "A value is missing here.")
             case _:
                 self.fail(
-                    "no_value",
-                    f'Here a value was expected; a text stands between quotes: "{token.text}".',
-                    suggestion=f'"{token.text}"' if token.kind is TokenKind.WORD else None,
+                    "no_value", f'A value is missing before “{token.text}”. A text stands between quotes: "Skarn".'
                 )
 
     def _today(self) -> TodayLiteral:
@@ -124,9 +126,9 @@ class LiteralParser:
             "day": "days", "days": "days", "week": "weeks", "weeks": "weeks", "month": "months", "months": "months",
         }  # fmt: skip
         if count.kind is not TokenKind.NUMBER or not digits.isdigit():
-            self.fail("period", "Here a whole number of days, weeks or months was expected.", at=count)
+            self.fail("period", "Write a whole number of days, weeks or months, such as 30 days.", at=count)
         if unit.text not in words or unit.kind is not TokenKind.WORD:
-            self.fail("period", "After the number stands days, weeks or months.")
+            self.fail("period", "Say of what: days, weeks or months.")
         self.advance()
         period = PeriodLiteral(
             count=int(digits[:9]),

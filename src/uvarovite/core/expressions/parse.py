@@ -6,7 +6,7 @@ and       = unary { "and" unary }
 unary     = "not" unary | "(" or ")" | condition
 condition = field [ operator operands ] | "count" "(" field ")" operator operands
           | ( "any" | "every" ) field "(" or ")" | about
-about     = "subscribed" "to" TEXT [ "since" day ] | "imported" "from" TEXT | "in" "audience" TEXT | "tagged" TEXT
+about     = "subscribed" "to" TEXT [ "since" day | "as" "of" day ] | "imported" "from" TEXT | "in" "audience" TEXT | "tagged" TEXT
           | "chosen" "by" "sql" TEXT
           | [ "never" ] event [ "campaign" TEXT ] [ "within" "last" period ]
 event     = "received" | "opened" | "clicked" | "replied" | "bounced"
@@ -48,7 +48,7 @@ _NOT_FIELDS = frozenset(word for words, _ in _BY_WORDS for word in words) | {"an
 _EVENTS: dict[str, Tag["received", "opened", "clicked", "replied", "bounced"]] = {
     "received": "received", "opened": "opened", "clicked": "clicked", "replied": "replied", "bounced": "bounced"
 }  # fmt: skip
-# What people write from habit, and what it is called here.
+# What people write from habit in a message's conditions, and what it is called here; core.expressions.meant knows more.
 _HABITS = {"=": "is", "equals": "is", "like": "contains", "has": "contains", "includes": "contains"}
 
 
@@ -163,7 +163,7 @@ class ExpressionParser(LiteralParser):
             case "never", _:
                 self.advance()
                 if self.token.text not in _EVENTS:
-                    self.fail("never", f"After “never” stands one of {', '.join(_EVENTS)}.")
+                    self.fail("never", f"Say what never happened: never {', never '.join(_EVENTS)}.")
                 return self._history(first, never=True)
             case event, _ if event in _EVENTS:
                 return self._history(first, never=False)
@@ -173,8 +173,7 @@ class ExpressionParser(LiteralParser):
         """A name between quotes, of something that is there."""
         token, self.named = self.token, what.removeprefix("an ").removeprefix("a ")
         if token.kind is not TokenKind.TEXT or not token.text.strip():
-            suggestion = f'"{token.text}"' if token.kind is TokenKind.WORD else None
-            self.fail("no_name", f"Here the name of {what} was expected: {example}.", suggestion=suggestion)
+            self.fail("no_name", f"Say which {self.named}, between quotes: {example}.")
         self.advance()
         return token.text
 
@@ -185,21 +184,21 @@ class ExpressionParser(LiteralParser):
         token = self.token
         if token.kind is not TokenKind.TEXT or not token.text.strip():
             example = 'chosen by sql "SELECT contact_id FROM contacts"'
-            self.fail("no_sql", f"Here a SELECT between quotes was expected: {example}.")
+            self.fail("no_sql", f"Write the SELECT between quotes: {example}.")
         self.advance()
         return ChosenBySql(sql=token.text, span=self._since(first))
 
     def _list_field(self) -> Token:
         name = self.token
         if name.kind is not TokenKind.WORD or name.text in _NOT_FIELDS:
-            self.fail("no_field", "Here a field that holds a list was expected, such as walk_bookings.")
+            self.fail("no_field", "Say which list is meant, such as: any walk_bookings (places >= 2).")
         return self.advance()
 
     def _items(self, quantifier: Tag["any", "every"]) -> Items:
         first = self.advance()
         name = self._list_field()
         if not self._is("("):
-            self.fail("list", f"After the list stands its condition in brackets: {quantifier} {name.text} (…).")
+            self.fail("list", f"Say in brackets what must be true of its records: {quantifier} {name.text} (…).")
         opening = self.advance()
         self.lists.append(name.text)
         child = self.expression()
@@ -228,23 +227,33 @@ class ExpressionParser(LiteralParser):
     def _close(self, opening: Token) -> None:
         if not self._is(")"):
             if self.token.kind is TokenKind.END:
-                self.fail("open_bracket", "This bracket is not closed: add ).", at=opening)
-            self.fail("unexpected", "Here “and”, “or” or ) was expected.")
+                self.fail("open_bracket", "This ( is never closed. Add ) where it ends.", at=opening)
+            self.fail(
+                "unexpected",
+                f"“{self.token.text}” does not belong here. Close the bracket with ), or join with “and” or “or”.",
+            )
         self.advance()
 
     def _subscribed(self) -> Subscribed:
         first = self.advance()
         self._word("to", "subscribed to")
         topic = self._name("a topic", 'subscribed to "Field walks"')
-        since: DateLiteral | TodayLiteral | None = None
+        since = as_of = None
         if self._is("since"):
             self.advance()
-            token = self.token
-            day = self._literal()
-            if not isinstance(day, DateLiteral | TodayLiteral):
-                self.fail("since", "After “since” stands a day, such as 2026-05-31 or today - 30 days.", at=token)
-            since = day
-        return Subscribed(topic=topic, since=since, span=self._since(first))
+            since = self._named_day("since")
+        elif self._is("as"):
+            self.advance()
+            self._word("of", "as of")
+            as_of = self._named_day("as of")
+        return Subscribed(topic=topic, since=since, as_of=as_of, span=self._since(first))
+
+    def _named_day(self, word: str) -> DateLiteral | TodayLiteral:
+        token = self.token
+        day = self._literal()
+        if not isinstance(day, DateLiteral | TodayLiteral):
+            self.fail("since", f"After “{word}” stands a day, such as 2026-05-31 or today - 30 days.", at=token)
+        return day
 
     def _history(self, first: Token, *, never: bool) -> History:
         event = _EVENTS[self.advance().text]
@@ -262,8 +271,9 @@ class ExpressionParser(LiteralParser):
     def _condition(self) -> Condition:
         name = self.token
         if name.kind is not TokenKind.WORD or name.text in _NOT_FIELDS:
-            what = "nothing more" if name.kind is TokenKind.END else f"“{name.text}”"
-            self.fail("no_field", f"A condition begins with a field, such as town; here is {what}.")
+            if name.kind is TokenKind.END:
+                self.fail("no_field", 'A condition is missing here, such as: town is "Skarn".')
+            self.fail("no_field", f"“{name.text}” is not a field. A condition begins with one, such as town.")
         self.advance()
         self.field = name.text
         operator = self.operator = self._operator()
@@ -289,15 +299,11 @@ class ExpressionParser(LiteralParser):
         if self.token.text == "within":
             self.fail("within", "Write “within next 30 days” or “within last 2 months”.")
         if self.token.kind in (TokenKind.TEXT, TokenKind.NUMBER, TokenKind.DATE):
-            self.fail(
-                "no_operator",
-                "Between field and value stands an operator: is, contains, >= …",
-                suggestion="is",
-            )
+            self.fail("no_operator", f"Say how {self.field or 'it'} is compared: is, contains, starts with, >= …")
         if self.token.kind is TokenKind.WORD and self.token.text not in ("and", "or"):
             meant = nearest(self.token.text, (row.words for row in OPERATORS.values() if row.words))
             hint = f" Did you mean “{meant}”?" if meant else " There are is, contains, starts with, >= …"
-            self.fail("unknown_operator", f"There is no operator “{self.token.text}”.{hint}", suggestion=meant)
+            self.fail("unknown_operator", f"“{self.token.text}” is not a comparison.{hint}", suggestion=meant)
         return OPERATORS["yes"]
 
     def _operands(self, operator: Operator) -> tuple[Literal, ...]:
@@ -319,7 +325,7 @@ class ExpressionParser(LiteralParser):
 
     def _list(self, operator: Operator) -> tuple[Literal, ...]:
         if not self._is("("):
-            self.fail("list", f'“{operator.words}” takes values in brackets: {operator.words} ("a", "b").')
+            self.fail("list", f'Put the values in brackets: {operator.words} ("a", "b").')
         opening = self.advance()
         values = [self._literal()]
         while self._is(","):
@@ -327,7 +333,7 @@ class ExpressionParser(LiteralParser):
             values.append(self._literal())
         if not self._is(")"):
             if self.token.kind is TokenKind.END:
-                self.fail("open_bracket", "This bracket is not closed: add ).", at=opening)
-            self.fail("unexpected", "Here a comma or ) was expected.", suggestion=",")
+                self.fail("open_bracket", "This ( is never closed. Add ) after the last value.", at=opening)
+            self.fail("unexpected", "Put commas between the values, and ) after the last.")
         self.advance()
         return tuple(values)

@@ -34,8 +34,9 @@ def print_criteria(node: Node) -> str:
             return _condition(node)
         case Items(field=field, quantifier=quantifier, child=child):
             return f"{quantifier} {field} ({print_criteria(child)})"
-        case Subscribed(topic=topic, since=since):
-            return f"subscribed to {quoted(topic)}" + (f" since {_literal(since)}" if since is not None else "")
+        case Subscribed(topic=topic, since=since, as_of=as_of):
+            when = f" since {_literal(since)}" if since is not None else ""
+            return f"subscribed to {quoted(topic)}{when}" + (f" as of {_literal(as_of)}" if as_of is not None else "")
         case History(event=event, campaign=campaign, within=within, never=never):
             words = [*(["never"] if never else []), event]
             words += [f"campaign {quoted(campaign)}"] if campaign is not None else []

@@ -125,10 +125,11 @@ class Items:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Subscribed:
-    """Subscribed to a topic (by name), perhaps since that day or longer. Only in criteria."""
+    """Subscribed to a topic (by name), perhaps since that day or longer, or as of the end of a day. Only in criteria."""
 
     topic: str
     since: Annotated[DateLiteral | TodayLiteral, pydantic.Field(discriminator="kind")] | None = None
+    as_of: Annotated[DateLiteral | TodayLiteral, pydantic.Field(discriminator="kind")] | None = None
     kind: Tag["subscribed"] = "subscribed"
     span: At = dataclasses.field(default=None, compare=False)
 

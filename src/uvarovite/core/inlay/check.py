@@ -6,8 +6,8 @@ from uvarovite.core.contacts import FieldMap, FieldType
 from uvarovite.core.expressions import check_criteria
 from uvarovite.core.expressions.check import unknown_field
 from uvarovite.core.inlay.formats import FORMATS, pattern_problem
-from uvarovite.core.inlay.tree import PROVIDED, Branches, InlayNode, Insert
-from uvarovite.core.language import Problem, nearest
+from uvarovite.core.inlay.tree import PROVIDED, UNFINISHED, Branches, InlayNode, Insert, Stretch
+from uvarovite.core.language import Problem, Span, nearest
 
 
 def check_inlay(nodes: tuple[InlayNode, ...], fields: FieldMap) -> list[Problem]:
@@ -22,8 +22,17 @@ def _check(nodes: tuple[InlayNode, ...], fields: FieldMap) -> Iterator[Problem]:
                 if arm.condition is not None:
                     yield from check_criteria(arm.condition, fields)
                 yield from _check(arm.body, fields)
+                for part in arm.body:
+                    if isinstance(part, Stretch) and part.text.strip() == UNFINISHED:
+                        yield _unfinished(part.span)
         elif isinstance(node, Insert):
             yield from _check_insert(node, fields)
+
+
+def _unfinished(span: Span) -> Problem:
+    return Problem(
+        code="unfinished", span=span, message=f"Type the words that stand here: “{UNFINISHED}” is not finished."
+    )
 
 
 def _check_insert(node: Insert, fields: FieldMap) -> Iterator[Problem]:
@@ -39,6 +48,9 @@ def _check_insert(node: Insert, fields: FieldMap) -> Iterator[Problem]:
             yield unknown_field(node.name, node.name_span, fields)
         return
     label = field.label if field else node.name
+    if node.fallback is not None and node.fallback.strip() == UNFINISHED:
+        message = f"Type what stands here for whoever has no {label.lower()}: “{node.fallback}” is not finished."
+        yield Problem(code="unfinished", span=node.span, message=message)
     if node.format is None:
         if type_ is FieldType.YES_NO:
             yield Problem(

@@ -25,6 +25,10 @@ class Stretch:
     span: Span
 
 
+# What the application puts where somebody has still to type: never sent.
+UNFINISHED = "…"
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Insert:
     """`@{name as format "pattern" else "fallback"}`."""

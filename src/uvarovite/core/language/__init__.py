@@ -2,7 +2,7 @@
 
 from uvarovite.core.language.lexer import Lexer, Token, TokenKind
 from uvarovite.core.language.problems import LanguageError, Problem, nearest
-from uvarovite.core.language.source import Place, Span, caret, place_of
+from uvarovite.core.language.source import Place, Span, caret, from_screen_offset, place_of, screen_offset
 
 __all__ = [
     "LanguageError",
@@ -13,6 +13,8 @@ __all__ = [
     "Token",
     "TokenKind",
     "caret",
+    "from_screen_offset",
     "nearest",
     "place_of",
+    "screen_offset",
 ]

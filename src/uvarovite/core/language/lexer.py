@@ -79,7 +79,6 @@ def _misfit(source: str, at: int, end: int) -> Problem:
             code="wrong_quote",
             span=Span(start=at, end=at + 1),
             message='Texts stand between straight double quotes, as in "Skarn".',
-            suggestion='"',
         )
     run = re.compile(r"\d\S*|\S").match(source, at, end)
     text = run.group() if run else source[at]

@@ -28,6 +28,17 @@ def place_of(source: str, span: Span) -> Place:
     return Place(line=line, column=column, length=max(1, span.end - span.start))
 
 
+def screen_offset(source: str, at: int) -> int:
+    """A place in the unit that browsers count in: UTF-16 code units, of which an emoji has two."""
+    return len(source[:at].encode("utf-16-le")) // 2
+
+
+def from_screen_offset(source: str, at: int) -> int:
+    """The place of a browser's offset; one in the middle of a character is that character's, one past the end the end."""
+    units = source.encode("utf-16-le")[: max(0, at) * 2]
+    return min(len(source), len(units.decode("utf-16-le", "ignore")))
+
+
 def caret(source: str, span: Span) -> str:
     """The line of a span with a caret under each of its characters, for terminals and logs."""
     place = place_of(source, span)

@@ -1,7 +1,7 @@
 """Messages: the document, its two renderings, the checks, and the bytes that go on the wire."""
 
 from uvarovite.core.messages.assemble import Envelope, assemble
-from uvarovite.core.messages.checks import PartProblem, check_message, fields_without_fallback
+from uvarovite.core.messages.checks import PartProblem, check_message, fields_without_fallback, mended
 from uvarovite.core.messages.document import (
     Block,
     Button,
@@ -33,5 +33,6 @@ __all__ = [
     "content_parts",
     "fields_without_fallback",
     "link_address",
+    "mended",
     "plain_links",
 ]

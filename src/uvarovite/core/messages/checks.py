@@ -46,6 +46,22 @@ def check_message(content: MessageContent, fields: FieldMap) -> list[PartProblem
     return found
 
 
+def mended(found: PartProblem, fields: FieldMap) -> str | None:
+    """The part with the problem's suggestion in it; None unless that can be read and is one problem less."""
+    span, suggestion = found.problem.span, found.problem.suggestion
+    if suggestion is None:
+        return None
+    text = found.source[: span.start] + suggestion + found.source[span.end :]
+    return text if _faults(text, fields) < _faults(found.source, fields) else None
+
+
+def _faults(source: str, fields: FieldMap) -> float:
+    try:
+        return len(check_inlay(parse_inlay(source), fields))
+    except LanguageError:
+        return float("inf")
+
+
 def fields_without_fallback(content: MessageContent, fields: FieldMap) -> list[tuple[str, str]]:
     """(part, field) of every insert that would leave a hole where the field is blank. The content is checked."""
     holes: list[tuple[str, str]] = []

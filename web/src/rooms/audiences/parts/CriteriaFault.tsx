@@ -21,9 +21,12 @@ export function CriteriaFault({ text, problem, onText }: CriteriaFaultProps) {
       </span>
       <span>{problem.message}</span>
       {suggestion && (
-        <Button size="compact-xs" onClick={() => onText(text.slice(0, start) + suggestion + text.slice(end))}>
-          Use {suggestion}
-        </Button>
+        <span>
+          Did you mean <span className="mono">{suggestion}</span>?{" "}
+          <Button size="compact-xs" onClick={() => onText(suggestion)}>
+            Use it
+          </Button>
+        </span>
       )}
     </div>
   );

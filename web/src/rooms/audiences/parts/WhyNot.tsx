@@ -41,8 +41,12 @@ export function WhyNot({ asked }: { asked: Cleared }) {
         </Button>
       </form>
       {ask.error && <Trouble>{wordsOf(ask.error)}</Trouble>}
-      {ask.data?.length === 0 && <p role="status">Nobody among the contacts has this address.</p>}
-      {ask.data?.map((way) => (
+      {ask.data?.words.map((words) => (
+        <p key={words} role="status">
+          {words}
+        </p>
+      ))}
+      {ask.data?.people.map((way) => (
         <Way key={way.id} way={way} />
       ))}
     </section>

@@ -61,15 +61,8 @@ export function PartInput(props: PartInputProps) {
             {one.problem.message}
           </span>
           {one.problem.suggestion && (
-            <Button
-              size="compact-xs"
-              onClick={() =>
-                props.onChange(
-                  value.slice(0, one.problem.start) + one.problem.suggestion + value.slice(one.problem.end),
-                )
-              }
-            >
-              Use {one.problem.suggestion}
+            <Button size="compact-xs" onClick={() => props.onChange(one.problem.suggestion ?? value)}>
+              Use {one.problem.use}
             </Button>
           )}
         </div>

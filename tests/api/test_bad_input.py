@@ -90,6 +90,13 @@ def test_a_relays_password_is_stored_sealed_and_never_shown(client: TestClient, 
     assert "hush-hush" not in sealed
     kept = client.put(f"/api/relays/{museum.relay_id}", json={**relay, "password": None})
     assert kept.json()["has_password"] is True
+    for change in ({"host": "elsewhere.example"}, {"port": 26}, {"security": "tls"}, {"username": "v"}):
+        refused = client.put(f"/api/relays/{museum.relay_id}", json={**relay, "password": None, **change})
+        assert (refused.status_code, refused.json()["code"]) == (422, "password_again")
+    with museum.database.transaction() as tx:
+        run_sql(tx, "UPDATE relay SET host = 'elsewhere.example'")
+    tried = client.post(f"/api/relays/{museum.relay_id}/try")
+    assert (tried.status_code, tried.json()["code"]) == (422, "secret")
 
 
 REFUSED = [

@@ -3,6 +3,7 @@
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from typing import Any
 from zoneinfo import ZoneInfo
 
 import pytest
@@ -146,14 +147,15 @@ def test_two_editors_and_a_stolen_password(till: Till) -> None:
     assert "s3cret" not in stored[0].row
     assert made.has_password
 
-    def opened(**change: str) -> str:
+    def opened(**change: Any) -> str:
         asked = replace(access, password=None, source_id=made.id, **change)
         return live_sources.draft_access(database, asked, secret=SECRET, directory=None).password
 
     assert opened() == "s3cret"
     # A stored password is not sent to a host that somebody just typed in.
-    assert opened(host="elsewhere.example") == ""
-    assert opened(username="another") == ""
+    for change in ({"host": "elsewhere.example"}, {"port": 6000}, {"username": "another"}, {"tls": True}):
+        with pytest.raises(BadInput, match="Enter it again"):
+            opened(**change)
     with pytest.raises(SecretLost):
         live_sources.draft_access(
             database, replace(access, password=None, source_id=made.id), secret=b"another", directory=None
@@ -161,10 +163,16 @@ def test_two_editors_and_a_stolen_password(till: Till) -> None:
     till.save(replace(till.draft(), name="Ledger 2", access=replace(access, password=None), revision=1), made.id)
     with pytest.raises(Conflict):
         till.save(replace(till.draft(), name="Ledger 3", access=access, revision=1), made.id)
-    # Saved for another server without a password, the source has none: the stored one does not move along.
-    assert live_sources.get_source(database, made.id, NOW).has_password
-    moved = replace(access, host="elsewhere.example", password=None)
-    assert not till.save(replace(till.draft(), name="Ledger 2", access=moved, revision=2), made.id).has_password
+    # Nor does it move along when the source is saved for another server, or without its encryption.
+    for change in ({"host": "elsewhere.example"}, {"tls": True}):
+        moved = replace(till.draft(), name="Ledger 2", access=replace(access, password=None, **change), revision=2)
+        with pytest.raises(BadInput, match="Enter it again"):
+            till.save(moved, made.id)
+    # And who writes another server into the database itself opens nothing.
+    with database.transaction() as tx:
+        run_sql(tx, "UPDATE live_source SET host = 'elsewhere.example' WHERE id = :id", {"id": made.id})
+        with pytest.raises(SecretLost, match="another server"):
+            live_sources.source_access(live_sources.require_source(tx, made.id), secret=SECRET, directory=None)
 
 
 @pytest.mark.parametrize(

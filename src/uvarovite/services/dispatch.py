@@ -12,6 +12,7 @@ from uvarovite.core.delivery.answers import Answer
 from uvarovite.core.responses import Keyring
 from uvarovite.services.errors import Conflict, NotFound
 from uvarovite.services.merging import Composer
+from uvarovite.services.organisation import relay_server
 from uvarovite.services.secrets import unseal
 from uvarovite.store import campaigns as campaign_store
 from uvarovite.store import holding, permits, queue
@@ -51,7 +52,9 @@ def relay_access(relay: Relay, secret: bytes) -> RelayAccess:
         port=relay.port,
         security=relay.security,
         username=relay.username,
-        password=unseal(relay.sealed_password, secret) if relay.sealed_password else None,
+        password=unseal(relay.sealed_password, secret, given_for=relay_server(relay))
+        if relay.sealed_password
+        else None,
         connections=relay.connections,
         timeout_seconds=relay.timeout_seconds,
     )

@@ -19,7 +19,7 @@ from uvarovite.core.contacts.live_sources import (
 )
 from uvarovite.core.contacts.validating import LONGEST_TAG, tag_name
 from uvarovite.services.errors import BadInput, Conflict, NotFound
-from uvarovite.services.organisation import require_organisation
+from uvarovite.services.organisation import password_again, require_organisation
 from uvarovite.services.secrets import seal, unseal
 from uvarovite.store import sources as store
 from uvarovite.store.database import Database, Transaction
@@ -203,16 +203,17 @@ def save_source(
         if (source.table_name, source.select_text) != (ask.table, ask.select):
             # Other rows may be other columns: somebody looks at them first.
             source.headers, source.columns = [], []
-        if _server(source) != (kind, draft.access.host.strip(), port, draft.access.username.strip()):
-            # A stored password goes to the server that it was stored for, and to no other.
-            source.sealed_password = None
+        before = _server(source)
         source.name, source.kind, source.revision = name, kind, source.revision + 1
         source.host, source.port = draft.access.host.strip(), port
         source.database_name, source.username = draft.access.database.strip(), draft.access.username.strip()
         source.tls, source.table_name, source.select_text = draft.access.tls, ask.table, ask.select
         source.before_runs, source.gone_tag = draft.before_runs, gone_tag
         if draft.access.password is not None:
-            source.sealed_password = seal(draft.access.password, secret) if draft.access.password else None
+            sealed = seal(draft.access.password, secret, given_for=_server(source)) if draft.access.password else None
+            source.sealed_password = sealed
+        elif source.sealed_password is not None and _server(source) != before:
+            raise password_again()
         stored = schedule_to_json(schedule)
         if stored != source.schedule or source.next_pull_at is None:
             source.next_pull_at = next_moment(tx, schedule, now)
@@ -222,9 +223,13 @@ def save_source(
         return _view(tx, source, now)
 
 
-def _server(source: LiveSource) -> tuple[str, str, int, str]:
-    """Whom a stored password is for: (kind, host, port, account)."""
-    return source.kind, source.host, source.port, source.username
+def _server(source: LiveSource) -> str:
+    """What a source's password is given for."""
+    return _given_for(source.kind, source.host, source.port, source.username, tls=source.tls)
+
+
+def _given_for(kind: str, host: str, port: int, username: str, *, tls: bool) -> str:
+    return f"source {kind} {host}:{port} {'tls' if tls else 'open'} {username}"
 
 
 def next_moment(tx: Transaction, schedule: Schedule | None, now: datetime) -> datetime | None:
@@ -276,8 +281,11 @@ def draft_access(
     if draft.password is None and draft.source_id is not None:
         with database.transaction() as tx:
             source = require_source(tx, draft.source_id)
-            if _server(source) == (kind, draft.host.strip(), port, draft.username.strip()):
-                password = unseal(source.sealed_password, secret) if source.sealed_password else ""
+            if source.sealed_password is not None:
+                given_for = _given_for(kind, draft.host.strip(), port, draft.username.strip(), tls=draft.tls)
+                if given_for != _server(source):
+                    raise password_again()
+                password = unseal(source.sealed_password, secret, given_for=given_for)
     return SourceAccess(
         kind=SourceKind(kind),
         database=_place(SourceKind(kind), draft.database.strip(), directory),
@@ -298,7 +306,7 @@ def source_access(source: LiveSource, *, secret: bytes, directory: Path | None) 
         host=source.host,
         port=source.port,
         username=source.username,
-        password=unseal(source.sealed_password, secret) if source.sealed_password else "",
+        password=unseal(source.sealed_password, secret, given_for=_server(source)) if source.sealed_password else "",
         tls=source.tls,
     )
 

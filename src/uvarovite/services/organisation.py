@@ -219,6 +219,19 @@ def vocabulary(database: Database) -> Vocabulary:
         )
 
 
+def relay_server(relay: Relay) -> str:
+    """What a relay's password is given for."""
+    return f"relay {relay.host}:{relay.port} {relay.security} {relay.username or ''}"
+
+
+def password_again() -> BadInput:
+    """The refusal of a stored password for another server than the one it was given for."""
+    return BadInput(
+        "password_again",
+        "The stored password was given for another server, account or encryption. Enter it again, or remove it.",
+    )
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RelayChange:
     """A relay's settings as edited; a `password` of None leaves the stored one."""
@@ -233,7 +246,7 @@ class RelayChange:
 
 
 def change_relay(database: Database, relay_id: int, change: RelayChange, *, secret: bytes) -> RelayView:
-    """Save a relay's settings. Raises NotFound, BadInput."""
+    """Save a relay's settings. Raises NotFound, BadInput, also when a stored password would go to another server."""
     if not change.name.strip() or not change.host.strip():
         raise BadInput("blank", "A relay needs a name and a host.")
     if change.security not in set(Security):
@@ -242,11 +255,15 @@ def change_relay(database: Database, relay_id: int, change: RelayChange, *, secr
         relay = tx.get(Relay, relay_id)
         if relay is None:
             raise NotFound("relay")
+        before = relay_server(relay)
         relay.name, relay.host, relay.port = change.name.strip(), change.host.strip(), change.port
         relay.security, relay.username = change.security, change.username or None
         relay.hourly_limit = change.hourly_limit
         if change.password is not None:
-            relay.sealed_password = seal(change.password, secret) if change.password else None
+            sealed = seal(change.password, secret, given_for=relay_server(relay)) if change.password else None
+            relay.sealed_password = sealed
+        elif relay.sealed_password is not None and relay_server(relay) != before:
+            raise password_again()
         tx.add(relay)
         return _relay_view(relay)
 

@@ -1,14 +1,28 @@
-"""Passwords of relays and live sources at rest: encrypted with a key that the installation's secret gives, and nowhere shown again."""
+"""Passwords of relays and live sources at rest: encrypted with a key that the installation's secret gives, bound to what
+they were given for, and nowhere shown again.
+
+A password that is stored beside a host would go to any host that somebody writes in its place. So the server, the
+account and how the connection is protected are sealed in with it; where one of them is another one, it does not open.
+"""
 
 import base64
+import json
 
 from cryptography.fernet import Fernet, InvalidToken
 from cryptography.hazmat.primitives.hashes import SHA256
 from cryptography.hazmat.primitives.kdf.hkdf import HKDF
 
+from uvarovite.services.errors import ServiceRefusal
 
-class SecretLost(Exception):
-    """A stored password cannot be opened. Whose doing: the installation's secret key was changed."""
+
+class SecretLost(ServiceRefusal):
+    """A stored password cannot be opened: the installation's key was changed, or the password is for another server.
+
+    Whose doing: whoever changed one of the two. It has to be entered again.
+    """
+
+    def __init__(self, message: str) -> None:
+        super().__init__("secret", message)
 
 
 def _fernet(secret: bytes) -> Fernet:
@@ -16,14 +30,17 @@ def _fernet(secret: bytes) -> Fernet:
     return Fernet(base64.urlsafe_b64encode(key))
 
 
-def seal(text: str, secret: bytes) -> str:
-    """Encrypt a password."""
-    return _fernet(secret).encrypt(text.encode()).decode("ascii")
+def seal(text: str, secret: bytes, *, given_for: str) -> str:
+    """Encrypt a password; `given_for` names server, account and protection."""
+    return _fernet(secret).encrypt(json.dumps([given_for, text]).encode()).decode("ascii")
 
 
-def unseal(sealed: str, secret: bytes) -> str:
-    """Decrypt a password. Raises SecretLost."""
+def unseal(sealed: str, secret: bytes, *, given_for: str) -> str:
+    """Decrypt a password that was given for the same. Raises SecretLost."""
     try:
-        return _fernet(secret).decrypt(sealed.encode("ascii")).decode()
-    except InvalidToken as fault:
+        bound, text = json.loads(_fernet(secret).decrypt(sealed.encode("ascii")))
+    except (InvalidToken, ValueError, TypeError) as fault:
         raise SecretLost("The password was stored under another secret key; enter it again.") from fault
+    if bound != given_for:
+        raise SecretLost("The password was given for another server; enter it again.")
+    return str(text)

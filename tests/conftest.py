@@ -10,6 +10,7 @@ import hypothesis
 import psycopg
 import pytest
 
+from tests.support.databases import drop_database, make_database
 from tests.support.museum import Museum, make_museum
 from tests.support.ports import free_port
 from uvarovite.store.cluster import Cluster
@@ -32,7 +33,7 @@ def cluster() -> Iterator[Cluster]:
     made = Cluster(directory / "postgres", free_port(), durable=False)
     made.start()
     upgrade(made.url())
-    with psycopg.connect(made.url("postgres"), autocommit=True) as connection:
+    with psycopg.connect(made.keeper_url(), autocommit=True) as connection:
         connection.execute("ALTER DATABASE uvarovite RENAME TO template_uvarovite")
     yield made
     made.stop()
@@ -43,13 +44,11 @@ def cluster() -> Iterator[Cluster]:
 def database(cluster: Cluster) -> Iterator[Database]:
     """An empty database with the schema."""
     name = f"test_{next(_numbers)}"
-    with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
-        connection.execute(f"CREATE DATABASE {name} TEMPLATE template_uvarovite STRATEGY file_copy")
-    made = Database(cluster.url(name), connections=8)
+    make_database(cluster, name, "template_uvarovite")
+    made = Database(cluster.url(name), connections=8, reader_url=cluster.reader_url(name))
     yield made
     made.close()
-    with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
-        connection.execute(f"DROP DATABASE {name} WITH (FORCE)")
+    drop_database(cluster, name)
 
 
 @pytest.fixture

@@ -38,9 +38,10 @@ from uvarovite.api.unstorable import refuse_unstorable
 from uvarovite.core.contacts.live_sources import SourceAccess, SourceAsk, SourceFault, SourcePreview
 from uvarovite.core.delivery import AnswerKind
 from uvarovite.core.responses import Keyring, derive_keyring
-from uvarovite.net import live_sources
+from uvarovite.net import source_process
 from uvarovite.net.names import NameLookUp
 from uvarovite.net.smtp import RelayConnection, RelayUnreachable, TryReport, try_relay
+from uvarovite.net.source_hosts import SourceRules
 from uvarovite.public.routes import public_router
 from uvarovite.rehearsal.acting import People
 from uvarovite.rehearsal.inbox import inbox_app
@@ -60,6 +61,7 @@ from uvarovite.services.source_jobs import PullTools, pull_due
 from uvarovite.services.table_mail import log_table, prepare_table
 from uvarovite.services.verification import check_domain, check_domains
 from uvarovite.settings import Settings
+from uvarovite.store import roles
 from uvarovite.store.cluster import Cluster as Cluster
 from uvarovite.store.cluster import ClusterFault as ClusterFault
 from uvarovite.store.database import Database as Database
@@ -80,11 +82,23 @@ def system_clock() -> datetime:
 
 def open_database(settings: Settings, *, migrate: bool = True) -> Database:
     """The database with its schema up to date. Raises DatabaseUnreachable."""
-    database = Database(settings.database_url)
+    database = Database(settings.database(), reader_url=settings.reader_url.get_secret_value())
     database.check()
     if migrate:
-        upgrade(settings.database_url)
+        upgrade(settings.database())
     return database
+
+
+def prepare_roles(settings: Settings) -> None:
+    """Make the roles with the passwords of their URLs, and put what could do harm out of the reader's reach.
+
+    Raises ValueError where a URL is missing or names another role, DatabaseUnreachable.
+    """
+    roles.prepare(
+        keeper_url=settings.keeper_url.get_secret_value(),
+        application_url=settings.database(),
+        reader_url=settings.reader_url.get_secret_value(),
+    )
 
 
 def private_cluster(directory: Path, port: int) -> Cluster:
@@ -112,7 +126,11 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
         send_table=functools.partial(_send_table, database, settings.secret(), clock),
         try_relay=functools.partial(_try_relay, database, settings.secret()),
         check_domain=functools.partial(check_domain, database, look_up=NameLookUp(settings.name_server), clock=clock),
-        sources=SourceDoor(tables=_tables_of, preview=_preview_source, pulling=pull_tools(settings, clock)),
+        sources=SourceDoor(
+            tables=functools.partial(_tables_of, source_rules(settings)),
+            preview=functools.partial(_preview_source, source_rules(settings)),
+            pulling=pull_tools(settings, clock),
+        ),
     )
     add_problem_handlers(app)
     for module in (
@@ -202,7 +220,7 @@ async def _hand_over(mail: PreparedMail, secret: bytes, failed: str) -> tuple[bo
 def pull_tools(settings: Settings, clock: Clock = system_clock) -> PullTools:
     """What pulling a live source needs."""
     return PullTools(
-        read=live_sources.read_source,
+        read=functools.partial(source_process.read_source, rules=source_rules(settings)),
         secret=settings.secret(),
         directory=settings.sources_dir,
         hasher=address_hasher(settings.secret()),
@@ -210,16 +228,22 @@ def pull_tools(settings: Settings, clock: Clock = system_clock) -> PullTools:
     )
 
 
-def _tables_of(access: SourceAccess) -> list[str]:
+def source_rules(settings: Settings) -> SourceRules:
+    """Which databases may be a live source."""
+    allowed = tuple(host.strip() for host in settings.source_hosts.split(",") if host.strip())
+    return SourceRules(allowed=allowed, own=settings.database())
+
+
+def _tables_of(rules: SourceRules, access: SourceAccess) -> list[str]:
     try:
-        return live_sources.tables_of(access)
+        return source_process.tables_of(access, rules=rules)
     except SourceFault as fault:
         raise BadInput(f"source_{fault.code}", fault.message) from fault
 
 
-def _preview_source(access: SourceAccess, ask: SourceAsk) -> SourcePreview:
+def _preview_source(rules: SourceRules, access: SourceAccess, ask: SourceAsk) -> SourcePreview:
     try:
-        return live_sources.preview_source(access, ask)
+        return source_process.preview_source(access, ask, rules=rules)
     except SourceFault as fault:
         raise BadInput(f"source_{fault.code}", fault.message) from fault
 
@@ -255,7 +279,7 @@ def serve_web(settings: Settings) -> None:
 
 def build_worker(settings: Settings, database: Database, clock: Clock = system_clock) -> tuple[SenderWorker, Waker]:
     """A relay worker, and what wakes it."""
-    secret, waker = settings.secret(), Waker(settings.database_url)
+    secret, waker = settings.secret(), Waker(settings.database())
     keyring = derive_keyring(secret)
     name = f"{socket.gethostname()}:{os.getpid()}"
     tools = SenderTools(

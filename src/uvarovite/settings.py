@@ -9,12 +9,17 @@ from pydantic_settings import BaseSettings, SettingsConfigDict
 class Settings(BaseSettings):
     """Ports are on loopback unless `host` says otherwise; `secret_key` signs links and seals passwords.
 
-    `name_server` is `host:port`, empty for the machine's own; SQLite files in `sources_dir` can be live sources.
+    The database's URLs hold passwords; `reader_url` is that of the role which runs SQL by hand, empty where there is none, and
+    `keeper_url` that of a superuser, for preparing the database alone.
+    `name_server` is `host:port`, empty for the machine's own; SQLite files in `sources_dir` can be live sources, and
+    databases on `source_hosts` (hosts divided by commas, each perhaps with a port), no others.
     """
 
     model_config = SettingsConfigDict(env_prefix="UVAROVITE_", extra="ignore")
 
-    database_url: str = "postgresql://uvarovite@127.0.0.1:8044/uvarovite"
+    database_url: SecretStr = SecretStr("postgresql://uvarovite@127.0.0.1:8044/uvarovite")
+    reader_url: SecretStr = SecretStr("")
+    keeper_url: SecretStr = SecretStr("")
     secret_key: SecretStr = Field(default=SecretStr(""))
     host: str = "127.0.0.1"
     web_port: int = 8040
@@ -26,6 +31,7 @@ class Settings(BaseSettings):
     name_server: str = ""
     names_port: int = 8045
     sources_dir: Path | None = None
+    source_hosts: str = ""
     web_dist: Path = Path(__file__).parents[2] / "web" / "dist"
 
     def secret(self) -> bytes:
@@ -34,6 +40,10 @@ class Settings(BaseSettings):
         if len(key) < 16:
             raise ValueError("Set UVAROVITE_SECRET_KEY to at least 16 random characters, the same for every process.")
         return key
+
+    def database(self) -> str:
+        """The URL of the database, with its password: not to be shown."""
+        return self.database_url.get_secret_value()
 
     def base_url(self) -> str:
         """Where recipients reach the public pages."""

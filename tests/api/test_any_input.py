@@ -27,7 +27,7 @@ LEFT_OUT = {("delete", "/api/session"), ("post", "/api/session/link"), ("post", 
 
 def _document() -> dict[str, Any]:
     told = Settings(secret_key=SecretStr("no secret is needed here"))
-    return build_web(told, Database(told.database_url)).openapi()
+    return build_web(told, Database(told.database())).openapi()
 
 
 DOCUMENT = _document()

@@ -73,6 +73,7 @@ def in_postgresql(database: Database) -> Outside:
         host=str(told["host"]),
         port=int(told["port"] or 0),
         username=str(told["user"]),
+        password=str(told["password"]),
     )
 
     def count() -> int:
@@ -90,7 +91,11 @@ def in_mariadb(port: int) -> Outside:
         cursor.execute("CREATE DATABASE shop CHARACTER SET utf8mb4")
         cursor.execute("USE shop")
         fill(cursor.execute, "%s", "BLOB")
-    access = SourceAccess(kind=SourceKind.MYSQL, database="shop", host="127.0.0.1", port=port, username="root")
+        cursor.execute("CREATE USER reader IDENTIFIED BY 'only looks'")
+        cursor.execute("GRANT SELECT ON shop.* TO reader")
+    access = SourceAccess(
+        kind=SourceKind.MYSQL, database="shop", host="127.0.0.1", port=port, username="reader", password="only looks"
+    )
 
     def count() -> int:
         with pymysql.connect(host="127.0.0.1", port=port, user="root", database="shop") as aside:

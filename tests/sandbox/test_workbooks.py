@@ -2,6 +2,7 @@
 
 import io
 import zipfile
+from dataclasses import replace
 from datetime import date
 
 import pytest
@@ -116,7 +117,7 @@ def test_cells_come_back_as_they_are_typed_at_each_call() -> None:
 
 def test_what_needs_more_than_the_limits_ends_the_child_alone(monkeypatch: pytest.MonkeyPatch) -> None:
     data = workbook(*[[f"p{number}@b.example", "x" * 50, *range(20)] for number in range(20_000)])  # needs some 80 MB
-    monkeypatch.setattr(workbooks, "MEMORY_BYTES", 60 * 1024**2)
+    monkeypatch.setattr(workbooks, "LIMITS", replace(workbooks.LIMITS, memory_bytes=60 * 1024**2))
     assert convert_workbook(workbook(["E-mail"]), None).grid.height == 1
     with pytest.raises(FileFault) as fault:
         convert_workbook(data, None)

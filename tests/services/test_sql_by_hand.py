@@ -1,12 +1,15 @@
 """SQL by hand: it chooses people like any condition, reads the documented views, and cannot do anything else."""
 
 import re
+from collections.abc import Iterator
 from typing import Any
 
 import psycopg
 import pytest
 
+from tests.support.databases import drop_database, make_database
 from tests.support.museum import NOW, Museum, explained, make_museum
+from tests.support.processes import until
 from tests.support.sending import send_all
 from uvarovite.core.expressions import ChosenBySql, print_criteria
 from uvarovite.services.audiences import save_audience
@@ -18,6 +21,7 @@ from uvarovite.services.fields import FieldDraft, make_field, remove_field
 from uvarovite.store.cluster import Cluster
 from uvarovite.store.database import Database, run_sql
 from uvarovite.store.people_views import choose
+from uvarovite.store.roles import READER_CONNECTIONS, READER_SECONDS
 from uvarovite.store.schema import upgrade
 
 
@@ -95,20 +99,41 @@ def test_a_campaign_goes_to_whom_it_chooses(museum: Museum) -> None:
     assert sorted(museum.states(museum.release())) == ["M-02", "M-05"]
 
 
+DENIED = "permission denied"
 NOT_ALLOWED = {
-    "SELECT id AS contact_id FROM public.contact": "permission denied",
+    "SELECT id AS contact_id FROM public.contact": DENIED,
     "SELECT id AS contact_id FROM user_account": "does not exist",
-    "SELECT 1 AS contact_id FROM public.user_session": "permission denied",
-    # The way back to the owner, and what could be done from there.
-    "SELECT set_config('role', 'postgres', FALSE)::bigint AS contact_id": "within security-definer function",
-    "SELECT set_config('session_authorization', 'postgres', FALSE)::bigint AS contact_id": "permission denied|within security",
-    "SELECT 1 AS contact_id FROM (SELECT query_to_xml('DELETE FROM public.contact', TRUE, TRUE, '')) AS x": (
-        "not allowed in a|permission denied|read-only"
-    ),
-    "SELECT nextval('public.contact_id_seq') AS contact_id": "permission denied|read-only",
-    "WITH gone AS (DELETE FROM contacts RETURNING contact_id) SELECT contact_id FROM gone": "permission|data-modifying",
-    "SELECT pg_read_file('/etc/passwd')::bigint AS contact_id": "permission denied",
+    "SELECT 1 AS contact_id FROM public.user_session": DENIED,
+    # Settings, for this session or beyond it.
+    "SELECT set_config('role', 'keeper', FALSE)::bigint AS contact_id": DENIED,
+    "SELECT length(set_config('statement_timeout', '0', FALSE)) AS contact_id": DENIED,
+    "SELECT 1 AS contact_id FROM pg_settings WHERE set_config('work_mem', '1GB', FALSE) <> ''": DENIED,
+    # Text that is run as SQL.
+    "SELECT 1 AS contact_id FROM (SELECT query_to_xml('DELETE FROM public.contact', TRUE, TRUE, '')) AS x": DENIED,
+    "SELECT length(ts_stat.word) AS contact_id FROM ts_stat('SELECT to_tsvector(email) FROM public.user_account')": DENIED,
+    # What would stay, or hold others up.
+    "SELECT pg_advisory_lock(1)::text::bigint AS contact_id": DENIED,
+    "SELECT 1 AS contact_id WHERE pg_try_advisory_xact_lock(hashtext('release'))": DENIED,
+    "SELECT lo_creat(-1) AS contact_id": DENIED,
+    "SELECT lo_from_bytea(0, 'x')::bigint AS contact_id": DENIED,
+    "SELECT nextval('public.contact_id_seq') AS contact_id": DENIED,
+    "SELECT pg_notify('uvarovite_work', '')::text::bigint AS contact_id": DENIED,
+    "SELECT 1 AS contact_id WHERE pg_terminate_backend(1)": DENIED,
+    "SELECT 1 AS contact_id WHERE pg_cancel_backend(1)": DENIED,
+    "SELECT pg_logical_emit_message(FALSE, 'x', 'x') - '0/0' AS contact_id": DENIED,
+    "SELECT 1 AS contact_id FROM pg_sleep(60)": DENIED,
+    # Files, other servers, what others do.
+    "SELECT pg_read_file('/etc/passwd')::bigint AS contact_id": DENIED,
+    "SELECT length(pg_ls_dir) AS contact_id FROM pg_ls_dir('/')": DENIED,
+    "SELECT lo_import('/etc/passwd')::bigint AS contact_id": DENIED,
+    "SELECT 1 AS contact_id FROM pg_authid": DENIED,
+    "SELECT 1 AS contact_id FROM dblink('host=127.0.0.1', 'SELECT 1') AS x(a int)": "does not exist",
+    # More than one SELECT.
+    "WITH gone AS (DELETE FROM contacts RETURNING contact_id) SELECT contact_id FROM gone": "data-modifying|read-only",
     "SELECT 1 AS contact_id) AS chosen; SELECT 2 FROM (SELECT 2 AS contact_id": "several statements",
+    "SELECT 1 AS contact_id) AS chosen; SET statement_timeout = 0; SELECT 2 FROM (SELECT 2 AS contact_id": (
+        "several statements"
+    ),
     "SELECT contact_id FROM contacts; SELECT 1": "several statements|syntax error",
     "DELETE FROM contacts": "syntax error",
     "SELECT 1 AS one": "column called contact_id",
@@ -135,11 +160,70 @@ def test_nothing_else_can_be_done(museum: Museum, sql: str, words: str) -> None:
         clearance(museum.database, text=by_sql(sql), topic_id=None, now=NOW)
 
 
-def test_it_is_stopped_after_a_while(museum: Museum, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr("uvarovite.store.people_views.TIMEOUT_SECONDS", 1)
-    read = read_criteria(museum.database, text=by_sql("SELECT 1 AS contact_id FROM pg_sleep(60)"), now=NOW)
+SLOW = "SELECT count(*) AS contact_id FROM generate_series(1, 100000000) AS a, generate_series(1, 1000) AS b"
+
+
+@pytest.fixture
+def impatient(cluster: Cluster) -> Iterator[None]:
+    """A reader whose statements end after a second."""
+    told = "ALTER ROLE uvarovite_reader SET statement_timeout = '{}s'"
+    with psycopg.connect(cluster.keeper_url(), autocommit=True) as connection:
+        connection.execute(told.format(1))
+        yield
+        connection.execute(told.format(READER_SECONDS))
+
+
+def test_it_is_stopped_after_a_while(museum: Museum, impatient: None) -> None:
+    read = read_criteria(museum.database, text=by_sql(SLOW), now=NOW)
     assert read.problem is not None
-    assert "took longer than 1 seconds" in read.problem.message
+    assert "was stopped" in read.problem.message
+
+
+def test_only_a_few_are_run_at_once_and_nobody_waits_for_them(museum: Museum) -> None:
+    url = museum.database.reader_url
+    busy = [psycopg.connect(url) for _ in range(READER_CONNECTIONS)]
+    read = read_criteria(museum.database, text=by_sql("SELECT contact_id FROM contacts"), now=NOW)
+    assert read.problem is not None
+    assert "Try again in a moment" in read.problem.message
+    for connection in busy:
+        connection.close()
+    until(
+        lambda: read_criteria(museum.database, text=by_sql("SELECT contact_id FROM contacts"), now=NOW).matched == 10,
+        "room for one more",
+    )
+
+
+def test_nothing_of_it_stays_for_whoever_comes_next(museum: Museum) -> None:
+    """The connections of the application are never the ones that SQL by hand had."""
+    chosen(museum, "SELECT contact_id FROM contacts")
+    with museum.database.transaction() as tx:
+        rows = run_sql(tx, "SELECT count(*) AS n FROM pg_stat_activity WHERE usename = 'uvarovite_reader'")
+        mine = run_sql(tx, "SELECT current_user AS who, current_setting('statement_timeout') AS told")[0]
+    assert (rows[0].n, mine.who, mine.told) == (0, "uvarovite", "0")
+
+
+def test_a_percent_sign_and_a_comment_are_part_of_it(museum: Museum) -> None:
+    asked = "SELECT contact_id FROM contacts WHERE first_name LIKE 'A%' -- whoever begins so"
+    assert chosen(museum, asked) == "01"
+
+
+def test_a_database_that_was_not_prepared_runs_nothing(museum: Museum, cluster: Cluster) -> None:
+    name = museum.database.url.rsplit("/", 1)[1]
+    with psycopg.connect(cluster.keeper_url(name), autocommit=True) as connection:
+        connection.execute("GRANT EXECUTE ON FUNCTION pg_advisory_lock(bigint) TO PUBLIC")
+    read = read_criteria(museum.database, text=by_sql("SELECT contact_id FROM contacts"), now=NOW)
+    assert read.problem is not None
+    assert "locks would be within reach" in read.problem.message
+
+
+def test_the_application_is_no_superuser_and_the_cluster_asks_for_a_password(museum: Museum, cluster: Cluster) -> None:
+    with museum.database.transaction() as tx:
+        told = run_sql(tx, "SELECT rolsuper, rolcreaterole, rolcreatedb FROM pg_roles WHERE rolname = current_user")[0]
+    assert tuple(told) == (False, False, False)
+    for url in (cluster.url(), cluster.reader_url(), cluster.keeper_url()):
+        without = re.sub(r":[^:@/]+@", "@", url)
+        with pytest.raises(psycopg.OperationalError, match="password"):
+            psycopg.connect(without)
 
 
 def test_the_views_follow_the_fields(museum: Museum) -> None:
@@ -159,13 +243,10 @@ def test_the_views_follow_the_fields(museum: Museum) -> None:
     assert "shoe_size" in read.problem.message
 
 
-def test_where_no_role_may_be_made_everything_else_works(cluster: Cluster) -> None:
-    with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
-        connection.execute("CREATE ROLE plain LOGIN NOSUPERUSER NOCREATEROLE")
-        connection.execute("CREATE DATABASE of_plain OWNER plain")
-    url = cluster.url("of_plain").replace("uvarovite@", "plain@")
-    upgrade(url)
-    database = Database(url)
+def test_where_there_is_no_reader_everything_else_works(cluster: Cluster) -> None:
+    make_database(cluster, "of_plain")
+    upgrade(cluster.url("of_plain"))
+    database = Database(cluster.url("of_plain"))
     museum = make_museum(database)
     make_field(database, FieldDraft(key="shoe_size", label="Shoe size", type="number"))
     assert views_for_sql(database) == []
@@ -175,6 +256,4 @@ def test_where_no_role_may_be_made_everything_else_works(cluster: Cluster) -> No
     assert read_criteria(database, text='town is "Skarn"', now=NOW).matched == 8
     assert len(museum.states(museum.release())) == 5
     database.close()
-    with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
-        connection.execute("DROP DATABASE of_plain WITH (FORCE)")
-        connection.execute("DROP ROLE plain")
+    drop_database(cluster, "of_plain")

@@ -12,13 +12,13 @@ from dataclasses import replace
 from datetime import timedelta
 from pathlib import Path
 
-import psycopg
 import pytest
 from hypothesis import HealthCheck, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule, run_state_machine_as_test
 
 from tests.support.bringing import bring_in
+from tests.support.databases import drop_database, make_database
 from tests.support.museum import HASHER, KEYRING, NOW, PUBLIC_URL, Museum, changed_campaign
 from tests.support.sending import OK, claim, kit_of, send
 from tests.support.till import Till
@@ -325,15 +325,13 @@ def copies(cluster: Cluster, museum: Museum) -> Iterator[Callable[[], Museum]]:
     def drop() -> None:
         for database in made:
             database.close()
-            with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
-                connection.execute(f"DROP DATABASE {database.url.rsplit('/', 1)[1]} WITH (FORCE)")
+            drop_database(cluster, database.url.rsplit("/", 1)[1])
         made.clear()
 
     def copy() -> Museum:
         drop()
         name = f"{source}_{next(_numbers)}"
-        with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
-            connection.execute(f"CREATE DATABASE {name} TEMPLATE {source} STRATEGY file_copy")
+        make_database(cluster, name, source)
         made.append(Database(cluster.url(name), connections=4))
         return replace(museum, database=made[0])
 

@@ -9,6 +9,7 @@ from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 from sqlalchemy import Connection, create_engine, text
 
+from tests.support.databases import drop_database, make_database
 from tests.support.museum import Museum
 from uvarovite.core.expressions import Clock, SqlFragment, criteria_to_sql, parse_criteria
 from uvarovite.services.import_standing import get_import, import_list
@@ -32,8 +33,7 @@ def definitions(connection: Connection) -> set[str]:
 
 def test_the_migrations_make_the_tables_of_the_code(database: Database, cluster: Cluster) -> None:
     name = "made_by_the_code"
-    with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
-        connection.execute(f"CREATE DATABASE {name}")
+    make_database(cluster, name)
     engines = [
         create_engine(url.replace("postgresql://", "postgresql+psycopg://"))
         for url in (database.url, cluster.url(name))
@@ -46,8 +46,7 @@ def test_the_migrations_make_the_tables_of_the_code(database: Database, cluster:
         assert definitions(migrated) == definitions(made)
     for engine in engines:
         engine.dispose()
-    with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
-        connection.execute(f"DROP DATABASE {name} WITH (FORCE)")
+    drop_database(cluster, name)
 
 
 def test_upgrading_again_changes_nothing(museum: Museum) -> None:
@@ -135,8 +134,7 @@ INSERT INTO consent (contact_id, topic_id, state, since, last_kind, event_id, co
 
 def test_upgrading_from_the_first_schema_keeps_the_data(cluster: Cluster) -> None:
     name = "old_schema"
-    with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
-        connection.execute(f"CREATE DATABASE {name}")
+    make_database(cluster, name)
     url = cluster.url(name)
     upgrade(url, "0001")
     with psycopg.connect(url) as connection:
@@ -186,8 +184,7 @@ def test_upgrading_from_the_first_schema_keeps_the_data(cluster: Cluster) -> Non
     assert (told_of.refusals[0].cells, told_of.refusals[0].row, told_of.refusals[0].record) == (["", "41"], 4, 3)
     assert (told_of.columns[0].basis, told_of.columns[0].doubts) == ("name", [])
     database.close()
-    with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
-        connection.execute(f"DROP DATABASE {name} WITH (FORCE)")
+    drop_database(cluster, name)
 
 
 FORBIDDEN = [
@@ -236,5 +233,5 @@ def test_an_address_has_one_delivery_in_a_run(museum: Museum) -> None:
 
 def test_a_private_cluster_starts_stops_and_keeps_its_data(cluster: Cluster) -> None:
     assert cluster.running()
-    with psycopg.connect(cluster.url("postgres")) as connection:
+    with psycopg.connect(cluster.keeper_url()) as connection:
         assert connection.execute("SHOW listen_addresses").fetchone() == ("127.0.0.1",)

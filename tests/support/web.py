@@ -33,7 +33,9 @@ class TestClock:
 @contextmanager
 def web_client(database: Database, clock: TestClock, **settings: Any) -> Iterator[TestClient]:
     """A browser without a session."""
-    told = Settings(database_url=database.url, secret_key=SecretStr(SECRET.decode()), public_url=PUBLIC_URL, **settings)
+    told = Settings(
+        database_url=SecretStr(database.url), secret_key=SecretStr(SECRET.decode()), public_url=PUBLIC_URL, **settings
+    )
     with TestClient(build_web(told, database, clock), base_url=PUBLIC_URL, follow_redirects=False) as client:
         yield client
 

@@ -23,7 +23,7 @@ async def _work_until(museum: Museum, script: Script, run_id: int, done: Callabl
     async with relay(script) as port:
         with museum.database.transaction() as tx:
             run_sql(tx, "UPDATE relay SET port = :port", {"port": port})
-        settings = Settings(database_url=museum.database.url, secret_key=SecretStr(SECRET.decode()))
+        settings = Settings(database_url=SecretStr(museum.database.url), secret_key=SecretStr(SECRET.decode()))
         worker, waker = build_worker(settings, museum.database)
         listening = asyncio.create_task(waker.listen())
         working = asyncio.create_task(worker.run())
@@ -109,7 +109,7 @@ def test_a_database_that_goes_away_for_a_while_ends_no_worker(museum: Museum, cl
     def after_the_cut(view: DispatchView) -> bool:
         name = museum.database.url.rsplit("/", 1)[1]
         if not cut:
-            with psycopg.connect(cluster.url("postgres"), autocommit=True) as connection:
+            with psycopg.connect(cluster.keeper_url(), autocommit=True) as connection:
                 connection.execute(
                     "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = %s AND state = 'idle'",
                     (name,),

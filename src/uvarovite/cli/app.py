@@ -35,7 +35,7 @@ def installation() -> Iterator[tuple[Settings, Database]]:
     try:
         database = open_database(settings)
     except DatabaseUnreachable as fault:
-        end(FAILED, f"PostgreSQL cannot be reached at {settings.database_url}: {fault}")
+        end(FAILED, str(fault))
     try:
         yield settings, database
     except (BadInput, NotFound) as fault:

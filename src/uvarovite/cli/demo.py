@@ -129,6 +129,7 @@ def _settings(base: Settings, cluster: Cluster, directory: Path) -> Settings:
     # The children read the same from their environment.
     os.environ |= {
         "UVAROVITE_DATABASE_URL": cluster.url(),
+        "UVAROVITE_READER_URL": cluster.reader_url(),
         "UVAROVITE_SECRET_KEY": os.environ.get("UVAROVITE_SECRET_KEY") or _secret_key(directory),
         "UVAROVITE_INBOX_URL": f"http://{base.host}:{base.inbox_port}/",
         "UVAROVITE_NAME_SERVER": f"{base.host}:{base.names_port}",

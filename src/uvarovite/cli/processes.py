@@ -5,8 +5,15 @@ from pathlib import Path
 
 import typer
 
-from uvarovite.bootstrap import DatabaseUnreachable, port_is_free, run_rehearsal, run_worker, serve_web
-from uvarovite.cli.app import FAILED, app, end
+from uvarovite.bootstrap import (
+    DatabaseUnreachable,
+    port_is_free,
+    prepare_roles,
+    run_rehearsal,
+    run_worker,
+    serve_web,
+)
+from uvarovite.cli.app import FAILED, WRONG, app, end
 from uvarovite.cli.demo import run_demo
 from uvarovite.settings import Settings
 
@@ -26,6 +33,16 @@ def serve() -> None:
         serve_web(settings)
     except (DatabaseUnreachable, ValueError) as fault:
         end(FAILED, str(fault))
+
+
+@app.command()
+def prepare_database() -> None:
+    """Make the database's roles, once, as its superuser; see docs/operations.md."""
+    try:
+        prepare_roles(Settings())
+    except (DatabaseUnreachable, ValueError) as fault:
+        end(WRONG, str(fault))
+    print("The database is prepared.")
 
 
 @app.command()

@@ -1,13 +1,16 @@
 """Reading another SQL database, and nothing but reading it.
 
-Three walls keep a source as it was: what is asked for is one SELECT without a semicolon, wrapped as a subquery; the
+Four walls keep a source as it was: what is asked for is one SELECT without a semicolon, wrapped as a subquery; the
 transaction is read-only by the server's own rule (for SQLite, the file is opened read-only and an authorizer allows
-reading alone); and the account that the source is read with should have no more rights than that. A time-out bounds
-each statement, so that a slow question does not hold the other database up.
+reading alone) and is rolled back whatever happened in it; an account that may read or write the server's files is not
+used; and all of it runs in a process of its own (net.source_process). A time-out bounds each statement, so that a slow
+question does not hold the other database up.
 """
 
 import csv
 import io
+import re
+import socket
 import sqlite3
 import ssl
 import time
@@ -17,6 +20,7 @@ from pathlib import Path
 from typing import IO, Any
 from urllib.parse import quote
 
+import pymysql
 from sqlalchemy import Connection, Engine, create_engine, event, inspect, make_url, text
 from sqlalchemy.engine import URL
 from sqlalchemy.exc import DBAPIError, SQLAlchemyError
@@ -128,6 +132,8 @@ def _reading(access: SourceAccess, seconds: int) -> Iterator[Connection]:
     connection = None
     try:
         connection = engine.connect()
+        if may_too_much := _TOO_MUCH.get(access.kind):
+            may_too_much(connection)
         yield connection
     except SourceFault:
         raise
@@ -137,8 +143,37 @@ def _reading(access: SourceAccess, seconds: int) -> Iterator[Connection]:
         raise SourceFault("refused", f"It could not be read: {_first_line(fault)}") from fault
     finally:
         if connection is not None:
+            connection.rollback()
             connection.close()
         engine.dispose()
+
+
+def _postgresql_may(connection: Connection) -> None:
+    """Raises SourceFault where the account may do more to the server than look."""
+    asked = "SELECT rolsuper OR " + " OR ".join(
+        f"pg_has_role(current_user, 'pg_{power}', 'member')"
+        for power in ("read_server_files", "write_server_files", "execute_server_program")
+    )
+    if connection.execute(text(f"{asked} FROM pg_roles WHERE rolname = current_user")).scalar():
+        raise _too_powerful("a superuser, or may reach the files of its server")
+
+
+def _mysql_may(connection: Connection) -> None:
+    granted = " ".join(str(row[0]).upper() for row in connection.execute(text("SHOW GRANTS")))
+    if re.search(r"(ALL PRIVILEGES|\bFILE\b|\bSUPER\b)[^.]* ON \*\.\*", granted):
+        raise _too_powerful("an administrator, or may reach the files of its server")
+
+
+def _too_powerful(what: str) -> SourceFault:
+    return SourceFault(
+        "powerful", f"This account is {what}. Make one for Uvarovite that may only SELECT from what it should read."
+    )
+
+
+_TOO_MUCH: dict[SourceKind, Callable[[Connection], None]] = {
+    SourceKind.POSTGRESQL: _postgresql_may,
+    SourceKind.MYSQL: _mysql_may,
+}
 
 
 def _postgresql(access: SourceAccess, seconds: int) -> Engine:
@@ -151,6 +186,8 @@ def _postgresql(access: SourceAccess, seconds: int) -> Engine:
         database=access.database,
     )
     told: dict[str, Any] = {"connect_timeout": CONNECT_SECONDS, "application_name": "uvarovite"}
+    # Only what was judged is connected to, and only with what was given for it.
+    told |= {"hostaddr": access.address or access.host, "passfile": "/dev/null"}
     if access.tls:
         told |= {"sslmode": "verify-full", "sslrootcert": "system"}
     engine = create_engine(
@@ -168,18 +205,26 @@ def _mysql(access: SourceAccess, seconds: int) -> Engine:
     told: dict[str, Any] = {"connect_timeout": CONNECT_SECONDS, "read_timeout": seconds + 5, "charset": "utf8mb4"}
     if access.tls:
         told["ssl"] = ssl.create_default_context()
-    engine = create_engine(
-        URL.create(
-            "mysql+pymysql",
-            username=access.username or None,
-            password=access.password or None,
+
+    def connect() -> Any:
+        # The socket leads to the address that was judged; the name is what the certificate is held against.
+        made = pymysql.connect(
             host=access.host,
             port=access.port,
+            user=access.username or None,
+            password=access.password,
             database=access.database,
-        ),
-        poolclass=NullPool,
-        connect_args=told,
-    )
+            local_infile=False,
+            defer_connect=True,
+            **told,
+        )
+        try:
+            made.connect(socket.create_connection((access.address or access.host, access.port), CONNECT_SECONDS))
+        except OSError as fault:
+            raise SourceFault("unreachable", f"The database cannot be reached: {_first_line(fault)}") from fault
+        return made
+
+    engine = create_engine(make_url("mysql+pymysql://"), creator=connect, poolclass=NullPool)
 
     def begin(cursor: Any) -> None:
         cursor.execute("SET SESSION TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY")
@@ -228,6 +273,8 @@ def _sqlite(access: SourceAccess, seconds: int) -> Engine:
         deadline = time.monotonic() + seconds
         connection.set_progress_handler(lambda: int(time.monotonic() > deadline), 10_000)
         connection.set_authorizer(_sqlite_allows)
+        # A text or a row that is longer is no person's; what is sorted may take a part of the process's memory.
+        connection.setlimit(sqlite3.SQLITE_LIMIT_LENGTH, 4_000_000)
         return connection
 
     return create_engine(make_url("sqlite://"), creator=connect, poolclass=NullPool)

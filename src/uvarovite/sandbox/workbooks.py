@@ -3,11 +3,8 @@
 The child gets the bytes on its input and nothing else: no environment, no database, no working directory of ours.
 """
 
-import subprocess
-import sys
 import tempfile
 from collections.abc import Iterator
-from typing import IO
 
 import orjson
 
@@ -15,22 +12,21 @@ from uvarovite.core.contacts.amounts import NumberCell
 from uvarovite.core.contacts.files import Converted
 from uvarovite.core.contacts.sheets import FileFault
 from uvarovite.core.contacts.workbook_tables import GridRows
+from uvarovite.sandbox.process import Limits, run_child
 
-# 200,000 rows of twelve columns take 500 MB and 8 s here; a full sheet of twenty columns takes 1.4 GB.
-MEMORY_BYTES = 2 * 1024**3
-CPU_SECONDS = 120
-# The same in a machine that is busy with other things.
-PATIENCE_SECONDS = 600
-OUTPUT_BYTES = 2 * 1024**3
+# 200,000 rows of twelve columns take 500 MB and 8 s here; a full sheet of twenty columns takes 1.4 GB. The machine may be
+# busy with other things meanwhile.
+LIMITS = Limits(memory_bytes=2 * 1024**3, cpu_seconds=120, output_bytes=2 * 1024**3, patience_seconds=600)
 
 
 def convert_workbook(data: bytes, sheet: str | None) -> Converted:
     """Read one sheet of a workbook. Raises FileFault: what core.contacts.workbooks raises, and `unreadable`."""
     with tempfile.TemporaryFile() as given:
+        given.write(orjson.dumps(sheet) + b"\n")
         given.write(data)
         given.seek(0)
         rows = tempfile.TemporaryFile()  # noqa: SIM115 - it lives as long as the rows are read from it
-        ended = _run(given, rows, ["" if sheet is None else f"={sheet}"])
+        ended = run_child("uvarovite.sandbox.workbook_child", given, rows, LIMITS)
     rows.seek(0)
     first = rows.readline()
     if ended != 0 or not first:
@@ -55,20 +51,3 @@ def convert_workbook(data: bytes, sheet: str | None) -> Converted:
                 rows.seek(place)
 
     return Converted(sheet=told["sheet"], sheets=tuple(told["sheets"]), grid=GridRows(rows=lines, height=height))
-
-
-def _run(given: IO[bytes], rows: IO[bytes], arguments: list[str]) -> int:
-    limits = [str(MEMORY_BYTES), str(CPU_SECONDS), str(OUTPUT_BYTES)]
-    try:
-        return subprocess.run(
-            [sys.executable, "-I", "-m", "uvarovite.sandbox.child", *limits, *arguments],
-            stdin=given,
-            stdout=rows,
-            stderr=subprocess.DEVNULL,
-            cwd="/",
-            env={"LC_ALL": "C.UTF-8"},
-            timeout=PATIENCE_SECONDS,
-            check=False,
-        ).returncode
-    except subprocess.TimeoutExpired:
-        return -1

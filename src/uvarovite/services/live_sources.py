@@ -13,6 +13,7 @@ from uvarovite.core.contacts.live_sources import (
     SourceAsk,
     SourceKind,
     ask_problem,
+    host_problem,
     next_pull,
     schedule_from_json,
     schedule_to_json,
@@ -259,6 +260,8 @@ def _checked(access: SourceAccessDraft, files: Sequence[str]) -> tuple[str, int]
         return kind.value, 0
     if not access.host.strip() or not access.database.strip():
         raise BadInput("database", "Say on which host the database is, and what it is called.")
+    if problem := host_problem(access.host.strip()):
+        raise BadInput("host", problem)
     port = access.port or USUAL_PORTS[kind]
     if not 0 < port < 65_536:
         raise BadInput("port", "A port is a number from 1 to 65535.")

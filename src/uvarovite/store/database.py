@@ -5,7 +5,7 @@ from contextlib import contextmanager
 from typing import Any
 
 import psycopg
-from sqlalchemy import Engine, Row, create_engine, text
+from sqlalchemy import Engine, Row, create_engine, make_url, text
 from sqlalchemy.exc import OperationalError
 from sqlmodel import Session
 
@@ -35,19 +35,35 @@ _SETTINGS = (
 class Database:
     """A pool of connections. One `transaction()` is one service call: it commits as a whole or not at all."""
 
-    def __init__(self, url: str, *, connections: int = 10) -> None:
+    def __init__(
+        self,
+        url: str,
+        *,
+        connections: int = 10,
+        reader_url: str = "",
+        settings: Sequence[str] = (),
+        patience_seconds: float = 30,
+    ) -> None:
+        """`reader_url` is where SQL by hand is run (none: it is not); a connection is waited for so long."""
         self.url = url
+        self.reader_url = reader_url
         self._engine: Engine = create_engine(
             url.replace("postgresql://", "postgresql+psycopg://", 1),
             pool_size=connections,
+            pool_timeout=patience_seconds,
             pool_pre_ping=True,
-            connect_args={"options": " ".join(f"-c {setting}" for setting in _SETTINGS)},
+            # What is bound are people's data: no error and no log tells them.
+            hide_parameters=True,
+            connect_args={"options": " ".join(f"-c {setting}" for setting in (*_SETTINGS, *settings))},
         )
 
     @contextmanager
     def transaction(self) -> Iterator[Transaction]:
         """A transaction at READ COMMITTED; an exception rolls it back."""
-        with Session(self._engine, expire_on_commit=False) as session, session.begin():
+        with (
+            Session(self._engine, expire_on_commit=False, info={"reader_url": self.reader_url}) as session,
+            session.begin(),
+        ):
             yield session
 
     def close(self) -> None:
@@ -59,7 +75,13 @@ class Database:
         try:
             psycopg.connect(self.url, connect_timeout=5).close()
         except psycopg.OperationalError as fault:
-            raise DatabaseUnreachable(str(fault).strip()) from fault
+            raise DatabaseUnreachable(
+                f"PostgreSQL cannot be reached at {self.place()}: {str(fault).strip()}"
+            ) from fault
+
+    def place(self) -> str:
+        """Where it is, for people: without the password."""
+        return make_url(self.url).render_as_string(hide_password=True)
 
 
 def run_sql(tx: Transaction, sql: str, parameters: Mapping[str, Any] | None = None) -> Sequence[Row[Any]]:

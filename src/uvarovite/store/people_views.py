@@ -1,53 +1,32 @@
-"""The read-only views for SQL by hand, the role that sees nothing else, and running a SELECT as that role.
+"""The read-only views for SQL by hand, and running a SELECT as the role that sees nothing else.
 
-Three walls stand around what somebody wrote: it runs as a role that may read these views and nothing else, within a
-function that no statement can step out of (a role cannot be changed within a SECURITY DEFINER function, and several
-statements cannot be opened as one cursor); in a transaction that is read-only; and for a bounded time.
+What somebody wrote runs over a connection of its own, which is used for nothing else and closed afterwards, as a role
+that may read these views and no more (store.roles): settings, locks and whatever else a session could leave behind are
+gone with it. The connection is read-only, takes one statement, and every statement ends after a bounded time. Only the
+numbers of the contacts come back.
 """
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
+from typing import Any
 
 import psycopg
 from psycopg import sql
-from sqlalchemy.exc import DBAPIError
 
 from uvarovite.core.contacts import Field, FieldType
 from uvarovite.core.expressions import chosen_table
 from uvarovite.store.database import Transaction, change_sql, psycopg_connection, run_sql
 from uvarovite.store.fields import load_fields
+from uvarovite.store.roles import PROBES, READER, READER_SECONDS
 
-READER, SCHEMA = "uvarovite_reader", "people"
-TIMEOUT_SECONDS = 20
-# What the function writes before a SELECT; places in faults count from behind it.
-_BEFORE = "SELECT CAST(chosen.contact_id AS bigint) FROM ("
-
-_PREPARE = f"""DO $prepare$ BEGIN
-    BEGIN
-        IF NOT EXISTS (SELECT FROM pg_roles WHERE rolname = '{READER}') THEN
-            CREATE ROLE {READER} NOLOGIN;
-        END IF;
-        EXECUTE format('GRANT {READER} TO %I', session_user);
-    EXCEPTION WHEN duplicate_object OR unique_violation THEN
-        NULL; -- Another installation of the same server was quicker.
-    END;
-    CREATE SCHEMA IF NOT EXISTS {SCHEMA};
-    GRANT USAGE, CREATE ON SCHEMA {SCHEMA} TO {READER};
-    CREATE OR REPLACE FUNCTION {SCHEMA}.chosen(query text) RETURNS SETOF bigint
-        LANGUAGE plpgsql STABLE SECURITY DEFINER SET search_path = {SCHEMA}, pg_temp AS $body$
-    DECLARE
-        one bigint;
-    BEGIN
-        -- As a cursor, which several statements cannot be.
-        FOR one IN EXECUTE '{_BEFORE}' || query || E'\\n) AS chosen' LOOP
-            RETURN NEXT one;
-        END LOOP;
-    END $body$;
-    ALTER FUNCTION {SCHEMA}.chosen(text) OWNER TO {READER};
-    REVOKE CREATE ON SCHEMA {SCHEMA} FROM {READER};
-EXCEPTION WHEN insufficient_privilege THEN
-    RAISE WARNING 'SQL by hand is not available: %', SQLERRM;
-END $prepare$"""
+SCHEMA = "people"
+TIMEOUT_SECONDS = READER_SECONDS
+# What stands before a SELECT; places in faults count from behind it.
+_DECLARE = 'DECLARE "by_hand" CURSOR FOR '
+_BEFORE = "SELECT DISTINCT CAST(chosen.contact_id AS bigint) FROM ("
+_AFTER = "\n) AS chosen WHERE chosen.contact_id IS NOT NULL"
+_ROWS_AT_ONCE = 10_000
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -182,22 +161,20 @@ def people_views(fields: Sequence[Field]) -> list[PeopleView]:
     ]
 
 
-def prepare_role(url: str) -> None:
-    """Make the role and the function, where the database's user may; who may not is told when somebody writes SQL."""
-    with psycopg.connect(url, autocommit=True) as connection:
-        connection.execute(_PREPARE)
-
-
 def is_available(tx: Transaction) -> bool:
     """Can SQL by hand be run?"""
-    return bool(run_sql(tx, f"SELECT to_regprocedure('{SCHEMA}.chosen(text)') IS NOT NULL AS there")[0].there)
+    return bool(tx.info.get("reader_url"))
 
 
 def rebuild_views(tx: Transaction) -> None:
-    """Make the views anew from the fields as they are now."""
-    if not is_available(tx):
-        return
+    """Make the views anew from the fields as they are now, for the reader where there is one."""
     connection = psycopg_connection(tx)
+    connection.execute(sql.SQL("CREATE SCHEMA IF NOT EXISTS {}").format(sql.Identifier(SCHEMA)))
+    reader = connection.execute("SELECT 1 FROM pg_roles WHERE rolname = %s", (READER,)).fetchone()
+    if reader:
+        connection.execute(
+            sql.SQL("GRANT USAGE ON SCHEMA {} TO {}").format(sql.Identifier(SCHEMA), sql.Identifier(READER))
+        )
     for view in people_views(list(load_fields(tx).values())):
         columns = sql.SQL(", ").join(
             sql.SQL("{} AS {}").format(sql.SQL(column.expression), sql.Identifier(column.name))
@@ -211,7 +188,41 @@ def rebuild_views(tx: Transaction) -> None:
                 name, columns, sql.SQL(view.source)
             )
         )
-        connection.execute(sql.SQL("GRANT SELECT ON {} TO {}").format(name, sql.Identifier(READER)))
+        if reader:
+            connection.execute(sql.SQL("GRANT SELECT ON {} TO {}").format(name, sql.Identifier(READER)))
+
+
+class _Refused(Exception):
+    """SQL by hand cannot be run, in words."""
+
+
+@contextmanager
+def _reading(url: str) -> Iterator[psycopg.Connection[Any]]:
+    """A connection as the reader, in one read-only transaction that is rolled back. Raises _Refused."""
+    try:
+        connection = psycopg.connect(url, connect_timeout=10)
+    except psycopg.OperationalError as fault:
+        if "too many connections" in str(fault):
+            raise _Refused("Other SELECTs by hand are running. Try again in a moment.") from fault
+        raise _Refused(
+            "SQL by hand cannot be run: the database refuses its reader. docs/operations.md says how."
+        ) from fault
+    try:
+        connection.read_only = True
+        # Asked each time: a database that was moved or restored has lost what was taken away.
+        asked = "SELECT rolsuper, {} FROM pg_roles WHERE rolname = current_user".format(
+            ", ".join(f"has_function_privilege('{function}', 'EXECUTE')" for function in PROBES)
+        )
+        superuser, *reached = connection.execute(asked).fetchone() or (True,)
+        if superuser or any(reached):
+            within = [words for words, open_ in zip(PROBES.values(), reached, strict=False) if open_]
+            raise _Refused(
+                f"SQL by hand is not run: {', '.join(within) or 'everything'} would be within reach. "
+                "docs/operations.md says how to prepare the database."
+            )
+        yield connection
+    finally:
+        connection.close()
 
 
 def choose(tx: Transaction, query: str) -> str | None:
@@ -221,42 +232,43 @@ def choose(tx: Transaction, query: str) -> str | None:
         return None
     if not is_available(tx):
         return "SQL by hand is not set up on this database: docs/operations.md says how."
-    timeout = run_sql(tx, "SELECT current_setting('statement_timeout') AS told")[0].told
     try:
-        with tx.begin_nested():
+        # Whatever breaks on the way takes the table along, and nothing else of the transaction.
+        with _reading(tx.info["reader_url"]) as connection, tx.begin_nested():
             change_sql(tx, f"CREATE TEMP TABLE {table.removeprefix('pg_temp.')} (contact_id bigint) ON COMMIT DROP")
-            change_sql(tx, f"SET LOCAL statement_timeout = '{TIMEOUT_SECONDS}s'")
-            with tx.begin_nested():
-                # A temporary table may be written to even then, and nothing else.
-                change_sql(tx, "SET TRANSACTION READ ONLY")
-                change_sql(
-                    tx,
-                    f"INSERT INTO {table} SELECT DISTINCT id FROM {SCHEMA}.chosen(:query) AS id WHERE id IS NOT NULL",
-                    {"query": query},
-                )
-            change_sql(tx, f"ANALYZE {table}")
-    except DBAPIError as fault:
+            _run(tx, connection, query, table)
+    except (psycopg.Error, _Refused) as fault:
         return _words(fault, query)
-    finally:
-        change_sql(tx, "SELECT set_config('statement_timeout', :told, TRUE)", {"told": timeout})
+    change_sql(tx, f"ANALYZE {table}")
     return None
 
 
-def _words(fault: DBAPIError, query: str) -> str:
-    """A fault of the database in words, with its place in what was written."""
-    origin = fault.orig
-    if isinstance(origin, psycopg.errors.QueryCanceled):
-        return f"The SELECT took longer than {TIMEOUT_SECONDS} seconds and was stopped."
-    if isinstance(origin, psycopg.errors.InvalidCursorDefinition):
-        return "One SELECT, please: several statements are not run."
-    if not isinstance(origin, psycopg.Error):
+def _run(tx: Transaction, connection: psycopg.Connection[Any], query: str, table: str) -> None:
+    # A name of its own makes the server give the rows in portions.
+    with connection.cursor(name="by_hand") as rows:
+        rows.itersize = _ROWS_AT_ONCE
+        # With parameters, though there are none, a statement is one statement: several are refused by the protocol.
+        rows.execute((_BEFORE + query + _AFTER).replace("%", "%%").encode(), ())
+        with psycopg_connection(tx).cursor().copy(f"COPY {table} (contact_id) FROM STDIN") as copy:
+            for row in rows:
+                copy.write_row(row)
+
+
+def _words(fault: Exception, query: str) -> str:
+    """A fault in words, with its place in what was written."""
+    if isinstance(fault, _Refused):
         return str(fault)
-    told = origin.diag.message_primary or str(origin)
+    if isinstance(fault, psycopg.errors.QueryCanceled):
+        return f"The SELECT took longer than {TIMEOUT_SECONDS} seconds and was stopped."
+    assert isinstance(fault, psycopg.Error)
+    told = fault.diag.message_primary or str(fault)
+    if "multiple commands" in told:
+        return "One SELECT, please: several statements are not run."
     if "chosen.contact_id does not exist" in told:
         return "The SELECT has to give a column called contact_id."
-    place = origin.diag.internal_position
+    place = fault.diag.statement_position
     # Where it broke within the SELECT itself; what we put around it has no place of its own.
-    within = int(place) - 1 - len(_BEFORE) if place else -1
+    within = int(place) - 1 - len(_DECLARE + _BEFORE) if place else -1
     line = f" in line {query.count(chr(10), 0, within) + 1}" if 0 <= within <= len(query) and "\n" in query else ""
-    hint = f" {origin.diag.message_hint}" if origin.diag.message_hint else ""
+    hint = f" {fault.diag.message_hint}" if fault.diag.message_hint else ""
     return f"The database says{line}: {told}.{hint}"

@@ -6,7 +6,7 @@ from alembic import command
 from alembic.config import Config
 
 from uvarovite.store.database import Database
-from uvarovite.store.people_views import prepare_role, rebuild_views
+from uvarovite.store.people_views import rebuild_views
 
 
 def alembic_config(url: str) -> Config:
@@ -21,7 +21,6 @@ def upgrade(url: str, revision: str = "head") -> None:
     """Run every migration that the database has not seen, and make the views for SQL by hand anew; data stays."""
     command.upgrade(alembic_config(url), revision)
     if revision == "head":
-        prepare_role(url)
         database = Database(url, connections=1)
         with database.transaction() as tx:
             rebuild_views(tx)

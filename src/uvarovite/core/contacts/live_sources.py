@@ -32,7 +32,8 @@ USUAL_PORTS = {SourceKind.POSTGRESQL: 5432, SourceKind.MYSQL: 3306}
 class SourceAccess:
     """How a database is reached. For SQLite `database` is the path of a file on the server; the rest is not used.
 
-    With `tls` the connection is encrypted and the server's certificate is verified.
+    With `tls` the connection is encrypted and the server's certificate is verified. `address` is the one that the host's
+    name was found to have when it was judged whether it may be read: nobody looks it up again.
     """
 
     kind: SourceKind
@@ -42,6 +43,7 @@ class SourceAccess:
     username: str = ""
     password: str = ""
     tls: bool = False
+    address: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -50,6 +52,16 @@ class SourceAsk:
 
     table: str = ""
     select: str = ""
+
+
+_HOST = re.compile(r"[A-Za-z0-9](?:[A-Za-z0-9.-]{0,251}[A-Za-z0-9])?|(?=.*:)[0-9A-Fa-f:.]{2,45}")
+
+
+def host_problem(host: str) -> str | None:
+    """Why a text is no single host, or None: a path would be a socket of this machine, a comma a list of hosts."""
+    if not _HOST.fullmatch(host):
+        return f"“{host[:60]}” is not a host. Write one name, such as db.example, or one address."
+    return None
 
 
 def ask_problem(ask: SourceAsk) -> str | None:

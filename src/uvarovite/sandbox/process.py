@@ -1,0 +1,79 @@
+"""Running one of our modules in a process of its own, with limits on memory, time and output.
+
+The child gets what it needs on its input: no environment but a locale, no home, no working directory of ours, so that no
+variable and no password file of this process can decide what it does. Whatever it does to itself, it ends in time.
+"""
+
+import resource
+import subprocess
+import sys
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import IO
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Limits:
+    """`memory_bytes` are of address space, `cpu_seconds` of work, `patience_seconds` of the clock on the wall."""
+
+    memory_bytes: int
+    cpu_seconds: int
+    output_bytes: int
+    patience_seconds: float
+    files: int = 32
+
+    def apply(self) -> None:
+        """Take them upon this process, for good."""
+        for kind, most in (
+            (resource.RLIMIT_CORE, 0),
+            (resource.RLIMIT_AS, self.memory_bytes),
+            (resource.RLIMIT_CPU, self.cpu_seconds),
+            (resource.RLIMIT_FSIZE, self.output_bytes),
+            (resource.RLIMIT_NOFILE, self.files),
+        ):
+            resource.setrlimit(kind, (most, most))
+
+
+def limits_of_child() -> Limits:
+    """What `run_child` told this process."""
+    memory, cpu, output, files = map(int, sys.argv[1:5])
+    return Limits(memory_bytes=memory, cpu_seconds=cpu, output_bytes=output, patience_seconds=0, files=files)
+
+
+def run_child(
+    module: str, given: IO[bytes], out: IO[bytes], limits: Limits, *, hears: Callable[[bytes], None] | None = None
+) -> int | None:
+    """Run a module with files as its input and output; its exit code, None when it took too long.
+
+    `hears` gets each line that it writes on its standard error, while it runs; without it they are dropped.
+    """
+    told = [limits.memory_bytes, limits.cpu_seconds, limits.output_bytes, limits.files]
+    child = subprocess.Popen(
+        [sys.executable, "-I", "-m", module, *map(str, told)],
+        stdin=given,
+        stdout=out,
+        stderr=subprocess.PIPE if hears else subprocess.DEVNULL,
+        cwd="/",
+        env={"LC_ALL": "C.UTF-8", "HOME": "/nonexistent"},
+    )
+    late = threading.Event()
+
+    def stop() -> None:
+        late.set()
+        child.kill()
+
+    clock = threading.Timer(limits.patience_seconds, stop)
+    clock.start()
+    try:
+        if hears and child.stderr:
+            for line in child.stderr:
+                hears(line)
+        child.wait()
+    finally:
+        clock.cancel()
+        child.kill()
+        child.wait()
+        if child.stderr:
+            child.stderr.close()
+    return None if late.is_set() else child.returncode

@@ -45,7 +45,7 @@ def database(cluster: Cluster) -> Iterator[Database]:
     """An empty database with the schema."""
     name = f"test_{next(_numbers)}"
     make_database(cluster, name, "template_uvarovite")
-    made = Database(cluster.url(name), connections=8, reader_url=cluster.reader_url(name))
+    made = Database(cluster.url(name), connections=16, reader_url=cluster.reader_url(name))
     yield made
     made.close()
     drop_database(cluster, name)

@@ -6,14 +6,15 @@ import os
 import random
 import signal
 import socket
-from collections.abc import Callable
+from collections.abc import AsyncIterator, Callable
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import asynccontextmanager
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
 import uvicorn
-from fastapi import Depends, FastAPI, Request, Response
+from fastapi import Depends, FastAPI, Response
 from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
 
@@ -33,6 +34,7 @@ from uvarovite.api import (
 )
 from uvarovite.api import dispatch as dispatch_api
 from uvarovite.api.context import ApiContext, SourceDoor
+from uvarovite.api.guard import Guard, guard_headers
 from uvarovite.api.problems import add_problem_handlers, problem
 from uvarovite.api.unstorable import refuse_unstorable
 from uvarovite.core.contacts.live_sources import SourceAccess, SourceAsk, SourceFault, SourcePreview
@@ -42,7 +44,7 @@ from uvarovite.net import source_process
 from uvarovite.net.names import NameLookUp
 from uvarovite.net.smtp import RelayConnection, RelayUnreachable, TryReport, try_relay
 from uvarovite.net.source_hosts import SourceRules
-from uvarovite.public.routes import public_router
+from uvarovite.public.routes import PublicDoor, public_router
 from uvarovite.rehearsal.acting import People
 from uvarovite.rehearsal.inbox import inbox_app
 from uvarovite.rehearsal.mailbox import Mailbox
@@ -51,13 +53,16 @@ from uvarovite.rehearsal.providers import World
 from uvarovite.rehearsal.server import Handler, serve_smtp
 from uvarovite.services import dispatch
 from uvarovite.services import messages as message_service
-from uvarovite.services.accounts import SignedIn
+from uvarovite.services.accounts import SignedIn, purge_sign_ins, who_is_it
+from uvarovite.services.bounded import BoundedWork
 from uvarovite.services.erasures import address_hasher
 from uvarovite.services.errors import BadInput, ServiceRefusal
+from uvarovite.services.import_files import LARGEST_UPLOAD_BYTES
 from uvarovite.services.import_jobs import recover_jobs
 from uvarovite.services.messages import PreparedMail
 from uvarovite.services.retention import let_go_of_deleted
 from uvarovite.services.source_jobs import PullTools, pull_due
+from uvarovite.services.suppressions import LARGEST_LIST_BYTES
 from uvarovite.services.table_mail import log_table, prepare_table
 from uvarovite.services.verification import check_domain, check_domains
 from uvarovite.settings import Settings
@@ -65,7 +70,7 @@ from uvarovite.store import roles
 from uvarovite.store.cluster import Cluster as Cluster
 from uvarovite.store.cluster import ClusterFault as ClusterFault
 from uvarovite.store.database import Database as Database
-from uvarovite.store.database import DatabaseLost
+from uvarovite.store.database import DatabaseBusy, DatabaseLost
 from uvarovite.store.database import DatabaseUnreachable as DatabaseUnreachable
 from uvarovite.store.schema import upgrade
 from uvarovite.store.waking import Waker
@@ -78,6 +83,11 @@ Clock = Callable[[], datetime]
 def system_clock() -> datetime:
     """The time now, in UTC."""
     return datetime.now(UTC)
+
+
+def _told(clock: Clock) -> datetime | None:
+    """What a clock other than the system's tells; of instants that are recorded, the database's own counts else."""
+    return None if clock is system_clock else clock()
 
 
 def open_database(settings: Settings, *, migrate: bool = True) -> Database:
@@ -112,7 +122,14 @@ def private_cluster(directory: Path, port: int) -> Cluster:
 def build_web(settings: Settings, database: Database, clock: Clock = system_clock) -> FastAPI:
     """The web application: /api, the pages for recipients, and the built front end for everything else."""
     keyring = derive_keyring(settings.secret())
-    app = FastAPI(title="Uvarovite", docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
+    public = _public_door(settings, keyring, clock)
+
+    @asynccontextmanager
+    async def alive(_: FastAPI) -> AsyncIterator[None]:
+        yield
+        public.database.close()
+
+    app = FastAPI(title="Uvarovite", docs_url=None, redoc_url=None, openapi_url="/api/openapi.json", lifespan=alive)
     app.state.api = ApiContext(
         database=database,
         keyring=keyring,
@@ -120,6 +137,7 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
         public_url=settings.base_url(),
         inbox_url=settings.inbox_url,
         clock=clock,
+        recorded_at=lambda: _told(clock),
         jobs=ThreadPoolExecutor(max_workers=3, thread_name_prefix="job"),
         hash_address=address_hasher(settings.secret()),
         send_test=functools.partial(_send_test, database, settings.secret(), keyring, clock),
@@ -131,8 +149,15 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
             preview=functools.partial(_preview_source, source_rules(settings)),
             pulling=pull_tools(settings, clock),
         ),
+        # Argon2 takes 64 MB for each password that is looked at.
+        sign_ins=BoundedWork("sign-in", threads=2, waiting=20),
     )
-    add_problem_handlers(app)
+    over_tls = settings.base_url().startswith("https:")
+    add_problem_handlers(
+        app,
+        unavailable=(DatabaseLost, DatabaseBusy),
+        guard=lambda request, answer: guard_headers(answer.headers, path=request.url.path, over_tls=over_tls),
+    )
     for module in (
         accounts,
         audiences,
@@ -149,25 +174,42 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
         organisation,
     ):
         app.include_router(module.router, dependencies=[Depends(refuse_unstorable)])
-    app.include_router(public_router(database, keyring, clock))
+    app.include_router(public_router(public))
     _serve_front_end(app, settings.web_dist)
 
-    @app.middleware("http")
-    async def guard(request: Request, call_next: Any) -> Response:
-        response: Response = await call_next(request)
-        response.headers.setdefault("X-Content-Type-Options", "nosniff")
-        response.headers.setdefault("Referrer-Policy", "same-origin")
-        response.headers.setdefault("Content-Security-Policy", _POLICY)
-        return response
-
+    app.add_middleware(
+        Guard,
+        who=lambda token: who_is_it(database, token=token, now=clock()),
+        large=_LARGE,
+        over_tls=over_tls,
+    )
     return app
 
 
-# Mantine sets styles on elements; everything else comes from here alone. Letters are shown in sandboxed frames.
-_POLICY = (
-    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; "
-    "frame-src 'self'; frame-ancestors 'none'; object-src 'none'; base-uri 'none'; form-action 'self'"
-)
+# What takes files and pasted cells, with what a form puts around them.
+_LARGE = {
+    "/api/imports": LARGEST_UPLOAD_BYTES + (1 << 16),
+    "/api/imports/cells": 32 << 20,
+    "/api/suppressions/file": LARGEST_LIST_BYTES + (1 << 16),
+}
+_PUBLIC_THREADS = 8
+
+
+def _public_door(settings: Settings, keyring: Keyring, clock: Clock) -> PublicDoor:
+    """Whoever leaves, opens or clicks has connections and threads that nothing else uses, and is not kept waiting."""
+    return PublicDoor(
+        database=Database(
+            settings.database(),
+            connections=_PUBLIC_THREADS,
+            settings=("statement_timeout=10s", "lock_timeout=8s", "idle_in_transaction_session_timeout=20s"),
+            patience_seconds=5,
+        ),
+        work=BoundedWork("public", threads=_PUBLIC_THREADS, waiting=200),
+        keyring=keyring,
+        clock=clock,
+        recorded_at=lambda: _told(clock),
+        lost=(DatabaseLost, DatabaseBusy),
+    )
 
 
 def _serve_front_end(app: FastAPI, dist: Path) -> None:
@@ -270,7 +312,17 @@ def serve_web(settings: Settings) -> None:
     database = open_database(settings)
     recover_jobs(database)
     app = build_web(settings, database)
-    uvicorn.run(app, host=settings.host, port=settings.web_port, log_level="warning", access_log=False)
+    uvicorn.run(
+        app,
+        host=settings.host,
+        port=settings.web_port,
+        log_level="warning",
+        access_log=False,
+        server_header=False,
+        # Where a request came from is believed of a proxy that is set up, of nobody else.
+        proxy_headers=bool(settings.proxies),
+        forwarded_allow_ips=settings.proxies or None,
+    )
     database.close()
 
 
@@ -286,8 +338,8 @@ def build_worker(settings: Settings, database: Database, clock: Clock = system_c
         claim=lambda token: dispatch.claim(database, worker=name, lease_token=token, now=clock()),
         next_due=lambda: dispatch.next_due(database),
         load_kit=lambda run_id: dispatch.load_run_kit(database, run_id, keyring=keyring, secret=secret),
-        mark=lambda batch, kit, ids: dispatch.mark_group(database, batch, kit, ids, clock()),
-        settle=lambda batch, kit, told: dispatch.settle_group(database, batch, kit, told, clock()),
+        mark=lambda batch, kit, ids: dispatch.mark_group(database, batch, kit, ids, _told(clock)),
+        settle=lambda batch, kit, told: dispatch.settle_group(database, batch, kit, told, _told(clock)),
         keep_lease=lambda batch: dispatch.keep_lease(database, batch, clock()),
         still_going=lambda run_id: dispatch.still_going(database, run_id),
         give_back=lambda batch, again_at, trouble: dispatch.give_back(
@@ -322,11 +374,16 @@ def build_housekeeper(settings: Settings, database: Database, clock: Clock = sys
     async def let_go() -> int:
         return await asyncio.to_thread(let_go_of_deleted, database, clock())
 
+    async def purge() -> int:
+        await asyncio.to_thread(purge_sign_ins, database, clock())
+        return 0
+
     return Housekeeper(
         [
             Chore(name="pull live sources", rest_seconds=_SOURCES_SECONDS, do=pull),
             Chore(name="ask name servers", rest_seconds=_DOMAINS_SECONDS, do=ask),
             Chore(name="let go of what was deleted", rest_seconds=_RETENTION_SECONDS, do=let_go),
+            Chore(name="purge what has ended of signing in", rest_seconds=_RETENTION_SECONDS, do=purge),
         ]
     )
 

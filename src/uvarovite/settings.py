@@ -12,7 +12,8 @@ class Settings(BaseSettings):
     The database's URLs hold passwords; `reader_url` is that of the role which runs SQL by hand, empty where there is none, and
     `keeper_url` that of a superuser, for preparing the database alone.
     `name_server` is `host:port`, empty for the machine's own; SQLite files in `sources_dir` can be live sources, and
-    databases on `source_hosts` (hosts divided by commas, each perhaps with a port), no others.
+    databases on `source_hosts` (hosts divided by commas, each perhaps with a port), no others. `proxies` are the addresses
+    of reverse proxies (divided by commas) that are believed where a request came from.
     """
 
     model_config = SettingsConfigDict(env_prefix="UVAROVITE_", extra="ignore")
@@ -32,6 +33,7 @@ class Settings(BaseSettings):
     names_port: int = 8045
     sources_dir: Path | None = None
     source_hosts: str = ""
+    proxies: str = ""
     web_dist: Path = Path(__file__).parents[2] / "web" / "dist"
 
     def secret(self) -> bytes:

@@ -123,6 +123,19 @@ FAULTY: list[tuple[dict[str, object], str, str]] = [
     ({"blocks": (Paragraph(text="x"), Button(label="a", url="@{town}"))}, "blocks.1.url", "bad_link"),
     ({"blocks": (Paragraph(text="x"), Button(label="a", url="javascript:alert(1)"))}, "blocks.1.url", "bad_link"),
     ({"blocks": (Paragraph(text="x"), Button(label="a", url="https://a.example/ b"))}, "blocks.1.url", "bad_link"),
+    *[
+        ({"blocks": (Paragraph(text="x"), Button(label="a", url=url))}, "blocks.1.url", "bad_link")
+        for url in (
+            "https://@{town}/walks",
+            "https://walks.@{town}",
+            "https://@{town}",
+            "https://a.example:@{town}/x",
+            "https://a.example\\@{town}",
+            "https://a.example\\x",
+            "mailto:@{town}",
+            "mailto:us@{town}?subject=x",
+        )
+    ],
 ]
 
 

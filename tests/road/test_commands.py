@@ -8,6 +8,7 @@ import subprocess
 import sys
 from pathlib import Path
 
+import httpx
 import psycopg
 import pytest
 
@@ -130,6 +131,27 @@ def test_a_database_of_ones_own_is_prepared_and_what_is_missing_is_told(world: I
     assert (done.returncode, done.stdout.strip()) == (0, "The database is prepared.")
     told = world.run("count", 'chosen by sql "SELECT contact_id FROM contacts"', "--json")
     assert json.loads(told.stdout)["matched"] == 10
+
+
+def test_where_a_request_came_from_is_believed_of_a_configured_proxy_alone(world: Installation) -> None:
+    def tried(proxies: str) -> list[int]:
+        world.environment["UVAROVITE_PROXIES"] = proxies
+        world.start_web()
+        statuses = [
+            httpx.post(
+                f"{world.web_url}/api/session",
+                json={"email": f"n{n}@skarnmuseum.example", "password": "x"},
+                headers={"X-Forwarded-For": f"198.51.100.{n}"},
+            ).status_code
+            for n in range(32)
+        ]
+        server = world.running.pop()
+        server.send_signal(signal.SIGTERM)
+        server.wait(timeout=20)
+        return statuses
+
+    assert tried("") == [401] * 30 + [429] * 2
+    assert tried("127.0.0.1") == [401] * 32
 
 
 def test_the_demo_starts_keeps_its_data_and_leaves_no_process_behind(tmp_path: Path) -> None:

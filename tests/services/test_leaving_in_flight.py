@@ -1,11 +1,13 @@
 """Left means left: whatever is in flight, whoever has left before the mark gets nothing."""
 
+from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
 
 import pytest
 
 from tests.store.test_queue import OK, claim, kit_of, send
 from tests.support.museum import KEYRING, NOW, Museum
+from tests.support.processes import until
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.core.responses import Purpose, Token, sign_token
 from uvarovite.services import dispatch
@@ -14,8 +16,9 @@ from uvarovite.services.founding import record_by_hand
 from uvarovite.services.responses import Visit, leave_page, leave_topic
 from uvarovite.services.traces import sent_message, trace
 from uvarovite.services.watching import dispatch_view
+from uvarovite.store import queue
 from uvarovite.store.consent import append_for_contact
-from uvarovite.store.database import run_sql
+from uvarovite.store.database import instant, run_sql
 
 VISIT = Visit(method="POST", agent="MailApp/7", origin="127.0.0.1")
 
@@ -64,12 +67,12 @@ def test_leaving_works_any_number_of_times_and_is_written_once(museum: Museum) -
     run_id = museum.release()
     ada = museum.delivery_id(run_id, "M-01")
     token = sign_token(Token(purpose=Purpose.UNSUBSCRIBE, delivery_id=ada), KEYRING)
-    page = leave_page(museum.database, token, keyring=KEYRING)
+    page = leave_page(museum.database, token, VISIT, keyring=KEYRING, now=NOW)
     assert page is not None
     assert not page.left
     for _ in range(3):
         leave(museum, ada)
-    page = leave_page(museum.database, token, keyring=KEYRING)
+    page = leave_page(museum.database, token, VISIT, keyring=KEYRING, now=NOW)
     assert page is not None
     assert page.left
     with museum.database.transaction() as tx:
@@ -164,3 +167,38 @@ def test_a_trace_can_tell_whatever_the_ledger_says(museum: Museum, kind: Consent
     steps = trace(museum.database, ada).steps
     assert len(steps) == before + 1
     assert any("Field walks" in step.words and step.at == NOW for step in steps)
+
+
+def test_the_recorded_instant_lies_behind_whatever_was_marked_before(museum: Museum) -> None:
+    """Leaving waits while a group is being marked; it is not dated back to when the button was pressed."""
+    run_id = museum.release()
+    batch = claim(museum, "a")
+    assert batch is not None
+    token = sign_token(Token(purpose=Purpose.UNSUBSCRIBE, delivery_id=museum.delivery_id(run_id, "M-01")), KEYRING)
+    waiting = "SELECT count(*) FROM pg_stat_activity WHERE wait_event_type = 'Lock' AND datname = current_database()"
+    with ThreadPoolExecutor(1) as pressing:
+        with museum.database.transaction() as marking:
+            queue.mark_sending(marking, batch, batch.delivery_ids, instant(marking))
+            left = pressing.submit(leave_topic, museum.database, token, VISIT, way="link", keyring=KEYRING)
+            with museum.database.transaction() as tx:
+                until(lambda: run_sql(tx, waiting)[0][0] > 0, "the one who leaves to wait")
+                marked = instant(tx)
+        assert left.result() is not None
+    with museum.database.transaction() as tx:
+        event = run_sql(tx, "SELECT at FROM consent_event WHERE kind = 'withdrawn' AND way = 'link'")
+    assert event[0].at > marked
+
+
+def test_two_presses_at_once_are_one_entry_of_the_ledger(museum: Museum) -> None:
+    token = sign_token(
+        Token(purpose=Purpose.UNSUBSCRIBE, delivery_id=museum.delivery_id(museum.release(), "M-01")), KEYRING
+    )
+    with ThreadPoolExecutor(6) as many:
+        pages = list(
+            many.map(
+                lambda _: leave_topic(museum.database, token, VISIT, way="link", keyring=KEYRING, now=NOW), range(6)
+            )
+        )
+    assert all(page is not None and page.left for page in pages)
+    with museum.database.transaction() as tx:
+        assert run_sql(tx, "SELECT count(*) FROM consent_event WHERE kind = 'withdrawn' AND way = 'link'")[0][0] == 1

@@ -9,7 +9,7 @@ from fastapi.testclient import TestClient
 from pydantic import SecretStr
 
 from tests.support.museum import NOW, PUBLIC_URL, SECRET
-from uvarovite.api.context import CSRF_HEADER
+from uvarovite.api.guard import CSRF_HEADER
 from uvarovite.bootstrap import build_web
 from uvarovite.services.accounts import create_user
 from uvarovite.settings import Settings

@@ -4,10 +4,14 @@ from dataclasses import dataclass
 
 from fastapi import APIRouter, Request, Response
 
-from uvarovite.api.context import COOKIE, Context, User
+from uvarovite.api.context import Context, User
+from uvarovite.api.guard import COOKIE
 from uvarovite.api.schemas.accounts import LinkSignIn, PasswordSignIn
+from uvarovite.core.values import origin_key
 from uvarovite.services import accounts
 from uvarovite.services.accounts import SESSION_LASTS, SignedIn
+from uvarovite.services.bounded import TooBusyError
+from uvarovite.services.errors import ServiceRefusal
 
 router = APIRouter(prefix="/api/session", tags=["session"])
 
@@ -40,12 +44,19 @@ def _me(context: Context, user: SignedIn) -> Me:
 
 
 @router.post("")
-def sign_in(body: PasswordSignIn, request: Request, response: Response, context: Context) -> Me:
+async def sign_in(body: PasswordSignIn, request: Request, response: Response, context: Context) -> Me:
     """Sign in by password."""
-    origin = request.client.host if request.client else "unknown"
-    user = accounts.sign_in(
-        context.database, email=body.email, password=body.password, origin=origin, now=context.clock()
-    )
+    try:
+        user = await context.sign_ins.run(
+            accounts.sign_in,
+            context.database,
+            email=body.email,
+            password=body.password,
+            origin=origin_key(request.client.host if request.client else None),
+            now=context.clock(),
+        )
+    except TooBusyError as fault:
+        raise ServiceRefusal("too_many", "Many people are signing in just now. Try again in a moment.") from fault
     return _welcome(response, context, user)
 
 

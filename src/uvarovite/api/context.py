@@ -8,16 +8,13 @@ from typing import Annotated, Any
 
 from fastapi import Depends, Request
 
+from uvarovite.api.guard import CSRF_HEADER, READING, STALE
 from uvarovite.core.contacts.live_sources import SourceAccess, SourceAsk, SourcePreview
 from uvarovite.core.responses import Keyring
-from uvarovite.services import accounts
 from uvarovite.services.accounts import SignedIn
+from uvarovite.services.bounded import BoundedWork
 from uvarovite.services.errors import ServiceRefusal
 from uvarovite.services.source_jobs import PullTools
-
-COOKIE = "uvarovite_session"
-CSRF_HEADER = "X-Uvarovite-CSRF"
-_READING = frozenset({"GET", "HEAD", "OPTIONS"})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -35,7 +32,8 @@ class SourceDoor:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ApiContext:
     """`send_test`, `send_table`, `try_relay`, `sources` and `check_domain` do what needs the network; bootstrap gives
-    them. `jobs` runs what takes longer than a request should; `hash_address` is the keyed hash by which erased addresses
+    them. `jobs` runs what takes longer than a request should, `sign_ins` looks at passwords; `recorded_at` is None where the database tells the
+    instant that is recorded; `hash_address` is the keyed hash by which erased addresses
     are known.
     """
 
@@ -45,6 +43,7 @@ class ApiContext:
     public_url: str
     inbox_url: str | None
     clock: Callable[[], datetime]
+    recorded_at: Callable[[], datetime | None]
     jobs: Executor
     hash_address: Callable[[str], str]
     send_test: Callable[..., Awaitable[Any]]
@@ -52,6 +51,7 @@ class ApiContext:
     try_relay: Callable[..., Awaitable[Any]]
     check_domain: Callable[[str], Awaitable[None]]
     sources: SourceDoor
+    sign_ins: BoundedWork
 
 
 def get_context(request: Request) -> ApiContext:
@@ -60,14 +60,13 @@ def get_context(request: Request) -> ApiContext:
     return context
 
 
-def get_user(request: Request, context: Annotated[ApiContext, Depends(get_context)]) -> SignedIn:
+def get_user(request: Request) -> SignedIn:
     """Who is signed in. A request that changes something must carry the session's CSRF token in a header."""
-    token = request.cookies.get(COOKIE)
-    user = accounts.who_is_it(context.database, token=token, now=context.clock()) if token else None
+    user: SignedIn | None = request.state.user
     if user is None:
         raise ServiceRefusal("not_signed_in", "Sign in first.")
-    if request.method not in _READING and request.headers.get(CSRF_HEADER) != user.csrf_token:
-        raise ServiceRefusal("csrf", "This page is out of date; load it again.")
+    if request.method not in READING and request.headers.get(CSRF_HEADER) != user.csrf_token:
+        raise ServiceRefusal("csrf", STALE)
     return user
 
 

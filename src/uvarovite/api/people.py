@@ -62,7 +62,7 @@ def record_consent(contact_id: Id, body: ConsentEntry, user: User, context: Cont
         until=body.until,
         for_address=body.for_address,
         user_id=user.user_id,
-        now=context.clock(),
+        now=context.recorded_at(),
     )
 
 

@@ -1,5 +1,7 @@
 """Errors as problem details (RFC 9457): `code` for programs, `detail` for people."""
 
+from collections.abc import Callable
+
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
@@ -16,8 +18,25 @@ def problem(status: int, code: str, detail: str, **more: object) -> JSONResponse
     return JSONResponse({**body, "detail": detail, **more}, status, media_type="application/problem+json")
 
 
-def add_problem_handlers(app: FastAPI) -> None:
-    """Turn what services refuse, and what FastAPI cannot read, into problem details."""
+def add_problem_handlers(
+    app: FastAPI, *, unavailable: tuple[type[Exception], ...], guard: Callable[[Request, JSONResponse], None]
+) -> None:
+    """Turn what services refuse, what FastAPI cannot read and what breaks into problem details.
+
+    `unavailable` are the faults of a database that does not answer in time. What nobody else catches is answered beyond
+    every middleware: `guard` gives that answer its headers.
+    """
+
+    @app.exception_handler(Exception)
+    async def broken(request: Request, fault: Exception) -> JSONResponse:
+        if isinstance(fault, unavailable):
+            told = problem(503, "unavailable", "The database does not answer in time. Try again in a moment.")
+        else:
+            told = problem(
+                500, "fault", "Something went wrong on the server; its log says more. Look again before you repeat it."
+            )
+        guard(request, told)
+        return told
 
     @app.exception_handler(ServiceRefusal)
     async def refused(request: Request, fault: ServiceRefusal) -> JSONResponse:

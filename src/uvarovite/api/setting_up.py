@@ -20,12 +20,9 @@ from uvarovite.services.caps import CareView
 from uvarovite.services.errors import BadInput
 from uvarovite.services.fields import RemovedField
 from uvarovite.services.retyping import RetypeReport
-from uvarovite.services.suppressions import ListReport, SuppressionPage
+from uvarovite.services.suppressions import LARGEST_LIST_BYTES, ListReport, SuppressionPage
 
 router = APIRouter(prefix="/api", tags=["set-up"])
-
-# A list of a million addresses.
-_LARGEST_LIST_BYTES = 64 * 1024 * 1024
 
 
 @router.post("/fields")
@@ -145,9 +142,9 @@ def suppress(body: SuppressText, user: User, context: Context) -> bool:
 @router.post("/suppressions/file")
 def bring_in_list(user: User, context: Context, file: Annotated[UploadFile, File()]) -> ListReport:
     """Bring in a suppression list from elsewhere."""
-    content = file.file.read(_LARGEST_LIST_BYTES + 1)
-    if len(content) > _LARGEST_LIST_BYTES:
-        raise BadInput("file_too_large", f"The list is larger than {_LARGEST_LIST_BYTES >> 20} MB. Split it.")
+    content = file.file.read(LARGEST_LIST_BYTES + 1)
+    if len(content) > LARGEST_LIST_BYTES:
+        raise BadInput("file_too_large", f"The list is larger than {LARGEST_LIST_BYTES >> 20} MB. Split it.")
     return suppressions.bring_in_list(
         context.database, content, filename=file.filename or "list", user_id=user.user_id, now=context.clock()
     )

@@ -12,14 +12,16 @@ from fastapi import Request
 from uvarovite.services.errors import BadInput
 
 _UNSTORABLE = re.compile("[\0\ud800-\udfff]")
+_FORM = re.compile(r"\s*(multipart/form-data|application/x-www-form-urlencoded)\b", re.IGNORECASE)
 # How JSON writes them; most pairs of surrogates are whole, so that what is found here is looked at again.
 _MAYBE = re.compile(rb"\\u(0000|[dD][89a-fA-F])")
 
 
 async def refuse_unstorable(request: Request) -> None:
     """Raises BadInput where a text of the request has such a character in it."""
-    texts = [request.scope["path"], *request.query_params.values()]
-    if request.headers.get("content-type", "").startswith("application/json") and _MAYBE.search(await request.body()):
+    texts = [request.scope["path"], *request.query_params.keys(), *request.query_params.values()]
+    # Whatever is no form may be taken for JSON, by whichever name it goes (RFC 6839, section 3.1).
+    if not _FORM.match(request.headers.get("content-type", "")) and _MAYBE.search(await request.body()):
         # What is no JSON is for the route to refuse.
         with suppress(ValueError, RecursionError):
             texts.extend(_texts(await request.json()))

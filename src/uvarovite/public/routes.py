@@ -4,20 +4,24 @@ Opens and clicks are answered first and recorded after the answer. Leaving is re
 changes nothing about anybody: scanners follow every link.
 """
 
-import asyncio
 import base64
 import html
-from collections.abc import Callable
+from collections.abc import Awaitable, Callable
+from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
+from typing import Any, TypeVar
 
 from fastapi import APIRouter, BackgroundTasks, Request, Response
 from fastapi.responses import HTMLResponse, RedirectResponse
 
 from uvarovite.core.responses import Keyring, is_one_click
+from uvarovite.core.values import origin_key
 from uvarovite.public.words import leave_words
 from uvarovite.services import responses
-from uvarovite.services.responses import LeavePage, Visit
+from uvarovite.services.bounded import BoundedWork, TooBusyError
+from uvarovite.services.responses import LeavePage, TooManyVisits, Visit
+
+Result = TypeVar("Result")
 
 _PIXEL = base64.b64decode("R0lGODlhAQABAIAAAAAAAP///yH5BAEAAAAALAAAAAABAAEAAAIBRAA7")
 _UNCACHED = {"Cache-Control": "no-store", "Referrer-Policy": "no-referrer"}
@@ -36,7 +40,7 @@ button:focus-visible{outline:3px solid #18211c;outline-offset:3px}
 
 
 def _visit(request: Request) -> Visit:
-    origin = request.client.host if request.client else ""
+    origin = origin_key(request.client.host if request.client else None)
     return Visit(method=request.method, agent=request.headers.get("user-agent", ""), origin=origin)
 
 
@@ -62,6 +66,19 @@ def _not_ours() -> HTMLResponse:
     )
 
 
+def _later(request: Request, status: int) -> HTMLResponse:
+    """Not now: what was asked for was not done, and pressing again is the way to it."""
+    language, words = leave_words(request.headers.get("accept-language"))
+    page = _page(
+        words.busy,
+        f"<h1>{html.escape(words.busy)}</h1><p>{html.escape(words.busy_more)}</p>",
+        language=language,
+        status=status,
+    )
+    page.headers["Retry-After"] = str(int(responses.VISITS_WINDOW.total_seconds()))
+    return page
+
+
 def _leave_page(page: LeavePage) -> HTMLResponse:
     language, words = leave_words(page.language)
     names = {"organisation": page.organisation, "topic": page.topic}
@@ -78,27 +95,68 @@ def _leave_page(page: LeavePage) -> HTMLResponse:
     return _page(words.question.format(**names), body, language=language)
 
 
-def public_router(database: Any, keyring: Keyring, clock: Callable[[], datetime]) -> APIRouter:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PublicDoor:
+    """What the pages for recipients work with: connections and threads of their own, so that nothing that an account does
+    makes them wait. `lost` are the faults of a database that does not answer in time. `recorded_at` is for tests: an
+    instant that is recorded is else the database's.
+    """
+
+    database: Any
+    work: BoundedWork
+    keyring: Keyring
+    clock: Callable[[], datetime]
+    recorded_at: Callable[[], datetime | None]
+    lost: tuple[type[BaseException], ...]
+
+
+def public_router(door: PublicDoor) -> APIRouter:
     """The routes for recipients."""
     router = APIRouter(include_in_schema=False)
+    late: tuple[type[BaseException], ...] = (TooBusyError, *door.lost)
+    turned_away: tuple[type[BaseException], ...] = (TooManyVisits, *late)
+
+    def ask(do: Callable[..., Result], token: str, request: Request) -> Awaitable[Result]:
+        return door.work.run(do, door.database, token, _visit(request), keyring=door.keyring, now=door.clock())
+
+    async def record(do: Callable[..., Any], token: str, request: Request) -> None:
+        # Nobody waits for it; what is too much is left out.
+        try:
+            await ask(do, token, request)
+        except turned_away:
+            return
+
+    async def answer(request: Request, made: Awaitable[Response]) -> Response:
+        try:
+            return await made
+        except TooManyVisits:
+            return _later(request, 429)
+        except late:
+            return _later(request, 503)
 
     @router.api_route("/o/{token}.gif", methods=["GET", "HEAD"])
-    def opened(token: str, request: Request, later: BackgroundTasks) -> Response:
-        later.add_task(responses.record_open, database, token, _visit(request), keyring=keyring, now=clock())
+    async def opened(token: str, request: Request, later: BackgroundTasks) -> Response:
+        later.add_task(record, responses.record_open, token, request)
         return Response(_PIXEL, media_type="image/gif", headers=_UNCACHED, background=later)
 
     @router.api_route("/r/{token}", methods=["GET", "HEAD"])
-    def clicked(token: str, request: Request, later: BackgroundTasks) -> Response:
-        target = responses.click_target(database, token, keyring=keyring)
-        if target is None:
-            return _not_ours()
-        later.add_task(responses.record_click, database, token, _visit(request), keyring=keyring, now=clock())
-        return RedirectResponse(target, 302, headers=_UNCACHED, background=later)
+    async def clicked(token: str, request: Request, later: BackgroundTasks) -> Response:
+        async def lead() -> Response:
+            target = await ask(responses.click_target, token, request)
+            if target is None:
+                return _not_ours()
+            later.add_task(record, responses.record_click, token, request)
+            return RedirectResponse(target, 302, headers=_UNCACHED, background=later)
+
+        return await answer(request, lead())
 
     @router.api_route("/u/{token}", methods=["GET", "HEAD"])
-    def ask_to_leave(token: str) -> Response:
-        page = responses.leave_page(database, token, keyring=keyring)
-        return _leave_page(page) if page else _not_ours()
+    async def ask_to_leave(token: str, request: Request) -> Response:
+        async def show() -> Response:
+            page = await ask(responses.leave_page, token, request)
+            return _leave_page(page) if page else _not_ours()
+
+        return await answer(request, show())
 
     @router.post("/u/{token}")
     async def leave(token: str, request: Request) -> Response:
@@ -110,18 +168,22 @@ def public_router(database: Any, keyring: Keyring, clock: Callable[[], datetime]
         one_click = is_one_click(body)
         if not one_click and b"leave=yes" not in body:
             return _not_ours()
-        page = await asyncio.to_thread(
-            responses.leave_topic,
-            database,
-            token,
-            _visit(request),
-            way="one_click" if one_click else "link",
-            keyring=keyring,
-            now=clock(),
-        )
-        if page is None:
-            return _not_ours()
-        # RFC 8058, section 3.2: no redirect, and nothing that a mail program would have to show.
-        return Response(status_code=200, headers=_UNCACHED) if one_click else _leave_page(page)
+
+        async def let_go() -> Response:
+            page = await door.work.run(
+                responses.leave_topic,
+                door.database,
+                token,
+                _visit(request),
+                way="one_click" if one_click else "link",
+                keyring=door.keyring,
+                now=door.recorded_at(),
+            )
+            if page is None:
+                return _not_ours()
+            # RFC 8058, section 3.2: no redirect, and nothing that a mail program would have to show.
+            return Response(status_code=200, headers=_UNCACHED) if one_click else _leave_page(page)
+
+        return await answer(request, let_go())
 
     return router

@@ -11,6 +11,7 @@ from argon2.exceptions import InvalidHashError, VerifyMismatchError
 from uvarovite.services.errors import BadInput, ServiceRefusal
 from uvarovite.services.organisation import require_address
 from uvarovite.store import accounts as store
+from uvarovite.store import tallies
 from uvarovite.store.database import Database
 from uvarovite.store.tables import User, UserSession
 
@@ -18,9 +19,11 @@ SESSION_LASTS = timedelta(hours=12)
 LINK_LASTS = timedelta(hours=24)
 SHORTEST_PASSWORD = 10
 # Somebody who mistypes gets there; somebody who guesses does not.
-FAILURES_PER_ACCOUNT = 6
-FAILURES_PER_ORIGIN = 30
-FAILURE_WINDOW = timedelta(minutes=15)
+TRIES_PER_ACCOUNT_AND_ORIGIN = 6
+TRIES_PER_ORIGIN = 30
+TRIES_PER_ACCOUNT = 60
+TRIES_WINDOW = timedelta(minutes=15)
+ORIGIN_KNOWN_FOR = timedelta(days=90)
 
 _hasher = PasswordHasher()
 # Verified against when the account is unknown, so that both answers take the same time.
@@ -58,26 +61,33 @@ def create_user(database: Database, *, email: str, name: str, password: str, now
 
 
 def sign_in(database: Database, *, email: str, password: str, origin: str, now: datetime) -> SignedIn:
-    """Sign in by password. Raises ServiceRefusal; the same one for a wrong name and a wrong password."""
-    keys = [f"account {email.strip().lower()}", f"origin {origin}"]
+    """Sign in by password. Raises ServiceRefusal; the same one for a wrong name and a wrong password.
+
+    A try is counted before the password is looked at, so that many at once are as many. What strangers try elsewhere
+    does not shut out somebody who comes from where they have signed in before.
+    """
+    account = email.strip().lower()
+    here, everywhere, from_here = f"sign-in {account} {origin}", f"sign-in {account}", f"sign-in from {origin}"
     with database.transaction() as tx:
-        since = now - FAILURE_WINDOW
-        if (
-            store.failures_since(tx, keys[0], since) >= FAILURES_PER_ACCOUNT
-            or store.failures_since(tx, keys[1], since) >= FAILURES_PER_ORIGIN
-        ):
-            raise ServiceRefusal("too_many", "Too many tries. Wait a quarter of an hour, then try again.")
-        user = store.user_by_email(tx, email)
-        try:
-            right = _hasher.verify(user.password_hash if user else _NOBODY, password) and user is not None
-        except (VerifyMismatchError, InvalidHashError):
-            right = False
-        if right and user is not None:
-            session = _session(user, now)
-            tx.add(session[1])
-            return session[0]
-        store.note_failure(tx, keys, now)
-    raise ServiceRefusal("wrong_log_in", "Address and password do not go together.")
+        tries = tallies.count_up(tx, [here, everywhere, from_here], now, TRIES_WINDOW)
+        known = store.is_known_origin(tx, account, origin)
+        user = store.user_by_email(tx, account)
+    strange = tries[everywhere] > TRIES_PER_ACCOUNT or tries[from_here] > TRIES_PER_ORIGIN
+    if tries[here] > TRIES_PER_ACCOUNT_AND_ORIGIN or (strange and not known):
+        raise ServiceRefusal("too_many", "Too many tries. Wait a quarter of an hour, then try again.")
+    try:
+        right = _hasher.verify(user.password_hash if user else _NOBODY, password) and user is not None
+    except (VerifyMismatchError, InvalidHashError):
+        right = False
+    if not right or user is None or user.id is None:
+        raise ServiceRefusal("wrong_log_in", "Address and password do not go together.")
+    with database.transaction() as tx:
+        tallies.count_down(tx, [here, everywhere, from_here])
+        tallies.forget(tx, here)
+        store.remember_origin(tx, user.id, origin, now)
+        session = _session(user, now)
+        tx.add(session[1])
+        return session[0]
 
 
 def _session(user: User, now: datetime) -> tuple[SignedIn, UserSession]:
@@ -131,3 +141,9 @@ def sign_out(database: Database, *, token: str) -> None:
     """End a session."""
     with database.transaction() as tx:
         store.end_session(tx, _hash(token))
+
+
+def purge_sign_ins(database: Database, now: datetime) -> int:
+    """Delete what of signing in has ended: sessions, links, counts, origins; how many rows."""
+    with database.transaction() as tx:
+        return store.purge(tx, now, now - ORIGIN_KNOWN_FOR) + tallies.forget_old(tx, now - timedelta(days=1))

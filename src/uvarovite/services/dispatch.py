@@ -16,7 +16,7 @@ from uvarovite.services.organisation import relay_server
 from uvarovite.services.secrets import unseal
 from uvarovite.store import campaigns as campaign_store
 from uvarovite.store import holding, permits, queue
-from uvarovite.store.database import Database
+from uvarovite.store.database import Database, instant
 from uvarovite.store.queue import ClaimedBatch, LeaseLost, Outcome
 from uvarovite.store.suppressions import suppress
 from uvarovite.store.tables import MessageVersion, Relay, Run
@@ -137,10 +137,14 @@ class MarkedGroup:
 
 
 def mark_group(
-    database: Database, batch: ClaimedBatch, kit: RunKit, delivery_ids: Sequence[int], now: datetime
+    database: Database, batch: ClaimedBatch, kit: RunKit, delivery_ids: Sequence[int], now: datetime | None = None
 ) -> MarkedGroup:
-    """Take permits for a group, look at its people a last time, and mark those who may get it. Raises LeaseLost."""
+    """Take permits for a group, look at its people a last time, and mark those who may get it. Raises LeaseLost.
+
+    They are marked at the database's own instant, where `now` tells no other.
+    """
     with database.transaction() as tx:
+        now = instant(tx, now)
         queue.renew_lease(tx, batch, now + LEASE)
         # The limit is read anew each time, so that a change in Set-up acts at once.
         relay = tx.get(Relay, kit.relay_id)
@@ -228,9 +232,12 @@ def outcome_of(told: Told, now: datetime, delays_seconds: Sequence[int]) -> Outc
     )
 
 
-def settle_group(database: Database, batch: ClaimedBatch, kit: RunKit, told: Sequence[Told], now: datetime) -> None:
+def settle_group(
+    database: Database, batch: ClaimedBatch, kit: RunKit, told: Sequence[Told], now: datetime | None = None
+) -> None:
     """Write a group's answers, close its permit, and suppress addresses that do not exist. Raises LeaseLost."""
     with database.transaction() as tx:
+        now = instant(tx, now)
         queue.settle(tx, batch, [outcome_of(one, now, kit.retry_delays_seconds) for one in told], now)
         permits.close_permit(tx, batch.lease_token, now)
         queue.renew_lease(tx, batch, now + LEASE)

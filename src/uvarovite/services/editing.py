@@ -22,7 +22,7 @@ from uvarovite.store import contacts as store
 from uvarovite.store import holding
 from uvarovite.store import people as people_store
 from uvarovite.store.changes import add_change, new_change_set, note_contacts
-from uvarovite.store.database import Database, Transaction
+from uvarovite.store.database import Database, Transaction, instant
 from uvarovite.store.fields import load_fields
 from uvarovite.store.suppressions import erased_hashes, get_suppression, lift, suppress
 from uvarovite.store.tables import Contact, ContactNote
@@ -200,44 +200,47 @@ def record_consent(
     until: datetime | None,
     for_address: bool | None = None,
     user_id: int | None,
-    now: datetime,
+    now: datetime | None = None,
 ) -> None:
     """Enter into the ledger what a person said about a topic, with the wording as evidence.
 
     Leaving takes effect at once in every run that is on its way. `for_address` says whether leaving or pausing is meant
-    for everyone who has the address; None: only where nobody else has it. Raises NotFound, BadInput.
+    for everyone who has the address; None: only where nobody else has it. It is recorded at the database's own instant,
+    where `now` tells no other. Raises NotFound, BadInput.
     """
     if kind not in _BY_HAND:
         raise BadInput("kind", f"This can be recorded by hand: {', '.join(_BY_HAND)}.")
     wording = require_reason(
         wording, "wording", "Say how and with which words they said so, such as “by telephone, 14 June”."
     )
-    if (kind == "paused") != (until is not None) or (until is not None and until <= now):
-        raise BadInput("until", "A pause needs a day in the future on which it ends.")
     with database.transaction() as tx:
+        began = instant(tx, now)
+        if (kind == "paused") != (until is not None) or (until is not None and until <= began):
+            raise BadInput("until", "A pause needs a day in the future on which it ends.")
         contact = _person(tx, contact_id)
         found = consent_store.topic_by_key(tx, topic)
         if found is None or found.id is None:
             raise NotFound("topic")
+        if kind in ("withdrawn", "paused"):
+            reason = "left" if kind == "withdrawn" else "paused"
+            holding.hold_contact(tx, contact_id, found.id, gate="consent", reason=reason, now=began)
+            if for_address and contact.address_folded is not None:
+                holding.hold_address(
+                    tx, contact.address_folded, found.id, gate="consent", reason=f"{reason}_address", now=began
+                )
         consent_store.append_for_contact(
             tx,
             contact_id,
             topic_id=found.id,
             kind=_BY_HAND[kind],
-            at=now,
+            # Behind whatever was marked as being sent before: holding waited for it.
+            at=instant(tx, now),
             way="by_hand",
             evidence={"wording": wording},
             recorded_by=user_id,
             until=until,
             for_address=for_address,
         )
-        if kind in ("withdrawn", "paused"):
-            reason = "left" if kind == "withdrawn" else "paused"
-            holding.hold_contact(tx, contact_id, found.id, gate="consent", reason=reason, now=now)
-            if for_address and contact.address_folded is not None:
-                holding.hold_address(
-                    tx, contact.address_folded, found.id, gate="consent", reason=f"{reason}_address", now=now
-                )
 
 
 def suppress_person(

@@ -1,32 +1,59 @@
 """What comes back through links: opens, clicks, and people who leave."""
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from uvarovite.core.consent import ConsentEventKind
-from uvarovite.core.responses import Fetch, Keyring, Purpose, machine_reason, read_token
+from uvarovite.core.responses import Fetch, Keyring, Purpose, Token, machine_reason, read_token
+from uvarovite.services.errors import ServiceRefusal
 from uvarovite.services.merging import Composer
-from uvarovite.store import closings, holding
+from uvarovite.store import closings, holding, tallies
 from uvarovite.store import consent as consent_store
 from uvarovite.store import responses as store
-from uvarovite.store.database import Database, Transaction
+from uvarovite.store.database import Database, Transaction, instant
 from uvarovite.store.tables import Delivery, MessageVersion, Run, Topic
 from uvarovite.store.tables.responses import ResponseKind
+
+# A mailbox that shows a message again and again, and a mail program that asks twice, stay far below; a provider that
+# fetches pictures for many of its people comes from few addresses, so that opens are counted by token alone.
+VISITS_PER_TOKEN = 30
+VISITS_PER_ORIGIN = 1_200
+VISITS_WINDOW = timedelta(minutes=1)
+
+
+class TooManyVisits(ServiceRefusal):
+    """So many requests came for one token, or from one place, that this one was not looked at."""
+
+    def __init__(self) -> None:
+        super().__init__("too_many", "Too many requests. Wait a minute, then try again.")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Visit:
-    """A request as the public pages saw it."""
+    """A request as the public pages saw it; `origin` is where it came from, as limits count it."""
 
     method: str
     agent: str
     origin: str
 
 
-def _delivery(tx: Transaction, token: str, purpose: Purpose, keyring: Keyring) -> tuple[Delivery, int] | None:
+def _admit(
+    database: Database, token: str, purpose: Purpose, visit: Visit, keyring: Keyring, now: datetime
+) -> Token | None:
+    """The token if it is one of ours, once the request is counted. Raises TooManyVisits.
+
+    The count is a transaction of its own: those who come from one place do not wait for each other's work.
+    """
     read = read_token(token, purpose, keyring)
-    delivery = tx.get(Delivery, read.delivery_id) if read else None
-    return (delivery, read.number) if read and delivery else None
+    if read is None:
+        return None
+    of_token, of_origin = f"visit {purpose} {read.delivery_id}", f"visit from {visit.origin}"
+    keys = [of_token] if purpose is Purpose.OPEN else [of_token, of_origin]
+    with database.transaction() as tx:
+        counted = tallies.count_up(tx, keys, now, VISITS_WINDOW)
+    if counted[of_token] > VISITS_PER_TOKEN or counted.get(of_origin, 0) > VISITS_PER_ORIGIN:
+        raise TooManyVisits
+    return read
 
 
 def _record(
@@ -39,37 +66,42 @@ def _record(
 
 
 def record_open(database: Database, token: str, visit: Visit, *, keyring: Keyring, now: datetime) -> bool:
-    """Record that the pixel was fetched; False when the token is none of ours."""
+    """Record that the pixel was fetched; False when the token is none of ours. Raises TooManyVisits."""
+    read = _admit(database, token, Purpose.OPEN, visit, keyring, now)
+    if read is None:
+        return False
     with database.transaction() as tx:
-        found = _delivery(tx, token, Purpose.OPEN, keyring)
-        if found:
-            _record(tx, found[0], ResponseKind.OPENED, visit, now, None)
-        return found is not None
+        delivery = tx.get(Delivery, read.delivery_id)
+        if delivery is not None:
+            _record(tx, delivery, ResponseKind.OPENED, visit, now, None)
+        return delivery is not None
 
 
-def click_target(database: Database, token: str, *, keyring: Keyring) -> str | None:
-    """Where a tracked link leads for its person, or None when the token is none of ours. Writes nothing.
+def click_target(database: Database, token: str, visit: Visit, *, keyring: Keyring, now: datetime) -> str | None:
+    """Where a tracked link leads for its person, or None when the token is none of ours. Raises TooManyVisits.
 
     The address is merged from the message and the record as they were sent: a token can lead nowhere else.
     """
+    read = _admit(database, token, Purpose.CLICK, visit, keyring, now)
+    if read is None:
+        return None
     with database.transaction() as tx:
-        found = _delivery(tx, token, Purpose.CLICK, keyring)
-        run = tx.get(Run, found[0].run_id) if found else None
+        delivery = tx.get(Delivery, read.delivery_id)
+        run = tx.get(Run, delivery.run_id) if delivery else None
         version = tx.get(MessageVersion, run.message_version_id) if run else None
-        if found is None or run is None or version is None or found[0].marked_at is None:
+        if delivery is None or run is None or version is None or delivery.marked_at is None:
             return None
-        composer = Composer(snapshot=run.snapshot, content=version.content, run_id=found[0].run_id, keyring=keyring)
-        return composer.link_address(found[0].record, found[1], found[0].marked_at)
+        composer = Composer(snapshot=run.snapshot, content=version.content, run_id=delivery.run_id, keyring=keyring)
+        return composer.link_address(delivery.record, read.number, delivery.marked_at)
 
 
 def record_click(database: Database, token: str, visit: Visit, *, keyring: Keyring, now: datetime) -> None:
-    """Record a click; a token that is none of ours is passed over."""
+    """Record a click that led somewhere; a token that is none of ours is passed over."""
+    read = read_token(token, Purpose.CLICK, keyring)
     with database.transaction() as tx:
-        found = _delivery(tx, token, Purpose.CLICK, keyring)
-        if found is None:
-            return
-        delivery, number = found
-        _record(tx, delivery, ResponseKind.CLICKED, visit, now, number)
+        delivery = tx.get(Delivery, read.delivery_id) if read else None
+        if read is not None and delivery is not None:
+            _record(tx, delivery, ResponseKind.CLICKED, visit, now, read.number)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -82,13 +114,12 @@ class LeavePage:
     left: bool
 
 
-def leave_page(database: Database, token: str, *, keyring: Keyring) -> LeavePage | None:
-    """What a link to leave is about, or None when it is none of ours. Changes nothing."""
+def leave_page(database: Database, token: str, visit: Visit, *, keyring: Keyring, now: datetime) -> LeavePage | None:
+    """What a link to leave is about, or None when it is none of ours. Changes nothing. Raises TooManyVisits."""
+    read = _admit(database, token, Purpose.UNSUBSCRIBE, visit, keyring, now)
     with database.transaction() as tx:
-        found = _delivery(tx, token, Purpose.UNSUBSCRIBE, keyring)
-        if found is None:
-            return None
-        return _leave_page(tx, found[0])
+        delivery = tx.get(Delivery, read.delivery_id) if read else None
+        return _leave_page(tx, delivery) if delivery else None
 
 
 def _leave_page(tx: Transaction, delivery: Delivery) -> LeavePage:
@@ -108,36 +139,43 @@ def _leave_page(tx: Transaction, delivery: Delivery) -> LeavePage:
 
 
 def leave_topic(
-    database: Database, token: str, visit: Visit, *, way: str, keyring: Keyring, now: datetime
+    database: Database, token: str, visit: Visit, *, way: str, keyring: Keyring, now: datetime | None = None
 ) -> LeavePage | None:
     """Take a person out of the topic of a message, at once and everywhere; None when the token is none of ours.
 
     Works any number of times; the ledger gets one entry for each time that it changed something. It came through the
     mailbox that the message went to, so it closes the topic for everyone who shares it. Whatever waits for this person,
-    or for this address, in a run of the topic is held in the same transaction.
+    or for this address, in a run of the topic is held in the same transaction, and the instant that is recorded lies
+    behind everything that was marked as being sent before. Never limited: it is what must work.
     """
+    read = read_token(token, Purpose.UNSUBSCRIBE, keyring)
     with database.transaction() as tx:
-        found = _delivery(tx, token, Purpose.UNSUBSCRIBE, keyring)
-        if found is None:
+        # Pressed twice, it is one after the other.
+        delivery = tx.get(Delivery, read.delivery_id, with_for_update=True) if read else None
+        if delivery is None:
             return None
-        delivery = found[0]
         before = _leave_page(tx, delivery)
         if before.left:
             return before
         run = tx.get(Run, delivery.run_id)
         assert run is not None
+        began = instant(tx, now)
+        holding.hold_contact(tx, delivery.contact_id, run.topic_id, gate="consent", reason="left", now=began)
+        holding.hold_address(
+            tx, delivery.address_folded, run.topic_id, gate="consent", reason="left_address", now=began
+        )
+        # Whatever had been marked is marked for good by now: holding waited for it.
+        left = instant(tx, now)
         consent_store.append_for_contact(
             tx,
             delivery.contact_id,
             topic_id=run.topic_id,
             kind=ConsentEventKind.WITHDRAWN,
-            at=now,
+            at=left,
             way=way,
             evidence={"delivery": delivery.id, "agent": visit.agent[:300], "origin": visit.origin},
             recorded_by=None,
             mailbox=delivery.address_folded,
         )
-        store.add_event(tx, delivery, ResponseKind.LEFT, now, machine_rule=None, detail={"way": way})
-        holding.hold_contact(tx, delivery.contact_id, run.topic_id, gate="consent", reason="left", now=now)
-        holding.hold_address(tx, delivery.address_folded, run.topic_id, gate="consent", reason="left_address", now=now)
+        store.add_event(tx, delivery, ResponseKind.LEFT, left, machine_rule=None, detail={"way": way})
         return _leave_page(tx, delivery)

@@ -20,6 +20,8 @@ from uvarovite.store.database import Database
 from uvarovite.store.suppressions import ListedEntry
 
 LARGEST_PAGE = 200
+# A list of a million addresses.
+LARGEST_LIST_BYTES = 64 * 1024 * 1024
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

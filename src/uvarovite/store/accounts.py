@@ -1,4 +1,4 @@
-"""Users, sessions, one-time links and failed log-ins."""
+"""Users, sessions, one-time links, and where people sign in from."""
 
 from datetime import datetime
 
@@ -45,20 +45,30 @@ def add_link(tx: Transaction, token_hash: str, user_id: int, expires_at: datetim
     tx.add(LoginLink(token_hash=token_hash, user_id=user_id, expires_at=expires_at))
 
 
-def failures_since(tx: Transaction, key: str, since: datetime) -> int:
-    """How often a log-in failed under a key."""
-    sql = "SELECT count(*) FROM login_attempt WHERE key = :key AND at > :since"
-    return int(run_sql(tx, sql, {"key": key, "since": since})[0][0])
+def is_known_origin(tx: Transaction, email: str, origin: str) -> bool:
+    """Has this person signed in from there before?"""
+    sql = """SELECT EXISTS (SELECT FROM known_origin JOIN user_account ON user_account.id = user_id
+        WHERE email = :email AND origin = :origin)"""
+    return bool(run_sql(tx, sql, {"email": email, "origin": origin})[0][0])
 
 
-def note_failure(tx: Transaction, keys: list[str], at: datetime) -> None:
-    """Note a failed log-in under each key; notes of yesterday go."""
+def remember_origin(tx: Transaction, user_id: int, origin: str, at: datetime) -> None:
+    """Remember where somebody signed in from."""
     change_sql(
         tx,
-        "INSERT INTO login_attempt (key, at) SELECT key, :at FROM unnest(CAST(:keys AS text[])) AS key",
-        {"keys": keys, "at": at},
+        """INSERT INTO known_origin (user_id, origin, at) VALUES (:user, :origin, :at)
+            ON CONFLICT (user_id, origin) DO UPDATE SET at = excluded.at""",
+        {"user": user_id, "origin": origin, "at": at},
     )
-    change_sql(tx, "DELETE FROM login_attempt WHERE at < :at - interval '1 day'", {"at": at})
+
+
+def purge(tx: Transaction, now: datetime, origins_before: datetime) -> int:
+    """Delete sessions and links that have ended, and origins that nobody came from since; how many."""
+    return (
+        change_sql(tx, "DELETE FROM user_session WHERE expires_at <= :now", {"now": now})
+        + change_sql(tx, "DELETE FROM login_link WHERE expires_at <= :now", {"now": now})
+        + change_sql(tx, "DELETE FROM known_origin WHERE at < :before", {"before": origins_before})
+    )
 
 
 def end_session(tx: Transaction, token_hash: str) -> None:

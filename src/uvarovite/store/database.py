@@ -2,17 +2,21 @@
 
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
+from datetime import datetime
 from typing import Any
 
 import psycopg
 from sqlalchemy import Engine, Row, create_engine, make_url, text
 from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
 from sqlmodel import Session
 
 Transaction = Session
 
 # What a call raises when the connection breaks or none can be had. Trying again may help.
 DatabaseLost = OperationalError
+# … and when all connections are in use for too long.
+DatabaseBusy = PoolTimeout
 
 
 class DatabaseUnreachable(Exception):
@@ -39,7 +43,7 @@ class Database:
         self,
         url: str,
         *,
-        connections: int = 10,
+        connections: int = 16,
         reader_url: str = "",
         settings: Sequence[str] = (),
         patience_seconds: float = 30,
@@ -50,6 +54,7 @@ class Database:
         self._engine: Engine = create_engine(
             url.replace("postgresql://", "postgresql+psycopg://", 1),
             pool_size=connections,
+            max_overflow=0,
             pool_timeout=patience_seconds,
             pool_pre_ping=True,
             # What is bound are people's data: no error and no log tells them.
@@ -82,6 +87,15 @@ class Database:
     def place(self) -> str:
         """Where it is, for people: without the password."""
         return make_url(self.url).render_as_string(hide_password=True)
+
+
+def instant(tx: Transaction, told: datetime | None = None) -> datetime:
+    """The instant that decides: the database's own, at this very moment of the transaction, unless a clock told one.
+
+    Asked behind the locks that put two transactions in order, what the record says is the order in which it happened.
+    """
+    moment: datetime = told or run_sql(tx, "SELECT clock_timestamp()")[0][0]
+    return moment
 
 
 def run_sql(tx: Transaction, sql: str, parameters: Mapping[str, Any] | None = None) -> Sequence[Row[Any]]:

@@ -8,6 +8,7 @@ from uvarovite.core.contacts import Record
 from uvarovite.core.inlay import MergeContext, Template, plain, url_part
 
 _ALLOWED = re.compile(r"(?:https?://[^\s/?#]|mailto:[^\s])", re.IGNORECASE)
+_WHERE_TO = re.compile(r"[a-z]+:(?://)?[^/?#]*", re.IGNORECASE)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,11 +31,14 @@ def link_address(template: Template, record: Record, context: MergeContext) -> s
 
 
 def link_problem(source: str) -> str | None:
-    """Why a link's text cannot be one, or None. The scheme must be the author's own, never a field's value."""
+    """Why a link's text cannot be one, or None. Scheme and host must be the author's own, never a field's value."""
     if not source.strip():
         return "This button leads nowhere yet: give it an address that begins with https://."
     if not _ALLOWED.match(source.strip()):
         return "A link begins with https://, http:// or mailto: and a name behind it."
-    if re.search(r"[\s\"<>]", re.sub(r"@\{[^}]*\}", "", source.strip())):
-        return "A link holds no blanks, quotes or angle brackets."
+    # Where a link leads is said before its path (RFC 3986, section 3.2), of a mailto: before what it fills in.
+    if (where := _WHERE_TO.match(source.strip())) and "@{" in where[0]:
+        return "Where a link leads cannot come from a person's record: begin with your own address, and put the field behind it."
+    if re.search(r"[\s\"<>\\]", re.sub(r"@\{[^}]*\}", "", source.strip())):
+        return "A link holds no blanks, quotes, backslashes or angle brackets."
     return None

@@ -2,7 +2,7 @@
 
 from sqlmodel import SQLModel
 
-from uvarovite.store.tables.accounts import LoginAttempt, LoginLink, User, UserSession
+from uvarovite.store.tables.accounts import KnownOrigin, LoginLink, Tally, User, UserSession
 from uvarovite.store.tables.audiences import Audience, AudienceMember, AudienceSnapshot, MemberKind
 from uvarovite.store.tables.campaigns import Campaign, CampaignPreview, Organisation, Relay, Run, Sender
 from uvarovite.store.tables.consent import AddressClosing, Consent, ConsentEvent, Suppression, Topic
@@ -54,8 +54,8 @@ __all__ = [
     "ImportProgress",
     "ImportRefusal",
     "ImportState",
+    "KnownOrigin",
     "LiveSource",
-    "LoginAttempt",
     "LoginLink",
     "MemberKind",
     "Message",
@@ -72,6 +72,7 @@ __all__ = [
     "Suppression",
     "TableMail",
     "Tag",
+    "Tally",
     "Topic",
     "User",
     "UserSession",

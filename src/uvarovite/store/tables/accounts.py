@@ -2,9 +2,17 @@
 
 from datetime import datetime
 
+from sqlalchemy import Column, Integer
 from sqlmodel import Field, SQLModel
 
-from uvarovite.store.tables.columns import id_column, instant_column, key_column, reference, text_column
+from uvarovite.store.tables.columns import (
+    id_column,
+    instant_column,
+    key_column,
+    plain_key_column,
+    reference,
+    text_column,
+)
 
 
 class User(SQLModel, table=True):
@@ -39,10 +47,23 @@ class UserSession(SQLModel, table=True):
     expires_at: datetime = Field(sa_column=instant_column())
 
 
-class LoginAttempt(SQLModel, table=True):
-    """A log-in that failed; `key` is an address or an account, for the rate limit."""
+class KnownOrigin(SQLModel, table=True):
+    """Where somebody has signed in from by password; a stranger's tries elsewhere do not shut it."""
 
-    __tablename__ = "login_attempt"
-    id: int | None = Field(default=None, sa_column=id_column())
-    key: str = Field(sa_column=text_column(index=True))
+    __tablename__ = "known_origin"
+    user_id: int = Field(sa_column=reference("user_account.id", primary_key=True, cascade=True))
+    origin: str = Field(sa_column=plain_key_column())
     at: datetime = Field(sa_column=instant_column())
+
+
+class Tally(SQLModel, table=True):
+    """How often something was tried under a key since a moment, for limits that all processes share.
+
+    It is lost when the database crashes; nothing but patience depends on it.
+    """
+
+    __tablename__ = "tally"
+    __table_args__ = {"prefixes": ["UNLOGGED"]}
+    key: str = Field(sa_column=plain_key_column())
+    since: datetime = Field(sa_column=instant_column())
+    n: int = Field(sa_column=Column(Integer, nullable=False))

@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import Any
 
 import uvicorn
-from fastapi import Depends, FastAPI, Response
+from fastapi import Depends, FastAPI, Request, Response
 from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
 
@@ -35,6 +35,7 @@ from uvarovite.api import (
 from uvarovite.api import dispatch as dispatch_api
 from uvarovite.api.context import ApiContext, SourceDoor
 from uvarovite.api.guard import Guard, guard_headers
+from uvarovite.api.once import OnceEach
 from uvarovite.api.problems import add_problem_handlers, problem
 from uvarovite.api.unstorable import refuse_unstorable
 from uvarovite.core.contacts.live_sources import SourceAccess, SourceAsk, SourceFault, SourcePreview
@@ -60,6 +61,7 @@ from uvarovite.services.errors import BadInput, ServiceRefusal
 from uvarovite.services.import_files import LARGEST_UPLOAD_BYTES
 from uvarovite.services.import_jobs import recover_jobs
 from uvarovite.services.messages import PreparedMail
+from uvarovite.services.once import purge_keys
 from uvarovite.services.retention import let_go_of_deleted
 from uvarovite.services.source_jobs import PullTools, pull_due
 from uvarovite.services.suppressions import LARGEST_LIST_BYTES
@@ -70,7 +72,7 @@ from uvarovite.store import roles
 from uvarovite.store.cluster import Cluster as Cluster
 from uvarovite.store.cluster import ClusterFault as ClusterFault
 from uvarovite.store.database import Database as Database
-from uvarovite.store.database import DatabaseBusy, DatabaseLost
+from uvarovite.store.database import DatabaseBusy, DatabaseLost, RuleBroken, is_taken
 from uvarovite.store.database import DatabaseUnreachable as DatabaseUnreachable
 from uvarovite.store.schema import upgrade
 from uvarovite.store.waking import Waker
@@ -158,6 +160,15 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
         unavailable=(DatabaseLost, DatabaseBusy),
         guard=lambda request, answer: guard_headers(answer.headers, path=request.url.path, over_tls=over_tls),
     )
+
+    @app.exception_handler(RuleBroken)
+    async def taken(request: Request, fault: RuleBroken) -> Response:
+        if not is_taken(fault):
+            raise fault
+        return problem(
+            422, "taken", "This name was taken a moment ago. Choose another, or look at the one that is there."
+        )
+
     for module in (
         accounts,
         audiences,
@@ -177,6 +188,7 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
     app.include_router(public_router(public))
     _serve_front_end(app, settings.web_dist)
 
+    app.add_middleware(OnceEach, database=database, clock=clock)
     app.add_middleware(
         Guard,
         who=lambda token: who_is_it(database, token=token, now=clock()),
@@ -376,6 +388,7 @@ def build_housekeeper(settings: Settings, database: Database, clock: Clock = sys
 
     async def purge() -> int:
         await asyncio.to_thread(purge_sign_ins, database, clock())
+        await asyncio.to_thread(purge_keys, database, clock())
         return 0
 
     return Housekeeper(
@@ -383,7 +396,7 @@ def build_housekeeper(settings: Settings, database: Database, clock: Clock = sys
             Chore(name="pull live sources", rest_seconds=_SOURCES_SECONDS, do=pull),
             Chore(name="ask name servers", rest_seconds=_DOMAINS_SECONDS, do=ask),
             Chore(name="let go of what was deleted", rest_seconds=_RETENTION_SECONDS, do=let_go),
-            Chore(name="purge what has ended of signing in", rest_seconds=_RETENTION_SECONDS, do=purge),
+            Chore(name="purge what has ended", rest_seconds=_RETENTION_SECONDS, do=purge),
         ]
     )
 

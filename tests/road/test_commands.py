@@ -12,10 +12,11 @@ import httpx
 import psycopg
 import pytest
 
-from tests.support.museum import Museum
+from tests.support.museum import NOW, Museum
 from tests.support.ports import free_port
 from tests.support.processes import Installation, until
 from uvarovite.bootstrap import port_is_free
+from uvarovite.services.dispatch import stop
 from uvarovite.store.cluster import Cluster
 
 
@@ -93,8 +94,10 @@ def test_status_trace_and_pause_speak_of_the_latest_run(world: Installation, mus
     assert any("Signed the list at the open day" in step["words"] for step in traced["steps"])
     assert world.run("trace", "Walks", "nobody@slatepost.example").returncode == 2
     assert world.run("pause", "Walks").returncode == 0
-    again = world.run("pause", "Walks")
-    assert (again.returncode, again.stderr.strip()) == (3, "The run is paused already.")
+    assert world.run("pause", "Walks").returncode == 0
+    stop(museum.database, 1, NOW)
+    refused = world.run("pause", "Walks")
+    assert (refused.returncode, refused.stderr.strip()) == (3, "The run is stopped already.")
 
 
 def test_a_database_that_is_not_there_and_a_taken_port_are_told(world: Installation) -> None:

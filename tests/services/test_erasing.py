@@ -13,7 +13,9 @@ from tests.support.bringing import bring_in, choices, preview, preview_again
 from tests.support.museum import HASHER, NOW, Museum
 from tests.support.sending import LATER, send_all
 from tests.support.till import Till
+from tests.support.web import EMAIL, PASSWORD
 from uvarovite.services import bulk, duplicates, editing, imports
+from uvarovite.services.accounts import create_user
 from uvarovite.services.bulk import Selection
 from uvarovite.services.import_standing import get_import
 from uvarovite.services.responses import Visit, record_open
@@ -85,6 +87,10 @@ def live_through_everything(museum: Museum, directory: Path) -> None:
     till.write(till.pull())
     till.run("DELETE FROM customer WHERE first_name = 'Zzyxa'")
     till.write(till.pull())
+    create_user(museum.database, email=EMAIL, name="Signe Vale", password=PASSWORD, now=NOW)
+    with museum.database.transaction() as tx:
+        kept = "INSERT INTO idempotency_key SELECT id, 'a-key', '', :now, 200, 'application/json', 'Zzyxa' FROM user_account"
+        run_sql(tx, kept, {"now": NOW})
     # Files that are looked at, and one whose rows are refused.
     preview(museum, FILE)
     preview(museum, FILE.replace("M-77", "").replace("Zzyx.One@slatepost.example", "zzyx.one@slatepost.example"))
@@ -99,7 +105,7 @@ def test_nothing_of_an_erased_person_is_found_anywhere(museum: Museum, tmp_path:
     assert {
         "contact", "contact_search", "contact_note", "contact_change", "change_set", "consent_event", "consent",
         "address_closing", "suppression", "delivery", "sent_mail", "response_event", "import_file", "import_piece",
-        "import_refusal", "source_row",
+        "import_refusal", "source_row", "idempotency_key",
     } <= before.keys()  # fmt: skip
     assert any(table.startswith("import_rows_") for table in before)
     her = Selection(ids=(museum.contact_id("M-77"),), seen=1)

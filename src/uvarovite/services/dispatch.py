@@ -277,10 +277,13 @@ def recover(database: Database, now: datetime) -> int:
 
 
 def _change_run(database: Database, run_id: int, *, allowed: tuple[RunState, ...], to: RunState, now: datetime) -> None:
+    """Raises NotFound, Conflict; what is so already stays so."""
     with database.transaction() as tx:
         run = campaign_store.lock_run(tx, run_id)
         if run is None:
             raise NotFound("run")
+        if run.state == to:
+            return
         if run.state not in allowed:
             raise Conflict("state", f"The run is {run.state} already.")
         run.state = to

@@ -6,10 +6,13 @@ from datetime import datetime
 from typing import Any
 
 import psycopg
+import psycopg.errors
 from sqlalchemy import Engine, Row, create_engine, make_url, text
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import IntegrityError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from sqlmodel import Session
+
+from uvarovite.store.once import claim, current
 
 Transaction = Session
 
@@ -17,6 +20,15 @@ Transaction = Session
 DatabaseLost = OperationalError
 # … and when all connections are in use for too long.
 DatabaseBusy = PoolTimeout
+
+
+# What a call raises that breaks a rule of the database.
+RuleBroken = IntegrityError
+
+
+def is_taken(fault: IntegrityError) -> bool:
+    """Was it that something is there already: two made the same at once, and one of them was quicker?"""
+    return isinstance(fault.orig, psycopg.errors.UniqueViolation)
 
 
 class DatabaseUnreachable(Exception):
@@ -64,12 +76,20 @@ class Database:
 
     @contextmanager
     def transaction(self) -> Iterator[Transaction]:
-        """A transaction at READ COMMITTED; an exception rolls it back."""
+        """A transaction at READ COMMITTED; an exception rolls it back. Raises AlreadyDone (store.once)."""
         with (
             Session(self._engine, expire_on_commit=False, info={"reader_url": self.reader_url}) as session,
             session.begin(),
         ):
-            yield session
+            mine = once if (once := current.get()) and not once.claimed else None
+            try:
+                if mine:
+                    claim(session, mine)
+                yield session
+            except BaseException:
+                if mine:
+                    mine.claimed = False
+                raise
 
     def close(self) -> None:
         """Give all connections back."""

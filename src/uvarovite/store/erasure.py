@@ -66,6 +66,8 @@ def erase_chosen(tx: Transaction, now: datetime) -> list[str]:
     addresses = sorted({str(row.address_folded) for row in had}.union(earlier))
     _forget_files(tx, addresses)
     _forget_words(tx)
+    # What was answered lately is kept for whoever asks again; it may tell of anybody.
+    change_sql(tx, "UPDATE idempotency_key SET answer = NULL WHERE answer IS NOT NULL")
     blank_chosen(tx, now)
     # One run and one address: the number keeps the erased apart. The digest still proves which bytes were sent.
     change_sql(

@@ -1,5 +1,6 @@
-/** The generated client, with the session's CSRF token on every change. */
+/** The generated client, with the session's CSRF token and a key of its own on every change. */
 import createClient from "openapi-fetch";
+import { Keys } from "./once";
 import { ApiProblem, problemOf } from "./problems";
 import type { components, paths } from "./schema";
 
@@ -12,12 +13,28 @@ export function rememberCsrf(token: string): void {
   csrfToken = token;
 }
 
+const KEY = "Idempotency-Key";
+// `crypto.randomUUID` is there on secure pages alone.
+const keys = new Keys(() =>
+  [...crypto.getRandomValues(new Uint8Array(16))].map((one) => one.toString(16).padStart(2, "0")).join(""),
+);
+
 const client = createClient<paths>({ fetch: (request) => globalThis.fetch(request) });
 
 client.use({
-  onRequest({ request }) {
-    if (request.method !== "GET") request.headers.set("X-Uvarovite-CSRF", csrfToken);
+  async onRequest({ request }) {
+    if (request.method === "GET") return request;
+    request.headers.set("X-Uvarovite-CSRF", csrfToken);
+    const { pathname } = new URL(request.url);
+    const key = keys.keyFor(request.method, pathname, await request.clone().text());
+    if (key) request.headers.set(KEY, key);
     return request;
+  },
+  onResponse({ request }) {
+    keys.answered(request.headers.get(KEY) ?? "");
+  },
+  onError({ request }) {
+    keys.lost(request.headers.get(KEY) ?? "");
   },
 });
 

@@ -2,7 +2,7 @@
 
 from sqlmodel import SQLModel
 
-from uvarovite.store.tables.accounts import KnownOrigin, LoginLink, Tally, User, UserSession
+from uvarovite.store.tables.accounts import IdempotencyKey, KnownOrigin, LoginLink, Tally, User, UserSession
 from uvarovite.store.tables.audiences import Audience, AudienceMember, AudienceSnapshot, MemberKind
 from uvarovite.store.tables.campaigns import Campaign, CampaignPreview, Organisation, Relay, Run, Sender
 from uvarovite.store.tables.consent import AddressClosing, Consent, ConsentEvent, Suppression, Topic
@@ -49,6 +49,7 @@ __all__ = [
     "ContactView",
     "Delivery",
     "DomainCheck",
+    "IdempotencyKey",
     "Import",
     "ImportPiece",
     "ImportProgress",

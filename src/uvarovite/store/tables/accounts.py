@@ -56,6 +56,21 @@ class KnownOrigin(SQLModel, table=True):
     at: datetime = Field(sa_column=instant_column())
 
 
+class IdempotencyKey(SQLModel, table=True):
+    """A request that changed something, by the key that its sender gave it. `fingerprint` is what was asked for; `answer`
+    is what was answered, None where that is not known (any more).
+    """
+
+    __tablename__ = "idempotency_key"
+    user_id: int = Field(sa_column=reference("user_account.id", primary_key=True, cascade=True))
+    key: str = Field(sa_column=plain_key_column())
+    fingerprint: str = Field(sa_column=text_column())
+    at: datetime = Field(sa_column=instant_column())
+    status: int | None = Field(default=None, sa_column=Column(Integer))
+    kind: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    answer: str | None = Field(default=None, sa_column=text_column(nullable=True))
+
+
 class Tally(SQLModel, table=True):
     """How often something was tried under a key since a moment, for limits that all processes share.
 

@@ -1,8 +1,11 @@
 # Two commands are enough on a fresh Debian machine: `make demo` and `make test`.
 .PHONY: setup demo demo-reset test check client screenshots bench clean
 
+# What is said to begin again after a step of the set-up was broken off.
+AGAIN = "make $(or $(MAKECMDGOALS),setup)"
+
 setup: ## all dependencies and the built front end
-	@scripts/bootstrap app
+	@scripts/bootstrap app $(AGAIN)
 
 demo: setup ## everything on loopback, with the museum's data; Ctrl C stops it
 	@.venv/bin/uvarovite demo
@@ -11,22 +14,22 @@ demo-reset: setup ## the same, from the beginning
 	@.venv/bin/uvarovite demo --reset
 
 test: ## every check and every test
-	@scripts/bootstrap test
+	@scripts/bootstrap test $(AGAIN)
 	@scripts/test
 
 check: ## linters and types only
-	@scripts/bootstrap test
+	@scripts/bootstrap test $(AGAIN)
 	@scripts/check
 
 client: ## the front end's API types, from the server's own description
 	@scripts/api-client
 
 screenshots: ## docs/screenshots, made anew from the demo's data
-	@scripts/bootstrap test
+	@scripts/bootstrap test $(AGAIN)
 	@.venv/bin/python scripts/screenshots.py
 
 bench: ## measurements; see bench/README.md
-	@scripts/bootstrap test
+	@scripts/bootstrap test $(AGAIN)
 	@.venv/bin/python -m bench
 
 clean: ## what was installed and built; the demo's data stays

@@ -83,7 +83,7 @@ def still_views(page: Page, web: str) -> None:
         file.write_text(FILE)
         page.get_by_label("Contact file").set_input_files(file)
         page.get_by_label("Topic").select_option(label="Field walks")
-        page.get_by_label("On what ground").fill("Signed the list at the open day, 14 November 2026")
+        page.get_by_label("How did they agree?").fill("Signed the list at the open day, 14 November 2026")
         expect(page.get_by_text("will be opted in")).to_be_visible()
         take(page, "bring-in")
 

@@ -24,6 +24,7 @@ from uvarovite.api import (
     bulk,
     campaigns,
     contacts,
+    drafts,
     duplicates,
     imports,
     messages,
@@ -52,17 +53,16 @@ from uvarovite.rehearsal.mailbox import Mailbox
 from uvarovite.rehearsal.names import serve_names
 from uvarovite.rehearsal.providers import World
 from uvarovite.rehearsal.server import Handler, serve_smtp
-from uvarovite.services import dispatch
-from uvarovite.services import messages as message_service
+from uvarovite.services import dispatch, sent_tests
 from uvarovite.services.accounts import SignedIn, purge_sign_ins, who_is_it
 from uvarovite.services.bounded import BoundedWork
 from uvarovite.services.erasures import address_hasher
 from uvarovite.services.errors import BadInput, ServiceRefusal
 from uvarovite.services.import_files import LARGEST_UPLOAD_BYTES
 from uvarovite.services.import_jobs import recover_jobs
-from uvarovite.services.messages import PreparedMail
 from uvarovite.services.once import purge_keys
 from uvarovite.services.retention import let_go_of_deleted
+from uvarovite.services.sent_tests import PreparedMail
 from uvarovite.services.source_jobs import PullTools, pull_due
 from uvarovite.services.suppressions import LARGEST_LIST_BYTES
 from uvarovite.services.table_mail import log_table, prepare_table
@@ -183,6 +183,7 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
         dispatch_api,
         messages,
         organisation,
+        drafts,
     ):
         app.include_router(module.router, dependencies=[Depends(refuse_unstorable)])
     app.include_router(public_router(public))
@@ -238,10 +239,28 @@ def _serve_front_end(app: FastAPI, dist: Path) -> None:
 
 
 async def _send_test(
-    database: Database, secret: bytes, keyring: Keyring, clock: Clock, **asked: Any
+    database: Database,
+    secret: bytes,
+    keyring: Keyring,
+    clock: Clock,
+    *,
+    message_id: int | None,
+    user_id: int,
+    **asked: Any,
 ) -> tuple[bool, str]:
-    prepared = await asyncio.to_thread(message_service.prepare_test, database, keyring=keyring, now=clock(), **asked)
-    return await _hand_over(prepared, secret, "The test was not sent.")
+    prepared = await asyncio.to_thread(sent_tests.prepare_test, database, keyring=keyring, now=clock(), **asked)
+    accepted, words = await _hand_over(prepared, secret, "The test was not sent.")
+    told = {key: asked[key] for key in ("content", "contact_id", "to_address")}
+    await asyncio.to_thread(
+        sent_tests.note_test,
+        database,
+        message_id=message_id,
+        user_id=user_id,
+        accepted=accepted,
+        now=clock(),
+        **told,
+    )
+    return accepted, words
 
 
 async def _send_table(

@@ -1,9 +1,23 @@
-"""What an installation is told from outside: environment variables that begin with UVAROVITE_."""
+"""What an installation is told from outside: environment variables that begin with UVAROVITE_, or a file of such lines.
 
+The environment comes first. Where it does not say where the database is, the file that `UVAROVITE_SETTINGS` names is
+read, else the one beside a demo's data in the working directory.
+"""
+
+import os
 from pathlib import Path
 
-from pydantic import Field, SecretStr
+from pydantic import Field, SecretStr, ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
+
+from uvarovite.core.values.bounds import fault_in_words
+
+FILE = "settings.env"
+BESIDE_THE_DEMO = Path(".uvarovite", FILE)
+
+
+class SettingFault(ValueError):
+    """A setting is missing, or cannot be what it is; the message says which, and what to do."""
 
 
 class Settings(BaseSettings):
@@ -18,7 +32,7 @@ class Settings(BaseSettings):
 
     model_config = SettingsConfigDict(env_prefix="UVAROVITE_", extra="ignore")
 
-    database_url: SecretStr = SecretStr("postgresql://uvarovite@127.0.0.1:8044/uvarovite")
+    database_url: SecretStr = SecretStr("")
     reader_url: SecretStr = SecretStr("")
     keeper_url: SecretStr = SecretStr("")
     secret_key: SecretStr = Field(default=SecretStr(""))
@@ -37,16 +51,37 @@ class Settings(BaseSettings):
     web_dist: Path = Path(__file__).parents[2] / "web" / "dist"
 
     def secret(self) -> bytes:
-        """The secret key. Raises ValueError when it is missing or short."""
+        """The secret key. Raises SettingFault when it is missing or short."""
         key = self.secret_key.get_secret_value().encode()
         if len(key) < 16:
-            raise ValueError("Set UVAROVITE_SECRET_KEY to at least 16 random characters, the same for every process.")
+            raise SettingFault("Set UVAROVITE_SECRET_KEY to at least 16 random characters, the same for every process.")
         return key
 
     def database(self) -> str:
-        """The URL of the database, with its password: not to be shown."""
-        return self.database_url.get_secret_value()
+        """The URL of the database, with its password: not to be shown. Raises SettingFault when it is missing."""
+        url = self.database_url.get_secret_value()
+        if not url:
+            raise SettingFault(
+                "Set UVAROVITE_DATABASE_URL to where the database is, name a file of settings in UVAROVITE_SETTINGS, or "
+                "run this beside a demo's data (where .uvarovite is)."
+            )
+        return url
 
     def base_url(self) -> str:
         """Where recipients reach the public pages."""
         return self.public_url or f"http://{self.host}:{self.web_port}"
+
+
+def load_settings(*, file: bool = True) -> Settings:
+    """What this process is told; without `file` by the environment alone. Raises SettingFault."""
+    named = os.environ.get("UVAROVITE_SETTINGS", "")
+    if named and not Path(named).is_file():
+        raise SettingFault(f"UVAROVITE_SETTINGS names {named}, and there is no such file.")
+    read = Path(named) if named else BESIDE_THE_DEMO
+    told = "UVAROVITE_DATABASE_URL" in os.environ or not file
+    try:
+        return Settings(_env_file=None if told else read)
+    except ValidationError as fault:
+        first = fault.errors()[0]
+        variable = f"UVAROVITE_{str(first['loc'][0]).upper()}"
+        raise SettingFault(f"{variable}: {fault_in_words(first)}") from None

@@ -43,7 +43,7 @@ def browser_context_args() -> dict[str, Any]:
 @pytest.fixture
 def world(database: Database, tmp_path: Path) -> Iterator[Installation]:
     """The museum with 300 people and no audience, message or campaign yet; everything runs."""
-    with installation(database.url, tmp_path) as made:
+    with installation(database.url, tmp_path, UVAROVITE_READER_URL=database.reader_url) as made:
         made.environment["UVAROVITE_INBOX_URL"] = f"http://127.0.0.1:{made.ports['inbox']}/"
         made.start_rehearsal(speed=3_000)
         found_organisation(database, founding(smtp_host="127.0.0.1", smtp_port=made.ports["smtp"]))

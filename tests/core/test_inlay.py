@@ -29,7 +29,7 @@ PROVIDED = {"organisation.name": "Skarn Valley Mineral Museum", "topic.name": "F
 
 
 def context(language: str = "en", default: str = "en_GB") -> MergeContext:
-    return MergeContext(locale=locale_for(language, default), clock=CLOCK, provided=PROVIDED)
+    return MergeContext(locale=locale_for(language, None, default), clock=CLOCK, provided=PROVIDED)
 
 
 def compiled(source: str) -> Template:
@@ -82,8 +82,26 @@ def test_a_text_renders_for_a_person(source: str, for_ada: str, for_nobody: str)
         ("", "€1,250.50 on 5 Oct 2026"),
     ],
 )
-def test_money_and_dates_are_shown_as_the_reader_writes_them(language: str, shown: str) -> None:
+def test_money_and_dates_are_shown_in_the_messages_language(language: str, shown: str) -> None:
     assert compiled("@{pledge} on @{renews_on}").render(ADA, context(language), plain) == shown
+
+
+@pytest.mark.parametrize(
+    ("language", "reader", "organisation", "locale"),
+    [
+        ("en", "pl", "en_GB", "en_GB"),
+        ("en", "en-US", "en_GB", "en_US"),
+        ("en", "nl-BE", "de_AT", "en"),
+        ("", "fr-CA", "de_AT", "de_AT"),
+        ("fr", "fr-CA", "de_AT", "fr_CA"),
+        ("pl", None, "en_GB", "pl"),
+        ("xx-nowhere", "de", "en_GB", "en_GB"),
+    ],
+)
+def test_the_readers_region_counts_within_the_messages_language_only(
+    language: str, reader: str | None, organisation: str, locale: str
+) -> None:
+    assert str(locale_for(language, reader, organisation)) == locale
 
 
 # (source, code, line, column, suggestion)

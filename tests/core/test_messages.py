@@ -96,9 +96,20 @@ def test_a_preview_tracks_nothing_and_lets_nobody_leave() -> None:
 
 @pytest.mark.parametrize(
     ("language", "words"),
-    [("de", "weil Sie am 12. März 2025"), ("fr", "le 12 mars 2025"), ("pl", "12 marca 2025"), ("ar", "because you")],
+    [
+        ("de", "weil Sie am 12. März 2025"),
+        ("fr", "le 12 mars 2025"),
+        ("pl", "12 marca 2025"),
+        ("nl", "op 12 maart 2025"),
+        ("es", "el 12 de marzo de 2025"),
+        ("it", "in data 12 marzo 2025"),
+        ("el", "στις 12 Μαρτίου 2025"),
+        # Without words of its own the footer is English from its first word to its last.
+        ("ar", "because you chose “Field walks” on March 12, 2025"),
+        ("sv", "chose “Field walks” on March 12, 2025"),
+    ],
 )
-def test_the_footer_speaks_the_readers_language(language: str, words: str) -> None:
+def test_the_footer_speaks_the_messages_language(language: str, words: str) -> None:
     message = render(language=language)
     assert words in message.text
     assert f'lang="{language}" dir="{"rtl" if language == "ar" else "ltr"}"' in message.html
@@ -118,6 +129,7 @@ FAULTY: list[tuple[dict[str, object], str, str]] = [
     ({"subject": "@{firstname}"}, "subject", "unknown_field"),
     ({"preheader": "@{"}, "preheader", "open_inlay"),
     ({"blocks": ()}, "blocks", "no_words"),
+    ({"language": "xx"}, "language", "language"),
     ({"blocks": (Paragraph(text="@{town as money}"),)}, "blocks.0.text", "format_type"),
     ({"blocks": (Paragraph(text="x"), Button(label="a", url=""))}, "blocks.1.url", "bad_link"),
     ({"blocks": (Paragraph(text="x"), Button(label="a", url="@{town}"))}, "blocks.1.url", "bad_link"),

@@ -58,6 +58,23 @@ def test_every_link_between_the_docs_leads_somewhere() -> None:
             assert (file.parent / target).exists(), f"{file.name} points to {target}"
 
 
+def test_the_screen_speaks_as_the_glossary_says() -> None:
+    rows = re.findall(r"^\| ([^|]+) \| [^|]+ \| ([^|]+) \|$", (ROOT / "docs" / "glossary.md").read_text(), re.MULTILINE)
+    said_otherwise = [word for _, words in rows[2:] for word in words.split(", ")]
+    assert len(said_otherwise) > 40
+    unwanted = re.compile(rf"\b({'|'.join(map(re.escape, said_otherwise))})\b", re.IGNORECASE)
+    found = []
+    for file in tracked("web/src/*.tsx", "web/src/*.ts"):
+        if file.name.endswith((".test.ts", ".test.tsx", "schema.d.ts")):
+            continue
+        text = re.sub(r"/\*.*?\*/|^\s*//[^\n]*", "", file.read_text(encoding="utf-8"), flags=re.DOTALL | re.MULTILINE)
+        # What people read: strings, and text between tags; not what a search also goes by.
+        text = re.sub(r"\balso: \"[^\"]*\"", "", text)
+        for shown in re.findall(r"\"[^\"\n]*\"|`[^`]*`|>[^<>{}]+<|^\s+[A-Z][^<>{}=;()]*$", text, re.MULTILINE):
+            found += [f"{file.name}: “{word}” in {shown.strip()[:80]}" for word in unwanted.findall(shown)]
+    assert found == []
+
+
 def test_the_demos_file_is_what_its_seed_gives() -> None:
     shipped = (ROOT / "src/uvarovite/demo/museum contacts.csv").read_text(encoding="utf-8")
     files = make_files()

@@ -139,7 +139,7 @@ def test_the_inbox_shows_letters_text_and_source(database: Database, tmp_path: P
         letter = httpx.get(f"{inbox}/m/{number[1]}").text
         assert "sandbox=" in letter
         assert "Skarn Valley Mineral Museum" in letter
-        assert "120,00" in httpx.get(f"{inbox}/m/{number[1]}?view=text").text
+        assert "€120.00" in httpx.get(f"{inbox}/m/{number[1]}?view=text").text
         source = httpx.get(f"{inbox}/m/{number[1]}?view=source").text
         assert "List-Unsubscribe-Post: List-Unsubscribe=One-Click" in source
         assert httpx.get(f"{inbox}/m/9999").status_code == 404

@@ -114,7 +114,7 @@ def test_a_number_that_moved_since_it_was_seen_stops_the_release(museum: Museum)
 def test_a_hole_for_one_cleared_person_blocks_the_release_and_names_them(museum: Museum) -> None:
     content = MESSAGE.model_copy(update={"blocks": (Paragraph(text="Dear @{first_name},"), *MESSAGE.blocks)})
     save_message(
-        museum.database, message_id=museum.message_id, name="Walks", content=content, number=1, user_id=None, now=NOW
+        museum.database, message_id=museum.message_id, name="Walks", content=content, revision=1, user_id=None, now=NOW
     )
     blocking = [check.message for check in museum.view().checks if check.blocking]
     assert blocking == [
@@ -129,7 +129,7 @@ def test_a_hole_for_one_cleared_person_blocks_the_release_and_names_them(museum:
 def test_words_with_an_unknown_field_can_be_saved_and_not_released(museum: Museum) -> None:
     content = MESSAGE.model_copy(update={"subject": "Dear @{firstname}"})
     saved = save_message(
-        museum.database, message_id=museum.message_id, name="Walks", content=content, number=1, user_id=None, now=NOW
+        museum.database, message_id=museum.message_id, name="Walks", content=content, revision=1, user_id=None, now=NOW
     )
     assert [(one.problem.use, one.problem.suggestion) for one in saved.problems] == [
         ("first_name", "Dear @{first_name}")
@@ -142,13 +142,17 @@ def test_words_with_an_unknown_field_can_be_saved_and_not_released(museum: Museu
 
 def test_two_who_edit_the_same_lose_nothing(museum: Museum) -> None:
     database = museum.database
-    save_message(database, message_id=museum.message_id, name="Walks", content=MESSAGE, number=1, user_id=None, now=NOW)
+    save_message(
+        database, message_id=museum.message_id, name="Walks", content=MESSAGE, revision=1, user_id=None, now=NOW
+    )
     changed = MESSAGE.model_copy(update={"subject": "mine"})
-    save_message(database, message_id=museum.message_id, name="Walks", content=changed, number=1, user_id=None, now=NOW)
+    save_message(
+        database, message_id=museum.message_id, name="Walks", content=changed, revision=1, user_id=None, now=NOW
+    )
     theirs = MESSAGE.model_copy(update={"subject": "theirs"})
     with pytest.raises(Conflict):
         save_message(
-            database, message_id=museum.message_id, name="Walks", content=theirs, number=1, user_id=None, now=NOW
+            database, message_id=museum.message_id, name="Walks", content=theirs, revision=1, user_id=None, now=NOW
         )
 
     def save(revision: int) -> None:

@@ -10,7 +10,7 @@ import sqlalchemy.exc
 
 from tests.services.test_leaving_in_flight import leave
 from tests.support.bringing import bring_in, choices, preview, preview_again
-from tests.support.museum import HASHER, NOW, Museum
+from tests.support.museum import HASHER, MESSAGE, NOW, Museum
 from tests.support.sending import LATER, send_all
 from tests.support.till import Till
 from tests.support.web import EMAIL, PASSWORD
@@ -19,6 +19,7 @@ from uvarovite.services.accounts import create_user
 from uvarovite.services.bulk import Selection
 from uvarovite.services.import_standing import get_import
 from uvarovite.services.responses import Visit, record_open
+from uvarovite.services.sent_tests import note_test
 from uvarovite.services.suppressions import bring_in_list
 from uvarovite.store.database import run_sql
 from uvarovite.store.tables import metadata
@@ -91,6 +92,11 @@ def live_through_everything(museum: Museum, directory: Path) -> None:
     with museum.database.transaction() as tx:
         kept = "INSERT INTO idempotency_key SELECT id, 'a-key', '', :now, 200, 'application/json', 'Zzyxa' FROM user_account"
         run_sql(tx, kept, {"now": NOW})
+    for shown, to in ((her, "signe.vale@skarnmuseum.example"), (museum.contact_id("M-01"), "Zzyx.Two@tinmail.example")):
+        note_test(
+            museum.database, message_id=museum.message_id, content=MESSAGE, contact_id=shown, to_address=to, user_id=1,
+            accepted=True, now=NOW,
+        )  # fmt: skip
     # Files that are looked at, and one whose rows are refused.
     preview(museum, FILE)
     preview(museum, FILE.replace("M-77", "").replace("Zzyx.One@slatepost.example", "zzyx.one@slatepost.example"))
@@ -105,7 +111,7 @@ def test_nothing_of_an_erased_person_is_found_anywhere(museum: Museum, tmp_path:
     assert {
         "contact", "contact_search", "contact_note", "contact_change", "change_set", "consent_event", "consent",
         "address_closing", "suppression", "delivery", "sent_mail", "response_event", "import_file", "import_piece",
-        "import_refusal", "source_row", "idempotency_key",
+        "import_refusal", "source_row", "idempotency_key", "test_mail",
     } <= before.keys()  # fmt: skip
     assert any(table.startswith("import_rows_") for table in before)
     her = Selection(ids=(museum.contact_id("M-77"),), seen=1)
@@ -117,7 +123,7 @@ def test_every_table_that_holds_words_about_contacts_is_known_here() -> None:
     """A new table with a contact in it has to be looked at: is it emptied by an erasure?"""
     known = {
         "address_closing", "audience_member", "audience_snapshot", "consent", "consent_event", "contact_change",
-        "contact_note", "contact_search", "contact_tag", "delivery", "response_event", "sent_mail", "source_row",
+        "contact_note", "contact_search", "contact_tag", "delivery", "response_event", "sent_mail", "source_row", "test_mail",
     }  # fmt: skip
     about = {
         table.name

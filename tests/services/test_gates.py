@@ -37,7 +37,7 @@ def another(museum: Museum, name: str = "Second", **changed: object) -> Museum:
 
 def new_words(museum: Museum, name: str = "Other", content: MessageContent = MESSAGE) -> int:
     return save_message(
-        museum.database, message_id=None, name=name, content=content, number=None, user_id=None, now=NOW
+        museum.database, message_id=None, name=name, content=content, revision=None, user_id=None, now=NOW
     ).id
 
 

@@ -111,7 +111,7 @@ def test_a_bulk_action_happens_to_those_who_were_seen_or_to_nobody(museum: Museu
     with pytest.raises(BadInput, match="Nobody is ticked"):
         bulk.tag(museum.database, Selection(ids=(), seen=0), name="x", put=True, user_id=None, now=NOW)
     matching = Selection(wanted=Wanted(criteria='membership is "Friend"'), seen=5)
-    with pytest.raises(Conflict, match="there are 7 now"):
+    with pytest.raises(Conflict, match="now there are 7"):
         bulk.tag(museum.database, matching, name="x", put=True, user_id=None, now=NOW)
     assert found(museum) == 10
     done = bulk.tag(

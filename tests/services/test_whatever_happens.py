@@ -60,7 +60,7 @@ class Doings(RuleBasedStateMachine):
         # Words that need nothing of anybody, so that no hole stands in the way of a release.
         words = MessageContent(subject="Two walks are open", preheader="", blocks=(Paragraph(text="Come along"),))
         message = save_message(
-            self.museum.database, message_id=None, name="Plain", content=words, number=None, user_id=None, now=NOW
+            self.museum.database, message_id=None, name="Plain", content=words, revision=None, user_id=None, now=NOW
         )
         view = self.museum.change(message_id=message.id)
         second = changed_campaign(view, name="Second")

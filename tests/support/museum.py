@@ -155,7 +155,9 @@ def make_museum(
     audience = save_audience(
         database, audience_id=None, name="Everyone", text="everyone", revision=None, user_id=None, now=NOW
     )
-    message = save_message(database, message_id=None, name="Walks", content=MESSAGE, number=None, user_id=None, now=NOW)
+    message = save_message(
+        database, message_id=None, name="Walks", content=MESSAGE, revision=None, user_id=None, now=NOW
+    )
     offered = vocabulary(database)
     change = CampaignChange(
         name="Walks",

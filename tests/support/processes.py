@@ -130,9 +130,10 @@ class Installation:
 
 
 @contextmanager
-def installation(database_url: str, directory: Path) -> Iterator[Installation]:
+def installation(database_url: str, directory: Path, **environment: str) -> Iterator[Installation]:
     """An installation whose processes are gone afterwards."""
     made = Installation(database_url, directory)
+    made.environment.update(environment)
     try:
         yield made
     finally:

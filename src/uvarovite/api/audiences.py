@@ -11,7 +11,6 @@ from uvarovite.api.schemas.audiences import (
     ExplainAsk,
     HeldAsk,
     MemberSave,
-    PartSave,
     SamplesAsk,
     WithoutAsk,
 )
@@ -140,6 +139,7 @@ def _save(audience_id: int | None, body: AudienceSave, user: User, context: Cont
         audience_id=audience_id,
         name=body.name,
         text=body.text,
+        part=body.part,
         revision=body.revision,
         user_id=user.user_id,
         now=context.clock(),
@@ -182,12 +182,6 @@ def audience_overlap(audience_id: Id, other_id: Id, user: User, context: Context
 def since_last_run(audience_id: Id, user: User, context: Context) -> SinceRunView | None:
     """What has changed since the last run to an audience."""
     return freezing.since_last_run(context.database, audience_id, context.clock())
-
-
-@router.put("/audiences/{audience_id}/part")
-def choose_part(audience_id: Id, body: PartSave, user: User, context: Context) -> AudienceView:
-    """Let an audience consist of a part of those who match, or of all."""
-    return audiences.choose_part(context.database, audience_id, body.part)
 
 
 @router.post("/audiences/{audience_id}/freeze")

@@ -22,32 +22,37 @@ def campaign_list(user: User, context: Context) -> list[CampaignLine]:
 @router.get("/{campaign_id}")
 def get_campaign(campaign_id: Id, user: User, context: Context) -> CampaignView:
     """The run sheet of a campaign."""
-    return campaigns.get_campaign(context.database, campaign_id, context.clock())
+    return campaigns.get_campaign(context.database, campaign_id, context.clock(), user.user_id)
 
 
 @router.post("")
 def make_campaign(body: CampaignSave, user: User, context: Context) -> CampaignView:
     """Make a campaign."""
-    return _save(None, body, context)
+    return _save(None, body, user, context)
 
 
 @router.put("/{campaign_id}")
 def change_campaign(campaign_id: Id, body: CampaignSave, user: User, context: Context) -> CampaignView:
     """Change a campaign."""
-    return _save(campaign_id, body, context)
+    return _save(campaign_id, body, user, context)
 
 
-def _save(campaign_id: int | None, body: CampaignSave, context: Context) -> CampaignView:
+def _save(campaign_id: int | None, body: CampaignSave, user: User, context: Context) -> CampaignView:
     change = CampaignChange(**body.model_dump(exclude={"revision"}))
     return campaigns.save_campaign(
-        context.database, campaign_id=campaign_id, change=change, revision=body.revision, now=context.clock()
+        context.database,
+        campaign_id=campaign_id,
+        change=change,
+        revision=body.revision,
+        user_id=user.user_id,
+        now=context.clock(),
     )
 
 
 @router.post("/{campaign_id}/preview")
 def preview(campaign_id: Id, user: User, context: Context) -> CampaignView:
     """The run sheet before a release; who is cleared is kept, so that what changes can be named."""
-    return releases.preview(context.database, campaign_id, context.clock())
+    return releases.preview(context.database, campaign_id, context.clock(), user.user_id)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

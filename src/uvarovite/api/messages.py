@@ -44,7 +44,7 @@ def _save(message_id: int | None, body: MessageSave, user: User, context: Contex
         message_id=message_id,
         name=body.name,
         content=body.content,
-        number=body.number,
+        revision=body.revision,
         user_id=user.user_id,
         now=context.clock(),
     )
@@ -58,6 +58,7 @@ def lens(body: LensAsk, user: User, context: Context) -> LensView:
         content=body.content,
         criteria=body.criteria,
         audience_id=body.audience_id,
+        campaign_id=body.campaign_id,
         topic_id=body.topic_id,
         sender_id=body.sender_id,
         contact_id=body.contact_id,
@@ -80,6 +81,8 @@ async def test_send(body: TestAsk, user: User, context: Context) -> TestResult:
     """Send one person's message to somebody else, and say what the relay answered."""
     accepted, words = await context.send_test(
         content=body.content,
+        message_id=body.message_id,
+        user_id=user.user_id,
         contact_id=body.contact_id,
         to_address=body.to_address or user.email,
         topic_id=body.topic_id,

@@ -3,10 +3,12 @@
 from collections.abc import Callable
 
 from fastapi import FastAPI, Request
+from fastapi.encoders import jsonable_encoder
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
 
+from uvarovite.core.values.bounds import fault_in_words, field_of
 from uvarovite.services.errors import BadInput, Conflict, NotFound, ServiceRefusal
 
 _STATUS: dict[str, int] = {"too_many": 429, "wrong_log_in": 401, "used_link": 401, "not_signed_in": 401, "csrf": 403}
@@ -42,16 +44,21 @@ def add_problem_handlers(
     async def refused(request: Request, fault: ServiceRefusal) -> JSONResponse:
         status = 404 if isinstance(fault, NotFound) else 409 if isinstance(fault, Conflict) else 422
         status = _STATUS.get(fault.code, status)
+        if isinstance(fault, Conflict) and fault.theirs is not None:
+            return problem(status, fault.code, fault.message, theirs=jsonable_encoder(fault.theirs))
         if isinstance(fault, BadInput) and fault.place:
             place = {"line": fault.place.line, "column": fault.place.column, "length": fault.place.length}
             return problem(status, fault.code, fault.message, place=place)
+        if isinstance(fault, BadInput) and fault.field:
+            return problem(status, fault.code, fault.message, field=fault.field)
         return problem(status, fault.code, fault.message)
 
     @app.exception_handler(RequestValidationError)
     async def unreadable(request: Request, fault: RequestValidationError) -> JSONResponse:
-        first = fault.errors()[0]
-        where = ".".join(str(part) for part in first["loc"][1:]) or "the request"
-        return problem(422, "unreadable", f"{where}: {first['msg']}")
+        # The first part of a place is where the request has it: in its path, its query, its body.
+        first = {**fault.errors()[0]}
+        first["loc"] = first["loc"][1:]
+        return problem(422, "unreadable", fault_in_words(first), field=field_of(first))
 
     @app.exception_handler(HTTPException)
     async def http(request: Request, fault: HTTPException) -> JSONResponse:

@@ -7,15 +7,28 @@ from contextlib import contextmanager
 from typing import Any, NoReturn
 
 import typer
+from typer.core import TyperGroup
 
 from uvarovite.bootstrap import Database, DatabaseUnreachable, open_database
 from uvarovite.services.errors import BadInput, NotFound, ServiceRefusal
-from uvarovite.settings import Settings
+from uvarovite.settings import SettingFault, Settings, load_settings
 
 DONE, FAILED, WRONG, REFUSED = 0, 1, 2, 3
 
+
+class _Commands(TyperGroup):
+    """What every command has in common: a setting that is missing is one sentence."""
+
+    def invoke(self, ctx: Any) -> Any:
+        try:
+            return super().invoke(ctx)
+        except SettingFault as fault:
+            end(WRONG, str(fault))
+
+
 app = typer.Typer(
     name="uvarovite",
+    cls=_Commands,
     help="Personalised bulk e-mail to people who asked for it.",
     no_args_is_help=True,
     pretty_exceptions_enable=False,
@@ -31,7 +44,7 @@ def end(code: int, message: str) -> NoReturn:
 @contextmanager
 def installation() -> Iterator[tuple[Settings, Database]]:
     """The settings and an open database; what services refuse becomes a message and an exit code."""
-    settings = Settings()
+    settings = load_settings()
     try:
         database = open_database(settings)
     except DatabaseUnreachable as fault:

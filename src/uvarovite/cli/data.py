@@ -31,7 +31,7 @@ def import_command(
     dry_run: bool = typer.Option(False, help="Say what would happen; write nothing."),
     as_json: bool = typer.Option(False, "--json", help="For scripts."),
 ) -> None:
-    """Bring people in from a file."""
+    """Import people from a file."""
     if not os.access(file, os.R_OK) or not file.is_file():
         end(WRONG, f"{file} cannot be read: it is not there, or no file that may be read.")
     with (

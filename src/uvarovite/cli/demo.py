@@ -29,7 +29,7 @@ from uvarovite.demo.shop import make_shop
 from uvarovite.demo.story import USERS
 from uvarovite.services.accounts import make_link
 from uvarovite.services.founding import is_founded
-from uvarovite.settings import Settings
+from uvarovite.settings import BESIDE_THE_DEMO, FILE, Settings, load_settings
 
 # Starting takes a second or two; a loaded machine may take far longer.
 READY_SECONDS = 120
@@ -70,18 +70,26 @@ def _check_ports(settings: Settings, cluster: Cluster) -> None:
     taken = [(name, port) for name, port in wanted.items() if not port_is_free(settings.host, port)]
     if not port_is_free(settings.host, settings.names_port, socket.SOCK_DGRAM):
         taken.append(("UVAROVITE_NAMES_PORT", settings.names_port))
-    for variable, port in taken:
+    if taken:
+        ports = " and ".join(str(port) for _, port in taken)
+        others = " ".join(f"{name}={_other_port(settings.host, port)}" for name, port in taken)
         end(
             FAILED,
-            f"Port {port} is taken. Stop what uses it (perhaps another demo), "
-            f"or choose another: {variable}={port + 100} make demo",
+            f"{'Ports' if len(taken) > 1 else 'Port'} {ports} {'are' if len(taken) > 1 else 'is'} taken. Stop what uses "
+            f"{'them' if len(taken) > 1 else 'it'} (perhaps another demo), or choose others:  {others} make demo",
         )
+
+
+def _other_port(host: str, port: int) -> int:
+    """A free port near one that is taken."""
+    near = (other for other in range(port + 100, 65_000, 100))
+    return next(other for other in near if port_is_free(host, other) and port_is_free(host, other, socket.SOCK_DGRAM))
 
 
 def run_demo(directory: Path, *, people: int, reset: bool, speed: float) -> None:
     """Start everything, wait for Ctrl C, stop everything."""
     began = time.monotonic()
-    base = Settings()
+    base = load_settings(file=False)
     directory.mkdir(parents=True, exist_ok=True)
     try:
         cluster = private_cluster(directory / "postgres", base.database_port)
@@ -103,7 +111,7 @@ def run_demo(directory: Path, *, people: int, reset: bool, speed: float) -> None
         settings = _settings(base, cluster, directory)
         links = _prepare(settings, people)
         _start(settings, directory, speed, children)
-        _welcome(settings, links, time.monotonic() - began)
+        _welcome(settings, links, directory, time.monotonic() - began)
         _watch(children)
     except ClusterFault as fault:
         end(FAILED, str(fault))
@@ -135,7 +143,24 @@ def _settings(base: Settings, cluster: Cluster, directory: Path) -> Settings:
         "UVAROVITE_NAME_SERVER": f"{base.host}:{base.names_port}",
         "UVAROVITE_SOURCES_DIR": str(directory / "sources"),
     }
-    return Settings()
+    settings = load_settings(file=False)
+    _write_settings(settings, directory / FILE)
+    return settings
+
+
+def _write_settings(settings: Settings, path: Path) -> None:
+    """What the commands beside the demo read; it holds secrets, and only its owner reads it."""
+    names = ("host", "web_port", "smtp_port", "inbox_port", "names_port", "public_url", "inbox_url", "name_server")
+    told = {name: getattr(settings, name) for name in names} | {
+        "database_url": settings.database(),
+        "reader_url": settings.reader_url.get_secret_value(),
+        "secret_key": settings.secret().decode(),
+        "sources_dir": settings.sources_dir,
+    }
+    path.touch(mode=0o600)
+    path.chmod(0o600)
+    lines = [f"UVAROVITE_{name.upper()}='{value}'" for name, value in told.items() if value not in (None, "")]
+    path.write_text("# Written by the demo at each start, for commands beside it.\n" + "\n".join(lines) + "\n")
 
 
 def _prepare(settings: Settings, people: int) -> list[tuple[str, str]]:
@@ -193,7 +218,7 @@ def _answers(url: str) -> bool:
     return False
 
 
-def _welcome(settings: Settings, links: list[tuple[str, str]], seconds: float) -> None:
+def _welcome(settings: Settings, links: list[tuple[str, str]], directory: Path, seconds: float) -> None:
     _say("")
     _say(f"Uvarovite is ready after {seconds:.0f} s:  {settings.base_url()}/")
     for email, link in links:
@@ -201,7 +226,15 @@ def _welcome(settings: Settings, links: list[tuple[str, str]], seconds: float) -
     for email, name, password in USERS:
         _say(f"  or by password: {name}, {email}, {password}")
     _say(f"  what the simulated people receive:  http://{settings.host}:{settings.inbox_port}/")
+    _say(f"  on the command line:  {_command(directory)} count 'volunteer'")
     _say("Nothing leaves this machine. Ctrl C stops it.")
+
+
+def _command(directory: Path) -> str:
+    """How a command is called from where the demo was started."""
+    beside = directory / FILE == BESIDE_THE_DEMO.resolve()
+    told = "" if beside else f"UVAROVITE_SETTINGS='{directory / FILE}' "
+    return f"{told}{os.path.relpath(Path(sys.prefix, 'bin', 'uvarovite'))}"
 
 
 def _watch(children: list[subprocess.Popen[bytes]]) -> None:

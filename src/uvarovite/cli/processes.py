@@ -15,7 +15,7 @@ from uvarovite.bootstrap import (
 )
 from uvarovite.cli.app import FAILED, WRONG, app, end
 from uvarovite.cli.demo import run_demo
-from uvarovite.settings import Settings
+from uvarovite.settings import SettingFault, Settings, load_settings
 
 
 def _need_port(settings: Settings, port: int, variable: str, kind: socket.SocketKind = socket.SOCK_STREAM) -> None:
@@ -26,11 +26,13 @@ def _need_port(settings: Settings, port: int, variable: str, kind: socket.Socket
 @app.command()
 def serve() -> None:
     """The web server: the application, and the pages for recipients."""
-    settings = Settings()
+    settings = load_settings()
     _need_port(settings, settings.web_port, "UVAROVITE_WEB_PORT")
     try:
         settings.secret()
         serve_web(settings)
+    except SettingFault:
+        raise
     except (DatabaseUnreachable, ValueError) as fault:
         end(FAILED, str(fault))
 
@@ -39,7 +41,7 @@ def serve() -> None:
 def prepare_database() -> None:
     """Make the database's roles, once, as its superuser; see docs/operations.md."""
     try:
-        prepare_roles(Settings())
+        prepare_roles(load_settings())
     except (DatabaseUnreachable, ValueError) as fault:
         end(WRONG, str(fault))
     print("The database is prepared.")
@@ -49,7 +51,9 @@ def prepare_database() -> None:
 def worker() -> None:
     """Send what is due; any number of workers may run, on any machine that reaches the database."""
     try:
-        run_worker(Settings())
+        run_worker(load_settings())
+    except SettingFault:
+        raise
     except (DatabaseUnreachable, ValueError) as fault:
         end(FAILED, str(fault))
 
@@ -61,7 +65,7 @@ def rehearsal(
     speed: float = typer.Option(60.0, min=0.01, help="How much faster than life."),
 ) -> None:
     """The simulated world: providers, people, and their inboxes."""
-    settings = Settings()
+    settings = load_settings()
     _need_port(settings, settings.smtp_port, "UVAROVITE_SMTP_PORT")
     _need_port(settings, settings.inbox_port, "UVAROVITE_INBOX_PORT")
     _need_port(settings, settings.names_port, "UVAROVITE_NAMES_PORT", socket.SOCK_DGRAM)

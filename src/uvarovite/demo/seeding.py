@@ -107,7 +107,7 @@ def seed_museum(database: Any, files: DemoFiles, *, smtp_host: str, smtp_port: i
         now=now,
     )
     message = save_message(
-        database, message_id=None, name=MESSAGE_NAME, content=MESSAGE, number=None, user_id=None, now=now
+        database, message_id=None, name=MESSAGE_NAME, content=MESSAGE, revision=None, user_id=None, now=now
     )
     offered = vocabulary(database)
     change = CampaignChange(

@@ -18,6 +18,8 @@ from uvarovite.core.expressions import (
     print_criteria,
 )
 from uvarovite.core.values import fold
+from uvarovite.core.values.bounds import faults_in_words
+from uvarovite.services.conflicts import changed_meanwhile, name_of_user
 from uvarovite.services.criteria import PART, criteria_sql, narrow, rename_in_criteria
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.organisation import clock_for, require_organisation
@@ -25,8 +27,9 @@ from uvarovite.store import audiences as store
 from uvarovite.store.audience_members import member_counts
 from uvarovite.store.campaigns import campaigns_using
 from uvarovite.store.database import Database, Transaction
+from uvarovite.store.drafts import forget_draft
 from uvarovite.store.fields import load_fields
-from uvarovite.store.tables import Audience, MemberKind
+from uvarovite.store.tables import Audience, DraftKind, MemberKind
 
 
 def audience_sql(tx: Transaction, text: str, audience_id: int | None, now: datetime) -> SqlFragment:
@@ -80,6 +83,7 @@ class AudienceView:
     text: str
     revision: int
     updated_at: datetime
+    updated_by: str | None
     used_in: list[UsedIn]
     added: int
     left_out: int
@@ -99,6 +103,7 @@ def _audience_view(tx: Transaction, audience: Audience) -> AudienceView:
         text=_text_of(audience),
         revision=audience.revision,
         updated_at=audience.updated_at,
+        updated_by=name_of_user(tx, audience.updated_by),
         used_in=_used_in(tx, audience, store.audiences(tx)),
         added=picked.get(MemberKind.ADDED, 0),
         left_out=picked.get(MemberKind.LEFT_OUT, 0),
@@ -130,15 +135,20 @@ def save_audience(
     audience_id: int | None,
     name: str,
     text: str,
+    part: Mapping[str, Any] | None = None,
     revision: int | None,
     user_id: int | None,
     now: datetime,
 ) -> AudienceView:
-    """Make or change an audience. Raises BadInput for criteria with a fault, Conflict when it changed meanwhile."""
+    """Make or change an audience, with the part of those who match that it consists of (None: all).
+
+    Raises BadInput for criteria or a part with a fault, Conflict when it changed meanwhile.
+    """
     if not name.strip():
         raise BadInput("no_name", "Give the audience a name.")
     with database.transaction() as tx:
         criteria_sql(tx, text, now, audience_id)
+        chosen = _read_part(tx, part)
         audience = tx.get(Audience, audience_id, with_for_update=True) if audience_id else None
         if audience_id and audience is None:
             raise NotFound("audience")
@@ -146,38 +156,37 @@ def save_audience(
             raise BadInput("taken", f"There is an audience “{name.strip()}” already.")
         stored = node_to_json(parse_criteria(text))
         if audience is None:
-            audience = Audience(name=name.strip(), criteria=stored, updated_by=user_id, updated_at=now)
+            audience = Audience(name=name.strip(), criteria=stored, part=chosen, updated_by=user_id, updated_at=now)
         else:
             if revision != audience.revision:
-                raise Conflict("changed", "Somebody else changed this audience meanwhile; look at it again.")
+                raise changed_meanwhile(
+                    tx, "audience", by=audience.updated_by, me=user_id, theirs=_audience_view(tx, audience)
+                )
             if audience.frozen_at is not None and print_criteria(node_from_json(stored)) != _text_of(audience):
                 raise Conflict("frozen", "The audience is frozen. Let it follow its conditions before you change them.")
             rename_in_criteria(tx, "audience", audience.name, name.strip())
-            audience.name, audience.criteria = name.strip(), stored
+            audience.name, audience.criteria, audience.part = name.strip(), stored, chosen
             audience.revision, audience.updated_by, audience.updated_at = audience.revision + 1, user_id, now
         tx.add(audience)
         tx.flush()
+        if user_id is not None:
+            forget_draft(tx, DraftKind.AUDIENCE, audience_id or 0, user_id)
         return _audience_view(tx, audience)
 
 
-def choose_part(database: Database, audience_id: int, part: Mapping[str, Any] | None) -> AudienceView:
-    """Let an audience consist of a part of those who match, or of all (None). Raises NotFound, BadInput."""
+def _read_part(tx: Transaction, part: Mapping[str, Any] | None) -> dict[str, Any] | None:
+    """A part as it is kept. Raises BadInput."""
+    if part is None:
+        return None
     try:
-        read = PART.validate_python(part) if part is not None else None
+        read = PART.validate_python(part)
     except ValidationError as fault:
-        words = fault.errors()[0]["msg"].removeprefix("Value error, ")
-        raise BadInput("part", f"This part cannot be: {words[:1].lower()}{words[1:]}.") from fault
-    with database.transaction() as tx:
-        audience = tx.get(Audience, audience_id, with_for_update=True)
-        if audience is None:
-            raise NotFound("audience")
-        if read is not None and read.spread_over is not None:
-            field = load_fields(tx).get(read.spread_over)
-            if field is None or field.type is FieldType.LIST:
-                raise BadInput("field", "There is no such field to spread over; a list cannot be spread over.")
-        audience.part = read.model_dump(mode="json") if read is not None else None
-        tx.add(audience)
-        return _audience_view(tx, audience)
+        raise BadInput("part", faults_in_words(fault.errors())) from fault
+    if read.spread_over is not None:
+        field = load_fields(tx).get(read.spread_over)
+        if field is None or field.type is FieldType.LIST:
+            raise BadInput("field", "There is no such field to spread over; a list cannot be spread over.")
+    return read.model_dump(mode="json")
 
 
 def delete_audience(database: Database, audience_id: int) -> None:
@@ -190,4 +199,5 @@ def delete_audience(database: Database, audience_id: int) -> None:
             if used.kind == "campaign":
                 raise Conflict("used", f"The campaign “{used.name}” goes to this audience; choose another there first.")
             raise Conflict("used", f"The audience “{used.name}” refers to this one; change its criteria first.")
+        forget_draft(tx, DraftKind.AUDIENCE, audience_id, None)
         tx.delete(audience)

@@ -69,8 +69,7 @@ def choose(tx: Transaction, selection: Selection, now: datetime) -> int:
     if count != selection.seen:
         raise Conflict(
             "moved",
-            f"{selection.seen:,} people stood on screen, there are {count:,} now. Nothing was done; look at the table "
-            "again.",
+            f"You saw {selection.seen:,} people; now there are {count:,}. Nothing was done; look at the table again.",
         )
     return count
 

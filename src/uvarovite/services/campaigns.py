@@ -11,12 +11,16 @@ from uvarovite.core.audiences import Again
 from uvarovite.core.campaigns import Pace, forecast_run, pace_sentence
 from uvarovite.core.expressions import SqlFragment
 from uvarovite.core.messages import MessageContent
+from uvarovite.core.values.bounds import fault_in_words, field_of
 from uvarovite.services.audiences import audience_sql
 from uvarovite.services.clearance import ClearanceView, require_liftable, take_clearance, terms_for
+from uvarovite.services.conflicts import changed_meanwhile
 from uvarovite.services.criteria import rename_in_criteria
-from uvarovite.services.errors import BadInput, Conflict, NotFound
+from uvarovite.services.drafts import OpenDraft
+from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.services.messages import PartProblemView, problem_views
-from uvarovite.services.release_checks import CampaignParts, Check, load_parts, release_checks
+from uvarovite.services.release_checks import CampaignParts, Check, drafts_of, load_parts, release_checks
+from uvarovite.services.sent_tests import SentTest, tests_of
 from uvarovite.store import campaigns as store
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.fields import load_fields
@@ -116,6 +120,8 @@ class CampaignView:
     checks: list[Check]
     forecast: ForecastView | None
     summary: str
+    drafts: list[OpenDraft]
+    tests: list[SentTest]
     runs: list[RunLine]
 
 
@@ -141,8 +147,8 @@ def _audience_sql(tx: Transaction, parts: CampaignParts, now: datetime) -> tuple
         return None, fault.message
 
 
-def campaign_view(tx: Transaction, campaign: Campaign, now: datetime) -> CampaignView:
-    """The run sheet within a transaction."""
+def campaign_view(tx: Transaction, campaign: Campaign, now: datetime, user_id: int | None = None) -> CampaignView:
+    """The run sheet within a transaction; `user_id` tells one's own open drafts from other people's."""
     parts = load_parts(tx, campaign)
     fields = load_fields(tx)
     sql, fault = _audience_sql(tx, parts, now)
@@ -152,6 +158,7 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime) -> Campaig
     problems = problem_views(content, fields) if content else []
     limit = parts.relay.hourly_limit if parts.relay else None
     forecast = forecast_run(taken.cleared, parts.pace, limit, now) if taken else None
+    drafts = drafts_of(tx, campaign, user_id)
     return CampaignView(
         id=campaign.id or 0,
         name=campaign.name,
@@ -176,7 +183,9 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime) -> Campaig
         lifted=campaign.lifted,
         clearance=taken,
         problems=problems,
-        checks=release_checks(tx, parts, fields, taken, problems, sql, terms, fault),
+        checks=release_checks(tx, parts, fields, taken, problems, sql, terms, fault, drafts),
+        drafts=drafts,
+        tests=tests_of(tx, parts.message, content) if parts.message and content else [],
         forecast=ForecastView(start=forecast.start, end=forecast.end, curve=curve_points(forecast.curve))
         if forecast
         else None,
@@ -190,13 +199,13 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime) -> Campaig
     )
 
 
-def get_campaign(database: Database, campaign_id: int, now: datetime) -> CampaignView:
-    """The run sheet of a campaign. Raises NotFound."""
+def get_campaign(database: Database, campaign_id: int, now: datetime, user_id: int | None = None) -> CampaignView:
+    """The run sheet of a campaign, for a user. Raises NotFound."""
     with database.transaction() as tx:
         campaign = tx.get(Campaign, campaign_id)
         if campaign is None:
             raise NotFound("campaign")
-        return campaign_view(tx, campaign, now)
+        return campaign_view(tx, campaign, now, user_id)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -215,7 +224,13 @@ class CampaignChange:
 
 
 def save_campaign(
-    database: Database, *, campaign_id: int | None, change: CampaignChange, revision: int | None, now: datetime
+    database: Database,
+    *,
+    campaign_id: int | None,
+    change: CampaignChange,
+    revision: int | None,
+    user_id: int | None = None,
+    now: datetime,
 ) -> CampaignView:
     """Make or change a campaign. Raises BadInput, NotFound, Conflict when it changed meanwhile."""
     name = change.name.strip()
@@ -225,8 +240,7 @@ def save_campaign(
         pace = Pace.model_validate(change.pace)
     except ValidationError as fault:
         first = fault.errors()[0]
-        what = str(first["loc"][0]).replace("_", " ") if first["loc"] else "the pace"
-        raise BadInput("pace", f"The {what} is out of range: {first['msg'].lower()}.") from fault
+        raise BadInput("pace", fault_in_words(first), field=field_of(first)) from fault
     for gate in change.lifted:
         require_liftable(gate)
     with database.transaction() as tx:
@@ -238,7 +252,8 @@ def save_campaign(
         if campaign is None:
             campaign = Campaign(name=name, pace={}, updated_at=now, revision=0)
         elif revision != campaign.revision:
-            raise Conflict("changed", "Somebody else changed this campaign meanwhile; look at it again.")
+            theirs = campaign_view(tx, campaign, now, user_id)
+            raise changed_meanwhile(tx, "campaign", by=campaign.updated_by, me=user_id, theirs=theirs)
         for kind, chosen in (
             (Topic, change.topic_id),
             (Audience, change.audience_id),
@@ -255,7 +270,7 @@ def save_campaign(
         campaign.message_id, campaign.sender_id = change.message_id, change.sender_id
         campaign.relay_id = change.relay_id
         campaign.again, campaign.lifted = change.again, sorted(set(change.lifted))
-        campaign.revision, campaign.updated_at = campaign.revision + 1, now
+        campaign.revision, campaign.updated_at, campaign.updated_by = campaign.revision + 1, now, user_id
         tx.add(campaign)
         tx.flush()
-        return campaign_view(tx, campaign, now)
+        return campaign_view(tx, campaign, now, user_id)

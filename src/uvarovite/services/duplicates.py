@@ -241,7 +241,7 @@ def merge_all(database: Database, *, by: str, keep: str, seen: int, user_id: int
     with database.transaction() as tx:
         found = _found(tx, by, load_fields(tx), MOST_GROUPS)
         if len(found) != seen:
-            raise BadInput("moved", f"{seen} groups stood on screen, there are {len(found)} now. Nothing was merged.")
+            raise BadInput("moved", f"{seen} groups were on screen; now there are {len(found)}. Nothing was merged.")
         for row in found:
             people = _candidates(tx, row.ids)
             kept = people[0] if keep == "oldest" else max(people, key=lambda one: (one.updated_at, -one.id))

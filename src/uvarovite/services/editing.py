@@ -99,8 +99,8 @@ def change_value(
         if current != before:
             raise Conflict(
                 "changed",
-                f"Somebody else changed {field.label} meanwhile. Nothing was overwritten: look at the new value, then "
-                "change it if yours is right.",
+                f"Somebody else changed {field.label} meanwhile. Nothing was overwritten; yours stands in the box.",
+                current,
             )
         if key in ("address", "contact_no") and entered.stored is None:
             other = contact.contact_no if key == "address" else contact.address

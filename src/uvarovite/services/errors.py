@@ -26,12 +26,17 @@ class NotFound(ServiceRefusal):
 
 
 class Conflict(ServiceRefusal):
-    """It has changed meanwhile."""
+    """It has changed meanwhile; `theirs` is how it stands now, where there is something to compare."""
+
+    def __init__(self, code: str, message: str, theirs: object = None) -> None:
+        super().__init__(code, message)
+        self.theirs = theirs
 
 
 class BadInput(ServiceRefusal):
-    """It cannot be taken as it is."""
+    """It cannot be taken as it is: `place` is where in a text, `field` which one of several values."""
 
-    def __init__(self, code: str, message: str, place: Place | None = None) -> None:
+    def __init__(self, code: str, message: str, place: Place | None = None, *, field: str = "") -> None:
         super().__init__(code, message)
         self.place = place
+        self.field = field

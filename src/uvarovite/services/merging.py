@@ -11,7 +11,7 @@ from typing import Any
 
 from uvarovite.core.contacts import Field, FieldMap, Record, field_from_json, field_to_json, record_from_json
 from uvarovite.core.expressions import Clock
-from uvarovite.core.inlay import MergeContext, locale_for
+from uvarovite.core.inlay import MergeContext, locale_for, readers_locale
 from uvarovite.core.messages import (
     CompiledMessage,
     Envelope,
@@ -45,11 +45,14 @@ class Setting:
     public_url: str
     key_id: int
 
-    def context(self, record: Record, clock: Clock) -> MergeContext:
-        """The merge context of one person."""
-        language = record.get("language")
+    def context(self, record: Record, clock: Clock, language: str | None) -> MergeContext:
+        """The merge context of one person. `language` is the message's; None: it was released before messages had one."""
+        told = record.get("language")
+        reader = told if isinstance(told, str) else None
         return MergeContext(
-            locale=locale_for(language if isinstance(language, str) else None, self.locale),
+            locale=readers_locale(reader, self.locale)
+            if language is None
+            else locale_for(language, reader, self.locale),
             clock=clock,
             provided={
                 "organisation.name": self.organisation,
@@ -91,7 +94,7 @@ def setting_for(
 
 def snapshot_json(setting: Setting, fields: FieldMap) -> dict[str, Any]:
     """What a run stores."""
-    return {"version": 1, "setting": asdict(setting), "fields": [field_to_json(field) for field in fields.values()]}
+    return {"version": 2, "setting": asdict(setting), "fields": [field_to_json(field) for field in fields.values()]}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -111,7 +114,9 @@ class Composer:
     ) -> None:
         self.setting = Setting(**snapshot["setting"])
         self.fields: dict[str, Field] = {raw["key"]: field_from_json(raw) for raw in snapshot["fields"]}
-        self.compiled: CompiledMessage = compile_message(MessageContent.model_validate(content), self.fields)
+        words = MessageContent.model_validate(content)
+        self.compiled: CompiledMessage = compile_message(words, self.fields)
+        self._language = words.language if snapshot["version"] >= 2 else None
         self._run_id = run_id
         self._keyring = keyring
 
@@ -143,7 +148,7 @@ class Composer:
     def link_address(self, record_json: Mapping[str, Any], number: int, marked_at: datetime) -> str | None:
         """Where link `number` of one delivery leads, or None when there is no such link."""
         record = record_from_json(record_json, self.fields)
-        found = self.compiled.links(record, self.setting.context(record, self.clock(marked_at)))
+        found = self.compiled.links(record, self.setting.context(record, self.clock(marked_at), self._language))
         return found[number] if number < len(found) else None
 
     def compose(
@@ -158,7 +163,7 @@ class Composer:
         """The message of one delivery, as of when it was marked as being sent."""
         record = record_from_json(record_json, self.fields)
         links = self.links_for(delivery_id)
-        context = self.setting.context(record, self.clock(marked_at))
+        context = self.setting.context(record, self.clock(marked_at), self._language)
         rendered = self.compiled.render(record, context, links, self.setting.footer(consent_since))
         names = [record.get("first_name"), record.get("last_name")]
         envelope = Envelope(

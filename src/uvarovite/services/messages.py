@@ -7,9 +7,7 @@ from typing import Any
 from uvarovite.core.audiences import Caps
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.messages import (
-    Envelope,
     MessageContent,
-    assemble,
     check_message,
     compile_message,
     mended,
@@ -17,21 +15,22 @@ from uvarovite.core.messages import (
 )
 from uvarovite.core.messages.render import lens_mark
 from uvarovite.core.responses import Keyring
-from uvarovite.core.values import wire_form
 from uvarovite.services.audiences import audience_sql
 from uvarovite.services.clearance import terms_for
+from uvarovite.services.conflicts import changed_meanwhile, name_of_user
 from uvarovite.services.criteria import ProblemView, problem_view
-from uvarovite.services.errors import BadInput, Conflict, NotFound, ServiceRefusal
+from uvarovite.services.errors import BadInput, NotFound, ServiceRefusal
 from uvarovite.services.merging import Setting, setting_for
-from uvarovite.services.organisation import clock_for, require_address, require_organisation
+from uvarovite.services.organisation import clock_for, require_organisation
 from uvarovite.store import audiences as audience_store
 from uvarovite.store import campaigns as campaign_store
 from uvarovite.store import consent as consent_store
 from uvarovite.store import contacts as contact_store
 from uvarovite.store import messages as store
 from uvarovite.store.database import Database, Transaction
+from uvarovite.store.drafts import forget_draft
 from uvarovite.store.fields import load_fields
-from uvarovite.store.tables import Message, MessageVersion, Relay, Sender, Topic
+from uvarovite.store.tables import Campaign, DraftKind, Message, MessageVersion, Sender, Topic
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -55,14 +54,16 @@ class PartProblemView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class MessageView:
-    """A message with its latest words; `number` goes back with a change."""
+    """A message with its latest words; `revision` goes back with a change, `number` is that of the version of its words."""
 
     id: int
     name: str
+    revision: int
     number: int
     content: MessageContent
     problems: list[PartProblemView]
     updated_at: datetime
+    updated_by: str | None
 
 
 def message_list(database: Database) -> list[MessageLine]:
@@ -89,10 +90,12 @@ def _view(tx: Transaction, message: Message, version: MessageVersion) -> Message
     return MessageView(
         id=message.id or 0,
         name=message.name,
+        revision=message.revision,
         number=version.number,
         content=content,
         problems=problem_views(content, load_fields(tx)),
         updated_at=version.created_at,
+        updated_by=name_of_user(tx, message.updated_by),
     )
 
 
@@ -111,13 +114,13 @@ def save_message(
     message_id: int | None,
     name: str,
     content: MessageContent,
-    number: int | None,
+    revision: int | None,
     user_id: int | None,
     now: datetime,
 ) -> MessageView:
-    """Save words as a new version; a draft with problems can be saved, it cannot be released.
+    """Save words as a new version; words with problems can be saved, they cannot be released.
 
-    Raises BadInput, NotFound, and Conflict when somebody saved a version after `number`.
+    Raises BadInput, NotFound, and Conflict when somebody changed the message after `revision`.
     """
     if not name.strip():
         raise BadInput("no_name", "Give the message a name.")
@@ -128,22 +131,24 @@ def save_message(
         if message_id and message is None:
             raise NotFound("message")
         latest = store.latest_version(tx, message_id) if message_id else None
-        if latest and latest.number != number:
-            raise Conflict(
-                "changed", "Somebody else saved this message meanwhile; your words are still on your screen."
-            )
         if message is None:
-            message = Message(name=name.strip(), created_at=now)
-        message.name = name.strip()
+            message = Message(name=name.strip(), created_at=now, revision=0)
+        elif latest and message.revision != revision:
+            raise changed_meanwhile(tx, "message", by=message.updated_by, me=user_id, theirs=_view(tx, message, latest))
+        if user_id is not None:
+            forget_draft(tx, DraftKind.MESSAGE, message_id or 0, user_id)
+        same_words = latest is not None and MessageContent.model_validate(latest.content) == content
+        if latest and same_words and message.name == name.strip():
+            return _view(tx, message, latest)
+        message.name, message.revision, message.updated_by = name.strip(), message.revision + 1, user_id
         tx.add(message)
         tx.flush()
-        stored = content.model_dump(mode="json")
-        if latest and latest.content == stored:
+        if latest and same_words:
             return _view(tx, message, latest)
         version = MessageVersion(
             message_id=message.id or 0,
             number=(latest.number + 1) if latest else 1,
-            content=stored,
+            content=content.model_dump(mode="json"),
             created_by=user_id,
             created_at=now,
         )
@@ -154,8 +159,13 @@ def save_message(
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LensView:
-    """A message merged for one real person, or what stands in the way; `place` counts from 1 among the cleared."""
+    """A message merged for one real person, or what stands in the way; `place` counts from 1 among `total`.
 
+    They are the cleared ones. Where nobody is cleared now, it is whom neither their caps nor earlier runs kept back:
+    `cleared` is False then.
+    """
+
+    cleared: bool
     problems: list[PartProblemView]
     contact_id: int | None
     name: str | None
@@ -175,6 +185,7 @@ def look_through_lens(
     content: MessageContent,
     criteria: str,
     audience_id: int | None = None,
+    campaign_id: int | None = None,
     topic_id: int | None,
     sender_id: int | None,
     contact_id: int,
@@ -189,13 +200,19 @@ def look_through_lens(
         fields = load_fields(tx)
         problems = problem_views(content, fields)
         sql = audience_sql(tx, criteria, audience_id, now)
-        # Whoever has had enough this week can be looked at all the same.
-        terms = replace(terms_for(tx, topic_id=topic_id, now=now, content=content), caps=Caps())
+        campaign = tx.get(Campaign, campaign_id) if campaign_id else None
+        terms = terms_for(tx, topic_id=topic_id, now=now, campaign=campaign, content=content)
         found = audience_store.cleared_neighbour(tx, sql, terms, from_id=contact_id, step=step)
+        cleared = found is not None
+        if found is None:
+            # Whoever had it, or has had enough this week, can be looked at all the same.
+            terms = replace(terms_for(tx, topic_id=topic_id, now=now, content=content), caps=Caps())
+            found = audience_store.cleared_neighbour(tx, sql, terms, from_id=contact_id, step=step)
         contact = contact_store.get_contact(tx, found.id) if found else None
-        setting = _setting(tx, topic_id, sender_id, keyring)
+        setting = setting_or_first(tx, topic_id, sender_id, keyring)
         if found is None or contact is None or problems:
             return LensView(
+                cleared=cleared,
                 problems=problems,
                 contact_id=found.id if found else None,
                 name=_name(contact) if contact else None,
@@ -215,12 +232,13 @@ def look_through_lens(
         )
         rendered = compile_message(content, fields).render(
             record,
-            setting.context(record, clock),
+            setting.context(record, clock, content.language),
             plain_links(),
             setting.footer(since.date() if since else None),
             lens_mark,
         )
         return LensView(
+            cleared=cleared,
             problems=[],
             contact_id=found.id,
             name=_name(contact),
@@ -239,7 +257,8 @@ def _name(contact: Any) -> str:
     return " ".join(filter(None, [contact.first_name, contact.last_name]))
 
 
-def _setting(tx: Transaction, topic_id: int | None, sender_id: int | None, keyring: Keyring) -> Setting:
+def setting_or_first(tx: Transaction, topic_id: int | None, sender_id: int | None, keyring: Keyring) -> Setting:
+    """What a message reads besides the record; the first topic and sender where none is chosen. Raises ServiceRefusal."""
     organisation = require_organisation(tx)
     topic = tx.get(Topic, topic_id) if topic_id else None
     sender = tx.get(Sender, sender_id) if sender_id else None
@@ -250,70 +269,3 @@ def _setting(tx: Transaction, topic_id: int | None, sender_id: int | None, keyri
     if topic is None:
         raise ServiceRefusal("no_topic", "There is no topic yet.")
     return setting_for(organisation, topic, sender, public_url="", keyring=keyring)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class PreparedMail:
-    """A single message, ready to be handed to a relay."""
-
-    relay: Relay
-    from_address: str
-    to_address: str
-    raw: bytes
-
-
-def prepare_test(
-    database: Database,
-    *,
-    content: MessageContent,
-    contact_id: int,
-    to_address: str,
-    topic_id: int | None,
-    sender_id: int | None,
-    relay_id: int | None,
-    keyring: Keyring,
-    test_id: str,
-    now: datetime,
-) -> PreparedMail:
-    """The message as one contact would get it, addressed to somebody else. Raises BadInput, NotFound.
-
-    Its links are untracked and its way to leave leads nowhere, so that a test changes nothing for the person shown.
-    """
-    address = require_address(to_address)
-    with database.transaction() as tx:
-        fields = load_fields(tx)
-        problems = problem_views(content, fields)
-        if problems:
-            raise BadInput("problems", f"Mend this first: {problems[0].problem.message}")
-        contact = contact_store.get_contact(tx, contact_id)
-        if contact is None:
-            raise NotFound("contact")
-        relays = campaign_store.relays(tx)
-        relay = next((one for one in relays if relay_id in (None, one.id)), None)
-        if relay is None:
-            raise ServiceRefusal("no_relay", "There is no relay to send through yet; add one in Set-up.")
-        setting = _setting(tx, topic_id, sender_id, keyring)
-        record = contact_store.record_of(contact, fields)
-        rendered = compile_message(content, fields).render(
-            record,
-            setting.context(record, clock_for(setting.time_zone, now)),
-            plain_links(),
-            setting.footer(None),
-        )
-        envelope = Envelope(
-            message_id=f"test.{test_id}@{setting.list_domain}",
-            date=now,
-            from_name=setting.from_name,
-            from_address=setting.from_address,
-            to_name="",
-            to_address=address,
-            reply_to=setting.reply_to,
-            list_id=None,
-            unsubscribe_url=None,
-        )
-        return PreparedMail(
-            relay=relay,
-            from_address=setting.from_address,
-            to_address=wire_form(address),
-            raw=assemble(rendered, envelope),
-        )

@@ -4,11 +4,14 @@ from dataclasses import dataclass
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
+from babel import Locale
+
 from uvarovite.core.contacts import Field, FieldMap, Reading
 from uvarovite.core.contacts.amounts import has_decimal_comma
 from uvarovite.core.contacts.verification import VERIFICATION
 from uvarovite.core.expressions import OPERATORS, Clock
 from uvarovite.core.inlay import FORMATS, PROVIDED
+from uvarovite.core.messages import LANGUAGES
 from uvarovite.core.values import CURRENCIES, AddressFault, read_address
 from uvarovite.services.errors import BadInput, NotFound, ServiceRefusal
 from uvarovite.services.secrets import seal
@@ -71,7 +74,7 @@ class FieldView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class OperatorView:
-    """An operator for pickers."""
+    """An operator for pickers; `words` is how it reads in a row."""
 
     key: str
     words: str
@@ -119,6 +122,14 @@ class RelayView:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class LanguageView:
+    """A language that messages can have, by its code and its English name."""
+
+    code: str
+    name: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Vocabulary:
     """What can be asked and inserted: fields with samples, operators, formats, provided names.
 
@@ -132,6 +143,7 @@ class Vocabulary:
     asked_only: list[FieldView]
     operators: list[OperatorView]
     formats: dict[str, list[str]]
+    languages: list[LanguageView]
     provided: list[str]
     tags: list[str]
     currencies: list[str]
@@ -192,11 +204,12 @@ def vocabulary(database: Database) -> Vocabulary:
             asked_only=[_field_view(VERIFICATION, Samples(values=[], blank=0, estimated=False))],
             operators=[
                 OperatorView(
-                    key=row.key, words=row.words, types=sorted(row.types), operands=row.operands, meaning=row.meaning
+                    key=row.key, words=row.said, types=sorted(row.types), operands=row.operands, meaning=row.meaning
                 )
                 for row in OPERATORS.values()
             ],
             formats={row.name: sorted(row.types) for row in FORMATS.values()},
+            languages=[LanguageView(code=code, name=Locale(code).get_display_name("en") or code) for code in LANGUAGES],
             provided=list(PROVIDED),
             tags=[tag.name for tag in all_tags(tx)],
             currencies=list(CURRENCIES),

@@ -1,20 +1,25 @@
 """What stands between a campaign and its release."""
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+from zoneinfo import ZoneInfo
 
-from uvarovite.core.audiences import ClearanceTerms
+from uvarovite.core.audiences import Again, ClearanceTerms
 from uvarovite.core.campaigns import Pace
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.expressions import SqlFragment, node_from_json, print_criteria
 from uvarovite.core.messages import MessageContent, fields_without_fallback
 from uvarovite.services.clearance import ClearanceView
+from uvarovite.services.drafts import OpenDraft, open_drafts
 from uvarovite.services.messages import PartProblemView
+from uvarovite.services.organisation import require_organisation
 from uvarovite.store import audiences as audience_store
 from uvarovite.store import campaigns as store
 from uvarovite.store import messages as message_store
 from uvarovite.store.database import Transaction
 from uvarovite.store.sources import sources
-from uvarovite.store.tables import Audience, Campaign, Message, MessageVersion, Relay, Sender, Topic
+from uvarovite.store.tables import Audience, Campaign, DraftKind, Message, MessageVersion, Relay, Sender, Topic
 from uvarovite.store.tables.campaigns import RunState
 
 
@@ -59,6 +64,25 @@ def load_parts(tx: Transaction, campaign: Campaign) -> CampaignParts:
     )
 
 
+def drafts_of(tx: Transaction, campaign: Campaign, user_id: int | None) -> list[OpenDraft]:
+    """Who has changed the audience or the words of a campaign and not saved that."""
+    things = [(DraftKind.AUDIENCE, campaign.audience_id), (DraftKind.MESSAGE, campaign.message_id)]
+    return open_drafts(tx, [(kind, one) for kind, one in things if one is not None], user_id)
+
+
+_DRAFTS = {DraftKind.AUDIENCE: ("who", "the conditions"), DraftKind.MESSAGE: ("words", "the words")}
+
+
+def _draft_check(draft: OpenDraft) -> Check:
+    """One's own open draft stands in the way; somebody else's is theirs to finish, and is named."""
+    stop, what = _DRAFTS[draft.kind]
+    if draft.mine:
+        message = f"You changed {what} and did not save them. Save them, or throw them away."
+        return Check(code=f"draft_{draft.kind}", blocking=True, stop=stop, message=message)
+    message = f"{draft.by} is changing {what} and has not saved them; they go as they are saved."
+    return Check(code=f"others_draft_{draft.kind}", blocking=False, stop=stop, message=message)
+
+
 def _blank_checks(
     tx: Transaction, sql: SqlFragment, terms: ClearanceTerms, fields: FieldMap, content: MessageContent
 ) -> list[Check]:
@@ -89,6 +113,22 @@ def _blank_checks(
     return checks
 
 
+def _people_with_it(
+    tx: Transaction, campaign: Campaign, taken: ClearanceView | None, sql: SqlFragment | None, terms: ClearanceTerms
+) -> int:
+    """How many of those who are cleared were sent something by an earlier run of the campaign."""
+    if sql is None or taken is None or taken.cleared == 0 or campaign.again == Again.NEW_TO_CAMPAIGN:
+        return 0
+    fresh = audience_store.count_cleared(tx, sql, replace(terms, again=Again.NEW_TO_CAMPAIGN))
+    return taken.cleared - fresh
+
+
+def _again_words(released: datetime, had: int) -> str:
+    who = {0: "nobody who got it then gets anything again", 1: "1 person who got it then gets this as well"}
+    told = who.get(had, f"{had:,} people who got it then get this as well")
+    return f"This campaign was released before, on {released:%-d %B %Y}; {told}."
+
+
 def release_checks(
     tx: Transaction,
     parts: CampaignParts,
@@ -98,10 +138,11 @@ def release_checks(
     sql: SqlFragment | None,
     terms: ClearanceTerms,
     fault: str | None,
+    drafts: Sequence[OpenDraft],
 ) -> list[Check]:
     """All checks of a campaign, the blocking ones first where they come first to mind.
 
-    `fault` is what keeps the audience's criteria from being used.
+    `fault` is what keeps the audience's criteria from being used, `drafts` what of it somebody changed and did not save.
     """
     missing = [
         ("no_audience", parts.audience, "who", "Choose who gets it: an audience."),
@@ -115,6 +156,7 @@ def release_checks(
         for code, part, stop, message in missing
         if part is None
     ]
+    checks += [_draft_check(draft) for draft in drafts]
     if fault is not None:
         message = f"The audience's conditions cannot be used any more: {fault}"
         checks.append(Check(code="criteria", blocking=True, stop="who", message=message))
@@ -132,10 +174,8 @@ def release_checks(
         message = "A run of this campaign is on its way; wait for its end, or stop it in Dispatch."
         checks.append(Check(code="running", blocking=True, stop="dispatch", message=message))
     elif running:
-        message = (
-            f"This campaign was released before, on {running.released_at:%-d %B %Y}; "
-            "those who got it then would get it again."
-        )
+        released = running.released_at.astimezone(ZoneInfo(require_organisation(tx).time_zone))
+        message = _again_words(released, _people_with_it(tx, parts.campaign, taken, sql, terms))
         checks.append(Check(code="again", blocking=False, stop="release", message=message))
     for source in sources(tx):
         if source.before_runs:

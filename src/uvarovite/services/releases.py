@@ -25,7 +25,7 @@ DRIFT_SHARE = 0.02
 NAMES_SHOWN = 5
 
 
-def preview(database: Database, campaign_id: int, now: datetime) -> CampaignView:
+def preview(database: Database, campaign_id: int, now: datetime, user_id: int | None = None) -> CampaignView:
     """The run sheet as it is about to be released; who is cleared is kept, so that what changes can be named.
 
     Raises NotFound.
@@ -35,7 +35,7 @@ def preview(database: Database, campaign_id: int, now: datetime) -> CampaignView
         if campaign is None:
             raise NotFound("campaign")
         parts = load_parts(tx, campaign)
-        view = campaign_view(tx, campaign, now)
+        view = campaign_view(tx, campaign, now, user_id)
         if parts.criteria is not None and view.clearance is not None:
             content = MessageContent.model_validate(parts.version.content) if parts.version else None
             terms = terms_for(tx, topic_id=campaign.topic_id, now=now, campaign=campaign, content=content)
@@ -82,7 +82,7 @@ def release(
             raise Conflict("running", "This campaign has been released already; it is on its way.")
         if revision != campaign.revision or (parts.version and parts.version.number != seen_message_number):
             raise Conflict("changed", "The campaign or its words changed since you looked; read the summary again.")
-        view = campaign_view(tx, campaign, now)
+        view = campaign_view(tx, campaign, now, user_id)
         blocking = [check.message for check in view.checks if check.blocking]
         if blocking:
             raise ServiceRefusal("blocked", f"This stands in the way: {blocking[0]}")

@@ -11,8 +11,8 @@ from uvarovite.services.accounts import SignedIn
 from uvarovite.services.bulk import Selection, choose
 from uvarovite.services.errors import BadInput, ServiceRefusal
 from uvarovite.services.exports import CSV, XLSX, column_labels, file_bytes, table_cells
-from uvarovite.services.messages import PreparedMail
 from uvarovite.services.organisation import require_address, require_organisation
+from uvarovite.services.sent_tests import PreparedMail
 from uvarovite.store import campaigns as campaign_store
 from uvarovite.store import exports as store
 from uvarovite.store.accounts import users

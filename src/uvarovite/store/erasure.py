@@ -41,6 +41,7 @@ def blank_chosen(tx: Transaction, now: datetime) -> None:
         "source_row",
         "audience_member",
         "audience_snapshot",
+        "test_mail",
     ):
         change_sql(tx, f"DELETE FROM {table} USING chosen WHERE {table}.contact_id = chosen.contact_id")
 
@@ -66,6 +67,7 @@ def erase_chosen(tx: Transaction, now: datetime) -> list[str]:
     addresses = sorted({str(row.address_folded) for row in had}.union(earlier))
     _forget_files(tx, addresses)
     _forget_words(tx)
+    change_sql(tx, "DELETE FROM test_mail WHERE lower(to_address) = ANY(:addresses)", {"addresses": addresses})
     # What was answered lately is kept for whoever asks again; it may tell of anybody.
     change_sql(tx, "UPDATE idempotency_key SET answer = NULL WHERE answer IS NOT NULL")
     blank_chosen(tx, now)

@@ -364,26 +364,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/audiences/{audience_id}/part": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Choose Part
-         * @description Let an audience consist of a part of those who match, or of all.
-         */
-        put: operations["choose_part_api_audiences__audience_id__part_put"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/audiences/{audience_id}/freeze": {
         parameters: {
             query?: never;
@@ -2088,6 +2068,34 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drafts/{kind}/{object_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Drafts
+         * @description One's own draft of a thing (0: of a new one), and who else has one.
+         */
+        get: operations["get_drafts_api_drafts__kind___object_id__get"];
+        /**
+         * Keep Draft
+         * @description Keep what was changed; nothing is saved by this.
+         */
+        put: operations["keep_draft_api_drafts__kind___object_id__put"];
+        post?: never;
+        /**
+         * Throw Away
+         * @description Throw away what was changed.
+         */
+        delete: operations["throw_away_api_drafts__kind___object_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2164,13 +2172,17 @@ export interface components {
         };
         /**
          * AudienceSave
-         * @description An audience as edited; `revision` is the one that was on screen.
+         * @description An audience as edited, with the part of those who match or None for all; `revision` is the one that was on screen.
          */
         AudienceSave: {
             /** Name */
             name: string;
             /** Text */
             text: string;
+            /** Part */
+            part?: {
+                [key: string]: unknown;
+            } | null;
             /** Revision */
             revision?: number | null;
         };
@@ -2194,6 +2206,8 @@ export interface components {
              * Format: date-time
              */
             updated_at: string;
+            /** Updated By */
+            updated_by: string | null;
             /** Used In */
             used_in: components["schemas"]["UsedIn"][];
             /** Added */
@@ -2256,6 +2270,11 @@ export interface components {
          * @description A link that one cannot miss. The address begins with https://, http:// or mailto:.
          */
         Button: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -2377,6 +2396,10 @@ export interface components {
             forecast: components["schemas"]["ForecastView"] | null;
             /** Summary */
             summary: string;
+            /** Drafts */
+            drafts: components["schemas"]["OpenDraft"][];
+            /** Tests */
+            tests: components["schemas"]["SentTest"][];
             /** Runs */
             runs: components["schemas"]["RunLine"][];
         };
@@ -2902,10 +2925,74 @@ export interface components {
          */
         Divider: {
             /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
             kind: "divider";
+        };
+        /**
+         * DraftKind
+         * @description What can be edited without being saved at each keystroke.
+         * @enum {string}
+         */
+        DraftKind: "audience" | "message";
+        /**
+         * DraftSave
+         * @description What was changed, what it was made from, and the draft's own revision that was on screen.
+         */
+        DraftSave: {
+            /** Base */
+            base: {
+                [key: string]: unknown;
+            };
+            /** Base Revision */
+            base_revision: number;
+            /** Body */
+            body: {
+                [key: string]: unknown;
+            };
+            /**
+             * Seen
+             * @default 0
+             */
+            seen: number;
+        };
+        /**
+         * DraftView
+         * @description One's own draft: `body` was made from `base`, which was saved as `base_revision`. `revision` is the draft's own.
+         */
+        DraftView: {
+            /** Base */
+            base: {
+                [key: string]: unknown;
+            };
+            /** Base Revision */
+            base_revision: number;
+            /** Body */
+            body: {
+                [key: string]: unknown;
+            };
+            /** Revision */
+            revision: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * DraftsView
+         * @description One's own draft, and who else has one.
+         */
+        DraftsView: {
+            mine: components["schemas"]["DraftView"] | null;
+            /** Others */
+            others: components["schemas"]["OpenDraft"][];
         };
         /**
          * DriftView
@@ -3237,6 +3324,11 @@ export interface components {
          */
         Heading: {
             /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -3450,6 +3542,16 @@ export interface components {
          */
         KeptRecord: "first_added" | "last_changed" | "fullest";
         /**
+         * LanguageView
+         * @description A language that messages can have, by its code and its English name.
+         */
+        LanguageView: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * LedgerLine
          * @description One event of a person's consent. `until` is the end of a pause.
          */
@@ -3491,6 +3593,8 @@ export interface components {
             criteria: string;
             /** Audience Id */
             audience_id?: number | null;
+            /** Campaign Id */
+            campaign_id?: number | null;
             /** Topic Id */
             topic_id?: number | null;
             /** Sender Id */
@@ -3508,9 +3612,14 @@ export interface components {
         };
         /**
          * LensView
-         * @description A message merged for one real person, or what stands in the way; `place` counts from 1 among the cleared.
+         * @description A message merged for one real person, or what stands in the way; `place` counts from 1 among `total`.
+         *
+         *     They are the cleared ones. Where nobody is cleared now, it is whom neither their caps nor earlier runs kept back:
+         *     `cleared` is False then.
          */
         LensView: {
+            /** Cleared */
+            cleared: boolean;
             /** Problems */
             problems: components["schemas"]["PartProblemView"][];
             /** Contact Id */
@@ -3626,6 +3735,8 @@ export interface components {
         /**
          * MessageContent
          * @description All that an author writes; stored with its version. `needed`: fields without which nobody gets it, by key.
+         *
+         *     `language` is the code of one of LANGUAGES, "" for the organisation's own: formats and footer follow it.
          */
         MessageContent: {
             /**
@@ -3634,6 +3745,11 @@ export interface components {
              * @constant
              */
             version: 1;
+            /**
+             * Language
+             * @default
+             */
+            language: string;
             /**
              * Subject
              * @default
@@ -3676,24 +3792,26 @@ export interface components {
         };
         /**
          * MessageSave
-         * @description A message as edited; `number` is the version that was on screen.
+         * @description A message as edited; `revision` is the one that was on screen.
          */
         MessageSave: {
             /** Name */
             name: string;
             content: components["schemas"]["MessageContent"];
-            /** Number */
-            number?: number | null;
+            /** Revision */
+            revision?: number | null;
         };
         /**
          * MessageView
-         * @description A message with its latest words; `number` goes back with a change.
+         * @description A message with its latest words; `revision` goes back with a change, `number` is that of the version of its words.
          */
         MessageView: {
             /** Id */
             id: number;
             /** Name */
             name: string;
+            /** Revision */
+            revision: number;
             /** Number */
             number: number;
             content: components["schemas"]["MessageContent"];
@@ -3704,6 +3822,8 @@ export interface components {
              * Format: date-time
              */
             updated_at: string;
+            /** Updated By */
+            updated_by: string | null;
         };
         /**
          * Misfit
@@ -3833,8 +3953,26 @@ export interface components {
             rows: number;
         };
         /**
+         * OpenDraft
+         * @description That somebody has changed something and not saved it; `mine` is the reader's own.
+         */
+        OpenDraft: {
+            kind: components["schemas"]["DraftKind"];
+            /** Object Id */
+            object_id: number;
+            /** By */
+            by: string;
+            /** Mine */
+            mine: boolean;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
          * OperatorView
-         * @description An operator for pickers.
+         * @description An operator for pickers; `words` is how it reads in a row.
          */
         OperatorView: {
             /** Key */
@@ -3904,6 +4042,11 @@ export interface components {
          */
         Paragraph: {
             /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -3919,16 +4062,6 @@ export interface components {
             /** Part */
             part: string;
             problem: components["schemas"]["ProblemView"];
-        };
-        /**
-         * PartSave
-         * @description A part of those who match, or None for all.
-         */
-        PartSave: {
-            /** Part */
-            part?: {
-                [key: string]: unknown;
-            } | null;
         };
         /**
          * PartView
@@ -4476,6 +4609,25 @@ export interface components {
             sent: boolean;
         };
         /**
+         * SentTest
+         * @description A test that a relay took: whose message it showed, and whether the words are `same` as those that are saved now.
+         */
+        SentTest: {
+            /** To */
+            to: string;
+            /** By */
+            by: string;
+            /** Shown */
+            shown: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Same */
+            same: boolean;
+        };
+        /**
          * SetMany
          * @description A field and its value as text.
          */
@@ -4883,10 +5035,13 @@ export interface components {
         };
         /**
          * TestAsk
-         * @description Whose message to send, and to whom; to the one who asks, where no address is given.
+         * @description Whose message to send, and to whom; to the one who asks, where no address is given. `message_id` is whose words
+         *     they are, saved or not.
          */
         TestAsk: {
             content: components["schemas"]["MessageContent"];
+            /** Message Id */
+            message_id?: number | null;
             /** Contact Id */
             contact_id: number;
             /** To Address */
@@ -5193,6 +5348,8 @@ export interface components {
             formats: {
                 [key: string]: string[];
             };
+            /** Languages */
+            languages: components["schemas"]["LanguageView"][];
             /** Provided */
             provided: string[];
             /** Tags */
@@ -5883,41 +6040,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SinceRunView"] | null;
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    choose_part_api_audiences__audience_id__part_put: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                audience_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PartSave"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AudienceView"];
                 };
             };
             /** @description Validation Error */
@@ -8895,6 +9017,104 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["TryLine"][];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    get_drafts_api_drafts__kind___object_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: components["schemas"]["DraftKind"];
+                object_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftsView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    keep_draft_api_drafts__kind___object_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: components["schemas"]["DraftKind"];
+                object_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftView"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    throw_away_api_drafts__kind___object_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: components["schemas"]["DraftKind"];
+                object_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

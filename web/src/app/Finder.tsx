@@ -11,6 +11,8 @@ interface Found {
   key: string;
   words: string;
   about: string;
+  /** What else somebody may call it. */
+  also?: string;
   go: () => void;
 }
 
@@ -46,27 +48,52 @@ function Search({ onClose }: { onClose: () => void }) {
     const actions: Found[] = [
       {
         key: "bring-in",
-        words: "Bring people in",
+        words: "Import people",
         about: "from a file or pasted cells",
+        also: "upload add csv excel list contacts bring in",
         go: () => navigate({ to: "/contacts/bring-in" }),
       },
       {
         key: "audience",
         words: "New audience",
         about: "",
+        also: "segment group list filter",
         go: () => navigate({ to: "/audiences/$id", params: { id: "new" } }),
       },
       {
         key: "message",
         words: "New message",
         about: "",
+        also: "template mail newsletter write",
         go: () => navigate({ to: "/messages/$id", params: { id: "new" } }),
+      },
+      {
+        key: "suppression",
+        words: "Suppression list",
+        about: "addresses and domains that are never written to",
+        also: "suppress unsubscribe block blacklist opt-out never write stop",
+        go: () => navigate({ to: "/contacts/suppression" }),
+      },
+      {
+        key: "duplicates",
+        words: "Duplicates",
+        about: "records to be merged",
+        also: "merge clean up double twice same",
+        go: () => navigate({ to: "/contacts/duplicates" }),
+      },
+      {
+        key: "export",
+        words: "Export",
+        about: "tick people in the table, or all that match, then Export",
+        also: "download csv excel save file",
+        go: () => navigate({ to: "/contacts" }),
       },
       { key: "campaigns", words: "Campaigns", about: "", go: () => navigate({ to: "/campaigns" }) },
       {
         key: "set-up",
         words: "Set-up",
         about: "relays, fields, topics",
+        also: "settings smtp server sender frequency limits columns subscriptions",
         go: () => navigate({ to: "/set-up" }),
       },
     ];
@@ -82,7 +109,9 @@ function Search({ onClose }: { onClose: () => void }) {
       about: one.address ?? "no address",
       go: () => navigate({ to: "/contacts", search: { search: asked, person: one.id } }),
     }));
-    const named = [...runs, ...actions].filter((one) => one.words.toLowerCase().includes(wanted));
+    const named = [...runs, ...actions].filter(
+      (one) => one.words.toLowerCase().includes(wanted) || (wanted.length > 2 && one.also?.includes(wanted)),
+    );
     return [...named.slice(0, 6), ...people];
   }, [text, asked, campaigns, contacts, navigate]);
   function press(event: KeyboardEvent) {

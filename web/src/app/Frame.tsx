@@ -3,11 +3,12 @@ import { useDisclosure, useHotkeys } from "@mantine/hooks";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, Outlet, useNavigate } from "@tanstack/react-router";
 import { useMemo } from "react";
-import { client, meQuery, take } from "../api";
+import { clearMirrors, client, flushOpen, meQuery, take } from "../api";
 import { Mark, useKeys } from "../ui";
 import { Finder } from "./Finder";
 import classes from "./Frame.module.css";
 import { KeysHelp } from "./KeysHelp";
+import { Loading } from "./Loading";
 import { Pulse } from "./Pulse";
 
 const PLACES = [
@@ -56,6 +57,7 @@ export function Frame() {
         <Pulse />
         <UserMenu name={me.name} inbox={me.inbox_url} onKeys={help.open} />
       </nav>
+      <Loading />
       <main id="work" className={classes.work}>
         <Outlet />
       </main>
@@ -70,8 +72,12 @@ function UserMenu({ name, inbox, onKeys }: { name: string; inbox: string | null;
   const navigate = useNavigate();
   const { colorScheme, setColorScheme } = useMantineColorScheme();
   const signOut = useMutation({
-    mutationFn: () => take(client.DELETE("/api/session")),
+    mutationFn: async () => {
+      await flushOpen();
+      await take(client.DELETE("/api/session"));
+    },
     onSuccess: async () => {
+      clearMirrors();
       await navigate({ to: "/sign-in", search: {} });
       queries.clear();
     },

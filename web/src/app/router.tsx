@@ -17,11 +17,15 @@ import { MessagePage, MessagesPage } from "../rooms/messages";
 import { SetupPage } from "../rooms/setup";
 import { EnterPage } from "./EnterPage";
 import { Frame } from "./Frame";
+import { NotFoundPage } from "./NotFoundPage";
 import { SignInPage } from "./SignInPage";
 
 const text = (value: unknown) => (typeof value === "string" && value ? value : undefined);
 const whole = (value: unknown) =>
   Number.isInteger(Number(value)) && Number(value) > 0 ? Number(value) : undefined;
+
+/** A thing's number, or a new thing. */
+const isId = (id: string) => id === "new" || whole(id) !== undefined;
 
 const root = createRootRoute({ component: Outlet });
 
@@ -114,13 +118,19 @@ const audiences = createRoute({ getParentRoute: () => frame, path: "/audiences",
 const audience = createRoute({
   getParentRoute: () => frame,
   path: "/audiences/$id",
-  component: () => <AudiencePage key={audience.useParams().id} id={audience.useParams().id} />,
+  component: () => {
+    const { id } = audience.useParams();
+    return isId(id) ? <AudiencePage key={id} id={id} /> : <NotFoundPage />;
+  },
 });
 const messages = createRoute({ getParentRoute: () => frame, path: "/messages", component: MessagesPage });
 const message = createRoute({
   getParentRoute: () => frame,
   path: "/messages/$id",
-  component: () => <MessagePage key={message.useParams().id} id={message.useParams().id} />,
+  component: () => {
+    const { id } = message.useParams();
+    return isId(id) ? <MessagePage key={id} id={id} /> : <NotFoundPage />;
+  },
 });
 const campaigns = createRoute({ getParentRoute: () => frame, path: "/campaigns", component: CampaignsPage });
 const campaign = createRoute({
@@ -135,6 +145,7 @@ const campaign = createRoute({
     const navigate = campaign.useNavigate();
     const { stop, run, trace } = campaign.useSearch();
     const { id } = campaign.useParams();
+    if (!whole(id)) return <NotFoundPage />;
     return (
       <CampaignPage
         key={id}
@@ -147,6 +158,7 @@ const campaign = createRoute({
     );
   },
 });
+const nowhere = createRoute({ getParentRoute: () => frame, path: "$", component: NotFoundPage });
 const setup = createRoute({ getParentRoute: () => frame, path: "/set-up", component: SetupPage });
 
 const tree = root.addChildren([
@@ -167,6 +179,7 @@ const tree = root.addChildren([
     campaigns,
     campaign,
     setup,
+    nowhere,
   ]),
 ]);
 

@@ -1,3 +1,5 @@
+import { people } from "./words";
+
 /** Consent in words. */
 export const STATE_WORDS: Record<string, string> = {
   subscribed: "opted in",
@@ -8,7 +10,7 @@ export const STATE_WORDS: Record<string, string> = {
 };
 
 export const KIND_WORDS: Record<string, string> = {
-  imported: "opted in, as somebody stated",
+  imported: "opted in (according to the imported list)",
   granted: "opted in",
   confirmed: "confirmed",
   asked: "was asked",
@@ -41,3 +43,12 @@ export const REASON_WORDS: Record<string, string> = {
   by_hand: "suppressed by hand",
   erased: "asked to be forgotten",
 };
+
+/** What an import would do to the consent of those whom it brings, in words. */
+export function outlookWords(outlook: { subscribed: number; already: number; left: number }): string {
+  const { subscribed, already, left } = outlook;
+  const fresh = subscribed === 0 ? "Nobody new is opted in" : `${people(subscribed)} will be opted in`;
+  const there = already === 0 ? "" : `; ${people(already)} already ${already === 1 ? "was" : "were"}`;
+  const out = left === 0 ? "" : ` ${people(left)} had left: they stay out, only they can come back.`;
+  return `${fresh}${there}.${out}`;
+}

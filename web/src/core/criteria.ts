@@ -1,3 +1,5 @@
+import { readAmount, readNumber } from "./numbers";
+
 /** The tree of the criteria and its edits. A tree is never changed; an edit gives a new one. */
 export type Literal =
   | { kind: "text"; text: string }
@@ -295,6 +297,35 @@ export function withWay(
     return { kind: "condition", field, operator: "more", values: [number("0")], counted: true };
   }
   return { kind: "condition", field, operator: way, values: [] };
+}
+
+/** A typed number or amount as a literal; what is none is kept as the text that it is. */
+export function literalFrom(typed: string, currency: string | null): Literal {
+  if (currency) {
+    const amount = readAmount(typed, currency);
+    return amount === undefined ? { kind: "text", text: typed } : { kind: "money", amount, currency };
+  }
+  const number = readNumber(typed);
+  return number === undefined ? { kind: "text", text: typed } : { kind: "number", number };
+}
+
+/** The text of a literal in a box. */
+export function textOf(value: Literal): string {
+  switch (value.kind) {
+    case "text":
+      return value.text;
+    case "number":
+      return value.number;
+    case "money":
+      return value.amount;
+    default:
+      return "";
+  }
+}
+
+/** A day as a box for days has it; an unfinished one is blank. */
+export function dayFrom(day: string): Literal {
+  return day ? { kind: "date", day } : { kind: "text", text: "" };
 }
 
 /** How a day is given: on a calendar, or by its distance from today. */

@@ -1,14 +1,25 @@
 import { describe, expect, it } from "vitest";
-import { type Content, EMPTY, inlayFor, moveBlock, newBlock, partOf, withPart } from "./message";
+import {
+  type Content,
+  EMPTY,
+  inlayFor,
+  moveBlock,
+  newBlock,
+  partOf,
+  readContent,
+  toType,
+  withPart,
+} from "./message";
 
 const content: Content = {
   version: 1,
+  language: "",
   subject: "S",
   preheader: "P",
   blocks: [
-    { kind: "heading", text: "H" },
-    { kind: "button", label: "L", url: "https://a.example" },
-    { kind: "divider" },
+    { id: "h", kind: "heading", text: "H" },
+    { id: "b", kind: "button", label: "L", url: "https://a.example" },
+    { id: "d", kind: "divider" },
   ],
   needed: [],
 };
@@ -40,9 +51,19 @@ describe("the message document", () => {
   });
 
   it("begins with one empty paragraph, and new blocks are empty", () => {
-    expect(EMPTY.blocks).toEqual([newBlock("paragraph")]);
-    expect(newBlock("button")).toEqual({ kind: "button", label: "", url: "https://" });
-    expect(newBlock("divider")).toEqual({ kind: "divider" });
+    expect(EMPTY.blocks).toEqual([newBlock("paragraph", "b1")]);
+    expect(newBlock("button", "x")).toEqual({ id: "x", kind: "button", label: "", url: "https://" });
+    expect(newBlock("divider", "x")).toEqual({ id: "x", kind: "divider" });
+  });
+
+  it("that was stored before its blocks had ids is given some, the same each time", () => {
+    const stored = {
+      ...content,
+      blocks: [{ id: "b2", kind: "divider" }, { kind: "divider" }, { id: "b2", kind: "divider" }],
+    };
+    const ids = readContent(stored).blocks.map((block) => block.id);
+    expect(ids).toEqual(["b2", "b2-2", "b3"]);
+    expect(readContent({ subject: "old" })).toMatchObject({ subject: "old", language: "", needed: [] });
   });
 });
 
@@ -51,5 +72,12 @@ describe("an inlay from the picker", () => {
     expect(inlayFor("town", "text", 0)).toBe("@{town}");
     expect(inlayFor("first_name", "text", 40)).toBe('@{first_name else "…"}');
     expect(inlayFor("volunteer", "yes_no", 0)).toBe("@{if volunteer}…@{else}…@{end}");
+  });
+
+  it("is typed over where its words are missing, and else stands before the caret", () => {
+    const inlay = inlayFor("first_name", "text", 40);
+    const text = `Dear ${inlay}`;
+    expect(text.slice(...toType(inlay, 5))).toBe("…");
+    expect(toType("@{town}", 5)).toEqual([12, 12]);
   });
 });

@@ -1,12 +1,18 @@
 /** The message document and its edits; nothing is changed in place. */
-export type Block =
+import { member, mergeOrder, type Part, type Parts } from "./drafts";
+
+/** `id` tells a block from the others wherever it stands. */
+export type Block = { id: string } & (
   | { kind: "heading"; text: string }
   | { kind: "paragraph"; text: string }
   | { kind: "button"; label: string; url: string }
-  | { kind: "divider" };
+  | { kind: "divider" }
+);
 
 export interface Content {
   version: 1;
+  /** Code of the language of formats and footer; "" is the organisation's. */
+  language: string;
   subject: string;
   preheader: string;
   blocks: Block[];
@@ -14,24 +20,55 @@ export interface Content {
   needed: string[];
 }
 
+/** A message as it is edited and saved. */
+export interface MessageDoc {
+  name: string;
+  content: Content;
+}
+
 export const EMPTY: Content = {
   version: 1,
+  language: "",
   subject: "",
   preheader: "",
-  blocks: [{ kind: "paragraph", text: "" }],
+  blocks: [{ id: "b1", kind: "paragraph", text: "" }],
   needed: [],
 };
 
-/** A new block of a kind. */
-export function newBlock(kind: Block["kind"]): Block {
+/** Content as it was stored, also before something could be said about a message; every block with an id of its own. */
+export function readContent(stored: unknown): Content {
+  const content = { ...EMPTY, ...(stored as Partial<Content>) };
+  const taken = new Set<string>();
+  const blocks = content.blocks.map((block, at) => {
+    const id = block.id && !taken.has(block.id) ? block.id : freeId(taken, `b${at + 1}`);
+    taken.add(id);
+    return { ...block, id };
+  });
+  return { ...content, blocks };
+}
+
+function freeId(taken: { has: (id: string) => boolean }, first: string): string {
+  let id = first;
+  for (let more = 2; taken.has(id); more += 1) id = `${first}-${more}`;
+  return id;
+}
+
+/** A new block of a kind, with an id that tells it from those that are made at the same time elsewhere. */
+export function newBlock(kind: Block["kind"], id: string = someId()): Block {
   switch (kind) {
     case "button":
-      return { kind, label: "", url: "https://" };
+      return { id, kind, label: "", url: "https://" };
     case "divider":
-      return { kind };
+      return { id, kind };
     default:
-      return { kind, text: "" };
+      return { id, kind, text: "" };
   }
+}
+
+function someId(): string {
+  return [...crypto.getRandomValues(new Uint8Array(6))]
+    .map((one) => one.toString(16).padStart(2, "0"))
+    .join("");
 }
 
 /** The content with one part changed: subject, preheader, blocks.0.text, blocks.1.url … */
@@ -62,8 +99,95 @@ export function moveBlock(content: Content, index: number, step: 1 | -1): Conten
   return { ...content, blocks };
 }
 
+/** What stands for words that are to be typed still. */
+export const UNFINISHED = "…";
+
 /** The inlay that a picker inserts for a field: with a place for a fallback where somebody has none. */
 export function inlayFor(key: string, type: string, blank: number): string {
-  if (type === "yes_no") return `@{if ${key}}…@{else}…@{end}`;
-  return blank > 0 ? `@{${key} else "…"}` : `@{${key}}`;
+  if (type === "yes_no") return `@{if ${key}}${UNFINISHED}@{else}${UNFINISHED}@{end}`;
+  return blank > 0 ? `@{${key} else "${UNFINISHED}"}` : `@{${key}}`;
+}
+
+/** The stretch that is typed over next after an inlay was put in at `from`: its first unfinished place, or what follows. */
+export function toType(inlay: string, from: number): [number, number] {
+  const at = inlay.indexOf(UNFINISHED);
+  return at < 0 ? [from + inlay.length, from + inlay.length] : [from + at, from + at + UNFINISHED.length];
+}
+
+const WORDS = { paragraph: "Paragraph", heading: "Heading", button: "Button", divider: "Line" } as const;
+
+/** How two versions of a message are merged: its lines, its languages, its needs, and each block as a whole. */
+export const MESSAGE_PARTS: Parts<MessageDoc> = {
+  of: (docs) => [
+    member<MessageDoc, "name">("name", "Name of the message"),
+    inContent("language", "Language"),
+    inContent("subject", "Subject"),
+    inContent("preheader", "Preheader"),
+    needs(),
+    ...[...new Set(docs.flatMap(blockIds))].map(blockPart),
+  ],
+  frame: (base, mine, theirs) => {
+    const order = mergeOrder(blockIds(base), blockIds(mine), blockIds(theirs));
+    const blocks = order.flatMap((id) => blocksOf(mine, id)[0] ?? blocksOf(theirs, id)[0] ?? []);
+    return { ...mine, content: { ...mine.content, blocks } };
+  },
+};
+
+const blockIds = (doc: MessageDoc) => doc.content.blocks.map((block) => block.id);
+const blocksOf = (doc: MessageDoc, id: string) => doc.content.blocks.filter((block) => block.id === id);
+
+function inContent(key: "language" | "subject" | "preheader", words: string): Part<MessageDoc> {
+  return {
+    key,
+    words,
+    get: (doc) => doc.content[key],
+    set: (doc, value) => ({ ...doc, content: { ...doc.content, [key]: value } }),
+    say: (doc) => doc.content[key],
+    ...(key === "language"
+      ? {}
+      : { both: (mine, theirs) => `${mine.content[key]} ${theirs.content[key]}`.trim() }),
+  };
+}
+
+function needs(): Part<MessageDoc> {
+  return {
+    key: "needed",
+    words: "Required fields",
+    get: (doc) => [...doc.content.needed].sort(),
+    set: (doc, value) => ({ ...doc, content: { ...doc.content, needed: value as string[] } }),
+    say: (doc) => doc.content.needed.join(", "),
+    both: (mine, theirs) => [...new Set([...mine.content.needed, ...theirs.content.needed])].sort(),
+  };
+}
+
+/** A block is there or it is not: its value is a list of none or one, and of two where both are kept. */
+function blockPart(id: string): Part<MessageDoc> {
+  return {
+    key: `block ${id}`,
+    words: "Block",
+    get: (doc) => blocksOf(doc, id),
+    set: (doc, value) => ({
+      ...doc,
+      content: {
+        ...doc.content,
+        blocks: doc.content.blocks.flatMap((block) => (block.id === id ? (value as Block[]) : [block])),
+      },
+    }),
+    say: (doc) => blocksOf(doc, id).map(sayBlock).join(),
+    both: (mine, theirs) => [
+      ...blocksOf(mine, id),
+      ...blocksOf(theirs, id).map((block) => ({ ...block, id: `${id}-theirs` })),
+    ],
+  };
+}
+
+function sayBlock(block: Block): string {
+  switch (block.kind) {
+    case "button":
+      return `${WORDS.button}: ${block.label} (${block.url})`;
+    case "divider":
+      return WORDS.divider;
+    default:
+      return `${WORDS[block.kind]}: ${block.text}`;
+  }
 }

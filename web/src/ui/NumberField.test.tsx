@@ -36,15 +36,33 @@ describe("a number that is typed", () => {
   });
 
   it.each([
-    ["2", 5],
-    ["9000", 500],
-  ])("comes within its bounds when one leaves it: %s", (text, kept) => {
-    const { edits } = edit(30, false);
-    type(text);
+    ["2", "At least 5; 30 still holds"],
+    ["9000", "At most 500; 30 still holds"],
+    ["1,5", "Write 1.5 or 15: a comma stands before thousands; 30 still holds"],
+  ])(
+    "is never changed silently: %s stays, says what is wrong, and keeps its form from being sent",
+    (text, said) => {
+      const { edits } = edit(30, false);
+      type(text);
+      fireEvent.blur(box());
+      expect(edits).toEqual([]);
+      expect(box().value).toBe(text);
+      expect(screen.getByText(said)).toBeTruthy();
+      expect(box().checkValidity()).toBe(false);
+      fireEvent.keyDown(box(), { key: "Escape" });
+      expect(box().value).toBe("30");
+      expect(box().checkValidity()).toBe(true);
+    },
+  );
+
+  it("is read as the application writes it", () => {
+    const { edits, latest } = edit(30, false);
+    type("4,0");
     expect(edits).toEqual([]);
-    fireEvent.blur(box());
-    expect(edits).toEqual([kept]);
-    expect(box().value).toBe(String(kept));
+    type("400");
+    expect(latest()).toBe(400);
+    fireEvent.keyDown(box(), { key: "ArrowUp" });
+    expect(latest()).toBe(401);
   });
 
   it("can be none, where that means something", () => {

@@ -1,39 +1,75 @@
-import { NumberInput, type NumberInputProps } from "@mantine/core";
-import { useState } from "react";
+import { TextInput, type TextInputProps } from "@mantine/core";
+import { type KeyboardEvent, type ReactNode, useEffect, useRef, useState } from "react";
+import { numberFault, readNumber } from "../core/numbers";
+import { count } from "../core/words";
 
-interface NumberFieldProps extends Omit<NumberInputProps, "value" | "onChange" | "onBlur" | "clampBehavior"> {
+interface NumberFieldProps extends Omit<TextInputProps, "value" | "onChange" | "onBlur" | "error"> {
   /** The number as it stands; null: blank. */
-  value: number | string | null;
-  /** A number within `min` and `max`, also as the text that was typed. */
-  onNumber: (next: number, text: string) => void;
+  value: number | null;
+  min?: number;
+  max?: number;
+  /** Whole numbers only. */
+  whole?: boolean;
+  error?: ReactNode;
+  /** A number within its bounds. */
+  onNumber: (next: number) => void;
   /** It was emptied; without this it cannot stay empty. */
   onBlank?: () => void;
 }
 
-/** A number that is told only when it is one: while “-” or nothing stands there, the old one holds. */
-export function NumberField({ value, onNumber, onBlank, min, max, ...rest }: NumberFieldProps) {
-  const [typed, setTyped] = useState<string | number>();
-  const within = (next: number) => Math.min(Number(max ?? next), Math.max(Number(min ?? next), next));
-  const isNumber = (text: string) => /^-?\d+(\.\d+)?$/.test(text);
+/** A number that is told only when it is one within its bounds.
+ *
+ * What was typed otherwise stays as it is, with what is wrong below it, and keeps its form from being sent; Escape brings
+ * back what holds. Arrows step by one.
+ */
+export function NumberField({
+  value,
+  min,
+  max,
+  whole = false,
+  error,
+  onNumber,
+  onBlank,
+  ...rest
+}: NumberFieldProps) {
+  const box = useRef<HTMLInputElement>(null);
+  const [typed, setTyped] = useState<string>();
+  const [left, setLeft] = useState(false);
+  const fault =
+    typed === undefined || typed.trim() === "" ? undefined : numberFault(typed, { min, max, whole });
+  // While somebody is still typing, "1" may become "12"; too much stays too much.
+  const said = fault && (left || fault.startsWith("At most")) ? fault : undefined;
+  useEffect(() => box.current?.setCustomValidity(fault ? `${fault}.` : ""), [fault]);
+  function type(text: string) {
+    setTyped(text);
+    setLeft(false);
+    if (text.trim() === "") onBlank?.();
+    else if (!numberFault(text, { min, max, whole })) onNumber(Number(readNumber(text)));
+  }
+  function press(event: KeyboardEvent) {
+    if (event.key === "Escape" && typed !== undefined && fault) {
+      event.stopPropagation();
+      setTyped(undefined);
+    }
+    if (event.key !== "ArrowUp" && event.key !== "ArrowDown") return;
+    event.preventDefault();
+    const from = Number(readNumber(typed ?? String(value ?? "")) ?? min ?? 0);
+    const next = from + (event.key === "ArrowUp" ? 1 : -1);
+    if (!numberFault(String(next), { min, max, whole })) type(String(next));
+  }
   return (
-    <NumberInput
+    <TextInput
       {...rest}
-      {...(min === undefined ? {} : { min })}
-      {...(max === undefined ? {} : { max })}
-      clampBehavior="none"
-      value={typed ?? value ?? ""}
-      onChange={(next) => {
-        setTyped(next);
-        const text = String(next);
-        if (text === "") onBlank?.();
-        else if (isNumber(text) && within(Number(text)) === Number(text)) onNumber(Number(text), text);
-      }}
+      ref={box}
+      inputMode={whole ? "numeric" : "decimal"}
+      autoComplete="off"
+      value={typed ?? (value === null ? "" : count(value))}
+      error={said ? `${said}${value === null ? "" : `; ${count(value)} still holds`}` : error}
+      onChange={(event) => type(event.currentTarget.value)}
+      onKeyDown={press}
       onBlur={() => {
-        const text = String(typed ?? "");
-        setTyped(undefined);
-        if (isNumber(text) && within(Number(text)) !== Number(text)) {
-          onNumber(within(Number(text)), String(within(Number(text))));
-        }
+        setLeft(true);
+        if (!fault) setTyped(undefined);
       }}
     />
   );

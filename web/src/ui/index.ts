@@ -1,12 +1,17 @@
 export { ButtonLink } from "./ButtonLink";
+export { Clashes } from "./Clashes";
 export { Diamond, type DiamondState } from "./Diamond";
+export { DraftBar } from "./DraftBar";
 export { Empty } from "./Empty";
 export { IdSelect } from "./IdSelect";
 export { Letter } from "./Letter";
 export { LineLink } from "./LineLink";
 export { Mark } from "./Mark";
 export { NumberField } from "./NumberField";
+export { OthersDrafts } from "./OthersDrafts";
 export { PageHead } from "./PageHead";
 export { PeopleLinks } from "./PeopleLinks";
+export { Standing } from "./Standing";
 export { Trouble } from "./Trouble";
+export { throwAway } from "./throwAway";
 export { useKeys } from "./useKeys";

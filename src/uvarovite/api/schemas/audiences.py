@@ -62,17 +62,12 @@ class ExplainAsk(ClearanceAsk):
 
 
 class AudienceSave(BaseModel):
-    """An audience as edited; `revision` is the one that was on screen."""
+    """An audience as edited, with the part of those who match or None for all; `revision` is the one that was on screen."""
 
     name: str = Field(max_length=200)
     text: str = Field(max_length=20_000)
-    revision: Count | None = None
-
-
-class PartSave(BaseModel):
-    """A part of those who match, or None for all."""
-
     part: dict[str, Any] | None = None
+    revision: Count | None = None
 
 
 class MemberSave(BaseModel):

@@ -7,11 +7,11 @@ from uvarovite.core.messages import MessageContent
 
 
 class MessageSave(BaseModel):
-    """A message as edited; `number` is the version that was on screen."""
+    """A message as edited; `revision` is the one that was on screen."""
 
     name: str = Field(max_length=200)
     content: MessageContent
-    number: Count | None = None
+    revision: Count | None = None
 
 
 class LensAsk(BaseModel):
@@ -20,6 +20,7 @@ class LensAsk(BaseModel):
     content: MessageContent
     criteria: str = Field(default="everyone", max_length=20_000)
     audience_id: Id | None = None
+    campaign_id: Id | None = None
     topic_id: Id | None = None
     sender_id: Id | None = None
     contact_id: Id = 0
@@ -27,9 +28,12 @@ class LensAsk(BaseModel):
 
 
 class TestAsk(BaseModel):
-    """Whose message to send, and to whom; to the one who asks, where no address is given."""
+    """Whose message to send, and to whom; to the one who asks, where no address is given. `message_id` is whose words
+    they are, saved or not.
+    """
 
     content: MessageContent
+    message_id: Id | None = None
     contact_id: Id
     to_address: str | None = Field(default=None, max_length=320)
     topic_id: Id | None = None

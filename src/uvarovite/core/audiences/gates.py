@@ -106,7 +106,7 @@ GATES: tuple[Gate, ...] = (
     ),
     Gate(
         key="undeliverable",
-        label="the domain takes mail",
+        label="the domain can receive mail",
         reason_sql=_always(
             "CASE WHEN split_part(contact.address_folded, '@', 2) IN "
             f"(SELECT domain FROM domain_check WHERE verdict = '{Verdict.CANNOT}') THEN 'no_mail' END"

@@ -39,13 +39,14 @@ class Operands(StrEnum):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Operator:
-    """One row. `words` is how it is written; `sql` is a format with {field} and {0}, {1} (or {list}) for operands.
+    """One row. `words` is how it is written, `said` how it reads in a row on screen; `sql` is a format with {field} and {0}, {1} (or {list}) for operands.
 
     `python` gets the value and the operands, compared in the same folded or plain form as in SQL.
     """
 
     key: str
     words: str
+    said: str
     types: frozenset[FieldType]
     operands: Operands
     python: Callable[[Any, Sequence[Any]], bool]
@@ -88,6 +89,7 @@ _ROWS = (
     Operator(
         key="is",
         words="is",
+        said="is",
         types=_TEXTS | _AMOUNTS | _DATES,
         operands=Operands.ONE,
         python=lambda value, given: bool(value == given[0]),
@@ -97,6 +99,7 @@ _ROWS = (
     Operator(
         key="is_not",
         words="is not",
+        said="is not",
         types=_TEXTS | _AMOUNTS | _DATES,
         operands=Operands.ONE,
         python=lambda value, given: bool(value != given[0]),
@@ -106,6 +109,7 @@ _ROWS = (
     Operator(
         key="in",
         words="in",
+        said="is one of",
         types=_TEXTS | _AMOUNTS | _DATES,
         operands=Operands.LIST,
         python=lambda value, given: value in given,
@@ -115,6 +119,7 @@ _ROWS = (
     Operator(
         key="not_in",
         words="not in",
+        said="is not one of",
         types=_TEXTS | _AMOUNTS | _DATES,
         operands=Operands.LIST,
         python=lambda value, given: value not in given,
@@ -124,6 +129,7 @@ _ROWS = (
     Operator(
         key="contains",
         words="contains",
+        said="contains",
         types=_TEXTS,
         operands=Operands.ONE,
         python=lambda value, given: given[0] in value,
@@ -133,6 +139,7 @@ _ROWS = (
     Operator(
         key="starts_with",
         words="starts with",
+        said="starts with",
         types=_TEXTS,
         operands=Operands.ONE,
         python=lambda value, given: value.startswith(given[0]),
@@ -142,6 +149,7 @@ _ROWS = (
     Operator(
         key="ends_with",
         words="ends with",
+        said="ends with",
         types=_TEXTS,
         operands=Operands.ONE,
         python=lambda value, given: value.endswith(given[0]),
@@ -151,6 +159,7 @@ _ROWS = (
     Operator(
         key="less",
         words="<",
+        said="is less than",
         types=_AMOUNTS,
         operands=Operands.ONE,
         python=lambda value, given: value < given[0],
@@ -160,6 +169,7 @@ _ROWS = (
     Operator(
         key="at_most",
         words="<=",
+        said="is at most",
         types=_AMOUNTS,
         operands=Operands.ONE,
         python=lambda value, given: value <= given[0],
@@ -169,6 +179,7 @@ _ROWS = (
     Operator(
         key="more",
         words=">",
+        said="is more than",
         types=_AMOUNTS,
         operands=Operands.ONE,
         python=lambda value, given: value > given[0],
@@ -178,6 +189,7 @@ _ROWS = (
     Operator(
         key="at_least",
         words=">=",
+        said="is at least",
         types=_AMOUNTS,
         operands=Operands.ONE,
         python=lambda value, given: value >= given[0],
@@ -187,6 +199,7 @@ _ROWS = (
     Operator(
         key="between",
         words="between",
+        said="is between",
         types=_AMOUNTS | _DATES,
         operands=Operands.TWO,
         python=lambda value, given: given[0] <= value <= given[1],
@@ -196,6 +209,7 @@ _ROWS = (
     Operator(
         key="before",
         words="before",
+        said="is before",
         types=_DATES,
         operands=Operands.ONE,
         python=lambda value, given: value < given[0],
@@ -205,6 +219,7 @@ _ROWS = (
     Operator(
         key="after",
         words="after",
+        said="is after",
         types=_DATES,
         operands=Operands.ONE,
         python=lambda value, given: value > given[0],
@@ -214,6 +229,7 @@ _ROWS = (
     Operator(
         key="on",
         words="on",
+        said="is on",
         types=_DATES,
         operands=Operands.ONE,
         python=lambda value, given: bool(value == given[0]),
@@ -223,6 +239,7 @@ _ROWS = (
     Operator(
         key="within_next",
         words="within next",
+        said="is within the next",
         types=_DATES,
         operands=Operands.PERIOD,
         python=lambda value, given: given[0] <= value <= given[1],
@@ -232,6 +249,7 @@ _ROWS = (
     Operator(
         key="within_last",
         words="within last",
+        said="is within the last",
         types=_DATES,
         operands=Operands.PERIOD,
         python=lambda value, given: given[0] <= value <= given[1],
@@ -241,6 +259,7 @@ _ROWS = (
     Operator(
         key="blank",
         words="is blank",
+        said="is blank",
         types=_EVERY,
         operands=Operands.NONE,
         python=lambda value, given: value is None,
@@ -251,6 +270,7 @@ _ROWS = (
     Operator(
         key="not_blank",
         words="is not blank",
+        said="is not blank",
         types=_EVERY,
         operands=Operands.NONE,
         python=lambda value, given: value is not None,
@@ -261,6 +281,7 @@ _ROWS = (
     Operator(
         key="yes",
         words="",
+        said="is yes",
         types=frozenset({_T.YES_NO}),
         operands=Operands.NONE,
         python=lambda value, given: value is True,

@@ -3,7 +3,7 @@
 from uvarovite.core.inlay.check import check_inlay
 from uvarovite.core.inlay.compile import MergeContext, Piece, Template, compile_inlay
 from uvarovite.core.inlay.escaping import Escape, header, html_attribute, html_text, plain, url_part
-from uvarovite.core.inlay.formats import FORMATS, locale_for
+from uvarovite.core.inlay.formats import FORMATS, locale_for, readers_locale
 from uvarovite.core.inlay.parse import parse_inlay
 from uvarovite.core.inlay.tree import PROVIDED, Branches, InlayNode, Insert, Note, Stretch, inserts
 
@@ -28,5 +28,6 @@ __all__ = [
     "locale_for",
     "parse_inlay",
     "plain",
+    "readers_locale",
     "url_part",
 ]

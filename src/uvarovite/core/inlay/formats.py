@@ -1,4 +1,4 @@
-"""How a value is shown, by Unicode CLDR for the reader's locale (through Babel)."""
+"""How a value is shown, by Unicode CLDR for the locale of a message and its reader (through Babel)."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -16,14 +16,25 @@ from uvarovite.core.values import Money
 
 
 @lru_cache(maxsize=512)
-def locale_for(language: str | None, default: str) -> Locale:
-    """The reader's locale, or the organisation's where the language is blank or unknown to CLDR.
+def locale_for(language: str, reader: str | None, organisation: str) -> Locale:
+    """The locale of a message for one reader: always of the message's language ("" is the organisation's).
 
-    A language without a country that is the organisation's own means the organisation's country too: whoever reads
-    English from a British museum reads British dates.
+    Within it the reader's own region counts: whoever reads English in the United States reads American dates. A language
+    without a region that is the organisation's own means the organisation's: English from a British museum is British.
     """
-    own = _parse(default) or Locale.parse("en")
-    theirs = _parse(language) if language else None
+    own = _parse(organisation) or Locale.parse("en")
+    written = (_parse(language) if language else None) or own
+    theirs = _parse(reader) if reader else None
+    if theirs is not None and theirs.language == written.language and theirs.territory is not None:
+        return theirs
+    return own if own.language == written.language and written.territory is None else written
+
+
+@lru_cache(maxsize=512)
+def readers_locale(reader: str | None, organisation: str) -> Locale:
+    """The locale of runs that were released before messages had a language: the reader's, or the organisation's."""
+    own = _parse(organisation) or Locale.parse("en")
+    theirs = _parse(reader) if reader else None
     if theirs is None or (theirs.language == own.language and theirs.territory is None):
         return own
     return theirs

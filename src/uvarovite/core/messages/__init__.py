@@ -11,10 +11,12 @@ from uvarovite.core.messages.document import (
     Paragraph,
     content_parts,
 )
+from uvarovite.core.messages.footer import LANGUAGES
 from uvarovite.core.messages.links import Links, link_address, plain_links
 from uvarovite.core.messages.render import CompiledMessage, Footer, RenderedMessage, compile_message
 
 __all__ = [
+    "LANGUAGES",
     "Block",
     "Button",
     "CompiledMessage",

@@ -6,6 +6,7 @@ from uvarovite.core.contacts import FieldMap
 from uvarovite.core.inlay import check_inlay, inserts, parse_inlay
 from uvarovite.core.language import LanguageError, Problem, Span
 from uvarovite.core.messages.document import Button, MessageContent, content_parts
+from uvarovite.core.messages.footer import LANGUAGES
 from uvarovite.core.messages.links import link_problem
 
 
@@ -35,6 +36,10 @@ def check_message(content: MessageContent, fields: FieldMap) -> list[PartProblem
         if part.endswith(".url") and (fault_text := link_problem(source)):
             problem = Problem(code="bad_link", span=whole, message=fault_text)
             found.append(PartProblem(part=part, source=source, problem=problem))
+    if content.language and content.language not in LANGUAGES:
+        message = f"There are no words for the footer in the language “{content.language}”. Choose one of the list."
+        problem = Problem(code="language", span=Span(start=0, end=0), message=message)
+        found.append(PartProblem(part="language", source="", problem=problem))
     for key in content.needed:
         if key not in fields:
             message = f"The message needs the field “{key}”, which is not there any more."

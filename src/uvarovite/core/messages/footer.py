@@ -1,4 +1,4 @@
-"""The words under every message, in the reader's language."""
+"""The words under every message, in its language."""
 
 from dataclasses import dataclass
 
@@ -39,7 +39,30 @@ _WORDS = {
         reason_since="Otrzymują Państwo tę wiadomość, ponieważ {since} wybrano „{topic}”.",
         leave="Wypisz się",
     ),
+    "nl": FooterWords(
+        reason="U ontvangt dit bericht omdat u “{topic}” hebt gekozen.",
+        reason_since="U ontvangt dit bericht omdat u op {since} “{topic}” hebt gekozen.",
+        leave="Afmelden",
+    ),
+    "es": FooterWords(
+        reason="Recibe este mensaje porque eligió «{topic}».",
+        reason_since="Recibe este mensaje porque eligió «{topic}» el {since}.",
+        leave="Darse de baja",
+    ),
+    "it": FooterWords(
+        reason="Riceve questo messaggio perché ha scelto «{topic}».",
+        reason_since="Riceve questo messaggio perché ha scelto «{topic}» in data {since}.",
+        leave="Annulla l’iscrizione",
+    ),
+    "el": FooterWords(
+        reason="Λαμβάνετε αυτό το μήνυμα επειδή επιλέξατε «{topic}».",
+        reason_since="Λαμβάνετε αυτό το μήνυμα επειδή επιλέξατε «{topic}» στις {since}.",
+        leave="Διαγραφή",
+    ),
 }
+
+
+LANGUAGES = tuple(_WORDS)
 
 
 def footer_words(language: str) -> FooterWords:

@@ -23,7 +23,7 @@ from uvarovite.core.inlay import (
     plain,
 )
 from uvarovite.core.messages.document import Button, Divider, Heading, MessageContent, Paragraph
-from uvarovite.core.messages.footer import footer_words
+from uvarovite.core.messages.footer import LANGUAGES, footer_words
 from uvarovite.core.messages.links import Links, link_address
 
 
@@ -179,7 +179,9 @@ _FOOT = "font-family:Helvetica,Arial,sans-serif;color:#4d5a52;font-size:12px;lin
 
 
 def _since(footer: Footer, context: MergeContext) -> str | None:
-    return format_date(footer.since, "long", locale=context.locale) if footer.since else None
+    # Where there are no words in the message's language yet, the day is written as the words that stand in for them.
+    locale = context.locale if context.locale.language in LANGUAGES else "en"
+    return format_date(footer.since, "long", locale=locale) if footer.since else None
 
 
 def _footer_html(footer: Footer, context: MergeContext, links: Links) -> str:

@@ -18,6 +18,7 @@ from uvarovite.store.tables.contacts import (
     Tag,
 )
 from uvarovite.store.tables.delivery import Attempt, Batch, Delivery, SendPermit, SentMail
+from uvarovite.store.tables.drafts import Draft, DraftKind, TestMail
 from uvarovite.store.tables.handed_out import TableMail
 from uvarovite.store.tables.imports import ColumnMemory, Import, ImportPiece, ImportProgress, ImportRefusal, ImportState
 from uvarovite.store.tables.messages import Message, MessageVersion
@@ -49,6 +50,8 @@ __all__ = [
     "ContactView",
     "Delivery",
     "DomainCheck",
+    "Draft",
+    "DraftKind",
     "IdempotencyKey",
     "Import",
     "ImportPiece",
@@ -74,6 +77,7 @@ __all__ = [
     "TableMail",
     "Tag",
     "Tally",
+    "TestMail",
     "Topic",
     "User",
     "UserSession",

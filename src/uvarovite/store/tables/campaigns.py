@@ -102,6 +102,7 @@ class Campaign(SQLModel, table=True):
     lifted: list[str] = Field(default_factory=list, sa_column=json_column())
     revision: int = 1
     updated_at: datetime = Field(sa_column=instant_column())
+    updated_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
 
 
 class CampaignPreview(SQLModel, table=True):

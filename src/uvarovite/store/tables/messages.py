@@ -10,12 +10,14 @@ from uvarovite.store.tables.columns import id_column, instant_column, json_colum
 
 
 class Message(SQLModel, table=True):
-    """A message by name; its words are its latest version."""
+    """A message by name; its words are its latest version. `revision` counts up with every change, of its name too."""
 
     __tablename__ = "message"
     id: int | None = Field(default=None, sa_column=id_column())
     name: str = Field(sa_column=text_column(unique=True))
     created_at: datetime = Field(sa_column=instant_column())
+    revision: int = 1
+    updated_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
 
 
 class MessageVersion(SQLModel, table=True):

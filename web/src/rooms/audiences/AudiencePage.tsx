@@ -1,11 +1,10 @@
 import { Button, NativeSelect, TextInput } from "@mantine/core";
-import { useHotkeys } from "@mantine/hooks";
-import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
-import { useState } from "react";
-import { client, type Schemas, take, vocabularyQuery, wordsOf } from "../../api";
-import { PageHead, Trouble } from "../../ui";
+import { useCallback, useState } from "react";
+import { client, type Draft, type Schemas, take, useWords, vocabularyQuery, wordsOf } from "../../api";
+import { same } from "../../core/drafts";
+import { Clashes, DraftBar, Empty, OthersDrafts, PageHead, Trouble } from "../../ui";
 import classes from "./AudiencePage.module.css";
 import { Clearance } from "./parts/Clearance";
 import { CompareWith } from "./parts/CompareWith";
@@ -17,45 +16,43 @@ import { PartChooser } from "./parts/PartChooser";
 import { SinceRun } from "./parts/SinceRun";
 import { UsedIn } from "./parts/UsedIn";
 import { audiencesQuery } from "./queries";
+import { type AudienceDoc, useAudienceDraft, useDraftText } from "./useAudienceDraft";
 import { useCriteria } from "./useCriteria";
 
 /** One audience: its conditions, how many match, and who of them could be written to. */
 export function AudiencePage({ id }: { id: string }) {
   const { data: audiences, error } = useQuery(audiencesQuery);
+  const navigate = useNavigate();
+  const fresh = id === "new";
+  const audience = fresh ? null : audiences?.find((one) => String(one.id) === id);
+  const onSaved = useCallback(
+    (saved: Schemas["AudienceView"]) => {
+      if (fresh) navigate({ to: "/audiences/$id", params: { id: String(saved.id) }, replace: true });
+    },
+    [fresh, navigate],
+  );
+  const draft = useAudienceDraft(audience, onSaved);
   if (error) return <Trouble>{wordsOf(error)}</Trouble>;
-  if (!audiences) return null;
-  const audience = audiences.find((one) => String(one.id) === id);
-  if (id !== "new" && !audience) return <Trouble>This audience is not there any more.</Trouble>;
-  return <Editor key={audience?.revision ?? "new"} audience={audience} />;
+  if (audiences && audience === undefined) return <Trouble>This audience is not there any more.</Trouble>;
+  if (!draft) return <Empty title="Opening the audience …" />;
+  return <Editor audience={audience ?? undefined} draft={draft} />;
 }
 
-function Editor({ audience }: { audience: Schemas["AudienceView"] | undefined }) {
+interface EditorProps {
+  audience: Schemas["AudienceView"] | undefined;
+  draft: Draft<AudienceDoc>;
+}
+
+function Editor({ audience, draft }: EditorProps) {
   const queries = useQueryClient();
   const navigate = useNavigate();
+  const words = useWords();
   const { data: vocabulary } = useQuery(vocabularyQuery);
-  const [name, setName] = useState(audience?.name ?? "");
   const [topicId, setTopicId] = useState<number>();
-  const criteria = useCriteria(audience?.text ?? "everyone", audience?.id ?? null);
+  const { doc } = draft;
+  const onText = useDraftText(draft);
+  const criteria = useCriteria(doc.text, onText, audience?.id ?? null);
   const topic = vocabulary?.topics.find((one) => one.id === topicId) ?? vocabulary?.topics[0];
-  const save = useMutation({
-    mutationFn: () => {
-      const body = { name, text: criteria.text, revision: audience?.revision ?? null };
-      return audience
-        ? take(
-            client.PUT("/api/audiences/{audience_id}", {
-              params: { path: { audience_id: audience.id } },
-              body,
-            }),
-          )
-        : take(client.POST("/api/audiences", { body }));
-    },
-    onSuccess: async (saved) => {
-      await queries.invalidateQueries({ queryKey: audiencesQuery.queryKey });
-      queries.invalidateQueries({ queryKey: ["campaigns"] });
-      notifications.show({ message: `“${saved.name}” is saved.` });
-      navigate({ to: "/audiences/$id", params: { id: String(saved.id) } });
-    },
-  });
   const remove = useMutation({
     mutationFn: () =>
       take(
@@ -69,9 +66,8 @@ function Editor({ audience }: { audience: Schemas["AudienceView"] | undefined })
     },
   });
   const readable = criteria.settled && criteria.view?.problem === null;
-  const changed = !audience || name !== audience.name || criteria.text !== audience.text;
-  const able = readable && changed && name.trim() !== "";
-  useHotkeys([["mod+S", () => able && save.mutate()]], []);
+  const fault = draft.fault ?? (remove.error ? wordsOf(remove.error) : undefined);
+  const otherPart = !same(doc.part, audience?.part ?? null);
   return (
     <div className={classes.page}>
       <PageHead
@@ -80,25 +76,35 @@ function Editor({ audience }: { audience: Schemas["AudienceView"] | undefined })
             aria-label="Name of the audience"
             placeholder="Name of the audience"
             classNames={{ input: classes.name }}
-            value={name}
+            value={doc.name}
+            maxLength={200}
             autoFocus={!audience}
-            onChange={(event) => setName(event.currentTarget.value)}
+            onChange={(event) => draft.edit({ ...doc, name: event.currentTarget.value })}
           />
         }
         about={audience && <UsedIn used={audience.used_in} />}
       >
-        {audience && audience.used_in.length === 0 && <Button onClick={() => remove.mutate()}>Remove</Button>}
-        <Button variant="filled" disabled={!able} loading={save.isPending} onClick={() => save.mutate()}>
-          Save
-        </Button>
+        {audience && audience.used_in.length === 0 && (
+          <Button loading={remove.isPending} onClick={() => remove.mutate()}>
+            Remove
+          </Button>
+        )}
+        <DraftBar
+          draft={draft}
+          able={readable && doc.name.trim() !== ""}
+          fresh={!audience}
+          time={words.time}
+        />
       </PageHead>
-      {(save.error ?? remove.error) && <Trouble>{wordsOf(save.error ?? remove.error)}</Trouble>}
+      {fault && <Trouble>{fault}</Trouble>}
+      <Clashes standing={draft.standing} onDecide={draft.decide} />
+      <OthersDrafts others={draft.others} what="this audience" moment={words.moment} />
       <CriteriaEditor criteria={criteria} />
       {criteria.view?.problem === null && (
         <CriteriaSamples text={criteria.view.text} audienceId={audience?.id ?? null} />
       )}
-      {audience && <PartChooser audience={audience} />}
-      {audience && <Frozen audience={audience} />}
+      <PartChooser part={doc.part} onPart={(part) => draft.edit({ ...doc, part })} />
+      {audience && <Frozen audience={audience} changed={draft.changed} />}
       {audience && <SinceRun audienceId={audience.id} />}
       {audience && <HandPicked audienceId={audience.id} />}
       {audience && <CompareWith audienceId={audience.id} />}
@@ -111,6 +117,12 @@ function Editor({ audience }: { audience: Schemas["AudienceView"] | undefined })
           data={vocabulary.topics.map((one) => ({ value: String(one.id), label: one.name }))}
           onChange={(event) => setTopicId(Number(event.currentTarget.value))}
         />
+      )}
+      {otherPart && (
+        <Trouble tone="held">
+          The part that you chose counts when it is saved; what follows is of{" "}
+          {audience?.part_words ?? "everybody who matches"}.
+        </Trouble>
       )}
       {criteria.view && criteria.view.problem === null && topic && (
         <Clearance

@@ -5,4 +5,5 @@ export { CriteriaEditor } from "./parts/CriteriaEditor";
 export { CriteriaFault } from "./parts/CriteriaFault";
 export { CriteriaText } from "./parts/CriteriaText";
 export { audiencesQuery } from "./queries";
+export { type AudienceDoc, useAudienceDraft, useDraftText } from "./useAudienceDraft";
 export { useCriteria } from "./useCriteria";

@@ -21,14 +21,22 @@ export interface Criteria {
   setRoot: (root: Group) => void;
 }
 
-/** Criteria as text and as rows, two views of one tree. An answer to a superseded keystroke is dropped. */
-export function useCriteria(initial: string, audienceId: number | null = null): Criteria {
-  const [text, setTextOnly] = useState(initial);
+/** Criteria as text and as rows, two views of one tree. An answer to a superseded keystroke is dropped.
+ *
+ * `text` is whoever holds it to say; it is told what is typed, and what rows come to.
+ */
+export function useCriteria(
+  text: string,
+  onText: (text: string) => void,
+  audienceId: number | null = null,
+): Criteria {
   const [root, setRootOnly] = useState<Group>({ kind: "all", children: [] });
   const [view, setView] = useState<View>();
   const [fault, setFault] = useState<string>();
   const [settled, setSettled] = useState(false);
   const asked = useRef(0);
+  // What the view and the rows were made of, or are about to be.
+  const known = useRef<string>(undefined);
 
   const read = useCallback(
     async (source: { text: string } | { tree: Record<string, unknown> }) => {
@@ -43,8 +51,10 @@ export function useCriteria(initial: string, audienceId: number | null = null): 
         setFault(undefined);
         setSettled(true);
         // Rows that are edited stay: a group of one condition is a group to them, and a mere condition to the text.
-        if ("tree" in source) setTextOnly(next.text);
-        else if (next.tree) setRootOnly(asGroup(next.tree.tree as Node));
+        if ("tree" in source) {
+          known.current = next.text;
+          onText(next.text);
+        } else if (next.tree) setRootOnly(asGroup(next.tree.tree as Node));
         if (next.estimated) {
           const exact = await ask(false);
           if (mine === asked.current) setView(exact);
@@ -54,14 +64,17 @@ export function useCriteria(initial: string, audienceId: number | null = null): 
       }
       if (mine === asked.current) setSettled(true);
     },
-    [audienceId],
+    [audienceId, onText],
   );
   const readLater = useDebouncedCallback(read, 150);
 
-  // biome-ignore lint/correctness/useExhaustiveDependencies: only the first text is read at once
+  // The first text is read at once, and so is one that comes from elsewhere: thrown away, merged, another audience's.
   useEffect(() => {
-    read({ text: initial });
-  }, []);
+    if (known.current === text) return;
+    known.current = text;
+    setSettled(false);
+    read({ text });
+  }, [text, read]);
 
   return {
     text,
@@ -71,8 +84,10 @@ export function useCriteria(initial: string, audienceId: number | null = null): 
     settled,
     audienceId,
     setText: (next) => {
+      known.current = next;
+      asked.current += 1;
       setSettled(false);
-      setTextOnly(next);
+      onText(next);
       readLater({ text: next });
     },
     setRoot: (next) => {

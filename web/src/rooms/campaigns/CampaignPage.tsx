@@ -1,14 +1,16 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { client, take, wordsOf } from "../../api";
-import { Trouble } from "../../ui";
+import { useQuery } from "@tanstack/react-query";
+import { wordsOf } from "../../api";
+import { Clashes, Empty, Trouble } from "../../ui";
+import { audiencesQuery, useAudienceDraft } from "../audiences";
 import { Dispatch } from "../dispatch";
+import { messageQuery, useMessageDraft } from "../messages";
 import classes from "./CampaignPage.module.css";
 import { PaceStop } from "./parts/PaceStop";
 import { ReleaseStop } from "./parts/ReleaseStop";
 import { Stops } from "./parts/Stops";
 import { WhoStop } from "./parts/WhoStop";
 import { WordsStop } from "./parts/WordsStop";
-import { type Change, campaignQuery, campaignsQuery } from "./queries";
+import { type CampaignEditor, useCampaign } from "./useCampaign";
 
 interface CampaignPageProps {
   id: number;
@@ -19,50 +21,47 @@ interface CampaignPageProps {
 }
 
 /** The run sheet: one page from idea to result. */
-export function CampaignPage({ id, stop, run, trace, onGo }: CampaignPageProps) {
-  const queries = useQueryClient();
-  const { data: campaign, error } = useQuery(campaignQuery(id));
-  const save = useMutation({
-    mutationFn: (change: Change) => {
-      if (!campaign) throw new Error("The campaign is not there yet.");
-      const { name, revision, topic_id, audience_id, message_id, sender_id, relay_id, again, lifted } =
-        campaign;
-      const body = {
-        ...{ name, revision, topic_id, audience_id, message_id, sender_id, relay_id, again, lifted },
-        pace: { ...campaign.pace },
-        ...change,
-      };
-      return take(
-        client.PUT("/api/campaigns/{campaign_id}", { params: { path: { campaign_id: id } }, body }),
-      );
-    },
-    onSuccess: (next) => {
-      queries.setQueryData(campaignQuery(id).queryKey, next);
-      queries.invalidateQueries({ queryKey: campaignsQuery.queryKey, exact: true });
-      queries.invalidateQueries({ queryKey: ["clearance"] });
-    },
-  });
-  if (error) return <Trouble>{wordsOf(error)}</Trouble>;
-  if (!campaign) return null;
+export function CampaignPage(props: CampaignPageProps) {
+  const { editor, error } = useCampaign(props.id);
+  if (error && !editor) return <Trouble>{wordsOf(error)}</Trouble>;
+  if (!editor) return <Empty title="Opening the campaign …" />;
+  return <Sheet {...props} editor={editor} />;
+}
+
+/** The stops share what is open: the campaign itself, its audience's conditions and its message's words. */
+function Sheet({ stop, run, trace, onGo, editor }: CampaignPageProps & { editor: CampaignEditor }) {
+  const { campaign, change, standing } = editor;
+  const { data: audiences } = useQuery(audiencesQuery);
+  const audience = audiences?.find((one) => one.id === campaign.audience_id);
+  const messageId = campaign.message_id ?? 0;
+  const { data: message } = useQuery({ ...messageQuery(messageId), enabled: messageId > 0 });
+  const who = useAudienceDraft(audience);
+  const letter = useMessageDraft(message && message.id === messageId ? message : undefined);
   const latest = campaign.runs[0];
   const here = stop ?? (latest ? "dispatch" : "who");
-  const change = (next: Change) => save.mutate(next);
   return (
     <div className={classes.sheet}>
       <Stops
-        campaign={campaign}
+        editor={editor}
+        changed={{ who: who?.changed ?? false, words: letter?.changed ?? false }}
         here={here}
         onGo={(next) => onGo({ stop: next, trace: undefined })}
-        onName={(name) => change({ name })}
       />
       <div className={classes.rest}>
-        {save.isError && <Trouble>{wordsOf(save.error)}</Trouble>}
-        {here === "who" && <WhoStop campaign={campaign} onChange={change} />}
-        {here === "words" && <WordsStop campaign={campaign} onChange={change} />}
-        {here === "pace" && <PaceStop campaign={campaign} onChange={change} />}
+        {standing.kind === "clash" && (
+          <div className={classes.clash}>
+            <Clashes standing={standing} onDecide={editor.decide} />
+          </div>
+        )}
+        {here === "who" && <WhoStop campaign={campaign} audience={audience} draft={who} onChange={change} />}
+        {here === "words" && (
+          <WordsStop campaign={campaign} message={message} draft={letter} onChange={change} />
+        )}
+        {here === "pace" && <PaceStop editor={editor} />}
         {here === "release" && (
           <ReleaseStop
-            campaign={campaign}
+            editor={editor}
+            drafts={{ audience: who, message: letter }}
             onGo={(next) => onGo({ stop: next })}
             onReleased={(runId) => onGo({ stop: "dispatch", run: runId, trace: undefined })}
           />

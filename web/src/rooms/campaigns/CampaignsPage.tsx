@@ -97,7 +97,7 @@ function NewCampaign() {
         onChange={(event) => setName(event.currentTarget.value)}
       />
       <Button type="submit" variant="filled" disabled={!name.trim()} loading={make.isPending}>
-        Make it
+        Create
       </Button>
     </form>
   );

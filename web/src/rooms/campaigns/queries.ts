@@ -1,8 +1,5 @@
 import { queryOptions } from "@tanstack/react-query";
-import { client, type Schemas, take } from "../../api";
-
-/** What of a campaign was edited. */
-export type Change = Partial<Schemas["CampaignSave"]>;
+import { client, take } from "../../api";
 
 export const campaignsQuery = queryOptions({
   queryKey: ["campaigns"],

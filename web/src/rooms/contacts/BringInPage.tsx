@@ -33,7 +33,7 @@ export function BringInPage({ id, onImport }: BringInPageProps) {
   return (
     <div className={classes.page}>
       <PageHead
-        title="Bring people in"
+        title="Import people"
         about={view ? view.filename : "from CSV, XLSX, ODS or vCard files, pasted cells, or another database"}
       >
         <ButtonLink to="/contacts">Back to contacts</ButtonLink>
@@ -126,10 +126,10 @@ function End({ bringing, view, ground, pending }: EndProps) {
         disabled={usable === 0 || open.length > 0 || bringing.busy || (stated && ground.trim().length < 5)}
         onClick={() => bringing.write.mutate({ topic: view.topic ?? null, ground })}
       >
-        {`Bring in ${count(view.new)} new and ${count(view.changed)} changed`}
+        {`Import ${count(view.new)} new and ${count(view.changed)} changed`}
       </Button>
       <Button size="sm" onClick={() => bringing.discard.mutate()}>
-        Leave it
+        Cancel
       </Button>
       <span className="soft">
         {open.length > 0

@@ -61,7 +61,7 @@ export function ContactsPage({ place, onPlace }: ContactsPageProps) {
           <LatelyDone />
           <Menu position="bottom-end">
             <Menu.Target>
-              <Button>Keep tidy</Button>
+              <Button>Clean up</Button>
             </Menu.Target>
             <Menu.Dropdown>
               <Menu.Item component={Link} to="/contacts/duplicates">
@@ -74,7 +74,7 @@ export function ContactsPage({ place, onPlace }: ContactsPageProps) {
           </Menu>
           <Button onClick={add.open}>Add a person</Button>
           <ButtonLink to="/contacts/bring-in" variant="filled">
-            Bring people in
+            Import people
           </ButtonLink>
         </PageHead>
         <TableBar
@@ -101,7 +101,7 @@ export function ContactsPage({ place, onPlace }: ContactsPageProps) {
           <Empty title={narrowed ? "Nobody is found" : "There is nobody yet"}>
             {narrowed
               ? "Every word must occur somewhere in the record, and every condition must hold."
-              : "Bring people in from a file, or add somebody by hand."}
+              : "Import people from a file, or add somebody by hand."}
           </Empty>
         )}
         {rows.length > 0 && (

@@ -68,7 +68,7 @@ function SourceEditor({ source, files }: SourceEditorProps) {
         <ButtonLink to="/contacts/bring-in">Back to bringing in</ButtonLink>
         {source && (
           <Button variant="filled" disabled={changed} loading={pull.isPending} onClick={() => pull.mutate()}>
-            Pull now and look
+            Fetch now and preview
           </Button>
         )}
       </PageHead>
@@ -99,7 +99,7 @@ function SourceEditor({ source, files }: SourceEditorProps) {
               Remove the source
             </Button>
             <Button size="sm" onClick={() => setRemoving(false)}>
-              Leave it
+              Cancel
             </Button>
           </>
         )}

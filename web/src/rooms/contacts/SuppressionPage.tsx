@@ -40,10 +40,10 @@ export function SuppressionPage() {
       >
         <ButtonLink to="/contacts">Back to contacts</ButtonLink>
         <Button component="a" href="/api/suppressions.csv" download>
-          Take out as CSV
+          Export as CSV
         </Button>
         <Button loading={list.isPending} onClick={() => input.current?.click()}>
-          Bring in a list
+          Import a list
         </Button>
         <input
           ref={input}

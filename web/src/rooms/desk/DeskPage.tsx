@@ -20,7 +20,7 @@ export function DeskPage() {
         title="Desk"
         about={`${count(desk.contacts)} contacts, ${desk.campaigns === 1 ? "1 campaign" : `${count(desk.campaigns)} campaigns`}`}
       >
-        <ButtonLink to="/contacts/bring-in">Bring people in</ButtonLink>
+        <ButtonLink to="/contacts/bring-in">Import people</ButtonLink>
         <ButtonLink to="/campaigns" variant="filled">
           Open campaigns
         </ButtonLink>

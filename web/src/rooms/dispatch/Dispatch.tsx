@@ -1,6 +1,6 @@
 import { Button, NativeSelect, Popover } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { client, type Schemas, take, useWords, wordsOf } from "../../api";
 import { count, duration, people, percent } from "../../core/words";
 import { Diamond, Empty, PageHead, Trouble } from "../../ui";
@@ -9,7 +9,7 @@ import { Answers } from "./parts/Answers";
 import { BatchStrip } from "./parts/BatchStrip";
 import { CurveChart, type Line } from "./parts/CurveChart";
 import { type Only, TracePanel } from "./parts/TracePanel";
-import { dispatchQuery } from "./queries";
+import { dispatchQuery, movingIn } from "./queries";
 
 interface DispatchProps {
   runs: Schemas["RunLine"][];
@@ -23,6 +23,13 @@ interface DispatchProps {
 export function Dispatch({ runs, run, trace, onRun, onTrace }: DispatchProps) {
   const [only, setOnly] = useState<Only>();
   const { data: view, error } = useQuery({ ...dispatchQuery(run ?? 0), enabled: run !== undefined });
+  const queries = useQueryClient();
+  const known = runs.find((one) => one.id === run)?.state;
+  const state = view?.state;
+  // The stops say what this page says.
+  useEffect(() => {
+    if (state && known && state !== known) queries.invalidateQueries({ queryKey: ["campaigns"] });
+  }, [state, known, queries]);
   if (run === undefined) {
     return (
       <div className={classes.middle}>
@@ -88,7 +95,7 @@ function linesOf(view: Schemas["DispatchView"], now: string | undefined): Line[]
 
 function titleOf(view: Schemas["DispatchView"], moment: (iso: string) => string): string {
   const accepted = view.states.accepted ?? 0;
-  const through = view.planned - moving(view);
+  const through = view.planned - movingIn(view);
   switch (view.state) {
     case "going":
       return `${percent(through, view.planned)} is through, ${view.ends_at ? `done about ${moment(view.ends_at)}` : "nearly done"}`;
@@ -99,13 +106,6 @@ function titleOf(view: Schemas["DispatchView"], moment: (iso: string) => string)
     default:
       return `Done: ${count(accepted)} of ${people(view.planned)} accepted`;
   }
-}
-
-function moving(view: Schemas["DispatchView"]): number {
-  return ["waiting", "claimed", "sending", "deferred"].reduce(
-    (sum, state) => sum + (view.states[state] ?? 0),
-    0,
-  );
 }
 
 function Head({ view, children }: { view: Schemas["DispatchView"]; children: React.ReactNode }) {
@@ -123,7 +123,7 @@ function Head({ view, children }: { view: Schemas["DispatchView"]; children: Rea
     },
   });
   const wait = view.next_batch_at ? (Date.parse(view.next_batch_at) - Date.now()) / 1000 : 0;
-  const left = moving(view);
+  const left = movingIn(view);
   return (
     <>
       <PageHead

@@ -1,2 +1,3 @@
 export { Dispatch } from "./Dispatch";
 export { CurveChart } from "./parts/CurveChart";
+export { dispatchQuery, movingIn } from "./queries";

@@ -1,5 +1,5 @@
 import { keepPreviousData, queryOptions } from "@tanstack/react-query";
-import { client, take } from "../../api";
+import { client, type Schemas, take } from "../../api";
 
 export const dispatchQuery = (run: number) =>
   queryOptions({
@@ -8,6 +8,14 @@ export const dispatchQuery = (run: number) =>
     // What moves is looked at every second; opens and clicks come in for long after the end.
     refetchInterval: (query) => (query.state.data?.state === "going" ? 1000 : 4000),
   });
+
+/** How many of a run are on their way still. */
+export function movingIn(view: Schemas["DispatchView"]): number {
+  return ["waiting", "claimed", "sending", "deferred"].reduce(
+    (sum, state) => sum + (view.states[state] ?? 0),
+    0,
+  );
+}
 
 export const answersQuery = (run: number, kind: string | null) =>
   queryOptions({

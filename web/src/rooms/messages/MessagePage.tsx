@@ -1,42 +1,45 @@
-import { Button, NativeSelect, TextInput } from "@mantine/core";
-import { useHotkeys } from "@mantine/hooks";
-import { notifications } from "@mantine/notifications";
+import { NativeSelect, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
-import { useState } from "react";
-import { type Schemas, vocabularyQuery, wordsOf } from "../../api";
-import { PageHead, Trouble } from "../../ui";
+import { useCallback, useState } from "react";
+import { type Draft, type Schemas, useWords, vocabularyQuery, wordsOf } from "../../api";
+import type { MessageDoc } from "../../core/message";
+import { Clashes, DraftBar, Empty, OthersDrafts, PageHead, Trouble } from "../../ui";
 import classes from "./MessagePage.module.css";
 import { Lens } from "./parts/Lens";
 import { MessageEditor } from "./parts/MessageEditor";
 import { messageQuery } from "./queries";
-import { useDraft } from "./useDraft";
+import { useMessageDraft } from "./useMessageDraft";
 
 /** One message: its words, and what they become for real people. */
 export function MessagePage({ id }: { id: string }) {
-  const { data: message, error } = useQuery({ ...messageQuery(Number(id)), enabled: id !== "new" });
+  const fresh = id === "new";
+  const navigate = useNavigate();
+  const { data: message, error } = useQuery({ ...messageQuery(Number(id)), enabled: !fresh });
+  const onSaved = useCallback(
+    (saved: Schemas["MessageView"]) => {
+      if (fresh) navigate({ to: "/messages/$id", params: { id: String(saved.id) }, replace: true });
+    },
+    [fresh, navigate],
+  );
+  const draft = useMessageDraft(fresh ? null : message, onSaved);
   if (error) return <Trouble>{wordsOf(error)}</Trouble>;
-  if (id !== "new" && !message) return null;
-  return <Editor key={message?.number ?? "new"} message={message} />;
+  if (!draft) return <Empty title="Opening the message …" />;
+  return <Editor message={message} draft={draft} />;
 }
 
-function Editor({ message }: { message: Schemas["MessageView"] | undefined }) {
-  const navigate = useNavigate();
+interface EditorProps {
+  message: Schemas["MessageView"] | undefined;
+  draft: Draft<MessageDoc>;
+}
+
+function Editor({ message, draft }: EditorProps) {
+  const words = useWords();
   const { data: vocabulary } = useQuery(vocabularyQuery);
-  const draft = useDraft(message);
   const [topicId, setTopicId] = useState<number>();
   const topic = topicId ?? vocabulary?.topics[0]?.id ?? null;
   const [problems, setProblems] = useState<Schemas["PartProblemView"][]>(message?.problems ?? []);
-  const able = draft.changed && draft.name.trim() !== "";
-  function save() {
-    draft.save.mutate(undefined, {
-      onSuccess: (saved) => {
-        notifications.show({ message: `“${saved.name}” is saved as version ${saved.number}.` });
-        navigate({ to: "/messages/$id", params: { id: String(saved.id) } });
-      },
-    });
-  }
-  useHotkeys([["mod+S", () => able && save()]], []);
+  const { doc } = draft;
   return (
     <div className={classes.page}>
       <div className={classes.words}>
@@ -46,23 +49,28 @@ function Editor({ message }: { message: Schemas["MessageView"] | undefined }) {
               aria-label="Name of the message"
               placeholder="Name of the message"
               classNames={{ input: classes.name }}
-              value={draft.name}
+              value={doc.name}
+              maxLength={200}
               autoFocus={!message}
-              onChange={(event) => draft.setName(event.currentTarget.value)}
+              onChange={(event) => draft.edit({ ...doc, name: event.currentTarget.value })}
             />
           }
-          about={message && `version ${message.number}${draft.changed ? ", changed" : ""}`}
+          about={message && `version ${message.number}`}
         >
-          {draft.changed && message && <Button onClick={draft.undo}>Undo changes</Button>}
-          <Button variant="filled" disabled={!able} loading={draft.save.isPending} onClick={save}>
-            Save
-          </Button>
+          <DraftBar draft={draft} able={doc.name.trim() !== ""} fresh={!message} time={words.time} />
         </PageHead>
-        {draft.save.error && <Trouble>{wordsOf(draft.save.error)}</Trouble>}
-        <MessageEditor content={draft.content} problems={problems} onContent={draft.setContent} />
+        {draft.fault && <Trouble>{draft.fault}</Trouble>}
+        <Clashes standing={draft.standing} onDecide={draft.decide} />
+        <OthersDrafts others={draft.others} what="this message" moment={words.moment} />
+        <MessageEditor
+          content={doc.content}
+          problems={problems}
+          onContent={(content) => draft.edit({ ...draft.current(), content })}
+        />
       </div>
       <Lens
-        content={draft.content}
+        content={doc.content}
+        messageId={message?.id ?? null}
         criteria="everyone"
         topicId={topic}
         senderId={null}

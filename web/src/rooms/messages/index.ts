@@ -3,4 +3,4 @@ export { MessagesPage } from "./MessagesPage";
 export { Lens } from "./parts/Lens";
 export { MessageEditor } from "./parts/MessageEditor";
 export { messageQuery, messagesQuery } from "./queries";
-export { useDraft } from "./useDraft";
+export { useMessageDraft } from "./useMessageDraft";

@@ -17,6 +17,7 @@ export interface LensAsk {
   content: Content;
   criteria: string;
   audienceId: number | null;
+  campaignId: number | null;
   topicId: number | null;
   senderId: number | null;
   contactId: number;
@@ -33,6 +34,7 @@ export const lensQuery = (ask: LensAsk) =>
             content: ask.content,
             criteria: ask.criteria,
             audience_id: ask.audienceId,
+            campaign_id: ask.campaignId,
             topic_id: ask.topicId,
             sender_id: ask.senderId,
             contact_id: ask.contactId,

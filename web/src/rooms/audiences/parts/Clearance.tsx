@@ -155,7 +155,7 @@ function GateLine({ gate, matched, label, open, onToggle, asked, cleared, onLift
 function Mend({ to, asked }: { to: string; asked: Cleared }) {
   switch (to) {
     case "imports":
-      return <Link to="/contacts/bring-in">Bring in a file</Link>;
+      return <Link to="/contacts/bring-in">Import a file</Link>;
     case "topic":
       return <Link to="/set-up">The topics</Link>;
     case "caps":

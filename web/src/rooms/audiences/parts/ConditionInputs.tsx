@@ -23,7 +23,7 @@ export function ConditionInputs({ condition, field, vocabulary, onCondition }: C
         size="xs"
         aria-label="Operator"
         value={condition.operator}
-        data={able.map((row) => ({ value: row.key, label: row.words || "is yes" }))}
+        data={able.map((row) => ({ value: row.key, label: row.words }))}
         onChange={(event) => {
           const next = able.find((row) => row.key === event.currentTarget.value);
           if (next) onCondition(withOperator(condition, next, field, today));

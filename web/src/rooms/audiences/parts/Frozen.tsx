@@ -7,7 +7,7 @@ import { Changes } from "./Changes";
 import classes from "./Frozen.module.css";
 
 /** Whether the audience follows its conditions or is the people of one moment, and what has changed since then. */
-export function Frozen({ audience }: { audience: Schemas["AudienceView"] }) {
+export function Frozen({ audience, changed }: { audience: Schemas["AudienceView"]; changed: boolean }) {
   const queries = useQueryClient();
   const words = useWords();
   const path = { params: { path: { audience_id: audience.id } } };
@@ -40,11 +40,15 @@ export function Frozen({ audience }: { audience: Schemas["AudienceView"] }) {
   if (audience.frozen_at === null) {
     return (
       <section className={classes.frozen} aria-label="Frozen or not">
-        <span className="soft">
-          It follows its conditions: who matches when a campaign is released gets it.
-        </span>
-        <Button size="compact-sm" loading={freeze.isPending} onClick={() => freeze.mutate()}>
-          Freeze the people of now
+        <span className="soft">Updates by itself until a campaign is released.</span>
+        <Button
+          size="compact-sm"
+          disabled={changed}
+          title={changed ? "Save your changes first" : undefined}
+          loading={freeze.isPending}
+          onClick={() => freeze.mutate()}
+        >
+          Freeze today's people
         </Button>
       </section>
     );

@@ -1,55 +1,25 @@
 import { Button, NativeSelect } from "@mantine/core";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
-import { client, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
-import { NumberField, Trouble } from "../../../ui";
+import { useQuery } from "@tanstack/react-query";
+import { vocabularyQuery } from "../../../api";
+import { type AudiencePart, FIRST_PART, type Places, partBy } from "../../../core/parts";
+import { NumberField } from "../../../ui";
 import classes from "./PartChooser.module.css";
 
-type Part = Schemas["Places"] | Schemas["Share"];
-
-const FIRST: Part = { kind: "places", first: 1, last: 500, order: "oldest", seed: 1, spread_over: null };
+interface PartChooserProps {
+  part: AudiencePart | null;
+  onPart: (part: AudiencePart | null) => void;
+}
 
 /** Which part of those who match the audience consists of: all, the first, a range, or a random share. */
-export function PartChooser({ audience }: { audience: Schemas["AudienceView"] }) {
-  const queries = useQueryClient();
+export function PartChooser({ part, onPart }: PartChooserProps) {
   const { data: vocabulary } = useQuery(vocabularyQuery);
-  const [part, setPart] = useState<Part>();
-  const save = useMutation({
-    mutationFn: (part: Part | null) =>
-      take(
-        client.PUT("/api/audiences/{audience_id}/part", {
-          params: { path: { audience_id: audience.id } },
-          body: { part: part as Record<string, unknown> | null },
-        }),
-      ),
-    onSuccess: () => {
-      setPart(undefined);
-      for (const key of ["audiences", "clearance", "campaigns", "lens"]) {
-        queries.invalidateQueries({ queryKey: [key] });
-      }
-    },
-  });
-  if (part === undefined) {
+  if (part === null) {
     return (
       <section className={classes.part} aria-label="Which part of them">
-        <span className={audience.part ? undefined : "soft"}>
-          {audience.part_words ? (
-            <>
-              Of those who match it is <b>{audience.part_words}</b>.
-            </>
-          ) : (
-            "It is everybody who matches."
-          )}
-        </span>
-        <Button size="compact-sm" onClick={() => setPart((audience.part as Part | null) ?? FIRST)}>
-          {audience.part ? "Change the part" : "Take a part of them"}
+        <span className="soft">Everyone who matches.</span>
+        <Button size="compact-sm" onClick={() => onPart(FIRST_PART)}>
+          Send to only a part…
         </Button>
-        {audience.part && (
-          <Button size="compact-sm" loading={save.isPending} onClick={() => save.mutate(null)}>
-            Take all
-          </Button>
-        )}
-        {save.error && <Trouble>{wordsOf(save.error)}</Trouble>}
       </section>
     );
   }
@@ -66,24 +36,12 @@ export function PartChooser({ audience }: { audience: Schemas["AudienceView"] })
             { value: "places", label: "by their place" },
             { value: "share", label: "a random share" },
           ]}
-          onChange={(event) =>
-            setPart(
-              event.currentTarget.value === "share"
-                ? {
-                    kind: "share",
-                    from_percent: 0,
-                    to_percent: 10,
-                    seed: part.seed,
-                    spread_over: part.spread_over,
-                  }
-                : { ...FIRST, seed: part.seed, spread_over: part.spread_over },
-            )
-          }
+          onChange={(event) => onPart(partBy(event.currentTarget.value, part))}
         />
         {part.kind === "places" ? (
           <>
-            <Count label="From number" value={part.first} onCount={(first) => setPart({ ...part, first })} />
-            <Count label="To number" value={part.last} onCount={(last) => setPart({ ...part, last })} />
+            <Count label="From number" value={part.first} onCount={(first) => onPart({ ...part, first })} />
+            <Count label="To number" value={part.last} onCount={(last) => onPart({ ...part, last })} />
             <NativeSelect
               size="xs"
               label="In which order"
@@ -93,9 +51,7 @@ export function PartChooser({ audience }: { audience: Schemas["AudienceView"] })
                 { value: "latest", label: "added last, first" },
                 { value: "random", label: "random" },
               ]}
-              onChange={(event) =>
-                setPart({ ...part, order: event.currentTarget.value as Schemas["Places"]["order"] })
-              }
+              onChange={(event) => onPart({ ...part, order: event.currentTarget.value as Places["order"] })}
             />
           </>
         ) : (
@@ -103,12 +59,12 @@ export function PartChooser({ audience }: { audience: Schemas["AudienceView"] })
             <Percent
               label="From %"
               value={part.from_percent}
-              onPercent={(from_percent) => setPart({ ...part, from_percent })}
+              onPercent={(from_percent) => onPart({ ...part, from_percent })}
             />
             <Percent
               label="To %"
               value={part.to_percent}
-              onPercent={(to_percent) => setPart({ ...part, to_percent })}
+              onPercent={(to_percent) => onPart({ ...part, to_percent })}
             />
           </>
         )}
@@ -120,10 +76,10 @@ export function PartChooser({ audience }: { audience: Schemas["AudienceView"] })
             { value: "", label: "nothing" },
             ...fields.map((one) => ({ value: one.key, label: one.label })),
           ]}
-          onChange={(event) => setPart({ ...part, spread_over: event.currentTarget.value || null })}
+          onChange={(event) => onPart({ ...part, spread_over: event.currentTarget.value || null })}
         />
         {random && (
-          <Button size="xs" onClick={() => setPart({ ...part, seed: Math.floor(Math.random() * 1_000_000) })}>
+          <Button size="xs" onClick={() => onPart({ ...part, seed: Math.floor(Math.random() * 1_000_000) })}>
             Draw others
           </Button>
         )}
@@ -134,13 +90,9 @@ export function PartChooser({ audience }: { audience: Schemas["AudienceView"] })
           : "The order is by when somebody was added. "}
         Freeze the audience if you send it part by part: then no part moves while others come and go.
       </p>
-      {save.error && <Trouble>{wordsOf(save.error)}</Trouble>}
       <div className={classes.part}>
-        <Button size="compact-sm" variant="filled" loading={save.isPending} onClick={() => save.mutate(part)}>
-          Take this part
-        </Button>
-        <Button size="compact-sm" onClick={() => setPart(undefined)}>
-          Leave it
+        <Button size="compact-sm" onClick={() => onPart(null)}>
+          Take all of them
         </Button>
       </div>
     </section>
@@ -162,8 +114,7 @@ function Count({
       size="xs"
       label={label}
       min={1}
-      allowDecimal={false}
-      thousandSeparator=","
+      whole
       value={value}
       onNumber={onCount}
     />

@@ -1,15 +1,20 @@
 import { NativeSelect, TagsInput, TextInput } from "@mantine/core";
+import { useState } from "react";
 import type { Schemas } from "../../../api";
 import {
   type Condition,
   type DayWay,
+  dayFrom,
   dayWayOf,
   firstLiteral,
   type Literal,
+  literalFrom,
   type Period,
+  textOf,
   type Unit,
   withDayWay,
 } from "../../../core/criteria";
+import { same } from "../../../core/drafts";
 import { NumberField } from "../../../ui";
 import classes from "./ValueInputs.module.css";
 
@@ -26,7 +31,7 @@ export function ValueInputs({ condition, field, operands, onValues }: ValueInput
   const today = new Date().toISOString().slice(0, 10);
   if (operands === "none") return null;
   if (operands === "list" && (field.type === "choice" || field.type === "text")) {
-    const texts = values.flatMap((value) => (value.kind === "text" ? [value.text] : []));
+    const texts = values.flatMap((value) => (value.kind === "text" && value.text ? [value.text] : []));
     return (
       <TagsInput
         size="xs"
@@ -34,9 +39,9 @@ export function ValueInputs({ condition, field, operands, onValues }: ValueInput
         aria-label="Values"
         data={field.choices.length > 0 ? field.choices : field.samples}
         value={texts}
-        onChange={(next) => {
-          if (next.length > 0) onValues(next.map((text) => ({ kind: "text", text })));
-        }}
+        error={texts.length === 0}
+        // Without a value the condition holds for nobody, and is marked.
+        onChange={(next) => onValues((next.length > 0 ? next : [""]).map((text) => ({ kind: "text", text })))}
       />
     );
   }
@@ -74,6 +79,13 @@ function ValueInput({
 }) {
   switch (value.kind) {
     case "text":
+      // What could not be read stands as it was typed; the text below says what is wrong with it.
+      if (field.type === "number" || field.type === "money") {
+        return <AmountInput value={value} field={field} onChange={onChange} />;
+      }
+      if (field.type === "date" || field.type === "date_time") {
+        return <DayInput value={value} instants={field.type === "date_time"} onChange={onChange} />;
+      }
       if (field.choices.length > 0) {
         return (
           <NativeSelect
@@ -91,25 +103,14 @@ function ValueInput({
           size="xs"
           aria-label="Value"
           value={value.text}
-          placeholder={field.samples[0]}
+          error={value.text.trim() === ""}
+          placeholder={field.samples[0] ? `such as ${field.samples[0]}` : ""}
           onChange={(event) => onChange({ kind: "text", text: event.currentTarget.value })}
         />
       );
     case "number":
     case "money":
-      return (
-        <NumberField
-          size="xs"
-          w={110}
-          aria-label="Value"
-          hideControls
-          suffix={value.kind === "money" ? ` ${value.currency}` : ""}
-          value={value.kind === "money" ? value.amount : value.number}
-          onNumber={(_, text) =>
-            onChange(value.kind === "money" ? { ...value, amount: text } : { kind: "number", number: text })
-          }
-        />
-      );
+      return <AmountInput value={value} field={field} onChange={onChange} />;
     case "date":
     case "today":
     case "now":
@@ -117,6 +118,35 @@ function ValueInput({
     case "period":
       return <PeriodInput value={value} onChange={onChange} />;
   }
+}
+
+interface AmountInputProps {
+  value: Literal;
+  field: Schemas["FieldView"];
+  onChange: (next: Literal) => void;
+}
+
+/** A number or an amount, as it is typed; what is none is told as the text that it is. */
+function AmountInput({ value, field, onChange }: AmountInputProps) {
+  const [typed, setTyped] = useState<string>();
+  const currency = field.type === "money" ? (field.currency ?? "EUR") : null;
+  const shown = typed !== undefined && same(literalFrom(typed, currency), value) ? typed : textOf(value);
+  return (
+    <TextInput
+      size="xs"
+      w={currency ? 130 : 100}
+      aria-label="Value"
+      inputMode="decimal"
+      value={shown}
+      error={value.kind === "text"}
+      rightSection={currency && <span className="faint">{currency}</span>}
+      rightSectionWidth={currency ? 42 : 0}
+      onChange={(event) => {
+        setTyped(event.currentTarget.value);
+        onChange(literalFrom(event.currentTarget.value, currency));
+      }}
+    />
+  );
 }
 
 interface DayInputProps {
@@ -145,15 +175,14 @@ export function DayInput({ value, instants, onChange }: DayInputProps) {
         ]}
         onChange={(event) => onChange(withDayWay(value, event.currentTarget.value as DayWay, today))}
       />
-      {value.kind === "date" && (
+      {way === "day" && (
         <TextInput
           size="xs"
           type="date"
           aria-label="Value"
-          value={value.day}
-          onChange={(event) => {
-            if (event.currentTarget.value) onChange({ kind: "date", day: event.currentTarget.value });
-          }}
+          value={value.kind === "date" ? value.day : ""}
+          error={value.kind !== "date"}
+          onChange={(event) => onChange(dayFrom(event.currentTarget.value))}
         />
       )}
       {value.kind === "today" && value.count !== 0 && (
@@ -176,11 +205,10 @@ export function PeriodInput({ value, onChange }: { value: Period; onChange: (nex
         size="xs"
         w={70}
         aria-label="How many"
-        hideControls
         min={0}
         max={600}
         value={value.count}
-        allowDecimal={false}
+        whole
         onNumber={(count) => onChange({ ...value, count })}
       />
       <NativeSelect

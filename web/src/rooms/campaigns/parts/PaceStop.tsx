@@ -1,32 +1,25 @@
-import { useDebouncedCallback } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
-import { type Schemas, useWords, vocabularyQuery } from "../../../api";
+import { useWords, vocabularyQuery } from "../../../api";
 import { count, duration } from "../../../core/words";
 import { IdSelect, NumberField, PageHead, Trouble } from "../../../ui";
 import { CurveChart } from "../../dispatch";
-import type { Change } from "../queries";
+import type { CampaignEditor } from "../useCampaign";
 import paceClasses from "./PaceStop.module.css";
 import classes from "./StopSheet.module.css";
 
-type Campaign = Schemas["CampaignView"];
-
 /** How fast it may go, and when it would end. */
-export function PaceStop({ campaign, onChange }: { campaign: Campaign; onChange: (change: Change) => void }) {
+export function PaceStop({ editor }: { editor: CampaignEditor }) {
+  const { campaign, change, standing, saved } = editor;
   const words = useWords();
   const { data: vocabulary } = useQuery(vocabularyQuery);
-  const [pace, setPace] = useState(campaign.pace);
-  const later = useDebouncedCallback((next: typeof pace) => onChange({ pace: { ...next } }), 250);
-  function set(change: Partial<typeof pace>) {
-    const next = { ...pace, ...change };
-    setPace(next);
-    later(next);
-  }
+  const { pace } = campaign;
+  const refused = (field: string) =>
+    standing.kind === "refused" && standing.field.endsWith(field) ? standing.words : undefined;
   const { forecast } = campaign;
   const takes = forecast ? (Date.parse(forecast.end) - Date.parse(forecast.start)) / 1000 : 0;
   return (
     <div className={classes.middle}>
-      <PageHead title="Pace" about={campaign.pace_words} />
+      <PageHead title="Pace" about={saved ? campaign.pace_words : undefined} />
       <div className={classes.pick}>
         <IdSelect
           label="It comes from"
@@ -36,7 +29,7 @@ export function PaceStop({ campaign, onChange }: { campaign: Campaign; onChange:
             id: one.id,
             words: `${one.name} <${one.address}>`,
           }))}
-          onChange={(id) => onChange({ sender_id: id })}
+          onChange={(id) => change({ sender_id: id })}
         />
         <IdSelect
           label="It goes through"
@@ -46,7 +39,7 @@ export function PaceStop({ campaign, onChange }: { campaign: Campaign; onChange:
             id: one.id,
             words: `${one.name}${one.hourly_limit ? `, at most ${count(one.hourly_limit)} an hour` : ""}`,
           }))}
-          onChange={(id) => onChange({ relay_id: id })}
+          onChange={(id) => change({ relay_id: id })}
         />
       </div>
       <div className={paceClasses.numbers}>
@@ -55,36 +48,39 @@ export function PaceStop({ campaign, onChange }: { campaign: Campaign; onChange:
           description="people at a time"
           min={1}
           max={5000}
-          allowDecimal={false}
+          whole
+          error={refused("batch_size")}
           value={pace.batch_size}
-          onNumber={(batch_size) => set({ batch_size })}
+          onNumber={(batch_size) => change({ pace: { batch_size } })}
         />
         <NumberField
           label="Gap"
           description="seconds between batches"
           min={0}
           max={86400}
-          allowDecimal={false}
+          whole
+          error={refused("gap_seconds")}
           value={pace.gap_seconds}
-          onNumber={(gap_seconds) => set({ gap_seconds })}
+          onNumber={(gap_seconds) => change({ pace: { gap_seconds } })}
         />
         <NumberField
           label="Hourly limit"
           description="blank: only the relay's own"
           min={1}
           max={1000000}
-          allowDecimal={false}
+          whole
+          error={refused("hourly_limit")}
           value={pace.hourly_limit ?? null}
-          onNumber={(hourly_limit) => set({ hourly_limit })}
-          onBlank={() => set({ hourly_limit: null })}
+          onNumber={(hourly_limit) => change({ pace: { hourly_limit } })}
+          onBlank={() => change({ pace: { hourly_limit: null } })}
         />
       </div>
       {forecast && campaign.clearance ? (
-        <section className={paceClasses.forecast}>
+        <section className={paceClasses.forecast} data-stale={!saved || undefined}>
           <h2>
             {campaign.clearance.cleared === 0
               ? "Nobody would get it"
-              : `Released now, it ends ${words.moment(forecast.end)}, after ${duration(takes)}`}
+              : `If released now: done at ${words.moment(forecast.end)} (${duration(takes)})`}
           </h2>
           <CurveChart
             total={campaign.clearance.cleared}

@@ -1,66 +1,74 @@
 import { Button } from "@mantine/core";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { client, type Schemas, take, useWords, wordsOf } from "../../../api";
-import { people } from "../../../core/words";
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { type Draft, useWords, wordsOf } from "../../../api";
+import type { MessageDoc } from "../../../core/message";
+import { count, people } from "../../../core/words";
 import { Diamond, PageHead, Trouble } from "../../../ui";
-import { campaignQuery, previewQuery } from "../queries";
+import type { AudienceDoc } from "../../audiences";
+import { previewQuery } from "../queries";
+import type { CampaignEditor } from "../useCampaign";
+import { ReleaseSheet } from "./ReleaseSheet";
 import releaseClasses from "./ReleaseStop.module.css";
 import classes from "./StopSheet.module.css";
+import { TestedWords } from "./TestedWords";
+import { UnsavedChecks } from "./UnsavedChecks";
 
 interface ReleaseStopProps {
-  campaign: Schemas["CampaignView"];
+  editor: CampaignEditor;
+  drafts: { audience: Draft<AudienceDoc> | undefined; message: Draft<MessageDoc> | undefined };
   onGo: (stop: string) => void;
   onReleased: (runId: number) => void;
 }
 
 /** One sentence that one can read aloud, what stands in the way, and a button that says what it does. */
-export function ReleaseStop({ campaign, onGo, onReleased }: ReleaseStopProps) {
+export function ReleaseStop({ editor, drafts, onGo, onReleased }: ReleaseStopProps) {
   const words = useWords();
-  const queries = useQueryClient();
+  const { campaign, saved } = editor;
+  const [asking, setAsking] = useState(false);
   // The sentence, the number and the people are taken anew when one comes here, so that what changes can be named.
   const { data: fresh, error: unseen } = useQuery(previewQuery(campaign.id, campaign.revision));
   const now = fresh ?? campaign;
   const cleared = now.clearance?.cleared ?? 0;
-  const release = useMutation({
-    mutationFn: () =>
-      take(
-        client.POST("/api/campaigns/{campaign_id}/release", {
-          params: { path: { campaign_id: now.id } },
-          body: {
-            revision: now.revision,
-            seen_cleared: cleared,
-            seen_message_number: now.message_number ?? 0,
-          },
-        }),
-      ),
-    onSuccess: async (made) => {
-      await queries.invalidateQueries({ queryKey: campaignQuery(now.id).queryKey });
-      queries.invalidateQueries({ queryKey: ["desk"] });
-      onReleased(made.run_id);
-    },
-    onError: () => {
-      queries.invalidateQueries({ queryKey: campaignQuery(now.id).queryKey });
-      queries.invalidateQueries({ queryKey: previewQuery(now.id, now.revision).queryKey });
-    },
-  });
-  const blocking = now.checks.filter((check) => check.blocking);
-  const advice = now.checks.filter((check) => !check.blocking);
+  // One's own open work is told as it stands on screen, not as the server heard of it last.
+  const checks = now.checks.filter(
+    (check) => check.code !== "draft_audience" && check.code !== "draft_message",
+  );
+  const unsaved = [drafts.audience, drafts.message].some((draft) => draft?.changed);
+  const blocking = checks.filter((check) => check.blocking);
+  const advice = checks.filter((check) => !check.blocking);
   const running = blocking.some((check) => check.code === "running");
+  const clear = blocking.length === 0 && !unsaved && saved;
   return (
     <div className={`${classes.middle} ${releaseClasses.release}`}>
       <PageHead title="Release" />
       <blockquote className={releaseClasses.summary}>
         {now.summary}
-        {now.forecast &&
-          blocking.length === 0 &&
-          ` It begins at once and ends about ${words.moment(now.forecast.end)}.`}
+        {now.content && (
+          <>
+            {" "}
+            The subject is “<span className={releaseClasses.subject}>{now.content.subject}</span>”, version{" "}
+            {now.message_number} of {now.message}.
+          </>
+        )}
+        {now.forecast && clear && ` It begins at once and ends about ${words.moment(now.forecast.end)}.`}
       </blockquote>
+      <TestedWords tests={now.tests} version={now.message_number} />
       <section className={releaseClasses.checks} aria-label="Checks">
-        {blocking.length === 0 && (
+        {fresh && clear && (
           <div>
             <Diamond state="done" /> <span>Nothing stands in the way.</span>
           </div>
         )}
+        {!saved && (
+          <div data-blocking>
+            <Diamond state="attention" />
+            <span>
+              What you changed on the campaign is not saved yet; the mark at the left says how it stands.
+            </span>
+          </div>
+        )}
+        <UnsavedChecks drafts={drafts} onGo={onGo} />
         {[...blocking, ...advice].map((check) => (
           <div key={check.code + check.message} data-blocking={check.blocking || undefined}>
             <Diamond state={check.blocking ? "attention" : "open"} />
@@ -77,22 +85,18 @@ export function ReleaseStop({ campaign, onGo, onReleased }: ReleaseStopProps) {
         ))}
       </section>
       {unseen && <Trouble>{wordsOf(unseen)}</Trouble>}
-      {release.isError && <Trouble>{wordsOf(release.error)}</Trouble>}
       <div>
-        <Button
-          size="md"
-          variant="filled"
-          disabled={blocking.length > 0 || !fresh}
-          loading={release.isPending || release.isSuccess}
-          onClick={() => release.mutate()}
-        >
-          {running ? "On its way" : `Release to ${people(cleared)}`}
+        <Button size="md" variant="filled" disabled={!clear || !fresh} onClick={() => setAsking(true)}>
+          {running ? "On its way" : `Release to ${people(cleared)} …`}
         </Button>
       </div>
       <p className="soft">
-        The clearance is taken once more at that moment. You can pause or stop in Dispatch; what has gone out
-        cannot be called back.
+        You are asked once more before anything leaves. The clearance of {count(cleared)} is taken again at
+        that moment. You can pause or stop in Dispatch; what has gone out cannot be called back.
       </p>
+      {asking && fresh && clear && (
+        <ReleaseSheet campaign={fresh} onClose={() => setAsking(false)} onReleased={onReleased} />
+      )}
     </div>
   );
 }

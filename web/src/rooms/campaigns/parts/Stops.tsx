@@ -1,27 +1,33 @@
 import { TextInput } from "@mantine/core";
-import { useState } from "react";
-import { type Schemas, useWords } from "../../../api";
+import { useWords } from "../../../api";
 import { count } from "../../../core/words";
-import { Diamond, type DiamondState } from "../../../ui";
+import { Diamond, type DiamondState, Standing } from "../../../ui";
+import type { Campaign, CampaignEditor } from "../useCampaign";
 import classes from "./Stops.module.css";
-
-type Campaign = Schemas["CampaignView"];
 
 interface Stop {
   key: string;
   name: string;
   figure: string;
   state: DiamondState;
+  changed?: boolean;
 }
 
-function stopsOf(campaign: Campaign, moment: (iso: string) => string): Stop[] {
-  const blocking = (stop: string) =>
-    campaign.checks.filter((check) => check.blocking && check.stop === stop).length;
+/** What of a stop is changed and not saved. */
+interface Unsaved {
+  who: boolean;
+  words: boolean;
+}
+
+function stopsOf(campaign: Campaign, changed: Unsaved, moment: (iso: string) => string): Stop[] {
+  const checks = campaign.checks.filter((check) => check.blocking && !check.code.startsWith("draft_"));
+  const blocking = (stop: string) => checks.filter((check) => check.stop === stop).length;
   const mark = (stop: string): DiamondState => (blocking(stop) > 0 ? "attention" : "done");
-  const all = campaign.checks.filter((check) => check.blocking).length;
+  const all = checks.length + Number(changed.who) + Number(changed.words);
   const run = campaign.runs[0];
+  const moving = run?.state === "going" || run?.state === "paused";
   const taken = campaign.clearance;
-  const checks = blocking("words");
+  const wrong = blocking("words");
   // Whoever had a run is held by now: that nobody is left is as it should be.
   const served = run !== undefined && taken?.cleared === 0;
   return [
@@ -33,29 +39,37 @@ function stopsOf(campaign: Campaign, moment: (iso: string) => string): Stop[] {
         : taken
           ? `${count(taken.cleared)} cleared of ${count(taken.matched)}`
           : "no audience yet",
-      state: served ? "done" : mark("who"),
+      state: changed.who ? "attention" : served ? "done" : mark("who"),
+      changed: changed.who,
     },
     {
       key: "words",
       name: "Words",
-      figure: checks ? (checks === 1 ? "1 check" : `${checks} checks`) : (campaign.message ?? ""),
-      state: mark("words"),
+      figure: wrong ? (wrong === 1 ? "1 check" : `${wrong} checks`) : (campaign.message ?? ""),
+      state: changed.words ? "attention" : mark("words"),
+      changed: changed.words,
     },
     {
       key: "pace",
       name: "Pace",
-      figure: campaign.forecast ? `would end ${moment(campaign.forecast.end)}` : campaign.pace_words,
+      // An end is foretold only where something would begin.
+      figure:
+        campaign.forecast && taken && taken.cleared > 0 && !moving
+          ? `would end ${moment(campaign.forecast.end)}`
+          : campaign.pace_words,
       state: mark("pace"),
     },
     {
       key: "release",
       name: "Release",
-      figure: run
+      figure: moving
         ? `released ${moment(run.released_at)}`
-        : all
+        : all && !served
           ? `waits for ${all === 1 ? "1 check" : `${all} checks`}`
-          : "ready",
-      state: run ? "done" : all ? "attention" : "open",
+          : run
+            ? `released ${moment(run.released_at)}`
+            : "ready",
+      state: moving || served ? "done" : all ? "attention" : run ? "done" : "open",
     },
     {
       key: "dispatch",
@@ -67,16 +81,16 @@ function stopsOf(campaign: Campaign, moment: (iso: string) => string): Stop[] {
 }
 
 interface StopsProps {
-  campaign: Campaign;
+  editor: CampaignEditor;
+  changed: Unsaved;
   here: string;
   onGo: (stop: string) => void;
-  onName: (name: string) => void;
 }
 
 /** The stops of a run sheet, each with its live figure and state. Any order; nothing is locked but the release. */
-export function Stops({ campaign, here, onGo, onName }: StopsProps) {
+export function Stops({ editor, changed, here, onGo }: StopsProps) {
+  const { campaign, saved, standing } = editor;
   const words = useWords();
-  const [name, setName] = useState(campaign.name);
   return (
     <nav className={classes.stops} aria-label="Stops">
       <div className={classes.name}>
@@ -85,28 +99,34 @@ export function Stops({ campaign, here, onGo, onName }: StopsProps) {
           size="sm"
           aria-label="Name of the campaign"
           classNames={{ input: classes.input }}
-          value={name}
-          onChange={(event) => setName(event.currentTarget.value)}
-          onBlur={() => name.trim() && name !== campaign.name && onName(name.trim())}
+          value={campaign.name}
+          maxLength={200}
+          onChange={(event) => editor.change({ name: event.currentTarget.value })}
         />
         <span className="soft">{campaign.topic ? `Topic: ${campaign.topic}` : "no topic yet"}</span>
+        <div>
+          <Standing standing={standing} time={words.time} onRetry={() => void editor.flush()} />
+        </div>
       </div>
-      {stopsOf(campaign, words.moment).map((stop) => (
-        <button
-          key={stop.key}
-          type="button"
-          className={classes.stop}
-          data-state={stop.state}
-          aria-current={stop.key === here ? "step" : undefined}
-          onClick={() => onGo(stop.key)}
-        >
-          <Diamond state={stop.state} />
-          <span>
-            <b>{stop.name}</b>
-            <small>{stop.figure}</small>
-          </span>
-        </button>
-      ))}
+      <div data-stale={!saved || undefined} className={classes.list}>
+        {stopsOf(campaign, changed, words.moment).map((stop) => (
+          <button
+            key={stop.key}
+            type="button"
+            className={classes.stop}
+            data-state={stop.state}
+            aria-current={stop.key === here ? "step" : undefined}
+            onClick={() => onGo(stop.key)}
+          >
+            <Diamond state={stop.state} />
+            <span>
+              <b>{stop.name}</b>
+              <small>{stop.figure}</small>
+              {stop.changed && <small>changed, not saved</small>}
+            </span>
+          </button>
+        ))}
+      </div>
     </nav>
   );
 }

@@ -1,35 +1,40 @@
-import { Button, NativeSelect } from "@mantine/core";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { NativeSelect } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { client, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
-import { type Content, EMPTY } from "../../../core/message";
-import { Empty, IdSelect, PageHead, Trouble } from "../../../ui";
-import { audiencesQuery, Clearance, CriteriaEditor, useCriteria } from "../../audiences";
+import { useEffect, useState } from "react";
+import { type Draft, type Schemas, useWords, vocabularyQuery } from "../../../api";
+import { AGAIN, type Again, type Change } from "../../../core/campaign";
+import { EMPTY, readContent } from "../../../core/message";
+import { count } from "../../../core/words";
+import { Clashes, DraftBar, Empty, IdSelect, OthersDrafts, PageHead, Trouble } from "../../../ui";
+import {
+  type AudienceDoc,
+  audiencesQuery,
+  Clearance,
+  CriteriaEditor,
+  useCriteria,
+  useDraftText,
+} from "../../audiences";
 import { Lens } from "../../messages";
-import { type Change, campaignQuery } from "../queries";
+import type { Campaign } from "../useCampaign";
 import classes from "./StopSheet.module.css";
 
-type Campaign = Schemas["CampaignView"];
-
-const AGAIN: { value: Campaign["again"]; label: string }[] = [
-  { value: "new_to_message", label: "nobody gets this message twice" },
-  { value: "new_to_campaign", label: "nobody gets this campaign twice" },
-  { value: "everybody", label: "they get it again" },
-];
-
-interface StopProps {
+interface WhoStopProps {
   campaign: Campaign;
+  audience: Schemas["AudienceView"] | undefined;
+  draft: Draft<AudienceDoc> | undefined;
   onChange: (change: Change) => void;
 }
 
 /** Who gets it: the audience, the topic, and the clearance. */
-export function WhoStop({ campaign, onChange }: StopProps) {
+export function WhoStop({ campaign, audience, draft, onChange }: WhoStopProps) {
   const { data: audiences } = useQuery(audiencesQuery);
   const { data: vocabulary } = useQuery(vocabularyQuery);
-  const audience = audiences?.find((one) => one.id === campaign.audience_id);
+  // The last conditions on screen that could be read: whoever is looked at is one of those who are counted beside.
+  const [readable, setReadable] = useState<string>();
   const usual = (id: number | null) => vocabulary?.topics.find((one) => one.id === id)?.sender_id ?? null;
-  // A topic brings its own relay along, unless somebody chose another one than the last topic's.
-  function relayOf(id: number | null): Change {
+  // A topic brings its own sender along, unless somebody chose another one than the last topic's.
+  function senderOf(id: number | null): Change {
     const chosen = campaign.sender_id !== null && campaign.sender_id !== usual(campaign.topic_id);
     return chosen || usual(id) === null ? {} : { sender_id: usual(id) };
   }
@@ -50,24 +55,28 @@ export function WhoStop({ campaign, onChange }: StopProps) {
             empty="choose a topic"
             value={campaign.topic_id}
             options={(vocabulary?.topics ?? []).map((one) => ({ id: one.id, words: one.name }))}
-            onChange={(id) => onChange({ topic_id: id, ...relayOf(id) })}
+            onChange={(id) => onChange({ topic_id: id, ...senderOf(id) })}
           />
           <NativeSelect
             size="xs"
             label="If they had it before"
             value={campaign.again}
             data={AGAIN}
-            onChange={(event) => onChange({ again: event.currentTarget.value as Campaign["again"] })}
+            onChange={(event) => onChange({ again: event.currentTarget.value as Again })}
           />
         </div>
-        {audience ? (
+        {audience && draft && (
           <Chosen
-            key={`${audience.id} ${audience.revision}`}
+            key={audience.id}
             audience={audience}
+            draft={draft}
             campaign={campaign}
             onChange={onChange}
+            onReadable={setReadable}
           />
-        ) : (
+        )}
+        {audience && !draft && <Empty title="Opening the audience …" />}
+        {!audience && audiences && (
           <Empty title="Choose an audience">
             Or{" "}
             <Link to="/audiences/$id" params={{ id: "new" }}>
@@ -78,9 +87,11 @@ export function WhoStop({ campaign, onChange }: StopProps) {
         )}
       </div>
       <Lens
-        content={(campaign.content as Content | null) ?? EMPTY}
-        criteria={campaign.criteria ?? "everyone"}
+        content={campaign.content ? readContent(campaign.content) : EMPTY}
+        messageId={campaign.message_id}
+        criteria={(draft?.changed && readable) || (campaign.criteria ?? "everyone")}
         audienceId={campaign.audience_id}
+        campaignId={campaign.id}
         topicId={campaign.topic_id}
         senderId={campaign.sender_id}
         relayId={campaign.relay_id}
@@ -89,44 +100,41 @@ export function WhoStop({ campaign, onChange }: StopProps) {
   );
 }
 
-interface ChosenProps extends StopProps {
+interface ChosenProps {
   audience: Schemas["AudienceView"];
+  draft: Draft<AudienceDoc>;
+  campaign: Campaign;
+  onChange: (change: Change) => void;
+  onReadable: (text: string) => void;
 }
 
-function Chosen({ audience, campaign, onChange }: ChosenProps) {
-  const queries = useQueryClient();
-  const criteria = useCriteria(audience.text, audience.id);
+function Chosen({ audience, draft, campaign, onChange, onReadable }: ChosenProps) {
+  const words = useWords();
+  const criteria = useCriteria(draft.doc.text, useDraftText(draft), audience.id);
   const readable = criteria.settled && criteria.view?.problem === null;
-  const changed = readable && criteria.text !== audience.text;
-  const save = useMutation({
-    mutationFn: () =>
-      take(
-        client.PUT("/api/audiences/{audience_id}", {
-          params: { path: { audience_id: audience.id } },
-          body: { name: audience.name, text: criteria.text, revision: audience.revision },
-        }),
-      ),
-    onSuccess: () => {
-      queries.invalidateQueries({ queryKey: audiencesQuery.queryKey });
-      queries.invalidateQueries({ queryKey: campaignQuery(campaign.id).queryKey });
-    },
-  });
+  const read = criteria.view?.problem === null ? criteria.view.text : undefined;
+  useEffect(() => {
+    if (read) onReadable(read);
+  }, [read, onReadable]);
   const others = audience.used_in.filter((use) => use.kind !== "campaign" || use.id !== campaign.id);
   const shared =
     others.length > 0 ? ` It is used by ${others.map((use) => use.name).join(", ")} as well.` : "";
   return (
     <>
+      <Clashes standing={draft.standing} onDecide={draft.decide} />
+      <OthersDrafts others={draft.others} what="this audience" moment={words.moment} />
       <CriteriaEditor criteria={criteria} />
-      {changed && (
+      {draft.changed && (
         <Trouble tone="held">
-          These conditions differ from the audience “{audience.name}”; the campaign goes by the saved ones.
-          {shared}{" "}
-          <Button size="compact-xs" loading={save.isPending} onClick={() => save.mutate()}>
-            Save them
-          </Button>
+          The campaign goes by the saved audience “{audience.name}”
+          {campaign.clearance ? `, ${count(campaign.clearance.cleared)} cleared` : ""}. What follows here is
+          of these conditions.{shared}
+          <span className={classes.draft}>
+            <DraftBar draft={draft} able={readable} time={words.time} />
+          </span>
         </Trouble>
       )}
-      {save.isError && <Trouble>{wordsOf(save.error)}</Trouble>}
+      {draft.fault && <Trouble>{draft.fault}</Trouble>}
       {criteria.view?.problem === null && (
         <Clearance
           asked={{
@@ -139,7 +147,9 @@ function Chosen({ audience, campaign, onChange }: ChosenProps) {
           name={campaign.name}
           onLift={(gate, lifted) =>
             onChange({
-              lifted: lifted ? [...campaign.lifted, gate] : campaign.lifted.filter((one) => one !== gate),
+              lifted: lifted
+                ? [...campaign.lifted, gate].sort()
+                : campaign.lifted.filter((one) => one !== gate),
             })
           }
         />

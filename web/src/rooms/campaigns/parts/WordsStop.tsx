@@ -1,26 +1,24 @@
-import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { useState } from "react";
-import { type Schemas, wordsOf } from "../../../api";
-import { Empty, IdSelect, PageHead, Trouble } from "../../../ui";
-import { Lens, MessageEditor, messageQuery, messagesQuery, useDraft } from "../../messages";
-import type { Change } from "../queries";
+import { type ReactNode, useState } from "react";
+import { type Draft, type Schemas, useWords } from "../../../api";
+import type { Change } from "../../../core/campaign";
+import type { MessageDoc } from "../../../core/message";
+import { Clashes, DraftBar, Empty, IdSelect, OthersDrafts, PageHead, Trouble } from "../../../ui";
+import { Lens, MessageEditor, messagesQuery } from "../../messages";
+import type { Campaign } from "../useCampaign";
 import classes from "./StopSheet.module.css";
 
-type Campaign = Schemas["CampaignView"];
+interface WordsStopProps {
+  campaign: Campaign;
+  message: Schemas["MessageView"] | undefined;
+  draft: Draft<MessageDoc> | undefined;
+  onChange: (change: Change) => void;
+}
 
 /** The words: the message, its checks, and what it becomes for the cleared people. */
-export function WordsStop({
-  campaign,
-  onChange,
-}: {
-  campaign: Campaign;
-  onChange: (change: Change) => void;
-}) {
+export function WordsStop({ campaign, message, draft, onChange }: WordsStopProps) {
   const { data: messages } = useQuery(messagesQuery);
-  const id = campaign.message_id ?? 0;
-  const { data: message } = useQuery({ ...messageQuery(id), enabled: id > 0 });
   const picker = (
     <IdSelect
       label="Message"
@@ -45,39 +43,33 @@ export function WordsStop({
       </div>
     );
   }
-  if (!message || message.id !== campaign.message_id) return null;
-  return (
-    <Writing key={`${message.id} ${message.number}`} campaign={campaign} message={message} picker={picker} />
-  );
+  if (!message || message.id !== campaign.message_id || !draft) {
+    return <Empty title="Opening the message …" />;
+  }
+  return <Writing key={message.id} campaign={campaign} message={message} draft={draft} picker={picker} />;
 }
 
-function Writing({
-  campaign,
-  message,
-  picker,
-}: {
+interface WritingProps {
   campaign: Campaign;
   message: Schemas["MessageView"];
-  picker: React.ReactNode;
-}) {
-  const draft = useDraft(message);
+  draft: Draft<MessageDoc>;
+  picker: ReactNode;
+}
+
+function Writing({ campaign, message, draft, picker }: WritingProps) {
+  const words = useWords();
   const [problems, setProblems] = useState(message.problems);
+  const { doc } = draft;
   return (
     <div className={classes.two}>
       <div className={classes.middle}>
-        <PageHead title="Words" about={`version ${message.number}${draft.changed ? ", changed" : ""}`}>
+        <PageHead title="Words" about={`version ${message.number}`}>
           {picker}
-          {draft.changed && <Button onClick={draft.undo}>Undo</Button>}
-          <Button
-            variant="filled"
-            disabled={!draft.changed}
-            loading={draft.save.isPending}
-            onClick={() => draft.save.mutate()}
-          >
-            Save
-          </Button>
+          <DraftBar draft={draft} time={words.time} />
         </PageHead>
-        {draft.save.isError && <Trouble>{wordsOf(draft.save.error)}</Trouble>}
+        {draft.fault && <Trouble>{draft.fault}</Trouble>}
+        <Clashes standing={draft.standing} onDecide={draft.decide} />
+        <OthersDrafts others={draft.others} what="this message" moment={words.moment} />
         {draft.changed && (
           <Trouble tone="held">The campaign goes by the saved words; save these to send them.</Trouble>
         )}
@@ -88,12 +80,18 @@ function Writing({
               {check.message}
             </Trouble>
           ))}
-        <MessageEditor content={draft.content} problems={problems} onContent={draft.setContent} />
+        <MessageEditor
+          content={doc.content}
+          problems={problems}
+          onContent={(content) => draft.edit({ ...draft.current(), content })}
+        />
       </div>
       <Lens
-        content={draft.content}
+        content={doc.content}
+        messageId={message.id}
         criteria={campaign.criteria ?? "everyone"}
         audienceId={campaign.audience_id}
+        campaignId={campaign.id}
         topicId={campaign.topic_id}
         senderId={campaign.sender_id}
         relayId={campaign.relay_id}

@@ -54,11 +54,10 @@ export function AccessForm({ edit, source, files, onEdit }: AccessFormProps) {
             <NumberField
               label="Port"
               w={90}
-              hideControls
               min={1}
               max={65535}
               placeholder={String(USUAL_PORTS[edit.kind])}
-              allowDecimal={false}
+              whole
               value={edit.port ?? null}
               onNumber={(port) => onEdit({ port })}
               onBlank={() => onEdit({ port: null })}

@@ -52,7 +52,7 @@ export function AddPerson({ opened, onClose, onAdded }: AddPersonProps) {
         </p>
         {add.error && <Trouble>{wordsOf(add.error)}</Trouble>}
         <div className={classes.buttons}>
-          <Button onClick={onClose}>Leave it</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button
             type="submit"
             variant="filled"

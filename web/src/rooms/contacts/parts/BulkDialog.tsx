@@ -32,7 +32,7 @@ const WORDS: Record<BulkKind, { title: string; about: string; act: string }> = {
     act: "Subscribe",
   },
   "leave-out": {
-    title: "Leave out of all mail",
+    title: "Never write to them",
     about: "Their addresses go on the suppression list, and what has not gone out to them is held.",
     act: "Leave out",
   },
@@ -161,7 +161,7 @@ export function BulkDialog({ kind, who, onClose, onDone }: BulkDialogProps) {
         {(kind === "subscribe" || kind === "leave-out") && (
           <TextInput
             data-autofocus
-            label={kind === "subscribe" ? "On what ground" : "Why"}
+            label={kind === "subscribe" ? "How did they agree?" : "Reason"}
             placeholder={
               kind === "subscribe" ? "Signed the list at the open day, 14 June 2026" : "Asked by telephone"
             }
@@ -180,7 +180,7 @@ export function BulkDialog({ kind, who, onClose, onDone }: BulkDialogProps) {
         )}
         {act.error && <Trouble>{wordsOf(act.error)}</Trouble>}
         <div className={classes.buttons}>
-          <Button onClick={onClose}>Leave it</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button
             type="submit"
             variant="filled"

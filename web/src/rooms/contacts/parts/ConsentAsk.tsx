@@ -1,6 +1,7 @@
 import { NativeSelect, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { type Schemas, vocabularyQuery } from "../../../api";
+import { outlookWords } from "../../../core/consent";
 import { people } from "../../../core/words";
 import classes from "./ConsentAsk.module.css";
 
@@ -37,7 +38,7 @@ export function ConsentAsk({ topic, ground, outlook, named, onTopic, onGround }:
           ]}
         />
         <TextInput
-          label="On what ground"
+          label="How did they agree?"
           placeholder="Signed the list at the open day, 14 June 2026"
           disabled={!stated}
           value={ground}
@@ -52,11 +53,8 @@ export function ConsentAsk({ topic, ground, outlook, named, onTopic, onGround }:
             ? ""
             : "They will be contacts, and no campaign will reach them until they opt in."
           : outlook
-            ? `${people(outlook.subscribed)} will be opted in, ${people(outlook.already)} are already.` +
-              (outlook.left > 0
-                ? ` ${people(outlook.left)} had left: they stay out, only they can come back.`
-                : "")
-            : "The ground is kept with each person as evidence."}
+            ? outlookWords(outlook)
+            : "What you write is kept with each person as evidence."}
       </p>
     </section>
   );

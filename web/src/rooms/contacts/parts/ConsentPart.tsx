@@ -133,7 +133,7 @@ function Entry({
           { value: "confirmed", label: "they confirm, from their own address" },
           { value: "withdrawn", label: "they leave" },
           { value: "paused", label: "they pause" },
-          { value: "asked", label: "they were asked" },
+          { value: "asked", label: "invitation sent" },
         ]}
         onChange={(event) => setKind(event.currentTarget.value)}
       />
@@ -177,10 +177,10 @@ function Entry({
           loading={save.isPending}
           disabled={wording.trim().length < 5 || (kind === "paused" && !day)}
         >
-          Enter into the ledger
+          Save
         </Button>
         <Button size="compact-xs" onClick={onDone}>
-          Leave it
+          Cancel
         </Button>
       </div>
     </form>

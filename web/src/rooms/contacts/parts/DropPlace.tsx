@@ -65,7 +65,7 @@ export function DropPlace({ busy, onFile, onCells }: DropPlaceProps) {
       />
       {cells.trim() && (
         <Button className={classes.look ?? ""} variant="filled" loading={busy} onClick={() => onCells(cells)}>
-          Look at these cells
+          Preview these cells
         </Button>
       )}
     </>

@@ -1,7 +1,7 @@
 import { Button, VisuallyHidden } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, type KeyboardEvent, useState } from "react";
-import { client, type Schemas, take, wordsOf } from "../../../api";
+import { ApiProblem, client, type Schemas, take, wordsOf } from "../../../api";
 import { inputText } from "../../../core/values";
 import { fieldValue } from "../../../core/words";
 import { Trouble } from "../../../ui";
@@ -44,6 +44,7 @@ export function FieldLine({ personId, field, stored }: FieldLineProps) {
     event.preventDefault();
     save.mutate();
   }
+  const late = save.error instanceof ApiProblem && save.error.status === 409;
   const shown = fieldValue(stored, field.type, field.parts[0]?.key);
   if (text === undefined) {
     return (
@@ -82,18 +83,39 @@ export function FieldLine({ personId, field, stored }: FieldLineProps) {
       }}
     >
       <ValueInput label={field.label} field={field} text={text} onText={setText} autoFocus />
-      {save.error && <Trouble>{wordsOf(save.error)}</Trouble>}
+      {save.error && (
+        <Trouble>
+          {wordsOf(save.error)}
+          {late && (
+            <>
+              {" "}
+              Theirs: <b>{shown || "blank"}</b>
+            </>
+          )}
+        </Trouble>
+      )}
       <div className={classes.buttons}>
         <Button type="submit" size="compact-xs" variant="filled" loading={save.isPending}>
-          Keep
+          Save
         </Button>
-        {save.error ? (
-          <Button size="compact-xs" onClick={() => setBefore(stored)}>
-            Mine is right
-          </Button>
-        ) : null}
+        {late && (
+          <>
+            <Button
+              size="compact-xs"
+              onClick={() => {
+                setBefore(stored);
+                save.reset();
+              }}
+            >
+              Keep mine
+            </Button>
+            <Button size="compact-xs" onClick={() => setText(undefined)}>
+              Take theirs
+            </Button>
+          </>
+        )}
         <Button size="compact-xs" onClick={() => setText(undefined)}>
-          Leave it
+          Cancel
         </Button>
       </div>
     </form>

@@ -33,7 +33,7 @@ export function ImportReport({ view, onNext }: { view: Schemas["ImportView"]; on
             See the live source
           </ButtonLink>
         ) : (
-          <Button onClick={onNext}>Bring in another file</Button>
+          <Button onClick={onNext}>Import another file</Button>
         )}
         <UndoImport id={view.id} undone={view.state === "undone"} />
         <ButtonLink to="/contacts" variant="filled">

@@ -26,7 +26,7 @@ export function LatelyDone() {
   return (
     <Popover opened={opened} onChange={setOpened} position="bottom-end" withinPortal trapFocus>
       <Popover.Target>
-        <Button onClick={() => setOpened(!opened)}>Lately done</Button>
+        <Button onClick={() => setOpened(!opened)}>Recent changes</Button>
       </Popover.Target>
       <Popover.Dropdown className={classes.drop ?? ""}>
         {lines?.length === 0 && <p className="soft">Nothing was done to many at once yet.</p>}

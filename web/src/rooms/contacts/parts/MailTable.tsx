@@ -93,7 +93,7 @@ export function MailTable({ who, columns, kinds, onClose }: MailTableProps) {
         />
         {send.error && <Trouble>{wordsOf(send.error)}</Trouble>}
         <div className={classes.buttons}>
-          <Button onClick={onClose}>Leave it</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button type="submit" variant="filled" disabled={!address} loading={send.isPending}>
             {`Send ${people(who.seen)}`}
           </Button>

@@ -8,8 +8,8 @@ import classes from "./SourceForms.module.css";
 export function PullList({ source }: { source: Schemas["SourceView"] }) {
   const words = useWords();
   return (
-    <section aria-label="Its pulls">
-      <h2>Its pulls</h2>
+    <section aria-label="Fetch history">
+      <h2>Fetch history</h2>
       {source.pulls.length === 0 && (
         <p className="soft">
           Nobody has pulled it yet. You will see what it brings before anything is written.

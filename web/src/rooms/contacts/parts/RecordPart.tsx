@@ -131,7 +131,7 @@ function Notes({ person }: { person: Schemas["Person"] }) {
           loading={add.isPending}
           onClick={() => add.mutate()}
         >
-          Keep the note
+          Save the note
         </Button>
       )}
       {add.error && <Trouble>{wordsOf(add.error)}</Trouble>}

@@ -71,7 +71,7 @@ export function SelectionBar({
       <Button onClick={() => setDialog("pick")}>Audience…</Button>
       <Menu>
         <Menu.Target>
-          <Button loading={file.isPending}>Take out</Button>
+          <Button loading={file.isPending}>Export</Button>
         </Menu.Target>
         <Menu.Dropdown>
           <Menu.Item onClick={() => file.mutate("csv")}>As CSV, with these columns</Menu.Item>
@@ -86,7 +86,7 @@ export function SelectionBar({
         </Menu.Target>
         <Menu.Dropdown>
           <Menu.Item onClick={() => setDialog("untag")}>Take a tag off…</Menu.Item>
-          <Menu.Item onClick={() => setDialog("leave-out")}>Leave out of all mail…</Menu.Item>
+          <Menu.Item onClick={() => setDialog("leave-out")}>Never write to this person…</Menu.Item>
           <Menu.Item onClick={() => setDialog("delete")}>Delete…</Menu.Item>
           <Menu.Divider />
           <Menu.Item color="red.8" onClick={() => setDialog("erase")}>

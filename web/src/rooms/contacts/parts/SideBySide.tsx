@@ -42,7 +42,7 @@ export function SideBySide({ group }: { group: Schemas["DuplicateGroup"] }) {
                     checked={kept === one.id}
                     onChange={() => setKept(one.id)}
                   />{" "}
-                  {kept === one.id ? "stays" : "goes into it"}
+                  {kept === one.id ? "kept" : "merged into the other"}
                 </label>
                 <div className="faint">since {words.day(one.created_at)}</div>
               </th>

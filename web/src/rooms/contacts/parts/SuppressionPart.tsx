@@ -60,7 +60,7 @@ export function SuppressionPart({ person, offer }: { person: Schemas["Person"]; 
       ))}
       {offer && person.suppressions.length === 0 && person.address && asked === undefined && (
         <Button size="compact-xs" onClick={() => setAsked(0)}>
-          Leave out of all mail…
+          Never write to this person…
         </Button>
       )}
       {asked !== undefined && (
@@ -74,7 +74,7 @@ export function SuppressionPart({ person, offer }: { person: Schemas["Person"]; 
         >
           <TextInput
             size="xs"
-            label={asked ? "Why is it lifted?" : "Why do they get nothing?"}
+            label={"Reason"}
             value={reason}
             onChange={(event) => setReason(event.currentTarget.value)}
           />
@@ -82,7 +82,7 @@ export function SuppressionPart({ person, offer }: { person: Schemas["Person"]; 
             {asked ? "Lift" : "Leave out"}
           </Button>
           <Button size="compact-xs" onClick={done}>
-            Leave it
+            Cancel
           </Button>
         </form>
       )}

@@ -31,7 +31,7 @@ export function UndoImport({ id, undone }: { id: number; undone: boolean }) {
       loading={undo.isPending}
       onClick={() => undo.mutate()}
     >
-      Yes, take it back
+      Yes, undo this import
     </Button>
   ) : (
     <Button size="compact-sm" onClick={() => setSure(true)}>

@@ -52,8 +52,8 @@ export function WhenForm({ edit, known, onEdit }: WhenFormProps) {
         />
       </div>
       <TextInput
-        label="Tag for those who are gone from it since the last pull"
-        description="They stay contacts, and their consent stays as it is. Leave it empty to only see them counted."
+        label="Tag for people no longer in the source"
+        description="They stay contacts, and their consent stays as it is. Blank: they are only counted."
         maw={460}
         value={edit.gone_tag}
         onChange={(event) => onEdit({ gone_tag: event.currentTarget.value })}

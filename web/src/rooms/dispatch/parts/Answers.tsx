@@ -22,7 +22,7 @@ export function Answers({ run, onTrace }: { run: number; onTrace: (delivery: num
   return (
     <section>
       <header className={classes.head}>
-        <h2>What the relay says</h2>
+        <h2>Relay log</h2>
         <NativeSelect
           size="xs"
           aria-label="Which answers"

@@ -12,10 +12,14 @@ import { TestSend } from "./TestSend";
 
 interface LensProps {
   content: Content;
+  /** The message that a test is of; null while it is new. */
+  messageId: number | null;
   /** The criteria line whose cleared people are looked at. */
   criteria: string;
   /** The audience whose hand-picked people are looked at as well. */
   audienceId?: number | null;
+  /** The campaign whose rules say who is cleared. */
+  campaignId?: number | null;
   topicId: number | null;
   senderId: number | null;
   relayId: number | null;
@@ -29,8 +33,10 @@ type Look = "letter" | "text" | "telephone" | "dark";
 /** The message as one real recipient would get it; J and K step through the cleared people. */
 export function Lens({
   content,
+  messageId,
   criteria,
   audienceId = null,
+  campaignId = null,
   topicId,
   senderId,
   relayId,
@@ -41,7 +47,7 @@ export function Lens({
   const [look, setLook] = useState<Look>("letter");
   const [settledContent] = useDebouncedValue(content, 180);
   const { data: lens, error } = useQuery(
-    lensQuery({ content: settledContent, criteria, audienceId, topicId, senderId, ...at }),
+    lensQuery({ content: settledContent, criteria, audienceId, campaignId, topicId, senderId, ...at }),
   );
   const problems = lens?.problems;
   useEffect(() => {
@@ -70,7 +76,7 @@ export function Lens({
               <bdi>{lens.name || "No name"}</bdi>
             </h2>
             <span className="faint">
-              {count(lens.place)} of {count(lens.total)}
+              {count(lens.place)} of {count(lens.total)} {lens.cleared ? "cleared" : "who opted in"}
             </span>
             <span className={classes.step}>
               <Button size="compact-xs" onClick={keys.k} aria-label="Previous person">
@@ -82,6 +88,11 @@ export function Lens({
             </span>
           </header>
           <div className="soft">{lens.address}</div>
+          {!lens.cleared && (
+            <Trouble tone="held">
+              Nobody is cleared now; these had it already, or have had enough mail.
+            </Trouble>
+          )}
           {lens.problems.length > 0 ? (
             <div className={classes.faults}>
               <Diamond state="attention" />
@@ -125,6 +136,7 @@ export function Lens({
               </p>
               <TestSend
                 content={content}
+                messageId={messageId}
                 contactId={lens.contact_id}
                 name={lens.name || "this person"}
                 topicId={topicId}

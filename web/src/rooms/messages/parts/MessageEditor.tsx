@@ -1,4 +1,4 @@
-import { Button, MultiSelect } from "@mantine/core";
+import { Button, MultiSelect, NativeSelect } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { type Schemas, vocabularyQuery } from "../../../api";
@@ -9,6 +9,7 @@ import {
   moveBlock,
   newBlock,
   partOf,
+  toType,
   withPart,
 } from "../../../core/message";
 import { BlockCard } from "./BlockCard";
@@ -32,9 +33,10 @@ const KINDS: { kind: Block["kind"]; words: string }[] = [
 /** The words of a message: subject, preheader and blocks, with places for each person's own data. */
 export function MessageEditor({ content, problems, onContent }: MessageEditorProps) {
   const { data: vocabulary } = useQuery(vocabularyQuery);
+  const own = vocabulary?.languages.find((one) => one.code === vocabulary.locale.slice(0, 2))?.name;
   const [part, setPart] = useState("subject");
   const [picking, setPicking] = useState(false);
-  const [removed, setRemoved] = useState<Content>();
+  const [removed, setRemoved] = useState<{ block: Block; index: number }>();
   const caret = useRef<{ part: string; from: number; to: number }>({ part: "subject", from: 0, to: 0 });
 
   function insert(field: Schemas["FieldView"]) {
@@ -45,12 +47,13 @@ export function MessageEditor({ content, problems, onContent }: MessageEditorPro
     const inlay = inlayFor(field.key, field.type, field.blank);
     onContent(withPart(content, at.part, text.slice(0, from) + inlay + text.slice(at.to)));
     setPicking(false);
-    const end = from + inlay.length;
-    requestAnimationFrame(() => {
-      const box = document.querySelector<HTMLTextAreaElement>(`[data-part="${at.part}"]`);
-      box?.focus();
-      box?.setSelectionRange(end, end);
-    });
+    typeAt(at.part, ...toType(inlay, from));
+  }
+
+  function open(opened: boolean) {
+    setPicking(opened);
+    // Whoever chose nothing writes on where they were; a typed @ stays.
+    if (!opened) typeAt(caret.current.part, caret.current.to, caret.current.to);
   }
 
   const props = (name: string): PartProps => ({
@@ -66,14 +69,15 @@ export function MessageEditor({ content, problems, onContent }: MessageEditorPro
   });
 
   function remove(index: number) {
-    setRemoved(content);
+    const block = content.blocks[index];
+    if (block) setRemoved({ block, index });
     onContent({ ...content, blocks: content.blocks.filter((_, at) => at !== index) });
   }
 
   return (
     <div className={classes.editor}>
       <div className={classes.tools}>
-        <FieldPicker opened={picking} onOpened={setPicking} onPick={insert} into={part} />
+        <FieldPicker opened={picking} onOpened={open} onPick={insert} into={part} />
         {KINDS.map(({ kind, words }) => (
           <Button
             key={kind}
@@ -86,7 +90,7 @@ export function MessageEditor({ content, problems, onContent }: MessageEditorPro
           <Button
             variant="light"
             onClick={() => {
-              onContent(removed);
+              onContent({ ...content, blocks: content.blocks.toSpliced(removed.index, 0, removed.block) });
               setRemoved(undefined);
             }}
           >
@@ -103,7 +107,7 @@ export function MessageEditor({ content, problems, onContent }: MessageEditorPro
       <div className={classes.blocks}>
         {content.blocks.map((block, index) => (
           <BlockCard
-            key={index}
+            key={block.id}
             block={block}
             index={index}
             last={index === content.blocks.length - 1}
@@ -113,8 +117,18 @@ export function MessageEditor({ content, problems, onContent }: MessageEditorPro
           />
         ))}
       </div>
+      <NativeSelect
+        label="Language"
+        description="Dates, amounts and the footer are written in it"
+        value={content.language}
+        data={[
+          { value: "", label: `the organisation's${own ? `, ${own}` : ""}` },
+          ...(vocabulary?.languages ?? []).map((one) => ({ value: one.code, label: one.name })),
+        ]}
+        onChange={(event) => onContent({ ...content, language: event.currentTarget.value })}
+      />
       <MultiSelect
-        label="It goes only to those who have"
+        label="Required fields"
         description="Whoever lacks one of these is held by a gate and named there"
         placeholder={content.needed.length ? "" : "nothing in particular"}
         data={needable(vocabulary?.fields ?? [], content.needed)}
@@ -123,7 +137,7 @@ export function MessageEditor({ content, problems, onContent }: MessageEditorPro
         onChange={(needed) => onContent({ ...content, needed })}
       />
       {problems
-        .filter((one) => one.part === "blocks" || one.part === "needed")
+        .filter((one) => ["blocks", "needed", "language"].includes(one.part))
         .map((one) => (
           <p key={one.problem.code} className={classes.whole}>
             {one.problem.message}
@@ -131,6 +145,15 @@ export function MessageEditor({ content, problems, onContent }: MessageEditorPro
         ))}
     </div>
   );
+}
+
+/** Go on typing in a part, over what is selected there. */
+function typeAt(part: string, from: number, to: number) {
+  requestAnimationFrame(() => {
+    const box = document.querySelector<HTMLTextAreaElement>(`[data-part="${part}"]`);
+    box?.focus();
+    box?.setSelectionRange(from, to);
+  });
 }
 
 /** The fields that can be asked for, besides the address that everybody has; one that is gone stays to be taken out. */

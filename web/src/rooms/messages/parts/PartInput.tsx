@@ -50,8 +50,10 @@ export function PartInput(props: PartInputProps) {
           const box = event.currentTarget;
           props.onChange(box.value);
           props.onCaret(box.selectionStart, box.selectionEnd);
-          const typed = box.value.length === value.length + 1 && box.value[box.selectionStart - 1] === "@";
-          if (typed) props.onAt();
+          const at = box.selectionStart - 1;
+          const typed = box.value.length === value.length + 1 && box.value[at] === "@";
+          // Behind a word it is an e-mail address.
+          if (typed && !/[\p{L}\p{N}._%+-]/u.test(box.value[at - 1] ?? "")) props.onAt();
         }}
       />
       {problems.map((one) => (

@@ -1,5 +1,5 @@
 import { Button, TextInput } from "@mantine/core";
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, meQuery, take, wordsOf } from "../../../api";
 import type { Content } from "../../../core/message";
@@ -8,6 +8,7 @@ import classes from "./TestSend.module.css";
 
 interface TestSendProps {
   content: Content;
+  messageId: number | null;
   contactId: number;
   name: string;
   topicId: number | null;
@@ -16,7 +17,8 @@ interface TestSendProps {
 }
 
 /** Send exactly this one to oneself, or to an address typed in. */
-export function TestSend({ content, contactId, name, topicId, senderId, relayId }: TestSendProps) {
+export function TestSend({ content, messageId, contactId, name, topicId, senderId, relayId }: TestSendProps) {
+  const queries = useQueryClient();
   const { data: me } = useQuery(meQuery);
   const [address, setAddress] = useState<string>();
   const to = address ?? me?.email ?? "";
@@ -26,6 +28,7 @@ export function TestSend({ content, contactId, name, topicId, senderId, relayId 
         client.POST("/api/test-send", {
           body: {
             content,
+            message_id: messageId,
             contact_id: contactId,
             to_address: to,
             topic_id: topicId,
@@ -34,6 +37,8 @@ export function TestSend({ content, contactId, name, topicId, senderId, relayId 
           },
         }),
       ),
+    // What was tested stands on the run sheet.
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["campaigns"] }),
   });
   function submit(event: FormEvent) {
     event.preventDefault();

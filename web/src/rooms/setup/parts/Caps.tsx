@@ -35,7 +35,7 @@ function Cap({
       label={`in ${days} days`}
       placeholder="no cap"
       min={1}
-      allowDecimal={false}
+      whole
       value={cap}
       onNumber={onCap}
       onBlank={() => onCap(null)}

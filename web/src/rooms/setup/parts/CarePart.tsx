@@ -22,8 +22,8 @@ export function CarePart() {
     queryFn: () => take(client.GET("/api/care")),
   });
   return (
-    <section aria-label="Not too often">
-      <h2>Not too often</h2>
+    <section aria-label="Frequency limits">
+      <h2>Frequency limits</h2>
       {error && <Trouble>{wordsOf(error)}</Trouble>}
       {care && <CareForm key={JSON.stringify(care)} care={care} />}
     </section>
@@ -65,7 +65,7 @@ function CareForm({ care }: { care: Care }) {
       {save.error && <Trouble>{wordsOf(save.error)}</Trouble>}
       <div>
         <Button type="submit" variant="filled" disabled={!changed} loading={save.isPending}>
-          Keep these rules
+          Save the limits
         </Button>
       </div>
     </form>

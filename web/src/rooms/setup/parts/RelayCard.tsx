@@ -58,9 +58,8 @@ export function RelayCard({ relay }: { relay: Schemas["RelayView"] }) {
         size="xs"
         min={1}
         max={65535}
-        hideControls
         value={draft.port}
-        allowDecimal={false}
+        whole
         onNumber={(port) => set({ port })}
       />
       <NativeSelect
@@ -70,7 +69,7 @@ export function RelayCard({ relay }: { relay: Schemas["RelayView"] }) {
         data={[
           { value: "starttls", label: "STARTTLS" },
           { value: "tls", label: "TLS" },
-          { value: "none", label: "none (this machine only)" },
+          { value: "none", label: "No encryption (this machine only)" },
         ]}
         onChange={(event) => set({ security: event.currentTarget.value })}
       />
@@ -93,9 +92,7 @@ export function RelayCard({ relay }: { relay: Schemas["RelayView"] }) {
         label="At most in an hour"
         size="xs"
         min={1}
-        hideControls
-        thousandSeparator=","
-        allowDecimal={false}
+        whole
         value={draft.hourly_limit}
         onNumber={(hourly_limit) => set({ hourly_limit })}
         onBlank={() => set({ hourly_limit: null })}

@@ -146,9 +146,9 @@ function TopicDialog({ topic, senders, onClose, onDone }: TopicDialogProps) {
         <Caps week={week} month={month} onWeek={setWeek} onMonth={setMonth} of="of this topic" />
         {save.error && <Trouble>{wordsOf(save.error)}</Trouble>}
         <div className={dialog.buttons}>
-          <Button onClick={onClose}>Leave it</Button>
+          <Button onClick={onClose}>Cancel</Button>
           <Button type="submit" variant="filled" disabled={!name.trim()} loading={save.isPending}>
-            Keep the topic
+            Save the topic
           </Button>
         </div>
       </form>

@@ -1,0 +1,198 @@
+"""What is typed is saved, or stands there as not saved: by two people, in two tabs, over a slow and a broken line."""
+
+import re
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, Route, expect
+
+from tests.browser.test_every_view import signed_in
+from tests.support.processes import Installation, installation, until
+from uvarovite.bootstrap import system_clock
+from uvarovite.demo.contacts import make_files
+from uvarovite.demo.seeding import seed_museum
+from uvarovite.demo.story import USERS
+from uvarovite.services.campaigns import get_campaign
+from uvarovite.services.messages import get_message
+from uvarovite.store.database import Database, run_sql
+
+SECOND = (USERS[1][0], USERS[1][2])
+
+
+@pytest.fixture
+def world(database: Database, tmp_path: Path) -> Iterator[Installation]:
+    """The whole demo, without its mail going out."""
+    with installation(database.url, tmp_path, UVAROVITE_READER_URL=database.reader_url) as made:
+        seed_museum(database, make_files(300), smtp_host="127.0.0.1", smtp_port=made.ports["smtp"], now=system_clock())
+        made.start_web()
+        yield made
+
+
+def stop(page: Page, name: str) -> None:
+    page.get_by_role("navigation", name="Stops").get_by_role("button", name=re.compile(f"^{name}")).click()
+
+
+def subject(page: Page):  # type: ignore[no-untyped-def]
+    return page.get_by_label("Subject", exact=True)
+
+
+def test_words_that_are_not_saved_block_the_release_and_are_saved_or_thrown_away_from_there(
+    browser: Browser, world: Installation, database: Database
+) -> None:
+    page = signed_in(browser, world)
+    page.goto(f"{world.web_url}/campaigns/1?stop=words")
+    subject(page).fill("Two walks are left")
+    # Away by the menu at once, and back: it stands there as it was left.
+    page.get_by_role("navigation", name="Places").get_by_role("link", name="Audiences").click()
+    expect(page.get_by_role("heading", name="Audiences")).to_be_visible()
+    page.goto(f"{world.web_url}/campaigns/1?stop=words")
+    expect(subject(page)).to_have_value("Two walks are left")
+    stop(page, "Release")
+    checks = page.get_by_role("region", name="Checks")
+    expect(checks).to_contain_text("You changed the words and did not save them.")
+    expect(page.get_by_role("button", name="Release to")).to_be_disabled()
+    expect(page.get_by_role("navigation", name="Stops")).to_contain_text("changed, not saved")
+    checks.get_by_role("button", name="Save them").dblclick()
+    expect(page.get_by_text("version 2 of Autumn field walks")).to_be_visible()
+    expect(page.get_by_text("“Two walks are left”")).to_be_visible()
+    expect(page.get_by_role("button", name="Release to")).to_be_enabled()
+    assert get_message(database, 1).number == 2
+
+    stop(page, "Who")
+    page.get_by_label("Criteria as text").fill('town is "Skarn"')
+    expect(page.get_by_text("The campaign goes by the saved audience")).to_be_visible()
+    stop(page, "Release")
+    expect(checks).to_contain_text("You changed the conditions and did not save them.")
+    checks.get_by_role("button", name="Throw them away").click()
+    expect(checks).to_contain_text("Nothing stands in the way.")
+    # What was thrown away comes back at a click.
+    page.get_by_role("button", name="Undo").click()
+    expect(checks).to_contain_text("You changed the conditions")
+
+
+def test_quick_choices_on_a_slow_line_follow_each_other(
+    browser: Browser, world: Installation, database: Database
+) -> None:
+    page = signed_in(browser, world)
+    saves: list[Route] = []
+
+    def later(route: Route) -> None:
+        if route.request.method == "PUT":
+            saves.append(route)
+        else:
+            route.continue_()
+
+    page.goto(f"{world.web_url}/campaigns")
+    page.get_by_label("Name of the new campaign").fill("Winter walks")
+    page.get_by_role("button", name="Create").dblclick()
+    expect(page.get_by_role("heading", name="Who gets it")).to_be_visible()
+    assert run_count(database, "campaign") == 2
+    page.route("**/api/campaigns/*", later)
+    stops = page.get_by_role("navigation", name="Stops")
+    page.get_by_label("They opted in to").select_option(label="Schools")
+    page.get_by_label("Audience").select_option(label="Walkers near the valley")
+    page.get_by_label("If they had it before").select_option(label="they get it again")
+    expect(stops).to_contain_text("saving …")
+    page.wait_for_function("() => true")
+    while "saved" not in stops.inner_text():
+        page.wait_for_timeout(20)
+        while saves:
+            saves.pop(0).continue_()
+    page.reload()
+    expect(page.get_by_label("They opted in to")).to_have_value(re.compile(r"\d"))
+    view = get_campaign(database, 2, system_clock())
+    assert (view.topic, view.audience, view.again) == ("Schools", "Walkers near the valley", "everybody")
+
+
+def run_count(database: Database, table: str) -> int:
+    with database.transaction() as tx:
+        return int(run_sql(tx, f"SELECT count(*) FROM {table}")[0][0])
+
+
+def test_two_people_at_the_same_message_see_each_other_and_decide_by_part(
+    browser: Browser, world: Installation, database: Database
+) -> None:
+    mine = signed_in(browser, world)
+    theirs = signed_in(browser, world, *SECOND)
+    for page in (mine, theirs):
+        page.goto(f"{world.web_url}/messages/1")
+        expect(subject(page)).to_be_visible()
+    mine.get_by_label("Paragraph, block 2", exact=True).fill("Dear all,")
+    subject(mine).fill("Mine")
+    theirs.get_by_label("Preheader").fill("Their preheader")
+    subject(theirs).fill("Theirs")
+    theirs.get_by_role("button", name="Save", exact=True).click()
+    expect(theirs.get_by_text("is saved as version 2")).to_be_visible()
+    mine.get_by_role("button", name="Save", exact=True).click()
+    both = mine.get_by_role("region", name="Changed by two")
+    expect(both).to_contain_text("Tomas Brekke changed this message meanwhile.")
+    expect(both).to_contain_text("Theirs")
+    # Apart from the subject nobody was in the other's way.
+    expect(both.get_by_role("button", name="Keep mine")).to_have_count(1)
+    both.get_by_role("button", name="Both").click()
+    expect(both).to_have_count(0)
+    expect(subject(mine)).to_have_value("Mine Theirs")
+    expect(mine.get_by_label("Preheader")).to_have_value("Their preheader")
+    expect(mine.get_by_label("Paragraph, block 2", exact=True)).to_have_value("Dear all,")
+    mine.get_by_role("button", name="Save", exact=True).click()
+    expect(mine.get_by_text("is saved as version 3")).to_be_visible()
+    saved = get_message(database, 1)
+    assert (saved.content.subject, saved.content.preheader) == ("Mine Theirs", "Their preheader")
+
+
+def test_two_tabs_of_one_person_come_together(browser: Browser, world: Installation, database: Database) -> None:
+    page = signed_in(browser, world)
+    page.goto(f"{world.web_url}/campaigns/1?stop=pace")
+    other = page.context.new_page()
+    other.goto(f"{world.web_url}/campaigns/1?stop=pace")
+    expect(other.get_by_label("Batch")).to_have_value("50")
+    page.get_by_label("Batch").fill("40")
+    stops = page.get_by_role("navigation", name="Stops")
+    expect(stops).to_contain_text("saved ")
+    other.get_by_label("Gap").fill("30")
+    expect(other.get_by_role("navigation", name="Stops")).to_contain_text("saved ")
+    expect(other.get_by_label("Batch")).to_have_value("40")
+    page.get_by_label("Batch").fill("20")
+    other.get_by_label("Batch").fill("25")
+    # Whoever came second is asked.
+    asked = until(
+        lambda: next((one for one in (page, other) if one.get_by_text("in another tab meanwhile").count()), None),
+        "a clash to be shown",
+    )
+    asked.get_by_role("button", name="Keep mine").click()
+    expect(asked.get_by_role("navigation", name="Stops")).to_contain_text("saved ")
+    wanted = 20 if asked is page else 25
+    until(lambda: get_campaign(database, 1, system_clock()).pace.batch_size == wanted, "the choice to be saved")
+    assert get_campaign(database, 1, system_clock()).pace.gap_seconds == 30
+
+
+def test_what_is_typed_outlives_a_broken_line_a_reload_and_the_end_of_the_session(
+    browser: Browser, world: Installation, database: Database
+) -> None:
+    page = signed_in(browser, world)
+    page.goto(f"{world.web_url}/audiences/1")
+    expect(page.get_by_label("Name of the audience")).to_have_value("Walkers near the valley")
+    page.route("**/api/drafts/**", lambda route: route.abort())
+    page.get_by_label("Name of the audience").fill("Walkers of the valley")
+    expect(page.get_by_text("the server is not reached")).to_be_visible()
+    page.unroute("**/api/drafts/**")
+    page.reload()
+    expect(page.get_by_label("Name of the audience")).to_have_value("Walkers of the valley")
+    until(lambda: run_count(database, "draft") == 1, "the draft to be on the server")
+    with database.transaction() as tx:
+        run_sql(tx, "DELETE FROM user_session")
+    page.get_by_label("Name of the audience").fill("Walkers around the valley")
+    expect(page.get_by_text("you are signed out")).to_be_visible()
+    page.reload()
+    expect(page).to_have_url(re.compile(r"/sign-in\?back="))
+    again = signed_in(browser, world)
+    again.goto(f"{world.web_url}/audiences/1")
+    expect(again.get_by_label("Name of the audience")).to_have_value("Walkers of the valley")
+    page.get_by_label("E-mail address").fill(USERS[0][0])
+    page.get_by_role("textbox", name="Password").fill(USERS[0][2])
+    page.get_by_role("button", name="Sign in").click()
+    expect(page.get_by_label("Name of the audience")).to_have_value("Walkers around the valley")
+    page.keyboard.press("Control+s")
+    expect(page.get_by_text("“Walkers around the valley” is saved.")).to_be_visible()
+    until(lambda: run_count(database, "draft") == 0, "the draft to be forgotten")

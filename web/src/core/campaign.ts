@@ -1,0 +1,101 @@
+/** A campaign as it is edited and saved, and how two versions of it are merged. */
+import { fixedParts, type Kept, member, type Part, type Parts } from "./drafts";
+import { count } from "./words";
+
+export type Again = "new_to_message" | "new_to_campaign" | "everybody";
+
+export const AGAIN: { value: Again; label: string }[] = [
+  { value: "new_to_message", label: "nobody gets this message twice" },
+  { value: "new_to_campaign", label: "nobody gets this campaign twice" },
+  { value: "everybody", label: "they get it again" },
+];
+
+export interface Pace {
+  batch_size: number;
+  gap_seconds: number;
+  hourly_limit: number | null;
+}
+
+export interface CampaignDoc {
+  name: string;
+  topic_id: number | null;
+  audience_id: number | null;
+  message_id: number | null;
+  sender_id: number | null;
+  relay_id: number | null;
+  again: Again;
+  /** Gates that do not hold for this campaign. */
+  lifted: string[];
+  pace: Pace;
+}
+
+/** What of a campaign was edited. */
+export type Change = Partial<Omit<CampaignDoc, "pace">> & { pace?: Partial<Pace> };
+
+/** The campaign with a change in it. */
+export function withChange(doc: CampaignDoc, change: Change): CampaignDoc {
+  return { ...doc, ...change, pace: { ...doc.pace, ...change.pace } };
+}
+
+type CampaignView = Omit<CampaignDoc, "pace"> & {
+  pace: Omit<Pace, "hourly_limit"> & { hourly_limit?: number | null };
+  revision: number;
+};
+
+/** The document in a campaign's view, without what is worked out from it. */
+export function campaignDoc(view: CampaignView): Kept<CampaignDoc> {
+  const { name, topic_id, audience_id, message_id, sender_id, relay_id, again, lifted, pace, revision } =
+    view;
+  const { batch_size, gap_seconds, hourly_limit } = pace;
+  return {
+    doc: {
+      ...{ name, topic_id, audience_id, message_id, sender_id, relay_id, again },
+      lifted: [...lifted].sort(),
+      pace: { batch_size, gap_seconds, hourly_limit: hourly_limit ?? null },
+    },
+    revision,
+  };
+}
+
+/** Names of what is chosen, by its member and id. */
+export type NameOf = (member: keyof CampaignDoc, id: number) => string | undefined;
+
+/** The parts of a campaign that are merged each on its own. */
+export function campaignParts(nameOf: NameOf): Parts<CampaignDoc> {
+  const chosen = (key: keyof CampaignDoc, words: string) =>
+    member<CampaignDoc, typeof key>(key, words, (id) =>
+      typeof id === "number" ? (nameOf(key, id) ?? `number ${id}`) : "",
+    );
+  return fixedParts<CampaignDoc>([
+    member("name", "Name of the campaign"),
+    chosen("audience_id", "Audience"),
+    chosen("topic_id", "They opted in to"),
+    chosen("message_id", "Message"),
+    chosen("sender_id", "It comes from"),
+    chosen("relay_id", "It goes through"),
+    member(
+      "again",
+      "If they had it before",
+      (again) => AGAIN.find((one) => one.value === again)?.label ?? again,
+    ),
+    member(
+      "lifted",
+      "Gates that do not hold",
+      (gates) => gates.join(", "),
+      (mine, theirs) => [...new Set([...mine, ...theirs])].sort(),
+    ),
+    inPace("batch_size", "Batch", (people) => `${count(people ?? 0)} people`),
+    inPace("gap_seconds", "Gap", (seconds) => `${count(seconds ?? 0)} seconds`),
+    inPace("hourly_limit", "Hourly limit", (limit) => (limit === null ? "" : count(limit))),
+  ]);
+}
+
+function inPace(key: keyof Pace, words: string, say: (value: number | null) => string): Part<CampaignDoc> {
+  return {
+    key,
+    words,
+    get: (doc) => doc.pace[key],
+    set: (doc, value) => ({ ...doc, pace: { ...doc.pace, [key]: value } }),
+    say: (doc) => say(doc.pace[key]),
+  };
+}

@@ -1,0 +1,50 @@
+import { notifications } from "@mantine/notifications";
+import { useQueryClient } from "@tanstack/react-query";
+import { useMemo } from "react";
+import { client, type Draft, type Schemas, take, useDraft } from "../../api";
+import type { Kept } from "../../core/drafts";
+import { EMPTY, MESSAGE_PARTS, type MessageDoc, readContent } from "../../core/message";
+import { messagesQuery } from "./queries";
+
+const NEW: MessageDoc = { name: "", content: EMPTY };
+
+const keptOf = (view: Schemas["MessageView"]): Kept<MessageDoc> => ({
+  doc: { name: view.name, content: readContent(view.content) },
+  revision: view.revision,
+});
+
+/** The open draft of a message, of a new one for null, of none for undefined. `onSaved` hears of each saving. */
+export function useMessageDraft(
+  message: Schemas["MessageView"] | null | undefined,
+  onSaved?: (saved: Schemas["MessageView"]) => void,
+): Draft<MessageDoc> | undefined {
+  const queries = useQueryClient();
+  const id = message?.id ?? 0;
+  const of = useMemo(() => {
+    if (message === undefined) return undefined;
+    return {
+      kind: "message" as const,
+      id,
+      saved: message ? keptOf(message) : { doc: NEW, revision: 0 },
+      parts: MESSAGE_PARTS,
+      read: (stored: Record<string, unknown>): MessageDoc => ({
+        name: String(stored.name ?? ""),
+        content: readContent(stored.content),
+      }),
+      theirs: keptOf,
+      save: async ({ name, content }: MessageDoc, revision: number) => {
+        const body = { name, content, revision: id ? revision : null };
+        const saved = await (id
+          ? take(client.PUT("/api/messages/{message_id}", { params: { path: { message_id: id } }, body }))
+          : take(client.POST("/api/messages", { body })));
+        queries.setQueryData([...messagesQuery.queryKey, saved.id], saved);
+        queries.invalidateQueries({ queryKey: messagesQuery.queryKey, exact: true });
+        queries.invalidateQueries({ queryKey: ["campaigns"] });
+        notifications.show({ message: `“${saved.name}” is saved as version ${saved.number}.` });
+        onSaved?.(saved);
+        return keptOf(saved);
+      },
+    };
+  }, [message, id, queries, onSaved]);
+  return useDraft(of);
+}

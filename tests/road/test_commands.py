@@ -118,7 +118,7 @@ def test_a_database_that_is_not_there_and_a_taken_port_are_told(world: Installat
 def test_a_setting_that_is_missing_or_wrong_is_one_sentence_for_every_command(world: Installation) -> None:
     commands = [
         ["serve"], ["worker"], ["status", "Walks"], ["count", "everyone"], ["trace", "Walks", "a@b.example"], ["pause", "Walks"],
-        ["import", __file__], ["add-user", "a@b.example"], ["prepare-database"],
+        ["import", __file__], ["add-user", "a@b.example", "--password", "x" * 12], ["prepare-database"],
     ]  # fmt: skip
 
     def refused(command: list[str]) -> str:

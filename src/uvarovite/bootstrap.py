@@ -71,10 +71,12 @@ from uvarovite.settings import Settings
 from uvarovite.store import roles
 from uvarovite.store.cluster import Cluster as Cluster
 from uvarovite.store.cluster import ClusterFault as ClusterFault
+from uvarovite.store.cluster import place_for_cluster
 from uvarovite.store.database import Database as Database
 from uvarovite.store.database import DatabaseBusy, DatabaseLost, RuleBroken, is_taken
 from uvarovite.store.database import DatabaseUnreachable as DatabaseUnreachable
 from uvarovite.store.schema import upgrade
+from uvarovite.store.sort_indexes import tend_indexes
 from uvarovite.store.waking import Waker
 from uvarovite.workers.housekeeper import Chore, Housekeeper
 from uvarovite.workers.sender import SenderTools, SenderWorker
@@ -114,8 +116,8 @@ def prepare_roles(settings: Settings) -> None:
 
 
 def private_cluster(directory: Path, port: int) -> Cluster:
-    """A PostgreSQL cluster of our own."""
-    return Cluster(directory, port)
+    """A PostgreSQL cluster of our own, at `directory` or where its user gets to."""
+    return Cluster(place_for_cluster(directory), port)
 
 
 # ---------------------------------------------------------------- the web server
@@ -389,7 +391,7 @@ def build_worker(settings: Settings, database: Database, clock: Clock = system_c
 
 # How often a housekeeper looks whether there is something to do. A source's hour may be met a quarter of a minute late;
 # asking which domains are new takes half a second among a million contacts.
-_SOURCES_SECONDS, _DOMAINS_SECONDS, _RETENTION_SECONDS = 15.0, 60.0, 3_600.0
+_SOURCES_SECONDS, _INDEX_SECONDS, _DOMAINS_SECONDS, _RETENTION_SECONDS = 15.0, 15.0, 60.0, 3_600.0
 
 
 def build_housekeeper(settings: Settings, database: Database, clock: Clock = system_clock) -> Housekeeper:
@@ -405,6 +407,9 @@ def build_housekeeper(settings: Settings, database: Database, clock: Clock = sys
     async def let_go() -> int:
         return await asyncio.to_thread(let_go_of_deleted, database, clock())
 
+    async def tend() -> int:
+        return len(await asyncio.to_thread(tend_indexes, database, clock()))
+
     async def purge() -> int:
         await asyncio.to_thread(purge_sign_ins, database, clock())
         await asyncio.to_thread(purge_keys, database, clock())
@@ -414,6 +419,7 @@ def build_housekeeper(settings: Settings, database: Database, clock: Clock = sys
         [
             Chore(name="pull live sources", rest_seconds=_SOURCES_SECONDS, do=pull),
             Chore(name="ask name servers", rest_seconds=_DOMAINS_SECONDS, do=ask),
+            Chore(name="tend indexes for sorting", rest_seconds=_INDEX_SECONDS, do=tend),
             Chore(name="let go of what was deleted", rest_seconds=_RETENTION_SECONDS, do=let_go),
             Chore(name="purge what has ended", rest_seconds=_RETENTION_SECONDS, do=purge),
         ]

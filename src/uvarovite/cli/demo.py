@@ -71,7 +71,8 @@ def _check_ports(settings: Settings, cluster: Cluster) -> None:
     if not port_is_free(settings.host, settings.names_port, socket.SOCK_DGRAM):
         taken.append(("UVAROVITE_NAMES_PORT", settings.names_port))
     if taken:
-        ports = " and ".join(str(port) for _, port in taken)
+        *several, last = (str(port) for _, port in taken)
+        ports = f"{', '.join(several)} and {last}" if several else last
         others = " ".join(f"{name}={_other_port(settings.host, port)}" for name, port in taken)
         end(
             FAILED,
@@ -99,7 +100,7 @@ def run_demo(directory: Path, *, people: int, reset: bool, speed: float) -> None
     if reset:
         if cluster.running():
             cluster.stop()
-        shutil.rmtree(directory / "postgres", ignore_errors=True)
+        shutil.rmtree(cluster.directory, ignore_errors=True)
         shutil.rmtree(directory / "rehearsal", ignore_errors=True)
     # From here on a signal ends the demo in order, wherever it stands.
     for sign in (signal.SIGTERM, signal.SIGINT):
@@ -107,6 +108,8 @@ def run_demo(directory: Path, *, people: int, reset: bool, speed: float) -> None
     children: list[subprocess.Popen[bytes]] = []
     try:
         _say("Starting PostgreSQL …")
+        if cluster.directory.parent != directory:
+            _say(f"Its data is in {cluster.directory}: its user cannot get into {directory}.")
         cluster.start()
         settings = _settings(base, cluster, directory)
         links = _prepare(settings, people)

@@ -15,6 +15,7 @@ from uvarovite.store import contacts as store
 from uvarovite.store.contacts import After, Asked
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.fields import load_fields
+from uvarovite.store.sort_indexes import note_sort
 
 LARGEST_PAGE = 200
 BY_NAME = "name"
@@ -47,10 +48,11 @@ class ContactRow:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ContactPage:
-    """`after` fetches the next page; it is None at the end."""
+    """`after` fetches the next page; it is None at the end. `preparing`: this order takes long still, and soon will not."""
 
     rows: list[ContactRow]
     after: str | None
+    preparing: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -84,9 +86,12 @@ def contact_page(
     """
     limit = min(max(limit, 1), LARGEST_PAGE)
     with database.transaction() as tx:
-        order = store.order_by(sort, load_fields(tx))
+        fields = load_fields(tx)
+        order = store.order_by(sort, fields)
         if order is None:
             raise BadInput("sort", f"The table cannot be sorted by “{sort.removeprefix('-')}”.")
+        field = fields.get(sort.removeprefix("-"))
+        quick = note_sort(tx, field, now) if field else True
         begin = _read_key(after) if after else None
         found = store.contact_page(tx, asked_of(tx, wanted, now), order, after=begin, limit=limit)
         rows = [
@@ -106,7 +111,7 @@ def contact_page(
             for row in found
         ]
         last = found[-1] if len(found) == limit else None
-        return ContactPage(rows=rows, after=_key_text(last.sort_key, last.id) if last else None)
+        return ContactPage(rows=rows, after=_key_text(last.sort_key, last.id) if last else None, preparing=not quick)
 
 
 def _topic_mark(key: str, state: str, until: str | None, now: datetime) -> TopicMark:

@@ -17,6 +17,7 @@ from uvarovite.store import fields as store
 from uvarovite.store.audiences import audiences
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.people_views import rebuild_views
+from uvarovite.store.sort_indexes import drop_sort_index
 from uvarovite.store.tables import ContactField
 
 
@@ -99,7 +100,7 @@ def remove_field(database: Database, key: str, *, now: datetime) -> None:
             raise Conflict("used", f"The audience “{using[0]}” asks for {row.label}; change it first.")
         row.removed_at = now
         tx.add(row)
-        store.drop_sort_index(tx, key)
+        drop_sort_index(tx, key)
         rebuild_views(tx)
 
 
@@ -118,7 +119,6 @@ def restore_field(database: Database, key: str) -> None:
         row.removed_at = None
         tx.add(row)
         tx.flush()
-        store.make_sort_index(tx, field)
         rebuild_views(tx)
 
 

@@ -34,6 +34,7 @@ from uvarovite.store import fields as store
 from uvarovite.store.changes import new_change_set, note_contacts, restore_fields
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.people_views import rebuild_views
+from uvarovite.store.sort_indexes import drop_sort_index
 from uvarovite.store.tables import ChangeSet
 
 # What does not fit is shown up to here, counted beyond, and all of it in a file.
@@ -169,12 +170,11 @@ def _redefine(tx: Transaction, key: str, old: Field, new: Field) -> None:
     row = own_field(tx, key)
     retyped = (old.type, old.currency, old.parts) != (new.type, new.currency, new.parts)
     if retyped:
-        store.drop_sort_index(tx, key)
+        drop_sort_index(tx, key)
     store.put_definition(row, new)
     tx.add(row)
     tx.flush()
     if retyped:
-        store.make_sort_index(tx, new)
         rebuild_views(tx)
 
 

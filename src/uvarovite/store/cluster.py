@@ -3,6 +3,7 @@
 `initdb` and `postgres` refuse to run as root; root runs them as the user `postgres` that Debian's package makes.
 """
 
+import hashlib
 import json
 import os
 import pwd
@@ -29,6 +30,21 @@ def _binaries() -> Path:
     if on_path := shutil.which("initdb"):
         return Path(on_path).parent
     raise ClusterFault("PostgreSQL is not installed: apt-get install postgresql")
+
+
+def place_for_cluster(directory: Path) -> Path:
+    """Where a cluster can be: `directory`, or for root a place beside it that the user `postgres` gets to.
+
+    Home directories are closed to others, root's first of all.
+    """
+    if os.geteuid() != 0:
+        return directory
+    there = next(path for path in (directory, *directory.parents) if path.exists())
+    reached = subprocess.run(["runuser", "-u", "postgres", "--", "test", "-x", str(there)], check=False)
+    if reached.returncode == 0:
+        return directory
+    mark = hashlib.sha256(str(directory).encode()).hexdigest()[:8]
+    return Path("/var/lib", f"uvarovite-{mark}", directory.name)
 
 
 class Cluster:

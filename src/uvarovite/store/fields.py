@@ -1,4 +1,4 @@
-"""The organisation's own fields, and the index that each of them is sorted and found by."""
+"""The organisation's own fields, and what each of them is sorted by."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -62,13 +62,12 @@ def put_definition(row: ContactField, field: Field) -> None:
 
 
 def add_field(tx: Transaction, field: Field) -> ContactField:
-    """Make a field at the end of the order, with its index."""
+    """Make a field at the end of the order."""
     position = run_sql(tx, "SELECT coalesce(max(position), -1) + 1 AS next FROM contact_field")[0].next
     row = ContactField(key=field.key, label=field.label, type=field.type.value, position=position)
     put_definition(row, field)
     tx.add(row)
     tx.flush()
-    make_sort_index(tx, field)
     return row
 
 
@@ -98,24 +97,6 @@ def sort_key_sql(field: Field) -> str:
 
 # How the table's own columns are sorted; `name` is first and last name together.
 ROW_SORTS = {"name": f"({NAME_KEY}) COLLATE {ALPHABET}", "added": "created_at"}
-
-
-def _index_name(key: str) -> str:
-    return f"contact_field_{key}"[:63]
-
-
-def make_sort_index(tx: Transaction, field: Field) -> None:
-    """The index by which the table is sorted by a field without looking at every contact."""
-    change_sql(
-        tx,
-        f"""CREATE INDEX IF NOT EXISTS {_index_name(field.key)} ON contact (({sort_key_sql(field)}), id)
-            WHERE deleted_at IS NULL""",
-    )
-
-
-def drop_sort_index(tx: Transaction, key: str) -> None:
-    """Remove a field's index."""
-    change_sql(tx, f"DROP INDEX IF EXISTS {_index_name(key)}")
 
 
 # Pickers show what is usual; beyond this many contacts the latest ones speak for all.

@@ -2725,13 +2725,15 @@ export interface components {
         };
         /**
          * ContactPage
-         * @description `after` fetches the next page; it is None at the end.
+         * @description `after` fetches the next page; it is None at the end. `preparing`: this order takes long still, and soon will not.
          */
         ContactPage: {
             /** Rows */
             rows: components["schemas"]["ContactRow"][];
             /** After */
             after: string | null;
+            /** Preparing */
+            preparing: boolean;
         };
         /**
          * ContactRow

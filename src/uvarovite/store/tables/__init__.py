@@ -15,6 +15,7 @@ from uvarovite.store.tables.contacts import (
     ContactSearch,
     ContactTag,
     ContactView,
+    SortedColumn,
     Tag,
 )
 from uvarovite.store.tables.delivery import Attempt, Batch, Delivery, SendPermit, SentMail
@@ -71,6 +72,7 @@ __all__ = [
     "SendPermit",
     "Sender",
     "SentMail",
+    "SortedColumn",
     "SourcePull",
     "SourceRow",
     "Suppression",

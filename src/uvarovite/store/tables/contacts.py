@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import BigInteger, Column, Index, text
+from sqlalchemy import BigInteger, Column, Index, Text, text
 from sqlmodel import Field, SQLModel
 
 from uvarovite.core.contacts import FieldType
@@ -53,12 +53,6 @@ class Contact(SQLModel, table=True):
         Index(
             "contact_by_name",
             text(f"({NAME_KEY}) COLLATE {ALPHABET}"),
-            "id",
-            postgresql_where=text("deleted_at IS NULL"),
-        ),
-        Index(
-            "contact_by_language",
-            text(f"(folded->>'language') COLLATE {ALPHABET}"),
             "id",
             postgresql_where=text("deleted_at IS NULL"),
         ),
@@ -154,3 +148,11 @@ class ContactView(SQLModel, table=True):
     revision: int = 1
     updated_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
     updated_at: datetime = Field(sa_column=instant_column())
+
+
+class SortedColumn(SQLModel, table=True):
+    """A field that the table was sorted by, and when last: such have an index."""
+
+    __tablename__ = "sorted_column"
+    key: str = Field(sa_column=Column(Text, primary_key=True))
+    used_at: datetime = Field(sa_column=instant_column())

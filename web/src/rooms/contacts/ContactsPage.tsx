@@ -97,6 +97,11 @@ export function ContactsPage({ place, onPlace }: ContactsPageProps) {
           />
         )}
         {fault && <Trouble>{wordsOf(fault)}</Trouble>}
+        {query.data?.pages.at(-1)?.preparing && (
+          <Trouble tone="held">
+            Nobody sorted by this column lately: it is slow now, and being made quick. Give it some minutes.
+          </Trouble>
+        )}
         {query.isSuccess && !fault && rows.length === 0 && (
           <Empty title={narrowed ? "Nobody is found" : "There is nobody yet"}>
             {narrowed

@@ -1,0 +1,101 @@
+"""Indexes by which the table of contacts is sorted without looking at everybody: made when a column is sorted by.
+
+Each index costs every import, so that there are none but those that somebody uses. They are made and dropped
+CONCURRENTLY, outside any transaction, so that nobody waits for them.
+"""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from datetime import datetime, timedelta
+
+import psycopg
+from psycopg import sql
+
+from uvarovite.core.contacts import Field
+from uvarovite.store.database import Database, Transaction, change_sql, run_sql
+from uvarovite.store.fields import load_fields, sort_key_sql
+
+# So many are sorted while one waits.
+SORTED_AT_ONCE = 20_000
+# A column that nobody sorted by for so long needs no index.
+UNUSED_AFTER = timedelta(days=60)
+
+
+def index_name(key: str) -> str:
+    """What a column's index is called."""
+    return f"contact_field_{key}"[:63]
+
+
+def note_sort(tx: Transaction, field: Field, now: datetime) -> bool:
+    """Note that the table is sorted by a field. False where that takes long for now: its index is made soon."""
+    change_sql(
+        tx,
+        """INSERT INTO sorted_column (key, used_at) VALUES (:key, :now)
+            ON CONFLICT (key) DO UPDATE SET used_at = :now WHERE sorted_column.used_at < :before""",
+        {"key": field.key, "now": now, "before": now - timedelta(days=1)},
+    )
+    if field.key in ("address", "contact_no"):
+        return True
+    return not _many(tx) or index_name(field.key) in _indexes(tx)
+
+
+def _many(tx: Transaction) -> bool:
+    return int(run_sql(tx, "SELECT reltuples FROM pg_class WHERE oid = 'contact'::regclass")[0][0]) > SORTED_AT_ONCE
+
+
+def _indexes(tx: Transaction) -> dict[str, bool]:
+    """The indexes of columns that are there, and whether each is whole."""
+    rows = run_sql(
+        tx,
+        """SELECT relname, indisvalid FROM pg_index JOIN pg_class ON pg_class.oid = indexrelid
+            WHERE indrelid = 'contact'::regclass AND relname LIKE 'contact\\_field\\_%'""",
+    )
+    return {row.relname: row.indisvalid for row in rows}
+
+
+def drop_sort_index(tx: Transaction, key: str) -> None:
+    """Remove a field's index at once, since what it was made by does not hold any more."""
+    change_sql(tx, f"DROP INDEX IF EXISTS {index_name(key)}")
+
+
+def tend_indexes(database: Database, now: datetime) -> list[str]:
+    """Make the indexes that are missing, drop those that nobody needs; what was done, by name.
+
+    Does nothing while somebody else is at it.
+    """
+    with _alone(database) as connection:
+        if connection is None:
+            return []
+        with database.transaction() as tx:
+            fields = load_fields(tx)
+            used = run_sql(tx, "SELECT key FROM sorted_column WHERE used_at >= :since", {"since": now - UNUSED_AFTER})
+            wanted = {
+                index_name(row.key): fields[row.key]
+                for row in used
+                if row.key in fields and row.key not in ("address", "contact_no")
+            }
+            there = _indexes(tx)
+            many = _many(tx)
+        done = []
+        for name, whole in there.items():
+            # What was broken off is made anew.
+            if name not in wanted or not whole:
+                connection.execute(sql.SQL("DROP INDEX CONCURRENTLY IF EXISTS {}").format(sql.Identifier(name)))
+                done.append(f"dropped {name}")
+        for name, field in wanted.items():
+            if many and not there.get(name, False):
+                connection.execute(
+                    sql.SQL(
+                        "CREATE INDEX CONCURRENTLY IF NOT EXISTS {} ON contact (({}), id) WHERE deleted_at IS NULL"
+                    ).format(sql.Identifier(name), sql.SQL(sort_key_sql(field)))
+                )
+                done.append(f"made {name}")
+        return done
+
+
+@contextmanager
+def _alone(database: Database) -> Iterator[psycopg.Connection[tuple[bool]] | None]:
+    """A connection outside any transaction, for one at a time; None while another one has it."""
+    with psycopg.connect(database.url, autocommit=True) as connection:
+        row = connection.execute("SELECT pg_try_advisory_lock(hashtext('sort indexes'))").fetchone()
+        yield connection if row and row[0] else None

@@ -76,7 +76,7 @@ from uvarovite.store.database import Database as Database
 from uvarovite.store.database import DatabaseBusy, DatabaseLost, RuleBroken, is_taken
 from uvarovite.store.database import DatabaseUnreachable as DatabaseUnreachable
 from uvarovite.store.schema import upgrade
-from uvarovite.store.sort_indexes import tend_indexes
+from uvarovite.store.table_indexes import tend_indexes
 from uvarovite.store.waking import Waker
 from uvarovite.workers.housekeeper import Chore, Housekeeper
 from uvarovite.workers.sender import SenderTools, SenderWorker

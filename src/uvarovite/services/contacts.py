@@ -15,7 +15,7 @@ from uvarovite.store import contacts as store
 from uvarovite.store.contacts import After, Asked
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.fields import load_fields
-from uvarovite.store.sort_indexes import note_sort
+from uvarovite.store.table_indexes import note_sort
 
 LARGEST_PAGE = 200
 BY_NAME = "name"

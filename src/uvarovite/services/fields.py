@@ -17,7 +17,7 @@ from uvarovite.store import fields as store
 from uvarovite.store.audiences import audiences
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.people_views import rebuild_views
-from uvarovite.store.sort_indexes import drop_sort_index
+from uvarovite.store.table_indexes import drop_sort_index
 from uvarovite.store.tables import ContactField
 
 

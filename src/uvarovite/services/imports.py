@@ -59,6 +59,7 @@ from uvarovite.store.database import Database, Transaction
 from uvarovite.store.fields import load_fields
 from uvarovite.store.imports import ImportKey, Policy, Rules
 from uvarovite.store.people import usual_domains
+from uvarovite.store.table_indexes import drop_before_import
 from uvarovite.store.tables import Import, ImportState
 
 SAMPLES = 50
@@ -294,6 +295,9 @@ def write_import(
     if topic is not None:
         require_ground(ground)
     with database.transaction() as tx:
+        expected = _new_rows(tx, import_id)
+    drop_before_import(database, expected)
+    with database.transaction() as tx:
         draft = locked_draft(tx, import_id)
         if draft.state not in (ImportState.LOOKED, ImportState.WRITING):
             raise Conflict("not_previewed", "This file was not looked at yet.")
@@ -354,6 +358,15 @@ def _validate_still(draft: Import, fields: FieldMap) -> None:
     for stored in draft.columns:
         if stored.get("field") is not None and stored["field"] not in fields:
             raise Conflict("fields", f"The field {stored['field']} was removed meanwhile; look at the file again.")
+
+
+def _new_rows(tx: Transaction, import_id: int) -> int:
+    """How many people a file would add, as far as it is known: all of its rows, where nobody compared them yet."""
+    draft = tx.get(Import, import_id)
+    report = (draft.report if draft else None) or {}
+    if any(report.get(one) for one in ("new", "changed", "same", "refused")):
+        return int(report["new"])
+    return staging.rows_staged(tx, import_id) if staging.is_staged(tx, import_id) else 0
 
 
 def import_file(

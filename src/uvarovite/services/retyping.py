@@ -34,7 +34,7 @@ from uvarovite.store import fields as store
 from uvarovite.store.changes import new_change_set, note_contacts, restore_fields
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.people_views import rebuild_views
-from uvarovite.store.sort_indexes import drop_sort_index
+from uvarovite.store.table_indexes import drop_sort_index
 from uvarovite.store.tables import ChangeSet
 
 # What does not fit is shown up to here, counted beyond, and all of it in a file.

@@ -40,7 +40,7 @@ def place_for_cluster(directory: Path) -> Path:
     if os.geteuid() != 0:
         return directory
     there = next(path for path in (directory, *directory.parents) if path.exists())
-    reached = subprocess.run(["runuser", "-u", "postgres", "--", "test", "-x", str(there)], check=False)
+    reached = subprocess.run(["/usr/sbin/runuser", "-u", "postgres", "--", "test", "-x", str(there)], check=False)
     if reached.returncode == 0:
         return directory
     mark = hashlib.sha256(str(directory).encode()).hexdigest()[:8]

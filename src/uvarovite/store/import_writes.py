@@ -51,8 +51,10 @@ def write_rows(tx: Transaction, import_id: int, rules: Rules, *, change_set_id: 
     change_sql(
         tx,
         """CREATE TEMP TABLE brought ON COMMIT DROP AS
-            SELECT row, coalesce(contact_id, nextval(pg_get_serial_sequence('contact', 'id'))) AS contact_id, verdict
+            SELECT row, coalesce(contact_id, nextval(CAST(:sequence AS regclass))) AS contact_id, verdict
             FROM verdict WHERE verdict IN ('new', 'changed', 'same')""",
+        # Asked for once, and not for each row.
+        {"sequence": run_sql(tx, "SELECT pg_get_serial_sequence('contact', 'id')")[0][0]},
     )
     change_sql(tx, "ANALYZE brought")
     change_sql(

@@ -52,6 +52,11 @@ def is_staged(tx: Transaction, import_id: int) -> bool:
     return bool(rows[0].there)
 
 
+def rows_staged(tx: Transaction, import_id: int) -> int:
+    """How many rows there are."""
+    return int(run_sql(tx, f"SELECT count(*) FROM {staged(import_id)}")[0][0])
+
+
 def staged_domains(tx: Transaction, import_id: int) -> dict[str, int]:
     """How many staged rows have each domain."""
     rows = run_sql(

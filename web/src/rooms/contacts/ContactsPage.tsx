@@ -16,7 +16,7 @@ import { PersonPanel } from "./parts/PersonPanel";
 import { SelectionBar } from "./parts/SelectionBar";
 import { TableBar } from "./parts/TableBar";
 import type { ContactsPlace } from "./place";
-import { contactsQuery, countQuery } from "./queries";
+import { contactsQuery, countQuery, criteriaQuery } from "./queries";
 import { useColumns } from "./useColumns";
 
 interface ContactsPageProps {
@@ -47,9 +47,14 @@ export function ContactsPage({ place, onPlace }: ContactsPageProps) {
     Escape: () => (ticked > 0 ? setTicks(NO_TICKS) : close()),
   });
   const narrowed = search !== "" || criteria !== "";
+  // About how many, until it is known exactly.
+  const read = useQuery(criteriaQuery(criteria));
+  const guess = search === "" ? read.data?.matched : undefined;
   const about =
     counted.data === undefined
-      ? ""
+      ? typeof guess === "number"
+        ? `about ${people(guess)}`
+        : ""
       : narrowed && everybody.data !== undefined
         ? `${count(matching)} of ${people(everybody.data)}`
         : people(matching);

@@ -22,6 +22,15 @@ export const contactsQuery = (wanted: Wanted, sort: string) =>
     placeholderData: keepPreviousData,
   });
 
+/** Criteria read by the server: what is wrong with them, or about how many match; the table's exact count takes longer. */
+export const criteriaQuery = (text: string) =>
+  queryOptions({
+    queryKey: ["criteria", text],
+    queryFn: () => take(client.POST("/api/criteria", { body: { text, estimate: true } })),
+    enabled: text !== "",
+    staleTime: 30_000,
+  });
+
 export const countQuery = (wanted: Wanted) =>
   queryOptions({
     queryKey: ["contacts", "count", wanted],

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { client, take } from "../../../api";
 import { CriteriaFault, CriteriaText } from "../../audiences";
+import { criteriaQuery } from "../queries";
 import classes from "./CriteriaLine.module.css";
 
 interface CriteriaLineProps {
@@ -15,12 +15,7 @@ export function CriteriaLine({ value, onChange }: CriteriaLineProps) {
   // What was typed goes out trimmed and comes back: the blank that somebody is about to write behind stays.
   useEffect(() => setText((old) => (old.trim() === value ? old : value)), [value]);
   const asked = text.trim();
-  const { data } = useQuery({
-    queryKey: ["criteria", asked],
-    queryFn: () => take(client.POST("/api/criteria", { body: { text: asked, estimate: true } })),
-    enabled: asked !== "",
-    staleTime: 30_000,
-  });
+  const { data } = useQuery(criteriaQuery(asked));
   const problem = asked === "" ? null : data?.problem;
   const clean = asked === "" || (data !== undefined && data.problem === null);
   useEffect(() => {

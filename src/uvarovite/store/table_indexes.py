@@ -1,7 +1,7 @@
-"""Indexes by which the table of contacts is sorted without looking at everybody: made when a column is sorted by.
+"""Indexes of the table of contacts that come when they are needed: for a column that is sorted by, and for words.
 
-Each index costs every import, so that there are none but those that somebody uses. They are made and dropped
-CONCURRENTLY, outside any transaction, so that nobody waits for them.
+Each index costs every import, so that there are none but those that somebody uses, and a large import is done without
+them. They are made and dropped CONCURRENTLY, outside any transaction, so that nobody waits for them.
 """
 
 from collections.abc import Iterator
@@ -17,6 +17,10 @@ from uvarovite.store.fields import load_fields, sort_key_sql
 
 # So many are sorted while one waits.
 SORTED_AT_ONCE = 20_000
+# So many new rows are written without these indexes, which are made anew in one go.
+LARGE_IMPORT = 100_000
+# Words are found by three letters of theirs.
+WORDS = "contact_search_words"
 # A column that nobody sorted by for so long needs no index.
 UNUSED_AFTER = timedelta(days=60)
 
@@ -44,11 +48,12 @@ def _many(tx: Transaction) -> bool:
 
 
 def _indexes(tx: Transaction) -> dict[str, bool]:
-    """The indexes of columns that are there, and whether each is whole."""
+    """Those of these indexes that are there, and whether each is whole."""
     rows = run_sql(
         tx,
         """SELECT relname, indisvalid FROM pg_index JOIN pg_class ON pg_class.oid = indexrelid
-            WHERE indrelid = 'contact'::regclass AND relname LIKE 'contact\\_field\\_%'""",
+            WHERE indrelid = 'contact'::regclass AND relname LIKE 'contact\\_field\\_%' OR relname = :words""",
+        {"words": WORDS},
     )
     return {row.relname: row.indisvalid for row in rows}
 
@@ -67,30 +72,56 @@ def tend_indexes(database: Database, now: datetime) -> list[str]:
         if connection is None:
             return []
         with database.transaction() as tx:
-            fields = load_fields(tx)
-            used = run_sql(tx, "SELECT key FROM sorted_column WHERE used_at >= :since", {"since": now - UNUSED_AFTER})
-            wanted = {
-                index_name(row.key): fields[row.key]
-                for row in used
-                if row.key in fields and row.key not in ("address", "contact_no")
-            }
+            wanted = _wanted(tx, now)
             there = _indexes(tx)
             many = _many(tx)
         done = []
         for name, whole in there.items():
             # What was broken off is made anew.
             if name not in wanted or not whole:
-                connection.execute(sql.SQL("DROP INDEX CONCURRENTLY IF EXISTS {}").format(sql.Identifier(name)))
+                _drop(connection, name)
                 done.append(f"dropped {name}")
-        for name, field in wanted.items():
+        for name, made in wanted.items():
             if many and not there.get(name, False):
                 connection.execute(
-                    sql.SQL(
-                        "CREATE INDEX CONCURRENTLY IF NOT EXISTS {} ON contact (({}), id) WHERE deleted_at IS NULL"
-                    ).format(sql.Identifier(name), sql.SQL(sort_key_sql(field)))
+                    sql.SQL("CREATE INDEX CONCURRENTLY IF NOT EXISTS {} ON ").format(sql.Identifier(name))
+                    + sql.SQL(made)
                 )
                 done.append(f"made {name}")
         return done
+
+
+def drop_before_import(database: Database, rows: int) -> None:
+    """Before a large import: drop what would be kept up row by row; it is made anew in one go afterwards."""
+    if rows < LARGE_IMPORT:
+        return
+    with _alone(database) as connection:
+        if connection is None:
+            return
+        with database.transaction() as tx:
+            there = _indexes(tx)
+        for name in there:
+            _drop(connection, name)
+
+
+def _wanted(tx: Transaction, now: datetime) -> dict[str, str]:
+    """What indexes there should be, each by its name, with what it is on."""
+    fields = load_fields(tx)
+    used = run_sql(tx, "SELECT key FROM sorted_column WHERE used_at >= :since", {"since": now - UNUSED_AFTER})
+    wanted = {
+        index_name(row.key): f"contact (({sort_key_sql(fields[row.key])}), id) WHERE deleted_at IS NULL"
+        for row in used
+        if row.key in fields and row.key not in ("address", "contact_no")
+    }
+    # An extension that any owner of a database may take in; without it a search looks at everybody, as it would anyway.
+    if run_sql(tx, "SELECT 1 FROM pg_available_extensions WHERE name = 'pg_trgm'"):
+        change_sql(tx, "CREATE EXTENSION IF NOT EXISTS pg_trgm")
+        wanted[WORDS] = "contact_search USING gin (text gin_trgm_ops)"
+    return wanted
+
+
+def _drop(connection: psycopg.Connection[tuple[bool]], name: str) -> None:
+    connection.execute(sql.SQL("DROP INDEX CONCURRENTLY IF EXISTS {}").format(sql.Identifier(name)))
 
 
 @contextmanager

@@ -29,7 +29,7 @@ def test_two_with_one_address_become_one_with_what_both_had(museum: Museum) -> N
     editing.add_note(museum.database, gus, "Likes opals", user_id=None, now=NOW)
     bulk.tag(museum.database, Selection(ids=(gus,), seen=1), name="walker", put=True, user_id=None, now=NOW)
     bring_in(museum, "Contact no.,School\nM-07,Gossan Academy\n")
-    groups = duplicates.duplicate_groups(museum.database)
+    groups = duplicates.duplicate_groups(museum.database, now=NOW)
     assert [[one.id for one in group.people] for group in groups] == [[ada, gus]]
     merge(museum, gus, ada, town=ada, contact_no=ada)
     kept = who(museum, gus)
@@ -41,7 +41,7 @@ def test_two_with_one_address_become_one_with_what_both_had(museum: Museum) -> N
     assert (kept.tags, [note.text for note in kept.notes]) == (["walker"], ["Likes opals"])
     assert [line.run_id for line in kept.sent] == [run_id]
     assert kept.history[0].what == "Merged with M-01"
-    assert duplicates.duplicate_groups(museum.database) == []
+    assert duplicates.duplicate_groups(museum.database, now=NOW) == []
     assert count_contacts(museum.database, wanted=Wanted(search="ada@slatepost"), now=NOW) == 1
     with pytest.raises(NotFound):
         merge(museum, gus, ada)
@@ -60,7 +60,7 @@ def test_consent_merges_to_the_narrower_of_the_two(museum: Museum) -> None:
         user_id=None,
         now=NOW,
     )
-    told = duplicates.compare(museum.database, [fenwick, hugh]).merged
+    told = duplicates.compare(museum.database, [fenwick, hugh], NOW).merged
     assert (told["field_walks"], told["museum_news"]) == ("left", "never")
     merge(museum, fenwick, hugh)
     states = {topic.key: topic.state for topic in who(museum, fenwick).topics}
@@ -72,7 +72,7 @@ def test_consent_merges_to_the_narrower_of_the_two(museum: Museum) -> None:
 
 def test_all_groups_are_merged_by_a_rule_or_none(museum: Museum) -> None:
     bring_in(museum, "Contact no.,First name,Last name,Town\nX-1,Ivy,Cragg,Skarn\nX-2,ivy,CRAGG,SKARN\n")
-    groups = duplicates.duplicate_groups(museum.database, by="town")
+    groups = duplicates.duplicate_groups(museum.database, by="town", now=NOW)
     assert [len(group.people) for group in groups] == [3]
     with pytest.raises(BadInput, match="Nothing was merged"):
         duplicates.merge_all(museum.database, by="town", keep="oldest", seen=2, user_id=None, now=NOW)
@@ -125,3 +125,66 @@ def test_two_who_are_merged_while_a_run_is_on_its_way_get_it_once(museum: Museum
         (f"{went}@slatepost.example", "accepted", None),
         (f"{other}@slatepost.example", "held", "merged"),
     ]
+
+
+def test_a_household_is_not_merged_with_all_the_others(museum: Museum) -> None:
+    bring_in(
+        museum,
+        "Contact no.,E-mail address,First name\nH-1,oak@slatepost.example,Mia\nH-2,oak@slatepost.example,Nils\n"
+        "T-1,elm@slatepost.example,Olga\nT-2,elm@slatepost.example,OLGA\nT-3,elm@slatepost.example,\n",
+    )
+    groups = {group.what: group for group in duplicates.duplicate_groups(museum.database, now=NOW)}
+    households = {what: group.household for what, group in groups.items()}
+    assert households["oak@slatepost.example"] is True
+    assert households["elm@slatepost.example"] is False
+    merged = duplicates.merge_all(
+        museum.database,
+        by="address",
+        keep="oldest",
+        seen=sum(not one for one in households.values()),
+        user_id=None,
+        now=NOW,
+    )
+    assert merged == sum(not one for one in households.values())
+    left = {group.what for group in duplicates.duplicate_groups(museum.database, now=NOW)}
+    assert left == {what for what, household in households.items() if household}
+
+
+def test_who_was_said_to_be_different_people_is_not_offered_again(museum: Museum) -> None:
+    bring_in(museum, "Contact no.,E-mail address\nA,oak@slatepost.example\nB,oak@slatepost.example\n")
+
+    def offered() -> list[list[int]]:
+        return [
+            [one.id for one in group.people]
+            for group in duplicates.duplicate_groups(museum.database, now=NOW)
+            if group.what == "oak@slatepost.example"
+        ]
+
+    [pair] = offered()
+    duplicates.say_different(museum.database, pair, user_id=None, now=NOW)
+    duplicates.say_different(museum.database, pair, user_id=None, now=NOW)
+    assert offered() == []
+    # A third one may be either of them.
+    bring_in(museum, "Contact no.,E-mail address\nC,oak@slatepost.example\n")
+    assert [len(group) for group in offered()] == [3]
+    duplicates.take_back_different(museum.database, pair)
+    assert [len(group) for group in offered()] == [3]
+    with pytest.raises(NotFound):
+        duplicates.say_different(museum.database, pair[:1], user_id=None, now=NOW)
+
+
+def test_what_a_merge_does_to_consent_and_suppression_is_said_before(museum: Museum) -> None:
+    fenwick, hugh, ivy = (museum.contact_id(one) for one in ("M-06", "M-08", "M-09"))
+    until = NOW + timedelta(days=30)
+    editing.record_consent(
+        museum.database, fenwick, topic="field_walks", kind="paused", wording="On holiday", until=until,
+        user_id=None, now=NOW,
+    )  # fmt: skip
+    pair = duplicates.compare(museum.database, [fenwick, hugh], NOW)
+    assert next(one for one in pair.people if one.id == fenwick).pauses == {"field_walks": until}
+    assert pair.effects[0] == "Field walks: they have left it, as one of them did."
+    ada = museum.contact_id("M-01")
+    paused = duplicates.compare(museum.database, [fenwick, ada], NOW)
+    assert f"Field walks: they pause until {until:%-d %B %Y}." in paused.effects
+    suppressed = duplicates.compare(museum.database, [ada, ivy], NOW).effects
+    assert any("is suppressed for all mail" in one and "the address that stays" in one for one in suppressed)

@@ -5,7 +5,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from uvarovite.api.context import Context, User
-from uvarovite.api.schemas.people import MergeAll, MergeAsk
+from uvarovite.api.schemas.people import DifferentAsk, MergeAll, MergeAsk
 from uvarovite.services import duplicates
 from uvarovite.services.duplicates import BY_ADDRESS, MOST_GROUPS, DuplicateGroup
 
@@ -17,13 +17,13 @@ def duplicate_groups(
     user: User, context: Context, by: Annotated[str, Query(max_length=63)] = BY_ADDRESS
 ) -> list[DuplicateGroup]:
     """Contacts that may be one person."""
-    return duplicates.duplicate_groups(context.database, by=by, limit=MOST_GROUPS)
+    return duplicates.duplicate_groups(context.database, by=by, limit=MOST_GROUPS, now=context.clock())
 
 
 @router.get("/duplicates/compare")
 def compare(user: User, context: Context, ids: Annotated[list[int], Query(max_length=20)]) -> DuplicateGroup:
     """Contacts side by side."""
-    return duplicates.compare(context.database, ids)
+    return duplicates.compare(context.database, ids, context.clock())
 
 
 @router.post("/duplicates/merge", status_code=204)
@@ -37,6 +37,15 @@ def merge(body: MergeAsk, user: User, context: Context) -> None:
         user_id=user.user_id,
         now=context.clock(),
     )
+
+
+@router.post("/duplicates/different", status_code=204)
+def say_different(body: DifferentAsk, user: User, context: Context) -> None:
+    """Remember that contacts are different people, or forget that it was said."""
+    if body.different:
+        duplicates.say_different(context.database, body.ids, user_id=user.user_id, now=context.clock())
+    else:
+        duplicates.take_back_different(context.database, body.ids)
 
 
 @router.post("/duplicates/merge-all")

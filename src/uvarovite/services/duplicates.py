@@ -4,11 +4,19 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
+from zoneinfo import ZoneInfo
 
-from uvarovite.core.consent import ConsentEventKind, ConsentState, narrower
+from uvarovite.core.consent import (
+    REASON_WORDS,
+    ConsentEventKind,
+    ConsentState,
+    SuppressionReason,
+    narrower,
+)
 from uvarovite.core.contacts import STANDARD_FIELDS, FieldMap, FieldType, folded_value, value_from_json
-from uvarovite.core.values import Address, read_address
+from uvarovite.core.values import Address, fold, read_address
 from uvarovite.services.errors import BadInput, NotFound
+from uvarovite.services.organisation import require_organisation
 from uvarovite.store import consent as consent_store
 from uvarovite.store import contacts as contact_store
 from uvarovite.store import duplicates as store
@@ -17,6 +25,7 @@ from uvarovite.store import people as people_store
 from uvarovite.store.changes import add_change, new_change_set, note_contacts
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.fields import load_fields
+from uvarovite.store.tables import Topic
 
 BY_ADDRESS = "address"
 MOST_GROUPS = 500
@@ -26,30 +35,44 @@ MOST_IN_GROUP = 6
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Candidate:
-    """One of the contacts that may be the same person; `record` is in stored form, `topics` the state by key."""
+    """One of the contacts that may be the same person; `record` is in stored form, `topics` the state by key.
+
+    `pauses` is when a pause ends, by topic key.
+    """
 
     id: int
     record: dict[str, Any]
     topics: dict[str, str]
+    pauses: dict[str, datetime]
     created_at: datetime
     updated_at: datetime
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DuplicateGroup:
-    """Contacts that may be one person, the oldest first, and what they share. `merged` is the consent after a merge."""
+    """Contacts that may be one person, the oldest first, and what they share. `merged` is the consent after a merge.
+
+    A `household` shares an address under different first names: it is not merged with all the others. `effects` says
+    what a merge does to whom they may be written to.
+    """
 
     what: str
     people: list[Candidate]
     merged: dict[str, str]
+    household: bool
+    effects: list[str]
 
 
-def duplicate_groups(database: Database, *, by: str = BY_ADDRESS, limit: int = 50) -> list[DuplicateGroup]:
+def duplicate_groups(
+    database: Database, *, by: str = BY_ADDRESS, limit: int = 50, now: datetime
+) -> list[DuplicateGroup]:
     """Groups that share an address, or a name and the field `by`. Raises BadInput for a field that holds no text."""
     limit = min(max(limit, 1), MOST_GROUPS)
     with database.transaction() as tx:
         fields = load_fields(tx)
-        return [_group(tx, row.what, _candidates(tx, row.ids[:MOST_IN_GROUP])) for row in _found(tx, by, fields, limit)]
+        groups = [(row.what, _candidates(tx, row.ids[:MOST_IN_GROUP], now)) for row in _found(tx, by, fields, limit)]
+        world = _world(tx, [one.id for _, people in groups for one in people])
+        return [_group(world, what, people) for what, people in groups]
 
 
 def _found(tx: Transaction, by: str, fields: FieldMap, limit: int) -> Sequence[Any]:
@@ -60,24 +83,87 @@ def _found(tx: Transaction, by: str, fields: FieldMap, limit: int) -> Sequence[A
     return store.same_name_and(tx, by, limit)
 
 
-def _candidates(tx: Transaction, ids: Sequence[int]) -> list[Candidate]:
-    return [
-        Candidate(
-            id=row.id,
-            record={
-                **{f.key: row._mapping[f.key] for f in STANDARD_FIELDS if row._mapping[f.key] is not None},
-                **row.own,
-            },
-            topics={one.key: one.state or ConsentState.NEVER for one in consent_store.consent_of_contact(tx, row.id)},
-            created_at=row.created_at,
-            updated_at=row.updated_at,
+def _candidates(tx: Transaction, ids: Sequence[int], now: datetime) -> list[Candidate]:
+    found = []
+    for row in store.people(tx, ids):
+        consent = consent_store.consent_of_contact(tx, row.id)
+        standard = {f.key: row._mapping[f.key] for f in STANDARD_FIELDS if row._mapping[f.key] is not None}
+        found.append(
+            Candidate(
+                id=row.id,
+                record={**standard, **row.own},
+                topics={one.key: one.state or ConsentState.NEVER for one in consent},
+                pauses={
+                    one.key: one.paused_until
+                    for one in consent
+                    if one.paused_until is not None and one.paused_until > now
+                },
+                created_at=row.created_at,
+                updated_at=row.updated_at,
+            )
         )
-        for row in store.people(tx, ids)
-    ]
+    return found
 
 
-def _group(tx: Transaction, what: str, people: list[Candidate]) -> DuplicateGroup:
-    return DuplicateGroup(what=what, people=people, merged=_merged_consent(people))
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _World:
+    """What effects are told with: topics, the organisation's time zone, and what is suppressed of the people's addresses."""
+
+    topics: Sequence[Topic]
+    zone: ZoneInfo
+    suppressed: Sequence[Any]
+
+
+def _world(tx: Transaction, ids: Sequence[int]) -> _World:
+    return _World(
+        topics=consent_store.topics(tx),
+        zone=ZoneInfo(require_organisation(tx).time_zone),
+        suppressed=store.suppressed_for(tx, ids),
+    )
+
+
+def _group(world: _World, what: str, people: list[Candidate]) -> DuplicateGroup:
+    merged = _merged_consent(people)
+    return DuplicateGroup(
+        what=what,
+        people=people,
+        merged=merged,
+        household=is_household(people),
+        effects=_effects(world, people, merged),
+    )
+
+
+def is_household(people: Sequence[Candidate]) -> bool:
+    """Do they go by different first names? Then one address is no sign that they are one person."""
+    return len({fold(str(one.record["first_name"])) for one in people if one.record.get("first_name")}) > 1
+
+
+_AFTER = {
+    ConsentState.LEFT: "they have left it, as one of them did",
+    ConsentState.ASKED: "they are asked and have not answered, as one of them has not",
+    ConsentState.NEVER: "they are not opted in, as one of them is not",
+}
+
+
+def _effects(world: _World, people: Sequence[Candidate], merged: Mapping[str, str]) -> list[str]:
+    """What a merge does to consent and suppression, a sentence each, wherever they differ."""
+    told = []
+    for topic in world.topics:
+        states = {one.topics.get(topic.key, ConsentState.NEVER) for one in people}
+        after = ConsentState(merged.get(topic.key, ConsentState.NEVER))
+        pauses = [one.pauses[topic.key] for one in people if topic.key in one.pauses]
+        if len(states) > 1 and after in _AFTER:
+            told.append(f"{topic.name}: {_AFTER[after]}.")
+        elif after is ConsentState.SUBSCRIBED and pauses:
+            until = max(pauses).astimezone(world.zone)
+            told.append(f"{topic.name}: they pause until {until:%-d %B %Y}.")
+    addresses = {one.record.get("address") for one in people if one.record.get("address")}
+    more = ", and so is the address that stays" if len(addresses) > 1 else ""
+    for row in world.suppressed:
+        if any(one.id == row.id for one in people):
+            what = f"for {row.topic}" if row.topic else "for all mail"
+            told.append(f"{row.address} is suppressed {what} ({REASON_WORDS[SuppressionReason(row.reason)]}){more}.")
+    return list(dict.fromkeys(told))
 
 
 def _merged_consent(people: Sequence[Candidate]) -> dict[str, str]:
@@ -87,13 +173,27 @@ def _merged_consent(people: Sequence[Candidate]) -> dict[str, str]:
     return merged
 
 
-def compare(database: Database, ids: Sequence[int]) -> DuplicateGroup:
+def say_different(database: Database, ids: Sequence[int], *, user_id: int | None, now: datetime) -> None:
+    """Remember that contacts are different people: they are not offered as one again. Raises NotFound for fewer than two."""
+    with database.transaction() as tx:
+        if len(store.people(tx, ids)) < 2:
+            raise NotFound("pair of contacts")
+        store.say_different(tx, ids, user_id=user_id, now=now)
+
+
+def take_back_different(database: Database, ids: Sequence[int]) -> None:
+    """Forget that contacts were said to be different people."""
+    with database.transaction() as tx:
+        store.take_back_different(tx, ids)
+
+
+def compare(database: Database, ids: Sequence[int], now: datetime) -> DuplicateGroup:
     """Contacts side by side. Raises NotFound unless at least two of them are there."""
     with database.transaction() as tx:
-        people = _candidates(tx, ids)
+        people = _candidates(tx, ids, now)
         if len(people) < 2:
             raise NotFound("pair of contacts")
-        return _group(tx, "", people)
+        return _group(_world(tx, ids), "", people)
 
 
 def merge(
@@ -125,7 +225,7 @@ def _merge(
     for contact_id in sorted([kept_id, *gone_ids]):
         if contact_store.get_contact(tx, contact_id, lock=True) is None:
             raise NotFound("contact")
-    people = {one.id: one for one in _candidates(tx, [kept_id, *gone_ids])}
+    people = {one.id: one for one in _candidates(tx, [kept_id, *gone_ids], now)}
     addresses = [row.address_folded for row in store.people(tx, [kept_id, *gone_ids]) if row.address_folded]
     paused = _longest_pauses(tx, [kept_id, *gone_ids])
     kept, gone = people[kept_id], [people[one] for one in gone_ids]
@@ -232,18 +332,18 @@ def _append(
 
 
 def merge_all(database: Database, *, by: str, keep: str, seen: int, user_id: int | None, now: datetime) -> int:
-    """Merge every group that is found, by a rule: the oldest or the latest changed stays; how many groups there were.
+    """Merge every group that is found but households, by a rule: the oldest or the latest changed stays; how many.
 
-    Raises BadInput, also when there are others than the `seen` groups that stood on screen.
+    Raises BadInput, also when there are others than the `seen` groups that were on screen.
     """
     if keep not in ("oldest", "latest"):
         raise BadInput("keep", "Keep the oldest, or the latest changed.")
     with database.transaction() as tx:
-        found = _found(tx, by, load_fields(tx), MOST_GROUPS)
+        groups = [_candidates(tx, row.ids, now) for row in _found(tx, by, load_fields(tx), MOST_GROUPS)]
+        found = [people for people in groups if not is_household(people)]
         if len(found) != seen:
             raise BadInput("moved", f"{seen} groups were on screen; now there are {len(found)}. Nothing was merged.")
-        for row in found:
-            people = _candidates(tx, row.ids)
+        for people in found:
             kept = people[0] if keep == "oldest" else max(people, key=lambda one: (one.updated_at, -one.id))
             _merge(tx, kept.id, [one.id for one in people if one.id != kept.id], {}, user_id, now)
         return len(found)

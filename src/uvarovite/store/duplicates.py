@@ -8,15 +8,37 @@ from sqlalchemy import Row
 
 from uvarovite.store.database import Transaction, change_sql, run_sql
 
+# Not where everybody in a group was said to be somebody else than everybody else in it.
+_PERHAPS_ONE = """count(*) > 1 AND (SELECT count(*) FROM different_people
+        WHERE one_id = ANY(array_agg(contact.id)) AND other_id = ANY(array_agg(contact.id))) < count(*) * (count(*) - 1) / 2"""
+
+
+def say_different(tx: Transaction, ids: Sequence[int], *, user_id: int | None, now: datetime) -> int:
+    """Remember that these contacts are different people; of how many pairs that is new."""
+    return change_sql(
+        tx,
+        """INSERT INTO different_people (one_id, other_id, said_by, at)
+            SELECT one.id, other.id, :user, :now FROM contact AS one JOIN contact AS other ON one.id < other.id
+            WHERE one.id = ANY(:ids) AND other.id = ANY(:ids) ON CONFLICT DO NOTHING""",
+        {"ids": list(ids), "user": user_id, "now": now},
+    )
+
+
+def take_back_different(tx: Transaction, ids: Sequence[int]) -> int:
+    """Forget that it was said of these contacts."""
+    return change_sql(
+        tx, "DELETE FROM different_people WHERE one_id = ANY(:ids) AND other_id = ANY(:ids)", {"ids": list(ids)}
+    )
+
 
 def same_address(tx: Transaction, limit: int) -> list[Row[Any]]:
     """(what, ids): groups of contacts that share an address, by address."""
     return list(
         run_sql(
             tx,
-            """SELECT address_folded AS what, array_agg(id ORDER BY id) AS ids FROM contact
+            f"""SELECT address_folded AS what, array_agg(id ORDER BY id) AS ids FROM contact
                 WHERE deleted_at IS NULL AND address_folded IS NOT NULL
-                GROUP BY 1 HAVING count(*) > 1 ORDER BY 1 LIMIT :limit""",
+                GROUP BY 1 HAVING {_PERHAPS_ONE} ORDER BY 1 LIMIT :limit""",
             {"limit": limit},
         )
     )
@@ -27,12 +49,12 @@ def same_name_and(tx: Transaction, key: str, limit: int) -> list[Row[Any]]:
     return list(
         run_sql(
             tx,
-            """SELECT min(concat_ws(' ', first_name, last_name)) || ', ' || min(folded->>CAST(:key AS text)) AS what,
+            f"""SELECT min(concat_ws(' ', first_name, last_name)) || ', ' || min(folded->>CAST(:key AS text)) AS what,
                     array_agg(id ORDER BY id) AS ids FROM contact
                 WHERE deleted_at IS NULL AND folded->>'first_name' IS NOT NULL AND folded->>'last_name' IS NOT NULL
                     AND folded->>CAST(:key AS text) IS NOT NULL
                 GROUP BY folded->>'first_name', folded->>'last_name', folded->>CAST(:key AS text)
-                HAVING count(*) > 1 ORDER BY 1 LIMIT :limit""",
+                HAVING {_PERHAPS_ONE} ORDER BY 1 LIMIT :limit""",
             {"key": key, "limit": limit},
         )
     )
@@ -111,6 +133,20 @@ def people(tx: Transaction, ids: Sequence[int]) -> list[Row[Any]]:
             """SELECT id, contact_no, address, address_folded, first_name, last_name, language, "values" AS own,
                     created_at, updated_at
                 FROM contact WHERE id = ANY(:ids) AND deleted_at IS NULL ORDER BY id""",
+            {"ids": list(ids)},
+        )
+    )
+
+
+def suppressed_for(tx: Transaction, ids: Sequence[int]) -> list[Row[Any]]:
+    """(id, address, reason, topic): what the addresses of contacts are suppressed for, everything (None) or a topic."""
+    return list(
+        run_sql(
+            tx,
+            """SELECT contact.id, contact.address, suppression.reason, topic.name AS topic
+                FROM contact JOIN suppression ON suppression.address_folded = contact.address_folded AND lifted_at IS NULL
+                LEFT JOIN topic ON topic.id = suppression.topic_id
+                WHERE contact.id = ANY(:ids) ORDER BY 2, 4 NULLS FIRST""",
             {"ids": list(ids)},
         )
     )

@@ -880,6 +880,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/duplicates/different": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say Different
+         * @description Remember that contacts are different people, or forget that it was said.
+         */
+        post: operations["say_different_api_duplicates_different_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/duplicates/merge-all": {
         parameters: {
             query?: never;
@@ -2406,6 +2426,8 @@ export interface components {
         /**
          * Candidate
          * @description One of the contacts that may be the same person; `record` is in stored form, `topics` the state by key.
+         *
+         *     `pauses` is when a pause ends, by topic key.
          */
         Candidate: {
             /** Id */
@@ -2416,6 +2438,10 @@ export interface components {
             };
             /** Topics */
             topics: {
+                [key: string]: string;
+            };
+            /** Pauses */
+            pauses: {
                 [key: string]: string;
             };
             /**
@@ -2863,6 +2889,19 @@ export interface components {
             unknown: number;
         };
         /**
+         * DifferentAsk
+         * @description Of whom it is said, or taken back, that they are different people.
+         */
+        DifferentAsk: {
+            /** Ids */
+            ids: number[];
+            /**
+             * Different
+             * @default true
+             */
+            different: boolean;
+        };
+        /**
          * DispatchView
          * @description A run on its way. planned = sum of `states`, at any moment.
          */
@@ -3018,6 +3057,9 @@ export interface components {
         /**
          * DuplicateGroup
          * @description Contacts that may be one person, the oldest first, and what they share. `merged` is the consent after a merge.
+         *
+         *     A `household` shares an address under different first names: it is not merged with all the others. `effects` says
+         *     what a merge does to whom they may be written to.
          */
         DuplicateGroup: {
             /** What */
@@ -3028,6 +3070,10 @@ export interface components {
             merged: {
                 [key: string]: string;
             };
+            /** Household */
+            household: boolean;
+            /** Effects */
+            effects: string[];
         };
         /**
          * ExplainAsk
@@ -6906,6 +6952,37 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["MergeAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    say_different_api_duplicates_different_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DifferentAsk"];
             };
         };
         responses: {

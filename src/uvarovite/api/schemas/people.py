@@ -67,6 +67,13 @@ class MergeAsk(BaseModel):
     choices: dict[str, Id] = Field(default_factory=dict, max_length=300)
 
 
+class DifferentAsk(BaseModel):
+    """Of whom it is said, or taken back, that they are different people."""
+
+    ids: list[Id] = Field(min_length=2, max_length=20)
+    different: bool = True
+
+
 class MergeAll(BaseModel):
     """Merge every group; `seen` is how many stood on screen."""
 

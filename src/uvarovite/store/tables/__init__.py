@@ -15,6 +15,7 @@ from uvarovite.store.tables.contacts import (
     ContactSearch,
     ContactTag,
     ContactView,
+    DifferentPeople,
     SortedColumn,
     Tag,
 )
@@ -50,6 +51,7 @@ __all__ = [
     "ContactTag",
     "ContactView",
     "Delivery",
+    "DifferentPeople",
     "DomainCheck",
     "Draft",
     "DraftKind",

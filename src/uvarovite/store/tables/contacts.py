@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import BigInteger, Column, Index, Text, text
+from sqlalchemy import BigInteger, CheckConstraint, Column, Index, Text, text
 from sqlmodel import Field, SQLModel
 
 from uvarovite.core.contacts import FieldType
@@ -156,3 +156,14 @@ class SortedColumn(SQLModel, table=True):
     __tablename__ = "sorted_column"
     key: str = Field(sa_column=Column(Text, primary_key=True))
     used_at: datetime = Field(sa_column=instant_column())
+
+
+class DifferentPeople(SQLModel, table=True):
+    """That somebody said of two contacts that they are not one person; the lower id first."""
+
+    __tablename__ = "different_people"
+    __table_args__ = (CheckConstraint("one_id < other_id", name="different_people_in_order"),)
+    one_id: int = Field(sa_column=Column(BigInteger, primary_key=True, autoincrement=False))
+    other_id: int = Field(sa_column=Column(BigInteger, primary_key=True, autoincrement=False))
+    said_by: int | None = Field(sa_column=reference("user_account.id", nullable=True, on_delete="SET NULL"))
+    at: datetime = Field(sa_column=instant_column())

@@ -19,9 +19,9 @@ export function DuplicatesPage() {
   const { data: groups, error } = useQuery(duplicatesQuery(by));
   const fields =
     vocabulary?.fields.filter((one) => !one.standard && ["text", "choice"].includes(one.type)) ?? [];
+  const whole = groups?.filter((group) => !group.household).length ?? 0;
   const all = useMutation({
-    mutationFn: () =>
-      take(client.POST("/api/duplicates/merge-all", { body: { by, keep, seen: groups?.length ?? 0 } })),
+    mutationFn: () => take(client.POST("/api/duplicates/merge-all", { body: { by, keep, seen: whole } })),
     onSuccess: (merged) => {
       setSure(false);
       queries.invalidateQueries();
@@ -63,10 +63,10 @@ export function DuplicatesPage() {
         />
         {sure ? (
           <Button variant="filled" color="red.9" loading={all.isPending} onClick={() => all.mutate()}>
-            Yes, merge all {count(groups?.length ?? 0)}
+            Yes, merge {count(whole)} groups
           </Button>
         ) : (
-          <Button disabled={!groups?.length} onClick={() => setSure(true)}>
+          <Button disabled={whole === 0} onClick={() => setSure(true)}>
             Merge all…
           </Button>
         )}

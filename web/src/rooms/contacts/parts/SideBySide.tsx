@@ -1,4 +1,5 @@
 import { Button } from "@mantine/core";
+import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, type Schemas, take, useWords, vocabularyQuery, wordsOf } from "../../../api";
@@ -6,6 +7,7 @@ import { STATE_WORDS } from "../../../core/consent";
 import { differingKeys, takenFrom } from "../../../core/merging";
 import { fieldValue } from "../../../core/words";
 import { Trouble } from "../../../ui";
+import { duplicatesQuery } from "../queries";
 import classes from "./SideBySide.module.css";
 
 /** Contacts that may be one person, side by side: a click on a value takes it. */
@@ -24,6 +26,31 @@ export function SideBySide({ group }: { group: Schemas["DuplicateGroup"] }) {
         }),
       ),
     onSuccess: () => queries.invalidateQueries(),
+  });
+  const ids = people.map((one) => one.id);
+  const different = useMutation({
+    mutationFn: (said: boolean) =>
+      take(client.POST("/api/duplicates/different", { body: { ids, different: said } })),
+    onSuccess: (_, said) => {
+      queries.invalidateQueries({ queryKey: duplicatesQuery("").queryKey.slice(0, 1) });
+      if (!said) return;
+      const note = notifications.show({
+        message: (
+          <>
+            They are not offered as one person again.{" "}
+            <Button
+              size="compact-xs"
+              onClick={() => {
+                notifications.hide(note);
+                different.mutate(false);
+              }}
+            >
+              Undo
+            </Button>
+          </>
+        ),
+      });
+    },
   });
   const keys = differingKeys(people);
   const name = `group ${people[0]?.id}`;
@@ -75,17 +102,42 @@ export function SideBySide({ group }: { group: Schemas["DuplicateGroup"] }) {
               <tr key={topic.key}>
                 <th scope="row">{topic.name}</th>
                 {people.map((one) => (
-                  <td key={one.id}>{STATE_WORDS[one.topics[topic.key] ?? "never"]}</td>
+                  <td key={one.id}>
+                    {one.pauses[topic.key]
+                      ? `pauses until ${words.day(one.pauses[topic.key] ?? "")}`
+                      : STATE_WORDS[one.topics[topic.key] ?? "never"]}
+                  </td>
                 ))}
                 <td className="soft">→ {STATE_WORDS[group.merged[topic.key] ?? "never"]}</td>
               </tr>
             ))}
         </tbody>
       </table>
-      {merge.error && <Trouble>{wordsOf(merge.error)}</Trouble>}
-      <Button size="compact-sm" variant="filled" loading={merge.isPending} onClick={() => merge.mutate()}>
-        Merge into one
-      </Button>
+      {group.household && (
+        <p className={classes.note}>
+          Their first names differ: perhaps a household that shares an address. It is not merged with all the
+          others.
+        </p>
+      )}
+      {group.effects.length > 0 && (
+        <p className={classes.note}>
+          <b>Merged into one:</b> {group.effects.join(" ")}
+        </p>
+      )}
+      {(merge.error ?? different.error) && <Trouble>{wordsOf(merge.error ?? different.error)}</Trouble>}
+      <div className={classes.buttons}>
+        <Button
+          size="compact-sm"
+          variant={group.household ? "default" : "filled"}
+          loading={merge.isPending}
+          onClick={() => merge.mutate()}
+        >
+          Merge into one
+        </Button>
+        <Button size="compact-sm" loading={different.isPending} onClick={() => different.mutate(true)}>
+          These are different people
+        </Button>
+      </div>
     </section>
   );
 }

@@ -99,17 +99,17 @@ def consent_record(contact_id: Id, user: User, context: Context, as_of: AsOf = N
 
 
 @router.get("/contacts/{contact_id}/record.json", response_class=Response)
-def record_json(contact_id: Id, user: User, context: Context) -> Response:
-    """All that is known about a person, as JSON."""
-    record = consent_records.consent_record(context.database, contact_id, as_of=None, now=context.clock())
+def record_json(contact_id: Id, user: User, context: Context, as_of: AsOf = None) -> Response:
+    """All that is known about a person, as of a day, as JSON."""
+    record = consent_records.consent_record(context.database, contact_id, as_of=as_of, now=context.clock())
     headers = {"Content-Disposition": f'attachment; filename="person {contact_id}.json"'}
     return Response(consent_records.record_as_json(record), media_type="application/json", headers=headers)
 
 
 @router.get("/contacts/{contact_id}/record.csv", response_class=Response)
-def record_csv(contact_id: Id, user: User, context: Context) -> Response:
+def record_csv(contact_id: Id, user: User, context: Context, as_of: AsOf = None) -> Response:
     """The same as CSV."""
-    record = consent_records.consent_record(context.database, contact_id, as_of=None, now=context.clock())
+    record = consent_records.consent_record(context.database, contact_id, as_of=as_of, now=context.clock())
     headers = {"Content-Disposition": f'attachment; filename="person {contact_id}.csv"'}
     return Response(
         consent_records.record_as_csv(record).encode(), media_type="text/csv; charset=utf-8", headers=headers

@@ -184,10 +184,10 @@ def suppress_many(
     database: Database, selection: Selection, *, reason: str, user_id: int | None, now: datetime
 ) -> BulkResult:
     """Put the addresses of those selected on the suppression list. Raises BadInput, Conflict."""
-    reason = require_reason(reason, "reason", "Say why these people are left out; it stands on the suppression list.")
+    reason = require_reason(reason, "reason", "Say why these people are suppressed; it stands on the suppression list.")
     with database.transaction() as tx:
         choose(tx, selection, now)
-        change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what=f"Left out of all mail: {reason}")
+        change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what=f"Suppressed: {reason}")
         hit = store.suppress_chosen(tx, change_set, why=reason, at=now, recorded_by=user_id)
         holding.hold_chosen(tx, gate="suppressed", reason="by_hand", now=now)
         note_contacts(tx, change_set, hit)

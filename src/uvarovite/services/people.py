@@ -106,6 +106,7 @@ class HistoryLine:
     what: str
     changes: dict[str, Any]
     undone: bool
+    undone_at: datetime | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -156,6 +157,10 @@ class Person:
     updated_at: datetime
 
 
+# More lines than anybody has.
+ALL = 1_000_000
+
+
 def state_now(state: str | None, paused_until: datetime | None, now: datetime) -> str:
     """A consent's state as it is shown: a pause that has not ended is told apart."""
     if state == ConsentState.SUBSCRIBED and paused_until is not None and paused_until > now:
@@ -163,7 +168,7 @@ def state_now(state: str | None, paused_until: datetime | None, now: datetime) -
     return state or ConsentState.NEVER.value
 
 
-def person(database: Database, contact_id: int, now: datetime) -> Person:
+def person(database: Database, contact_id: int, now: datetime, *, whole: bool = False) -> Person:
     """One contact. Raises NotFound."""
     with database.transaction() as tx:
         contact = store.get_contact(tx, contact_id)
@@ -213,7 +218,7 @@ def person(database: Database, contact_id: int, now: datetime) -> Person:
                     opened=row.opened,
                     clicked=row.clicked,
                 )
-                for row in response_store.deliveries_of_contact(tx, contact_id, 20)
+                for row in response_store.deliveries_of_contact(tx, contact_id, ALL if whole else 20)
             ],
             notes=[NoteLine(**row._mapping) for row in people_store.notes_of(tx, contact_id)],
             history=[
@@ -225,8 +230,9 @@ def person(database: Database, contact_id: int, now: datetime) -> Person:
                     what=row.what,
                     changes=row.changes,
                     undone=row.undone_at is not None,
+                    undone_at=row.undone_at,
                 )
-                for row in change_store.changes_of_contact(tx, contact_id, 50)
+                for row in change_store.changes_of_contact(tx, contact_id, ALL if whole else 50)
             ],
             same_address=[
                 SameAddress(id=row.id, name=row.name)

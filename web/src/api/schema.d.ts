@@ -1113,7 +1113,7 @@ export interface paths {
         };
         /**
          * Record Json
-         * @description All that is known about a person, as JSON.
+         * @description All that is known about a person, as of a day, as JSON.
          */
         get: operations["record_json_api_contacts__contact_id__record_json_get"];
         put?: never;
@@ -2729,10 +2729,14 @@ export interface components {
         /**
          * ConsentRecord
          * @description One page about one person for a data request, as of the end of a day in the organisation's time zone.
+         *
+         *     Nothing in it is later than that day: values and tags are what they were, and what came later is not there.
          */
         ConsentRecord: {
             /** Organisation */
             organisation: string;
+            /** Name */
+            name: string;
             /**
              * As Of
              * Format: date
@@ -2743,11 +2747,22 @@ export interface components {
              * Format: date-time
              */
             made_at: string;
+            /** Came From */
+            came_from: string;
             /** Values */
             values: components["schemas"]["ValueLine"][];
+            /** Tags */
+            tags: string[];
             /** Standings */
             standings: components["schemas"]["StandingLine"][];
-            person: components["schemas"]["Person"];
+            /** Consent */
+            consent: components["schemas"]["RecordLine"][];
+            /** Suppression */
+            suppression: components["schemas"]["RecordLine"][];
+            /** Messages */
+            messages: components["schemas"]["RecordLine"][];
+            /** Notes */
+            notes: components["schemas"]["RecordLine"][];
         };
         /**
          * ContactPage
@@ -3449,6 +3464,8 @@ export interface components {
             };
             /** Undone */
             undone: boolean;
+            /** Undone At */
+            undone_at: string | null;
         };
         /**
          * ImportLine
@@ -4310,6 +4327,23 @@ export interface components {
             names: string[];
         };
         /**
+         * RecordLine
+         * @description Something that happened: what it was about, in words, and what stands behind it.
+         */
+        RecordLine: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** About */
+            about: string;
+            /** Words */
+            words: string;
+            /** Evidence */
+            evidence: string;
+        };
+        /**
          * Refusal
          * @description A refused row. `row` counts as a spreadsheet does, `record` from 1 for the first one below the column names.
          */
@@ -4876,7 +4910,7 @@ export interface components {
         };
         /**
          * StandingLine
-         * @description Where a person stood with a topic on a day, and why: the last event until then, in words of the ledger.
+         * @description Where a person stood with a topic, and why: the last event until then.
          */
         StandingLine: {
             /** Topic */
@@ -4887,12 +4921,8 @@ export interface components {
             since: string | null;
             /** Paused Until */
             paused_until: string | null;
-            /** Kind */
-            kind: string | null;
-            /** Evidence */
-            evidence: {
-                [key: string]: unknown;
-            };
+            /** Because */
+            because: string;
         };
         /**
          * SubscribeMany
@@ -7368,7 +7398,9 @@ export interface operations {
     };
     record_json_api_contacts__contact_id__record_json_get: {
         parameters: {
-            query?: never;
+            query?: {
+                as_of?: string | null;
+            };
             header?: never;
             path: {
                 contact_id: number;
@@ -7397,7 +7429,9 @@ export interface operations {
     };
     record_csv_api_contacts__contact_id__record_csv_get: {
         parameters: {
-            query?: never;
+            query?: {
+                as_of?: string | null;
+            };
             header?: never;
             path: {
                 contact_id: number;

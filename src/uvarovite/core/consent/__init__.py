@@ -21,10 +21,13 @@ from uvarovite.core.consent.suppression import (
     SuppressionReason,
     may_be_lifted_by_user,
 )
+from uvarovite.core.consent.wording import KIND_WORDS, STATE_WORDS, evidence_words
 
 __all__ = [
+    "KIND_WORDS",
     "LIFTED_BY_PERSON_ALONE",
     "REASON_WORDS",
+    "STATE_WORDS",
     "TRANSITIONS",
     "AddressClosing",
     "ConsentEvent",
@@ -33,6 +36,7 @@ __all__ = [
     "ConsentState",
     "SuppressionReason",
     "closed_sql",
+    "evidence_words",
     "fold_consent",
     "may_be_lifted_by_user",
     "narrower",

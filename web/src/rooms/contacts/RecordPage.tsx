@@ -1,7 +1,6 @@
 import { Button, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { useWords, wordsOf } from "../../api";
-import { evidenceWords, KIND_WORDS, STATE_WORDS } from "../../core/consent";
+import { type Schemas, useWords, wordsOf } from "../../api";
 import { ButtonLink, Trouble } from "../../ui";
 import { recordQuery } from "./queries";
 import classes from "./RecordPage.module.css";
@@ -19,7 +18,6 @@ export function RecordPage({ id, asOf, onAsOf }: RecordPageProps) {
   const words = useWords();
   if (error) return <Trouble>{wordsOf(error)}</Trouble>;
   if (!record) return null;
-  const { person } = record;
   return (
     <div className={classes.page}>
       <div className={classes.tools}>
@@ -34,10 +32,10 @@ export function RecordPage({ id, asOf, onAsOf }: RecordPageProps) {
           onChange={(event) => onAsOf(event.currentTarget.value || undefined)}
         />
         <span className={classes.room} />
-        <Button component="a" href={`/api/contacts/${id}/record.json`} download>
+        <Button component="a" href={`/api/contacts/${id}/record.json?as_of=${record.as_of}`} download>
           JSON
         </Button>
-        <Button component="a" href={`/api/contacts/${id}/record.csv`} download>
+        <Button component="a" href={`/api/contacts/${id}/record.csv?as_of=${record.as_of}`} download>
           CSV
         </Button>
         <Button variant="filled" onClick={() => window.print()}>
@@ -47,11 +45,12 @@ export function RecordPage({ id, asOf, onAsOf }: RecordPageProps) {
       <article className={classes.sheet}>
         <p className="soft">{record.organisation}</p>
         <h1>
-          <bdi>{person.name || person.address || "No name"}</bdi>
+          <bdi>{record.name || "No name"}</bdi>
         </h1>
         <p>
           What we know and what was agreed to, as of {words.day(`${record.as_of}T12:00:00Z`)}. Made{" "}
           {words.day(record.made_at)}, {words.time(record.made_at)}.
+          {record.came_from && ` They came with ${record.came_from}.`}
         </p>
         <h2>Topics</h2>
         <table>
@@ -68,18 +67,17 @@ export function RecordPage({ id, asOf, onAsOf }: RecordPageProps) {
               <tr key={one.topic}>
                 <td>{one.topic}</td>
                 <td>
-                  <b>{STATE_WORDS[one.state] ?? one.state}</b>
+                  <b>{one.state}</b>
+                  {one.paused_until && ` until ${words.day(one.paused_until)}`}
                 </td>
                 <td>{one.since && words.day(one.since)}</td>
-                <td>
-                  {one.kind && (KIND_WORDS[one.kind] ?? one.kind)}
-                  {evidenceWords(one.evidence)}
-                </td>
+                <td>{one.because}</td>
               </tr>
             ))}
           </tbody>
         </table>
         <h2>Record</h2>
+        {record.values.length === 0 && <p className="soft">Nothing was known on that day.</p>}
         <dl className={classes.values}>
           {record.values.map((line) => (
             <div key={line.label}>
@@ -89,32 +87,44 @@ export function RecordPage({ id, asOf, onAsOf }: RecordPageProps) {
               </dd>
             </div>
           ))}
+          {record.tags.length > 0 && (
+            <div>
+              <dt>Tags</dt>
+              <dd>{record.tags.join(", ")}</dd>
+            </div>
+          )}
         </dl>
-        <h2>Every entry of the ledger</h2>
-        <table>
-          <tbody>
-            {person.ledger.map((line) => (
-              <tr key={line.id}>
-                <td>{words.moment(line.at)}</td>
-                <td>{line.topic}</td>
-                <td>
-                  {KIND_WORDS[line.kind] ?? line.kind}
-                  {evidenceWords(line.evidence)}
-                  {line.recorded_by && ` · by ${line.recorded_by}`}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-        {person.sent.length > 0 && <h2>Messages</h2>}
-        <ul>
-          {person.sent.map((line) => (
-            <li key={line.delivery_id}>
-              {words.moment(line.at)}: {line.campaign}, {line.state}
-            </li>
-          ))}
-        </ul>
+        <Lines title="Every entry of the ledger" lines={record.consent} />
+        <Lines title="Suppression" lines={record.suppression} />
+        <Lines title="Messages" lines={record.messages} />
+        <Lines title="Notes" lines={record.notes} />
       </article>
     </div>
+  );
+}
+
+function Lines({ title, lines }: { title: string; lines: Schemas["RecordLine"][] }) {
+  const words = useWords();
+  if (lines.length === 0) return null;
+  return (
+    <>
+      <h2>{title}</h2>
+      <table>
+        <tbody>
+          {lines.map((line, place) => (
+            <tr key={`${line.at} ${place}`}>
+              <td>
+                {words.day(line.at)}, {words.time(line.at)}
+              </td>
+              <td>{line.about}</td>
+              <td>
+                {line.words}
+                {line.evidence && ` · ${line.evidence}`}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
   );
 }

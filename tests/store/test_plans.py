@@ -8,8 +8,10 @@ from tests.support.bringing import bring_in
 from tests.support.museum import HASHER, NOW, Museum
 from tests.support.plans import read_whole
 from tests.support.sending import send_all
+from uvarovite.core.consent import ConsentEventKind
 from uvarovite.services.contacts import Wanted, contact_page
 from uvarovite.services.editing import change_value, record_consent
+from uvarovite.services.founding import record_by_hand
 from uvarovite.services.people import person
 from uvarovite.services.traces import trace
 
@@ -33,6 +35,9 @@ HOT: dict[str, Act] = {
     ),
     "a recorded leaving": lambda museum: record_consent(
         museum.database, 1, topic="field_walks", kind="withdrawn", wording="said so", until=None, user_id=None, now=NOW
+    ),
+    "what is entered by number": lambda museum: record_by_hand(
+        museum.database, contact_no="M-01", topic="field_walks", kind=ConsentEventKind.WITHDRAWN, at=NOW, wording="x"
     ),
     "a trace": lambda museum: trace(museum.database, 1),
 }  # fmt: skip

@@ -189,7 +189,8 @@ def make_files(people: int = PEOPLE, seed: int = SEED) -> DemoFiles:
         chosen = [row[0] for row in kept if rng.random() < share]
         sign_ups[topic] = _csv([["Contact no."], *[[number] for number in chosen]])
         left[topic] = tuple(rng.sample(chosen, max(1, len(chosen) // 60)))
-        never = [row[0] for row in kept if row[0] not in set(chosen)]
+        taken = set(chosen)
+        never = [row[0] for row in kept if row[0] not in taken]
         asked[topic] = tuple(rng.sample(never, max(1, len(never) // 40)))
     with_address = [row[0] for row in kept if row[1]]
     return DemoFiles(

@@ -12,7 +12,7 @@ from uvarovite.core.values import CURRENCIES
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.store import campaigns as campaign_store
 from uvarovite.store import consent as consent_store
-from uvarovite.store.database import Database
+from uvarovite.store.database import Database, Transaction
 from uvarovite.store.fields import add_field
 from uvarovite.store.people_views import rebuild_views
 from uvarovite.store.suppressions import suppress
@@ -110,6 +110,12 @@ def found_organisation(database: Database, founding: Founding) -> None:
             )
 
 
+def _by_number(tx: Transaction, contact_no: str) -> Contact | None:
+    """Whoever has a contact number; deleted ones have none that counts, nor does its index know them."""
+    query = select(Contact).where(col(Contact.contact_no) == contact_no, col(Contact.deleted_at).is_(None))
+    return tx.exec(query).first()
+
+
 def record_by_hand(
     database: Database,
     *,
@@ -121,7 +127,7 @@ def record_by_hand(
 ) -> None:
     """Enter what a person said, on paper or by telephone, into the ledger. Raises NotFound."""
     with database.transaction() as tx:
-        contact = tx.exec(select(Contact).where(col(Contact.contact_no) == contact_no)).first()
+        contact = _by_number(tx, contact_no)
         found = consent_store.topic_by_key(tx, topic)
         if contact is None or contact.id is None or found is None or found.id is None:
             raise NotFound("contact or topic")
@@ -139,7 +145,7 @@ def record_by_hand(
 def suppress_by_hand(database: Database, *, contact_no: str, reason: str, at: datetime) -> None:
     """Put a person's address on the suppression list. Raises NotFound."""
     with database.transaction() as tx:
-        contact = tx.exec(select(Contact).where(col(Contact.contact_no) == contact_no)).first()
+        contact = _by_number(tx, contact_no)
         if contact is None or contact.address_folded is None:
             raise NotFound("contact")
         suppress(

@@ -35,6 +35,7 @@ from uvarovite.api import (
 )
 from uvarovite.api import dispatch as dispatch_api
 from uvarovite.api.context import ApiContext, SourceDoor
+from uvarovite.api.described import describe
 from uvarovite.api.guard import Guard, guard_headers
 from uvarovite.api.once import OnceEach
 from uvarovite.api.problems import add_problem_handlers, problem
@@ -134,6 +135,7 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
         public.database.close()
 
     app = FastAPI(title="Uvarovite", docs_url=None, redoc_url=None, openapi_url="/api/openapi.json", lifespan=alive)
+    describe(app)
     app.state.api = ApiContext(
         database=database,
         keyring=keyring,

@@ -139,11 +139,19 @@ def _response_step(kind: str, at: datetime, rule: str | None, detail: dict[str, 
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class HeaderLine:
+    """A header of a message."""
+
+    name: str
+    value: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SentMessage:
     """A message exactly as it was sent; `identical` tells that its bytes have the digest that was noted then."""
 
     subject: str
-    headers: list[tuple[str, str]]
+    headers: list[HeaderLine]
     html: str
     text: str
     source: str
@@ -175,7 +183,7 @@ def sent_message(database: Database, delivery_id: int, *, keyring: Keyring, now:
         parsed = message_from_bytes(composed.raw, policy=policy.default)
         return SentMessage(
             subject=composed.rendered.subject,
-            headers=[(name, str(value)) for name, value in parsed.items()],
+            headers=[HeaderLine(name=name, value=str(value)) for name, value in parsed.items()],
             html=composed.rendered.html,
             text=composed.rendered.text,
             source=composed.raw.decode("utf-8", errors="replace"),

@@ -39,7 +39,7 @@ function Shown({ delivery }: { delivery: number }) {
         <Trouble tone="held">It has not gone out yet; this is what they would get now.</Trouble>
       )}
       <dl className={classes.headers}>
-        {message.headers.slice(0, 8).map(([name, value]) => (
+        {message.headers.slice(0, 8).map(({ name, value }) => (
           <div key={name}>
             <dt>{name}</dt>
             <dd>

@@ -16,7 +16,7 @@ from uvarovite.services.clearance import people_behind
 from uvarovite.services.contacts import Wanted, contact_page, count_contacts
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.exports import export
-from uvarovite.services.people import Person, person
+from uvarovite.services.people import Person, look_at_address, person
 from uvarovite.store.database import run_sql
 
 DAY = timedelta(days=1)
@@ -500,3 +500,13 @@ def test_a_mistyped_domain_is_pointed_out_and_changed_only_by_hand(museum: Museu
     assert {hint.code: hint.suggestion for hint in odd.hints} == {"role": None, "typo": "info@quartzmail.example"}
     assert odd.address == "info@quartzmial.example"
     assert who(museum, "M-01").hints == []
+
+
+def test_what_is_odd_about_an_address_is_said_before_somebody_is_added(museum: Museum) -> None:
+    bring_in(museum, "E-mail address\n" + "".join(f"p{n}@slatepost.example\n" for n in range(20)))
+    looked = look_at_address(museum.database, "Ada@SlatePost.example")
+    assert (looked.fault, [one.name for one in looked.same_address]) == ("", ["Ada Thwaite-Gray", "Gus Thwaite-Gray"])
+    [hint] = look_at_address(museum.database, "new@slatepsot.example").hints
+    assert hint.suggestion == "new@slatepost.example"
+    assert [one.code for one in look_at_address(museum.database, "info@slatepost.example").hints] == ["role"]
+    assert "is not an e-mail address" in look_at_address(museum.database, "nobody").fault

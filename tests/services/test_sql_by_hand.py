@@ -18,6 +18,7 @@ from uvarovite.services.criteria import read_criteria
 from uvarovite.services.criteria_help import views_for_sql
 from uvarovite.services.errors import BadInput
 from uvarovite.services.fields import FieldDraft, make_field, remove_field
+from uvarovite.store.asking import Shares, asking
 from uvarovite.store.cluster import Cluster
 from uvarovite.store.database import Database, run_sql
 from uvarovite.store.people_views import choose
@@ -191,6 +192,27 @@ def test_only_a_few_are_run_at_once_and_nobody_waits_for_them(museum: Museum) ->
         lambda: read_criteria(museum.database, text=by_sql("SELECT contact_id FROM contacts"), now=NOW).matched == 10,
         "room for one more",
     )
+
+
+def test_one_user_never_takes_all_of_it(museum: Museum, monkeypatch: pytest.MonkeyPatch) -> None:
+    shares = Shares(each=1, patience_seconds=0.2)
+    monkeypatch.setattr("uvarovite.store.people_views._shares", shares)
+
+    def read_as(user: int | None) -> str | None:
+        before = asking.set(user)
+        try:
+            told = read_criteria(museum.database, text=by_sql("SELECT contact_id FROM contacts"), now=NOW).problem
+        finally:
+            asking.reset(before)
+        return told.message if told else None
+
+    before = asking.set(7)
+    with shares.one() as mine:
+        assert mine
+        asking.reset(before)
+        assert "Your other SELECTs by hand are running" in (read_as(7) or "")
+        assert (read_as(8), read_as(None)) == (None, None)
+    assert read_as(7) is None
 
 
 def test_nothing_of_it_stays_for_whoever_comes_next(museum: Museum) -> None:

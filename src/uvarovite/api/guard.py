@@ -12,7 +12,7 @@ from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from uvarovite.api.problems import problem
-from uvarovite.services.accounts import SignedIn
+from uvarovite.services.accounts import SignedIn, asking
 
 COOKIE = "uvarovite_session"
 CSRF_HEADER = "X-Uvarovite-CSRF"
@@ -80,6 +80,7 @@ class Guard:
         token = token_of(request) if path.startswith("/api/") else None
         user = await asyncio.to_thread(self._who, token) if token else None
         request.state.user = user
+        asking.set(user.user_id if user else None)
         meant = user is not None and (scope["method"] in READING or request.headers.get(CSRF_HEADER) == user.csrf_token)
         limit = self._large.get(path, USUAL_BYTES) if meant else STRANGERS_BYTES
         if _claimed(request.headers) > limit:

@@ -82,6 +82,12 @@ def lift_suppression(suppression_id: Id, body: Why, user: User, context: Context
     )
 
 
+@router.get("/address")
+def look_at_address(user: User, context: Context, text: Annotated[str, Query(max_length=400)]) -> people.AddressView:
+    """What is odd about an address that is being typed, and who has it already."""
+    return people.look_at_address(context.database, text)
+
+
 AsOf = Annotated[date | None, Query()]
 
 

@@ -12,6 +12,7 @@ from uvarovite.services.errors import BadInput, ServiceRefusal
 from uvarovite.services.organisation import require_address
 from uvarovite.store import accounts as store
 from uvarovite.store import tallies
+from uvarovite.store.asking import asking as asking
 from uvarovite.store.database import Database
 from uvarovite.store.tables import User, UserSession
 

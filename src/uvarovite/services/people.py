@@ -6,6 +6,7 @@ from typing import Any
 
 from uvarovite.core.consent import ConsentState, SuppressionReason, may_be_lifted_by_user
 from uvarovite.core.contacts.verification import Verdict
+from uvarovite.core.values import Address, read_address
 from uvarovite.core.values.address_hints import address_hints
 from uvarovite.services.errors import NotFound
 from uvarovite.store import changes as change_store
@@ -246,6 +247,34 @@ def person(database: Database, contact_id: int, now: datetime, *, whole: bool = 
             came_from=people_store.file_of(tx, contact.import_id),
             created_at=contact.created_at,
             updated_at=contact.updated_at,
+        )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AddressView:
+    """What is to be said about an address before somebody is added with it; `fault` is why it is none."""
+
+    fault: str
+    hints: list[HintLine]
+    same_address: list[SameAddress]
+
+
+def look_at_address(database: Database, text: str) -> AddressView:
+    """What is odd about an address that is being typed, and who has it already."""
+    read = read_address(text)
+    if not isinstance(read, Address):
+        return AddressView(fault=read.message, hints=[], same_address=[])
+    with database.transaction() as tx:
+        return AddressView(
+            fault="",
+            hints=[
+                HintLine(code=hint.code, suggestion=hint.suggestion)
+                for hint in address_hints(read.folded, people_store.usual_domains(tx))
+            ],
+            same_address=[
+                SameAddress(id=row.id, name=row.name)
+                for row in store.others_with(tx, contact_id=0, address_folded=read.folded)
+            ],
         )
 
 

@@ -16,12 +16,15 @@ from psycopg import sql
 
 from uvarovite.core.contacts import Field, FieldType
 from uvarovite.core.expressions import chosen_table
+from uvarovite.store.asking import Shares
 from uvarovite.store.database import Transaction, change_sql, psycopg_connection, run_sql
 from uvarovite.store.fields import load_fields
-from uvarovite.store.roles import PROBES, READER, READER_SECONDS
+from uvarovite.store.roles import PROBES, READER, READER_CONNECTIONS, READER_SECONDS
 
 SCHEMA = "people"
 TIMEOUT_SECONDS = READER_SECONDS
+# Nobody has all of the reader's connections; whoever types on waits for the SELECT before.
+_shares = Shares(each=READER_CONNECTIONS - 1, patience_seconds=READER_SECONDS / 2)
 # What stands before a SELECT; places in faults count from behind it.
 _DECLARE = 'DECLARE "by_hand" CURSOR FOR '
 _BEFORE = "SELECT DISTINCT CAST(chosen.contact_id AS bigint) FROM ("
@@ -197,8 +200,13 @@ class _Refused(Exception):
 
 
 @contextmanager
-def _reading(url: str) -> Iterator[psycopg.Connection[Any]]:
-    """A connection as the reader, in one read-only transaction that is rolled back. Raises _Refused."""
+def _reading(url: str, *, mine: bool) -> Iterator[psycopg.Connection[Any]]:
+    """A connection as the reader, in one read-only transaction that is rolled back. Raises _Refused.
+
+    `mine`: there is one left for the user who asks.
+    """
+    if not mine:
+        raise _Refused("Your other SELECTs by hand are running still. Wait for them, then try again.")
     try:
         connection = psycopg.connect(url, connect_timeout=10)
     except psycopg.OperationalError as fault:
@@ -234,7 +242,7 @@ def choose(tx: Transaction, query: str) -> str | None:
         return "SQL by hand is not set up on this database: docs/operations.md says how."
     try:
         # Whatever breaks on the way takes the table along, and nothing else of the transaction.
-        with _reading(tx.info["reader_url"]) as connection, tx.begin_nested():
+        with _shares.one() as mine, _reading(tx.info["reader_url"], mine=mine) as connection, tx.begin_nested():
             change_sql(tx, f"CREATE TEMP TABLE {table.removeprefix('pg_temp.')} (contact_id bigint) ON COMMIT DROP")
             _run(tx, connection, query, table)
     except (psycopg.Error, _Refused) as fault:

@@ -1064,6 +1064,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/address": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look At Address
+         * @description What is odd about an address that is being typed, and who has it already.
+         */
+        get: operations["look_at_address_api_address_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/contacts/{contact_id}/verification": {
         parameters: {
             query?: never;
@@ -2153,6 +2173,18 @@ export interface components {
             tls: boolean;
             /** Source Id */
             source_id?: number | null;
+        };
+        /**
+         * AddressView
+         * @description What is to be said about an address before somebody is added with it; `fault` is why it is none.
+         */
+        AddressView: {
+            /** Fault */
+            fault: string;
+            /** Hints */
+            hints: components["schemas"]["HintLine"][];
+            /** Same Address */
+            same_address: components["schemas"]["SameAddress"][];
         };
         /**
          * Again
@@ -7962,6 +7994,46 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_address_api_address_get: {
+        parameters: {
+            query: {
+                text: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddressView"];
+                };
             };
             /** @description It is refused, and nothing was changed */
             "4XX": {

@@ -49,6 +49,7 @@ export interface Subscribed {
   kind: "subscribed";
   topic: string;
   since: Literal | null;
+  as_of: Literal | null;
 }
 
 export interface Tagged {
@@ -255,7 +256,7 @@ export function newLeaf(
     case "history":
       return { kind: "history", event: "opened", campaign: null, within: period(60), never: false };
     case "subscribed":
-      return { kind: "subscribed", topic: names.topics[0] ?? "", since: null };
+      return { kind: "subscribed", topic: names.topics[0] ?? "", since: null, as_of: null };
     case "tagged":
       return { kind: "tagged", tag: names.tags[0] ?? "" };
     case "in_audience":

@@ -6,6 +6,7 @@ import {
   type History,
   type Imported,
   type InAudience,
+  type Literal,
   type NameLists,
   type Subscribed,
   type Tagged,
@@ -38,20 +39,23 @@ export function AboutInputs({ leaf, names, onLeaf }: AboutInputsProps) {
           <NativeSelect
             size="xs"
             aria-label="Since when"
-            value={leaf.since ? "since" : ""}
+            value={leaf.since ? "since" : leaf.as_of ? "as_of" : ""}
             data={[
               { value: "", label: "now" },
               { value: "since", label: "since at least" },
+              { value: "as_of", label: "as of the end of" },
             ]}
-            onChange={(event) =>
-              onLeaf({
-                ...leaf,
-                since: event.currentTarget.value ? { kind: "today", count: -30, unit: "days" } : null,
-              })
-            }
+            onChange={(event) => {
+              const day: Literal = leaf.since ?? leaf.as_of ?? { kind: "today", count: -30, unit: "days" };
+              const way = event.currentTarget.value;
+              onLeaf({ ...leaf, since: way === "since" ? day : null, as_of: way === "as_of" ? day : null });
+            }}
           />
           {leaf.since && (
             <DayInput value={leaf.since} instants={false} onChange={(since) => onLeaf({ ...leaf, since })} />
+          )}
+          {leaf.as_of && (
+            <DayInput value={leaf.as_of} instants={false} onChange={(as_of) => onLeaf({ ...leaf, as_of })} />
           )}
         </>
       );

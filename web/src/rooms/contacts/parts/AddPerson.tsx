@@ -1,5 +1,6 @@
 import { Button, Modal, TextInput } from "@mantine/core";
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useDebouncedValue } from "@mantine/hooks";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, take, wordsOf } from "../../../api";
 import { Trouble } from "../../../ui";
@@ -22,6 +23,14 @@ const FIELDS = [
 export function AddPerson({ opened, onClose, onAdded }: AddPersonProps) {
   const queries = useQueryClient();
   const [values, setValues] = useState<Record<string, string>>({});
+  const address = values.address?.trim() ?? "";
+  const [typed] = useDebouncedValue(address, 300);
+  const { data: looked } = useQuery({
+    queryKey: ["address", typed],
+    queryFn: () => take(client.GET("/api/address", { params: { query: { text: typed } } })),
+    enabled: opened && typed !== "",
+  });
+  const about = typed === address && address !== "" ? looked : undefined;
   const add = useMutation({
     mutationFn: () => take(client.POST("/api/contacts", { body: { values } })),
     onSuccess: (id) => {
@@ -47,6 +56,27 @@ export function AddPerson({ opened, onClose, onAdded }: AddPersonProps) {
             onChange={(event) => setValues({ ...values, [key]: event.currentTarget.value })}
           />
         ))}
+        {about?.fault && <Trouble tone="held">{about.fault}</Trouble>}
+        {about?.hints.map(({ code, suggestion }) => (
+          <Trouble key={code} tone="held">
+            {suggestion ? (
+              <>
+                The domain looks mistyped.{" "}
+                <Button size="compact-xs" onClick={() => setValues({ ...values, address: suggestion })}>
+                  Use {suggestion}
+                </Button>
+              </>
+            ) : (
+              "This is a mailbox of several people; not all of them may have opted in."
+            )}
+          </Trouble>
+        ))}
+        {about && about.same_address.length > 0 && (
+          <Trouble tone="held">
+            This address is there already: {about.same_address.map((one) => one.name || "no name").join(", ")}
+            . Add them only if they share it.
+          </Trouble>
+        )}
         <p className="soft">
           An address or a contact number is needed. Nobody is opted in to anything by this.
         </p>

@@ -79,6 +79,8 @@ export function ContactTable(props: ContactTableProps) {
   }
   function click(event: MouseEvent, index: number, id: number) {
     setAt(index);
+    // The keyboard goes on from where the mouse was.
+    box.current?.focus({ preventScroll: true });
     if (event.shiftKey || event.ctrlKey || event.metaKey) tick(id, event.shiftKey);
     else onChoose(id);
   }
@@ -154,6 +156,7 @@ export function ContactTable(props: ContactTableProps) {
                   onClick={(event) => {
                     event.stopPropagation();
                     setAt(item.index);
+                    box.current?.focus({ preventScroll: true });
                     tick(row.id, event.shiftKey);
                   }}
                 />

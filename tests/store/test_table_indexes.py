@@ -14,7 +14,7 @@ from uvarovite.services.fields import FieldDraft, make_field, remove_field
 from uvarovite.store import table_indexes
 from uvarovite.store.cluster import Cluster
 from uvarovite.store.database import run_sql
-from uvarovite.store.table_indexes import WORDS, index_name, tend_indexes
+from uvarovite.store.table_indexes import BY_NAME, WORDS, index_name, tend_indexes
 
 
 @pytest.fixture(autouse=True)
@@ -102,7 +102,13 @@ def test_a_large_import_is_done_without_them_and_they_come_back(
     # People are found and sorted all the same, and more quickly again soon.
     found = contact_page(museum.database, wanted=Wanted(search="three@"), sort="town", now=NOW)
     assert (len(found.rows), found.preparing) == (1, True)
+    assert BY_NAME in indexes(museum)
     assert sorted(tend_indexes(museum.database, NOW)) == ["made contact_field_town", f"made {WORDS}"]
+    # Where most of the table is new, the usual order is made anew as well, whatever is sorted by.
+    bring_in(museum, "E-mail address\n" + "".join(f"p{n}@slatepost.example\n" for n in range(40)))
+    assert BY_NAME not in indexes(museum)
+    assert contact_page(museum.database, wanted=Wanted(), now=NOW).rows
+    assert f"made {BY_NAME}" in tend_indexes(museum.database, NOW)
 
 
 def test_words_are_found_by_their_index(museum: Museum) -> None:

@@ -338,6 +338,7 @@ def write_import(
                     at=now,
                     evidence=evidence,
                     recorded_by=user_id,
+                    all_new=not named and not told.counts["changed"] and not told.counts["same"],
                 )
         draft.topic_id, draft.ground = topics.get(topic or ""), ground or None
         draft.written_at, draft.state, draft.change_set_id = now, ImportState.WRITTEN, change_set

@@ -50,13 +50,15 @@ def append_events(
     recorded_by: int | None,
     until: datetime | None = None,
     own_evidence: bool = False,
+    never_asked: bool = False,
     mailbox: str | None = None,
     for_address: bool | None = None,
 ) -> int:
     """Append one event for each contact that `people` selects, and move the current states on; how many there were.
 
     `people` is SQL text of ours that gives the contact's id, each at most once, and with `own_evidence` a JSON object
-    that is evidence for this contact besides; `parameters` are its own. `mailbox` is the folded address through which
+    that is evidence for this contact besides; `parameters` are its own. With `never_asked` nobody of them has a state
+    with this topic yet, which a million are written quicker by. `mailbox` is the folded address through which
     they said it themselves, and `for_address` whether what somebody else recorded for them is meant for their address
     (None: it is, where nobody shares it): what is closed for addresses is moved on as well.
     """
@@ -66,6 +68,12 @@ def append_events(
     paused = next_pause_sql(
         "consent.state", "consent.paused_until", "excluded.last_kind", "CAST(:e_until AS timestamptz)"
     )
+    known = f"""ON CONFLICT (contact_id, topic_id) DO UPDATE SET
+            state = {moved}, paused_until = {paused},
+            since = CASE WHEN {moved} = consent.state THEN consent.since ELSE excluded.since END,
+            last_kind = excluded.last_kind, event_id = excluded.event_id,
+            confirmed = {next_confirmed_sql(moved, "consent.confirmed", "excluded.last_kind")},
+            confirmed_address = coalesce(excluded.confirmed_address, consent.confirmed_address)"""
     # What was confirmed, was confirmed from the address that they had then.
     address = "NULL"
     if kind is ConsentEventKind.CONFIRMED:
@@ -80,13 +88,7 @@ def append_events(
             RETURNING id, contact_id, topic_id, kind, at)
         INSERT INTO consent (contact_id, topic_id, state, since, last_kind, event_id, confirmed, confirmed_address)
         SELECT contact_id, topic_id, {first}, at, kind, id, {next_confirmed_sql(first, "FALSE", "kind")}, {address}
-        FROM appended
-        ON CONFLICT (contact_id, topic_id) DO UPDATE SET
-            state = {moved}, paused_until = {paused},
-            since = CASE WHEN {moved} = consent.state THEN consent.since ELSE excluded.since END,
-            last_kind = excluded.last_kind, event_id = excluded.event_id,
-            confirmed = {next_confirmed_sql(moved, "consent.confirmed", "excluded.last_kind")},
-            confirmed_address = coalesce(excluded.confirmed_address, consent.confirmed_address)""",
+        FROM appended {"" if never_asked else known}""",
         {
             **parameters,
             "e_topic": topic_id,

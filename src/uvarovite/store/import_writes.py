@@ -111,10 +111,11 @@ def append_consent(
     at: datetime,
     evidence: dict[str, Any],
     recorded_by: int | None,
+    all_new: bool,
 ) -> int:
     """Record the stated consent of the file's people, where the ledger lets an import speak for them; how many.
 
-    With `only_topic` only of the rows that name this topic's key themselves. The row's number is part of the evidence.
+    `all_new`: everybody of the file is new, and this is the first that is stated of them. With `only_topic` only of the rows that name this topic's key themselves. The row's number is part of the evidence.
     Those who were there stand in the change set, as whoever got anything from the file does.
     """
     named = ""
@@ -142,6 +143,7 @@ def append_consent(
         evidence=evidence,
         recorded_by=recorded_by,
         own_evidence=True,
+        never_asked=all_new,
     )
 
 

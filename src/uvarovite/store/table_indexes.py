@@ -13,7 +13,7 @@ from psycopg import sql
 
 from uvarovite.core.contacts import Field
 from uvarovite.store.database import Database, Transaction, change_sql, run_sql
-from uvarovite.store.fields import load_fields, sort_key_sql
+from uvarovite.store.fields import ROW_SORTS, load_fields, sort_key_sql
 
 # So many are sorted while one waits.
 SORTED_AT_ONCE = 20_000
@@ -21,6 +21,8 @@ SORTED_AT_ONCE = 20_000
 LARGE_IMPORT = 100_000
 # Words are found by three letters of theirs.
 WORDS = "contact_search_words"
+# The order in which the table is shown.
+BY_NAME = "contact_by_name"
 # A column that nobody sorted by for so long needs no index.
 UNUSED_AFTER = timedelta(days=60)
 
@@ -52,8 +54,8 @@ def _indexes(tx: Transaction) -> dict[str, bool]:
     rows = run_sql(
         tx,
         """SELECT relname, indisvalid FROM pg_index JOIN pg_class ON pg_class.oid = indexrelid
-            WHERE indrelid = 'contact'::regclass AND relname LIKE 'contact\\_field\\_%' OR relname = :words""",
-        {"words": WORDS},
+            WHERE indrelid = 'contact'::regclass AND relname LIKE 'contact\\_field\\_%' OR relname = ANY(:always)""",
+        {"always": [WORDS, BY_NAME]},
     )
     return {row.relname: row.indisvalid for row in rows}
 
@@ -82,7 +84,7 @@ def tend_indexes(database: Database, now: datetime) -> list[str]:
                 _drop(connection, name)
                 done.append(f"dropped {name}")
         for name, made in wanted.items():
-            if many and not there.get(name, False):
+            if (many or name == BY_NAME) and not there.get(name, False):
                 connection.execute(
                     sql.SQL("CREATE INDEX CONCURRENTLY IF NOT EXISTS {} ON ").format(sql.Identifier(name))
                     + sql.SQL(made)
@@ -100,15 +102,19 @@ def drop_before_import(database: Database, rows: int) -> None:
             return
         with database.transaction() as tx:
             there = _indexes(tx)
+            # The table's usual order goes as well where most of the table is new.
+            few = rows >= int(run_sql(tx, "SELECT reltuples FROM pg_class WHERE oid = 'contact'::regclass")[0][0])
         for name in there:
-            _drop(connection, name)
+            if name != BY_NAME or few:
+                _drop(connection, name)
 
 
 def _wanted(tx: Transaction, now: datetime) -> dict[str, str]:
     """What indexes there should be, each by its name, with what it is on."""
     fields = load_fields(tx)
     used = run_sql(tx, "SELECT key FROM sorted_column WHERE used_at >= :since", {"since": now - UNUSED_AFTER})
-    wanted = {
+    wanted = {BY_NAME: f"contact (({ROW_SORTS['name']}), id) WHERE deleted_at IS NULL"}
+    wanted |= {
         index_name(row.key): f"contact (({sort_key_sql(fields[row.key])}), id) WHERE deleted_at IS NULL"
         for row in used
         if row.key in fields and row.key not in ("address", "contact_no")

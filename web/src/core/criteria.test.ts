@@ -139,7 +139,7 @@ describe("a row about more than a field", () => {
         counted: true,
       },
     ],
-    ["subscribed", { kind: "subscribed", topic: "Field walks", since: null }],
+    ["subscribed", { kind: "subscribed", topic: "Field walks", since: null, as_of: null }],
     ["tagged", { kind: "tagged", tag: "" }],
     ["by_sql", { kind: "by_sql", sql: "SELECT contact_id FROM contacts WHERE TRUE" }],
     ["in_audience", { kind: "in_audience", audience: "Walkers" }],

@@ -25,7 +25,7 @@ const bodyOf = ({ text, audienceId, topicId, campaignId }: Cleared) => ({
 export const clearanceQuery = (asked: Cleared) =>
   queryOptions({
     queryKey: ["clearance", asked],
-    queryFn: () => take(client.POST("/api/clearance", { body: bodyOf(asked) })),
+    queryFn: ({ signal }) => take(client.POST("/api/clearance", { body: bodyOf(asked), signal })),
     placeholderData: keepPreviousData,
   });
 
@@ -74,7 +74,8 @@ export const sinceRunQuery = (audienceId: number) =>
 export const samplesQuery = (text: string, audienceId: number | null) =>
   queryOptions({
     queryKey: ["criteria", "samples", text, audienceId],
-    queryFn: () => take(client.POST("/api/criteria/samples", { body: { text, audience_id: audienceId } })),
+    queryFn: ({ signal }) =>
+      take(client.POST("/api/criteria/samples", { body: { text, audience_id: audienceId }, signal })),
     placeholderData: keepPreviousData,
   });
 

@@ -35,6 +35,7 @@ export function useCriteria(
   const [fault, setFault] = useState<string>();
   const [settled, setSettled] = useState(false);
   const asked = useRef(0);
+  const under = useRef<AbortController>(undefined);
   // What the view and the rows were made of, or are about to be.
   const known = useRef<string>(undefined);
 
@@ -42,9 +43,15 @@ export function useCriteria(
     async (source: { text: string } | { tree: Record<string, unknown> }) => {
       asked.current += 1;
       const mine = asked.current;
+      under.current?.abort();
+      const controller = new AbortController();
+      under.current = controller;
+      const { signal } = controller;
       try {
         const ask = (estimate: boolean) =>
-          take(client.POST("/api/criteria", { body: { ...source, audience_id: audienceId, estimate } }));
+          take(
+            client.POST("/api/criteria", { body: { ...source, audience_id: audienceId, estimate }, signal }),
+          );
         const next = await ask(true);
         if (mine !== asked.current) return;
         setView(next);

@@ -27,9 +27,10 @@ export interface LensAsk {
 export const lensQuery = (ask: LensAsk) =>
   queryOptions({
     queryKey: ["lens", ask],
-    queryFn: () =>
+    queryFn: ({ signal }) =>
       take(
         client.POST("/api/lens", {
+          signal,
           body: {
             content: ask.content,
             criteria: ask.criteria,

@@ -40,9 +40,10 @@ export function CriteriaText({
   const [asked] = useDebouncedValue({ text, at }, 90);
   const { data } = useQuery({
     queryKey: ["criteria", "complete", asked, audienceId],
-    queryFn: () =>
+    queryFn: ({ signal }) =>
       take(
         client.POST("/api/criteria/complete", {
+          signal,
           body: { text: asked.text, at: asked.at ?? 0, audience_id: audienceId },
         }),
       ),

@@ -133,7 +133,7 @@ describe("the rows of the criteria", () => {
         never: false,
       },
     ],
-    ["subscribed", { kind: "subscribed", topic: "field_walks", since: null }],
+    ["subscribed", { kind: "subscribed", topic: "field_walks", since: null, as_of: null }],
     ["tagged", { kind: "tagged", tag: "lamp owner" }],
     ["in_audience", { kind: "in_audience", audience: "Neighbours" }],
     ["imported", { kind: "imported", file: "" }],
@@ -195,7 +195,8 @@ describe("the rows of the criteria", () => {
         values: [{ kind: "text", text: "Friend" }],
       }),
     );
-    fireEvent.keyDown(screen.getByRole("textbox", { name: "Values" }), { key: "Backspace" });
+    const box = screen.getAllByLabelText("Values").find((one) => one.tagName === "INPUT");
+    fireEvent.keyDown(box as HTMLElement, { key: "Backspace" });
     expect(latest().children[0]).toMatchObject({ values: [{ kind: "text", text: "" }] });
   });
 

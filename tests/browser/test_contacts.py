@@ -149,6 +149,11 @@ def test_what_a_person_said_goes_into_the_ledger_and_onto_their_page(browser: Br
     expect(sheet.get_by_role("row").filter(has_text="Schools").first).to_contain_text("never asked")
     with page.expect_download() as told:
         page.get_by_role("link", name="JSON").click()
+    assert "yes, please" not in Path(told.value.path()).read_text()
+    page.go_back()
+    expect(sheet).to_contain_text("By telephone: yes, please")
+    with page.expect_download() as told:
+        page.get_by_role("link", name="JSON").click()
     assert "yes, please" in Path(told.value.path()).read_text()
 
 

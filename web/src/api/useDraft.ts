@@ -5,6 +5,7 @@ import { type Choice, type DraftState, type Kept, OpenDraft, type Parts, type Un
 import { client, take } from "./client";
 import { after, asked, keepOpen, mirrorAt } from "./keeping";
 import { ApiProblem } from "./problems";
+import { renew } from "./renew";
 import type { components } from "./schema";
 import { meQuery } from "./session";
 
@@ -81,7 +82,7 @@ export function useDraft<Doc>(of: DraftOf<Doc> | undefined): Draft<Doc> | undefi
     const written = readUnkept(mirror.read<Body>(), of.read);
     let wasOpen = mine !== null;
     const told = (isOpen: boolean) => {
-      if (isOpen !== wasOpen) queries.invalidateQueries({ queryKey: ["campaigns"] });
+      if (isOpen !== wasOpen) void renew(queries, "campaigns");
       wasOpen = isOpen;
     };
     return new OpenDraft<Doc>(

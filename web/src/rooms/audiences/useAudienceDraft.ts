@@ -1,7 +1,7 @@
 import { notifications } from "@mantine/notifications";
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useMemo, useRef } from "react";
-import { client, type Draft, type Schemas, take, useDraft } from "../../api";
+import { client, type Draft, renew, type Schemas, take, useDraft } from "../../api";
 import { fixedParts, type Kept, member } from "../../core/drafts";
 import { type AudiencePart, sayPart } from "../../core/parts";
 import { audiencesQuery } from "./queries";
@@ -58,14 +58,13 @@ export function useAudienceDraft(
         const saved = await (id
           ? take(client.PUT("/api/audiences/{audience_id}", { params: { path: { audience_id: id } }, body }))
           : take(client.POST("/api/audiences", { body })));
+        await queries.cancelQueries({ queryKey: audiencesQuery.queryKey });
         queries.setQueryData(
           audiencesQuery.queryKey,
           (old: Schemas["AudienceView"][] | undefined) =>
             old && [...old.filter((one) => one.id !== saved.id), saved],
         );
-        for (const key of ["audiences", "clearance", "campaigns", "lens"]) {
-          queries.invalidateQueries({ queryKey: [key] });
-        }
+        await renew(queries, "audiences", "clearance", "campaigns", "lens");
         notifications.show({ message: `“${saved.name}” is saved.` });
         onSaved?.(saved);
         return keptOf(saved);

@@ -62,6 +62,7 @@ function Sheet({ stop, run, trace, onGo, editor }: CampaignPageProps & { editor:
           <ReleaseStop
             editor={editor}
             drafts={{ audience: who, message: letter }}
+            of={`${audience?.revision} ${message?.revision}`}
             onGo={(next) => onGo({ stop: next })}
             onReleased={(runId) => onGo({ stop: "dispatch", run: runId, trace: undefined })}
           />

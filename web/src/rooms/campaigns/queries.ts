@@ -13,10 +13,13 @@ export const campaignQuery = (id: number) =>
       take(client.GET("/api/campaigns/{campaign_id}", { params: { path: { campaign_id: id } } })),
   });
 
-/** The campaign as it is about to be released; who is cleared is kept on the server. */
-export const previewQuery = (id: number, revision: number) =>
+/** The campaign as it is about to be released; who is cleared is kept on the server.
+ *
+ * `of` says which revisions it is of.
+ */
+export const previewQuery = (id: number, of: string) =>
   queryOptions({
-    queryKey: ["campaigns", id, "preview", revision],
+    queryKey: ["campaigns", id, "preview", of],
     queryFn: () =>
       take(client.POST("/api/campaigns/{campaign_id}/preview", { params: { path: { campaign_id: id } } })),
     staleTime: 0,

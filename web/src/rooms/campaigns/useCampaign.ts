@@ -62,6 +62,7 @@ export function useCampaign(id: number): { editor: CampaignEditor | undefined; e
             body: { ...doc, pace: { ...doc.pace }, revision: kept.revision },
           });
           const next = await asked(take(put), (theirs: Campaign) => campaignDoc(theirs));
+          await queries.cancelQueries({ queryKey: campaignQuery(id).queryKey });
           queries.setQueryData(campaignQuery(id).queryKey, next);
           queries.invalidateQueries({ queryKey: campaignsQuery.queryKey, exact: true });
           queries.invalidateQueries({ queryKey: ["clearance"] });

@@ -30,10 +30,7 @@ export function DuplicatesPage() {
   });
   return (
     <div className={classes.page}>
-      <PageHead
-        title="Duplicates"
-        about={groups && `${count(groups.length)} groups that may be one person each`}
-      >
+      <PageHead title="Duplicates" about={groups && groupsInWords(whole, groups.length - whole)}>
         <ButtonLink to="/contacts">Back to contacts</ButtonLink>
       </PageHead>
       <div className={classes.tools}>
@@ -85,4 +82,10 @@ export function DuplicatesPage() {
       )}
     </div>
   );
+}
+
+function groupsInWords(whole: number, households: number): string {
+  const ones = `${count(whole)} ${whole === 1 ? "group" : "groups"} that may be one person`;
+  if (households === 0) return ones;
+  return `${ones}, ${count(households)} that may be ${households === 1 ? "a household" : "households"}`;
 }

@@ -1,7 +1,7 @@
 import { notifications } from "@mantine/notifications";
 import { useQueryClient } from "@tanstack/react-query";
 import { useMemo } from "react";
-import { client, type Draft, type Schemas, take, useDraft } from "../../api";
+import { client, type Draft, renew, type Schemas, take, useDraft } from "../../api";
 import type { Kept } from "../../core/drafts";
 import { EMPTY, MESSAGE_PARTS, type MessageDoc, readContent } from "../../core/message";
 import { messagesQuery } from "./queries";
@@ -37,9 +37,10 @@ export function useMessageDraft(
         const saved = await (id
           ? take(client.PUT("/api/messages/{message_id}", { params: { path: { message_id: id } }, body }))
           : take(client.POST("/api/messages", { body })));
+        await queries.cancelQueries({ queryKey: messagesQuery.queryKey });
         queries.setQueryData([...messagesQuery.queryKey, saved.id], saved);
         queries.invalidateQueries({ queryKey: messagesQuery.queryKey, exact: true });
-        queries.invalidateQueries({ queryKey: ["campaigns"] });
+        await renew(queries, "campaigns");
         notifications.show({ message: `“${saved.name}” is saved as version ${saved.number}.` });
         onSaved?.(saved);
         return keptOf(saved);

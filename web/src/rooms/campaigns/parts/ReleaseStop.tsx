@@ -17,17 +17,19 @@ import { UnsavedChecks } from "./UnsavedChecks";
 interface ReleaseStopProps {
   editor: CampaignEditor;
   drafts: { audience: Draft<AudienceDoc> | undefined; message: Draft<MessageDoc> | undefined };
+  /** The revisions of the audience and of the message that are saved. */
+  of: string;
   onGo: (stop: string) => void;
   onReleased: (runId: number) => void;
 }
 
 /** One sentence that one can read aloud, what stands in the way, and a button that says what it does. */
-export function ReleaseStop({ editor, drafts, onGo, onReleased }: ReleaseStopProps) {
+export function ReleaseStop({ editor, drafts, of, onGo, onReleased }: ReleaseStopProps) {
   const words = useWords();
   const { campaign, saved } = editor;
   const [asking, setAsking] = useState(false);
   // The sentence, the number and the people are taken anew when one comes here, so that what changes can be named.
-  const { data: fresh, error: unseen } = useQuery(previewQuery(campaign.id, campaign.revision));
+  const { data: fresh, error: unseen } = useQuery(previewQuery(campaign.id, `${campaign.revision} ${of}`));
   const now = fresh ?? campaign;
   const cleared = now.clearance?.cleared ?? 0;
   // One's own open work is told as it stands on screen, not as the server heard of it last.

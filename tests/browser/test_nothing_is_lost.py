@@ -75,30 +75,19 @@ def test_quick_choices_on_a_slow_line_follow_each_other(
     browser: Browser, world: Installation, database: Database
 ) -> None:
     page = signed_in(browser, world)
-    saves: list[Route] = []
-
-    def later(route: Route) -> None:
-        if route.request.method == "PUT":
-            saves.append(route)
-        else:
-            route.continue_()
-
     page.goto(f"{world.web_url}/campaigns")
     page.get_by_label("Name of the new campaign").fill("Winter walks")
     page.get_by_role("button", name="Create").dblclick()
     expect(page.get_by_role("heading", name="Who gets it")).to_be_visible()
     assert run_count(database, "campaign") == 2
-    page.route("**/api/campaigns/*", later)
+    throttle = {"offline": False, "latency": 400, "downloadThroughput": 50_000, "uploadThroughput": 20_000}
+    page.context.new_cdp_session(page).send("Network.emulateNetworkConditions", throttle)
     stops = page.get_by_role("navigation", name="Stops")
     page.get_by_label("They opted in to").select_option(label="Schools")
     page.get_by_label("Audience").select_option(label="Walkers near the valley")
     page.get_by_label("If they had it before").select_option(label="they get it again")
     expect(stops).to_contain_text("saving …")
-    page.wait_for_function("() => true")
-    while "saved" not in stops.inner_text():
-        page.wait_for_timeout(20)
-        while saves:
-            saves.pop(0).continue_()
+    expect(stops).to_contain_text(re.compile(r"saved \d\d:\d\d"))
     page.reload()
     expect(page.get_by_label("They opted in to")).to_have_value(re.compile(r"\d"))
     view = get_campaign(database, 2, system_clock())
@@ -180,9 +169,15 @@ def test_what_is_typed_outlives_a_broken_line_a_reload_and_the_end_of_the_sessio
     page.reload()
     expect(page.get_by_label("Name of the audience")).to_have_value("Walkers of the valley")
     until(lambda: run_count(database, "draft") == 1, "the draft to be on the server")
+    held: list[Route] = []
+    page.route("**/api/drafts/**", lambda route: held.append(route))
+    with page.expect_request("**/api/drafts/**"):
+        page.get_by_label("Name of the audience").fill("Walkers around the valley")
     with database.transaction() as tx:
         run_sql(tx, "DELETE FROM user_session")
-    page.get_by_label("Name of the audience").fill("Walkers around the valley")
+    page.unroute("**/api/drafts/**")
+    for route in held:
+        route.continue_()
     # Whatever asks first finds out that nobody is signed in any more.
     expect(page).to_have_url(re.compile(r"/sign-in\?back="))
     again = signed_in(browser, world)

@@ -56,8 +56,8 @@ export function Frame() {
         </UnstyledButton>
         <Pulse />
         <UserMenu name={me.name} inbox={me.inbox_url} onKeys={help.open} />
+        <Loading />
       </nav>
-      <Loading />
       <main id="work" className={classes.work}>
         <Outlet />
       </main>

@@ -1,5 +1,6 @@
 import { Button } from "@mantine/core";
 import { useHotkeys } from "@mantine/hooks";
+import { useEffect, useState } from "react";
 import type { DraftState } from "../core/drafts";
 import { Standing } from "./Standing";
 import { throwAway } from "./throwAway";
@@ -23,7 +24,15 @@ export function DraftBar<Doc>({ draft, able = true, fresh = false, time, onSaved
   const save = async () => {
     if (await draft.save()) onSaved?.();
   };
-  useHotkeys([["mod+S", () => ready && void save()]], []);
+  // Whoever is quicker than the check of what is to be saved need not press again, if it is still the same then.
+  const [wanted, setWanted] = useState<Doc>();
+  useHotkeys([["mod+S", () => (ready ? void save() : setWanted(draft.doc))]], []);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it is saved once, when it can be
+  useEffect(() => {
+    if (wanted === undefined || !ready) return;
+    setWanted(undefined);
+    if (wanted === draft.doc) void save();
+  }, [wanted, ready, draft.doc]);
   return (
     <>
       {KEPT.includes(draft.standing.kind) ? (

@@ -114,7 +114,7 @@ def still_views(page: Page, web: str) -> None:
     expect(page.get_by_role("region", name="Clearance")).to_be_visible()
     take(page, "run-sheet-who")
     page.goto(f"{web}/campaigns/1?stop=pace")
-    expect(page.get_by_role("heading", name=re.compile("Released now"))).to_be_visible()
+    expect(page.get_by_role("heading", name=re.compile("If released now"))).to_be_visible()
     take(page, "run-sheet-pace")
     page.goto(f"{web}/campaigns/1?stop=release")
     expect(page.get_by_text("Nothing stands in the way.")).to_be_visible()
@@ -128,6 +128,7 @@ def moving_views(page: Page, web: str, inbox: str) -> None:
     """A run on its way, one person's trace, their inbox, and how they leave."""
     page.goto(f"{web}/campaigns/1?stop=release")
     page.get_by_role("button", name="Release to").click()
+    page.get_by_role("button", name="Release now").click()
     expect(page.get_by_role("button", name=re.compile(r"^[1-9]\d* clicked"))).to_be_enabled(timeout=120_000)
     expect(page.get_by_text(re.compile(r"[3-9] of \d+ batches are through"))).to_be_visible(timeout=120_000)
     take(page, "dispatch")

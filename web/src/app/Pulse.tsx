@@ -20,8 +20,8 @@ export function Pulse() {
   if (!run) return <span className={classes.quiet}>nothing is going out</span>;
   const looked = seen && Date.now() - dataUpdatedAt < STALE ? seen : undefined;
   const left = looked ? movingIn(looked) : run.moving;
-  const end =
-    run.state === "paused" ? "paused" : run.ends_at ? `ends ${words.moment(run.ends_at)}` : "ending";
+  const { state, ends_at } = looked ?? run;
+  const end = state === "paused" ? "paused" : ends_at ? `ends ${words.moment(ends_at)}` : "ending";
   return (
     <Link
       to="/campaigns/$id"

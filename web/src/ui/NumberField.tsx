@@ -10,6 +10,8 @@ interface NumberFieldProps extends Omit<TextInputProps, "value" | "onChange" | "
   max?: number;
   /** Whole numbers only. */
   whole?: boolean;
+  /** A number that names something, such as a port: written without a sign for thousands. */
+  plain?: boolean;
   error?: ReactNode;
   /** A number within its bounds. */
   onNumber: (next: number) => void;
@@ -27,11 +29,13 @@ export function NumberField({
   min,
   max,
   whole = false,
+  plain = false,
   error,
   onNumber,
   onBlank,
   ...rest
 }: NumberFieldProps) {
+  const shown = plain ? String : count;
   const box = useRef<HTMLInputElement>(null);
   const [typed, setTyped] = useState<string>();
   const [left, setLeft] = useState(false);
@@ -63,8 +67,8 @@ export function NumberField({
       ref={box}
       inputMode={whole ? "numeric" : "decimal"}
       autoComplete="off"
-      value={typed ?? (value === null ? "" : count(value))}
-      error={said ? `${said}${value === null ? "" : `; ${count(value)} still holds`}` : error}
+      value={typed ?? (value === null ? "" : shown(value))}
+      error={said ? `${said}${value === null ? "" : `; ${shown(value)} still holds`}` : error}
       onChange={(event) => type(event.currentTarget.value)}
       onKeyDown={press}
       onBlur={() => {

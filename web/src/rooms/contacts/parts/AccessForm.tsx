@@ -56,6 +56,7 @@ export function AccessForm({ edit, source, files, onEdit }: AccessFormProps) {
               w={90}
               min={1}
               max={65535}
+              plain
               placeholder={String(USUAL_PORTS[edit.kind])}
               whole
               value={edit.port ?? null}

@@ -58,6 +58,7 @@ export function RelayCard({ relay }: { relay: Schemas["RelayView"] }) {
         size="xs"
         min={1}
         max={65535}
+        plain
         value={draft.port}
         whole
         onNumber={(port) => set({ port })}

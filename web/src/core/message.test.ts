@@ -3,6 +3,7 @@ import {
   type Content,
   EMPTY,
   inlayFor,
+  longest,
   moveBlock,
   newBlock,
   partOf,
@@ -38,6 +39,15 @@ describe("the message document", () => {
     expect(partOf(content, "blocks.1.label")).toBe("L");
     expect(next.blocks[0]).toBe(content.blocks[0]);
     expect(withPart(content, "preheader", "x").preheader).toBe("x");
+  });
+
+  it("bounds each part", () => {
+    const text = {
+      ...content,
+      blocks: [{ id: "p", kind: "paragraph" as const, text: "" }, ...content.blocks],
+    };
+    const bounds = ["subject", "blocks.0.text", "blocks.1.text", "blocks.2.label", "blocks.2.url"];
+    expect(bounds.map((part) => longest(text, part))).toEqual([2_000, 50_000, 2_000, 500, 2_000]);
   });
 
   it("moves a block only where there is room for it", () => {

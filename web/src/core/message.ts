@@ -89,6 +89,13 @@ export function partOf(content: Content, part: string): string {
   return block?.[key ?? ""] ?? "";
 }
 
+/** How long a part may be, in characters. */
+export function longest(content: Content, part: string): number {
+  const [, index, key] = part.split(".");
+  if (key === "label") return 500;
+  return content.blocks[Number(index)]?.kind === "paragraph" ? 50_000 : 2_000;
+}
+
 /** The content with a block moved by `step`, when there is room for it. */
 export function moveBlock(content: Content, index: number, step: 1 | -1): Content {
   const to = index + step;

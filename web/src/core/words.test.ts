@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { count, duration, fieldValue, instantWords, people, percent } from "./words";
+import { count, duration, fieldValue, instantWords, people, percent, tooLong } from "./words";
 
 describe("numbers for people", () => {
   it("have their thousands apart", () => {
@@ -57,5 +57,13 @@ describe("a stored value", () => {
     [false, "yes_no", "no"],
   ])("%j of type %s is shown as %s", (value, type, shown) => {
     expect(fieldValue(value, type)).toBe(shown);
+  });
+});
+
+describe("a text that is too long", () => {
+  it("says how long it may be and how long it is, counted in what one sees", () => {
+    expect(tooLong("x".repeat(1_000), 1_000)).toBeUndefined();
+    expect(tooLong("x".repeat(1_240), 1_000)).toBe("At most 1,000 characters; 1,240 now");
+    expect(tooLong("💎".repeat(3), 3)).toBeUndefined();
   });
 });

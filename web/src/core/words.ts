@@ -11,6 +11,12 @@ export function people(value: number): string {
   return value === 1 ? "1 person" : `${count(value)} people`;
 }
 
+/** What is wrong with a text that is too long; undefined where nothing is. */
+export function tooLong(text: string, most: number): string | undefined {
+  const length = [...text].length;
+  return length > most ? `At most ${count(most)} characters; ${count(length)} now` : undefined;
+}
+
 /** A share as whole percent that is 0 or 100 only when it is exactly that. */
 export function percent(part: number, whole: number): string {
   if (whole <= 0) return "0 %";

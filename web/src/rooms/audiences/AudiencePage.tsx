@@ -4,6 +4,7 @@ import { useNavigate } from "@tanstack/react-router";
 import { useCallback, useState } from "react";
 import { client, type Draft, type Schemas, take, useWords, vocabularyQuery, wordsOf } from "../../api";
 import { same } from "../../core/drafts";
+import { tooLong } from "../../core/words";
 import { Clashes, DraftBar, Empty, OthersDrafts, PageHead, Trouble } from "../../ui";
 import classes from "./AudiencePage.module.css";
 import { Clearance } from "./parts/Clearance";
@@ -77,7 +78,7 @@ function Editor({ audience, draft }: EditorProps) {
             placeholder="Name of the audience"
             classNames={{ input: classes.name }}
             value={doc.name}
-            maxLength={200}
+            error={tooLong(doc.name, 200)}
             autoFocus={!audience}
             onChange={(event) => draft.edit({ ...doc, name: event.currentTarget.value })}
           />

@@ -4,6 +4,7 @@ import { useNavigate } from "@tanstack/react-router";
 import { useCallback, useState } from "react";
 import { type Draft, type Schemas, useWords, vocabularyQuery, wordsOf } from "../../api";
 import type { MessageDoc } from "../../core/message";
+import { tooLong } from "../../core/words";
 import { Clashes, DraftBar, Empty, OthersDrafts, PageHead, Trouble } from "../../ui";
 import classes from "./MessagePage.module.css";
 import { Lens } from "./parts/Lens";
@@ -50,7 +51,7 @@ function Editor({ message, draft }: EditorProps) {
               placeholder="Name of the message"
               classNames={{ input: classes.name }}
               value={doc.name}
-              maxLength={200}
+              error={tooLong(doc.name, 200)}
               autoFocus={!message}
               onChange={(event) => draft.edit({ ...doc, name: event.currentTarget.value })}
             />

@@ -1,6 +1,6 @@
 import { TextInput } from "@mantine/core";
 import { useWords } from "../../../api";
-import { count } from "../../../core/words";
+import { count, tooLong } from "../../../core/words";
 import { Diamond, type DiamondState, Standing } from "../../../ui";
 import type { Campaign, CampaignEditor } from "../useCampaign";
 import classes from "./Stops.module.css";
@@ -100,7 +100,7 @@ export function Stops({ editor, changed, here, onGo }: StopsProps) {
           aria-label="Name of the campaign"
           classNames={{ input: classes.input }}
           value={campaign.name}
-          maxLength={200}
+          error={tooLong(campaign.name, 200)}
           onChange={(event) => editor.change({ name: event.currentTarget.value })}
         />
         <span className="soft">{campaign.topic ? `Topic: ${campaign.topic}` : "no topic yet"}</span>

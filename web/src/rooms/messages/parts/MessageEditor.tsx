@@ -6,12 +6,14 @@ import {
   type Block,
   type Content,
   inlayFor,
+  longest,
   moveBlock,
   newBlock,
   partOf,
   toType,
   withPart,
 } from "../../../core/message";
+import { tooLong } from "../../../core/words";
 import { BlockCard } from "./BlockCard";
 import { FieldPicker } from "./FieldPicker";
 import classes from "./MessageEditor.module.css";
@@ -59,6 +61,7 @@ export function MessageEditor({ content, problems, onContent }: MessageEditorPro
   const props = (name: string): PartProps => ({
     part: name,
     value: partOf(content, name),
+    tooLong: tooLong(partOf(content, name), longest(content, name)),
     problems: problems.filter((one) => one.part === name),
     onFocus: () => setPart(name),
     onCaret: (from, to) => {

@@ -8,6 +8,8 @@ export interface PartProps {
   part: string;
   value: string;
   problems: Schemas["PartProblemView"][];
+  /** That it is too long, in words. */
+  tooLong: string | undefined;
   onFocus: () => void;
   onCaret: (from: number, to: number) => void;
   /** An @ was typed: a field is wanted. */
@@ -42,7 +44,7 @@ export function PartInput(props: PartInputProps) {
         autosize
         minRows={1}
         value={value}
-        error={problems.length > 0}
+        error={props.tooLong ?? problems.length > 0}
         onFocus={props.onFocus}
         onSelect={caret}
         onBlur={caret}

@@ -26,12 +26,14 @@ from uvarovite.core.consent import fold_consent, standing_at
 from uvarovite.core.messages import MessageContent, Paragraph
 from uvarovite.core.responses import Purpose, Token, sign_token
 from uvarovite.services import bulk, duplicates, editing
+from uvarovite.services.accounts import create_user
 from uvarovite.services.bulk import Selection
 from uvarovite.services.campaigns import get_campaign, save_campaign
 from uvarovite.services.clearance import clearance, people_behind
+from uvarovite.services.drafts import DraftKind, get_drafts, keep_draft, throw_away
 from uvarovite.services.errors import BadInput, ServiceRefusal
 from uvarovite.services.import_undo import undo_import
-from uvarovite.services.messages import save_message
+from uvarovite.services.messages import get_message, save_message
 from uvarovite.services.releases import release
 from uvarovite.services.responses import Visit, leave_topic
 from uvarovite.store.cluster import Cluster
@@ -73,6 +75,10 @@ class Doings(RuleBasedStateMachine):
         self.merged: set[int] = set()
         self.shut: dict[str, tuple[int, frozenset[int]]] = {}
         self.till = Till(self.museum, Path(tempfile.mkdtemp(prefix="uvarovite-till-")))
+        self.user = create_user(
+            self.museum.database, email="ada@museum.example", name="Ada", password="x" * 12, now=NOW
+        )
+        self.message, self.writing = message.id, False
         self.known = self.people()
         self.undoable: list[Callable[[], object]] = []
 
@@ -244,6 +250,30 @@ class Doings(RuleBasedStateMachine):
         if (address := people[person]) is not None:
             self.erased.add(address)
 
+    @rule(subject=st.sampled_from(["One walk", "Two walks", "No walk"]))
+    def write(self, subject: str) -> None:
+        """Somebody changes the words and does not save them; a tab of theirs may have been quicker."""
+        had = get_drafts(self.museum.database, DraftKind.MESSAGE, self.message, user_id=self.user).mine
+        assert (had is not None) == self.writing
+        keep_draft(
+            self.museum.database, DraftKind.MESSAGE, self.message, base={}, base_revision=1, body={"subject": subject},
+            seen=had.revision if had else 0, user_id=self.user, now=self.now,
+        )  # fmt: skip
+        self.writing = True
+
+    @rule(save=st.booleans(), subject=st.sampled_from(["One walk", "Two walks"]))
+    def finish_writing(self, save: bool, subject: str) -> None:
+        saved = get_message(self.museum.database, self.message)
+        if save:
+            content = saved.content.model_copy(update={"subject": subject})
+            save_message(
+                self.museum.database, message_id=self.message, name=saved.name, content=content,
+                revision=saved.revision, user_id=self.user, now=self.now,
+            )  # fmt: skip
+        else:
+            throw_away(self.museum.database, DraftKind.MESSAGE, self.message, user_id=self.user)
+        self.writing = False
+
     @rule(campaign=st.integers(0, 1))
     def release(self, campaign: int) -> None:
         self.pass_time()
@@ -253,15 +283,17 @@ class Doings(RuleBasedStateMachine):
         try:
             release(
                 self.museum.database, campaign_id=campaign_id, revision=view.revision,
-                seen_cleared=view.clearance.cleared, seen_message_number=view.message_number or 0, user_id=None,
+                seen_cleared=view.clearance.cleared, seen_message_number=view.message_number or 0, user_id=self.user,
                 public_url=PUBLIC_URL, keyring=KEYRING, now=self.now,
             )  # fmt: skip
         except ServiceRefusal as fault:
             refused = fault.code
         else:
             refused = None
-        # A campaign that is on its way is not released again; else only that there is nobody stands in the way.
-        assert refused in (None, "running") or view.clearance.cleared == 0
+        # A campaign that is on its way is not released again; else only that there is nobody stands in the way, or that
+        # whoever releases it has changed the words and not saved them: then nothing goes, the old words least of all.
+        assert refused is not None or not self.writing
+        assert refused in (None, "running") or self.writing or view.clearance.cleared == 0
 
     @rule()
     def send_a_batch(self) -> None:

@@ -1,6 +1,6 @@
 """Run every measurement: `make bench`."""
 
-from bench import audience, compose, million
+from bench import audience, compose, demo, million
 
-for measure in (compose, million, audience):
+for measure in (compose, demo, million, audience):
     measure.main()

@@ -7,6 +7,7 @@ import {
   keepOpen,
   meQuery,
   mirrorAt,
+  renew,
   type Schemas,
   take,
   vocabularyQuery,
@@ -65,7 +66,7 @@ export function useCampaign(id: number): { editor: CampaignEditor | undefined; e
           await queries.cancelQueries({ queryKey: campaignQuery(id).queryKey });
           queries.setQueryData(campaignQuery(id).queryKey, next);
           queries.invalidateQueries({ queryKey: campaignsQuery.queryKey, exact: true });
-          queries.invalidateQueries({ queryKey: ["clearance"] });
+          await renew(queries, "clearance", "lens");
           return campaignDoc(next);
         },
       },

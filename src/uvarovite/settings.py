@@ -16,7 +16,7 @@ FILE = "settings.env"
 BESIDE_THE_DEMO = Path(".uvarovite", FILE)
 
 
-class SettingFault(ValueError):
+class SettingFault(Exception):
     """A setting is missing, or cannot be what it is; the message says which, and what to do."""
 
 

@@ -1,22 +1,19 @@
 """Bad input over HTTP: a clear problem each time, and nothing half-written."""
 
-from collections.abc import Iterator
-
 import pytest
 from fastapi.testclient import TestClient
 
 from tests.support.museum import MESSAGE, Museum
 from tests.support.ports import free_port
-from tests.support.web import TestClock, sign_in, web_client
+from tests.support.web import sign_in
 from uvarovite.services.import_files import LARGEST_UPLOAD_BYTES
 from uvarovite.store.database import run_sql
 
 
 @pytest.fixture
-def client(museum: Museum) -> Iterator[TestClient]:
-    with web_client(museum.database, TestClock()) as made:
-        sign_in(made, museum.database)
-        yield made
+def client(client: TestClient, museum: Museum) -> TestClient:
+    sign_in(client, museum.database)
+    return client
 
 
 FILES = [

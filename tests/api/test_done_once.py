@@ -2,7 +2,6 @@
 
 import asyncio
 import threading
-from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from datetime import timedelta
@@ -13,22 +12,16 @@ from fastapi import FastAPI
 from fastapi.testclient import TestClient
 
 from tests.support.museum import MESSAGE, Museum
-from tests.support.web import TestClock, sign_in, web_client
+from tests.support.web import TestClock, sign_in
 from uvarovite.api.once import KEY_HEADER, REPLAYED_HEADER
 from uvarovite.services.once import purge_keys
 from uvarovite.store.database import run_sql
 
 
 @pytest.fixture
-def clock() -> TestClock:
-    return TestClock()
-
-
-@pytest.fixture
-def client(museum: Museum, clock: TestClock) -> Iterator[TestClient]:
-    with web_client(museum.database, clock) as made:
-        sign_in(made, museum.database)
-        yield made
+def client(client: TestClient, museum: Museum) -> TestClient:
+    sign_in(client, museum.database)
+    return client
 
 
 def count(museum: Museum, table: str) -> int:

@@ -2,7 +2,6 @@
 
 import asyncio
 import threading
-from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack
 from dataclasses import replace
@@ -16,7 +15,7 @@ from starlette.datastructures import MutableHeaders
 
 from tests.api.test_public_pages import BROWSER, link
 from tests.support.museum import NOW, PUBLIC_URL, Museum
-from tests.support.web import TestClock, sign_in, web_client
+from tests.support.web import TestClock, sign_in
 from uvarovite.api.guard import COOKIE, CSRF_HEADER, STRANGERS_BYTES, USUAL_BYTES, guard_headers
 from uvarovite.core.responses import Purpose
 from uvarovite.core.values import origin_key
@@ -24,17 +23,6 @@ from uvarovite.services.bounded import BoundedWork, TooBusyError
 from uvarovite.services.responses import VISITS_PER_ORIGIN, VISITS_PER_TOKEN
 from uvarovite.store import tallies
 from uvarovite.store.database import DatabaseBusy, run_sql
-
-
-@pytest.fixture
-def clock() -> TestClock:
-    return TestClock()
-
-
-@pytest.fixture
-def client(museum: Museum, clock: TestClock) -> Iterator[TestClient]:
-    with web_client(museum.database, clock) as made:
-        yield made
 
 
 class Sent:

@@ -1,6 +1,5 @@
 """The pages for recipients: a GET changes nothing, a click leads nowhere else, leaving works without a cookie."""
 
-from collections.abc import Iterator
 from datetime import timedelta
 
 import pytest
@@ -8,24 +7,13 @@ from fastapi.testclient import TestClient
 
 from tests.store.test_queue import OK, claim, kit_of, send
 from tests.support.museum import KEYRING, NOW, Museum
-from tests.support.web import TestClock, web_client
+from tests.support.web import TestClock
 from uvarovite.core.responses import Purpose, Token, sign_token
 from uvarovite.services.traces import trace
 from uvarovite.services.watching import dispatch_view
 from uvarovite.store.database import run_sql
 
 BROWSER = {"User-Agent": "Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101 Firefox/140.0"}
-
-
-@pytest.fixture
-def clock() -> TestClock:
-    return TestClock()
-
-
-@pytest.fixture
-def client(museum: Museum, clock: TestClock) -> Iterator[TestClient]:
-    with web_client(museum.database, clock) as made:
-        yield made
 
 
 @pytest.fixture

@@ -1,7 +1,6 @@
 """Signing in: cookies, CSRF, the limit on tries, one-time links; and no route without it."""
 
 from collections import Counter
-from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
 
@@ -9,22 +8,11 @@ import pytest
 from fastapi.testclient import TestClient
 
 from tests.support.museum import NOW, Museum
-from tests.support.web import EMAIL, PASSWORD, TestClock, sign_in, web_client
+from tests.support.web import EMAIL, PASSWORD, TestClock, sign_in
 from uvarovite.api.guard import COOKIE, CSRF_HEADER
 from uvarovite.services import accounts
 from uvarovite.services.accounts import create_user, make_link
 from uvarovite.services.errors import BadInput, ServiceRefusal
-
-
-@pytest.fixture
-def clock() -> TestClock:
-    return TestClock()
-
-
-@pytest.fixture
-def client(museum: Museum, clock: TestClock) -> Iterator[TestClient]:
-    with web_client(museum.database, clock) as made:
-        yield made
 
 
 def test_no_route_answers_without_a_session(client: TestClient) -> None:

@@ -140,7 +140,7 @@ def test_what_a_person_said_goes_into_the_ledger_and_onto_their_page(browser: Br
     expect(panel.get_by_role("region", name="Topics")).to_contain_text("opted in")
     panel.get_by_role("button", name="Never write to this person…").click()
     panel.get_by_label("Reason").fill("moved abroad")
-    panel.get_by_role("button", name="Leave out", exact=True).click()
+    panel.get_by_role("button", name="Suppress", exact=True).click()
     expect(panel.get_by_role("status")).to_contain_text("moved abroad")
     panel.get_by_role("link", name="One page for a data request").click()
     sheet = page.get_by_role("article")
@@ -306,7 +306,7 @@ def test_a_live_source_is_set_up_pulled_and_pulled_again(browser: Browser, world
         shop.execute("UPDATE customer SET town = 'Breccia' WHERE id = 4")
         shop.commit()
     page.get_by_role("link", name="See the live source").click()
-    expect(page.get_by_text("90 rows; the first pull")).to_be_visible()
+    expect(page.get_by_text("90 rows; fetched for the first time")).to_be_visible()
     page.get_by_role("button", name="Fetch now and preview").click()
     expect(page.get_by_text("0 new, 1 changed, 1 gone from the source")).to_be_visible()
     # What is being looked at stands in the address, so that it survives a reload.

@@ -23,7 +23,7 @@ VIEWS = [
     ("/contacts?search=wren", "Wren"),
     ("/contacts?person=5", "with museum contacts.csv"),
     ("/contacts/bring-in", "Drop a file here"),
-    ("/contacts/sources/1", "Nobody has pulled it yet"),
+    ("/contacts/sources/1", "Never fetched yet"),
     ("/contacts/sources/new", "An account that may only read"),
     ("/contacts/suppression", "Lift…"),
     ("/contacts/duplicates", "Merge into one"),

@@ -9,6 +9,7 @@ import pytest
 from typer.main import get_command
 
 from uvarovite.cli.main import app
+from uvarovite.core import consent
 from uvarovite.demo.contacts import TROUBLE, make_files
 from uvarovite.settings import Settings
 
@@ -73,6 +74,21 @@ def test_the_screen_speaks_as_the_glossary_says() -> None:
         for shown in re.findall(r"\"[^\"\n]*\"|`[^`]*`|>[^<>{}]+<|^\s+[A-Z][^<>{}=;()]*$", text, re.MULTILINE):
             found += [f"{file.name}: “{word}” in {shown.strip()[:80]}" for word in unwanted.findall(shown)]
     assert found == []
+
+
+@pytest.mark.parametrize("name", ["STATE_WORDS", "KIND_WORDS", "REASON_WORDS"])
+def test_consent_has_the_same_words_on_screen_and_in_a_record(name: str) -> None:
+    shown = (ROOT / "web/src/core/consent.ts").read_text(encoding="utf-8")
+    [table] = re.findall(rf"export const {name}: [^=]+= {{\n(.*?)\n}};", shown, re.DOTALL)
+    assert dict(re.findall(r"^  (\w+): \"(.*)\",$", table, re.MULTILINE)) == dict(getattr(consent, name))
+
+
+def test_what_is_on_screen_is_asked_anew_in_one_way() -> None:
+    # By itself it takes the answer to an earlier question: see renew.ts.
+    by_itself = {
+        file.name for file in tracked("web/src/*.ts*") if "invalidateQueries(" in file.read_text(encoding="utf-8")
+    }
+    assert by_itself == {"renew.ts"}
 
 
 def test_the_demos_file_is_what_its_seed_gives() -> None:

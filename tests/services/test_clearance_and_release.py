@@ -119,7 +119,7 @@ def test_a_hole_for_one_cleared_person_blocks_the_release_and_names_them(museum:
     blocking = [check.message for check in museum.view().checks if check.blocking]
     assert blocking == [
         "1 person has no first name and would see a hole: Wren. "
-        'Add a fallback: @{first_name else "…"}, or let the message need it: then they do not get it.'
+        'Add a fallback: @{first_name else "…"}, or name it under Required fields: then they do not get the message.'
     ]
     with pytest.raises(ServiceRefusal) as fault:
         museum.release()

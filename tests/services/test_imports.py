@@ -8,6 +8,7 @@ import pytest
 
 from tests.support.bringing import bring_in, choices, preview, preview_again, write
 from tests.support.museum import NOW, Museum
+from tests.support.people import who
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.services.contacts import Wanted, contact_page, count_contacts
 from uvarovite.services.errors import BadInput, Conflict, NotFound
@@ -35,10 +36,6 @@ N-02,broken,Nia,Wren,Skarn
 def rows_of(museum: Museum, table: str) -> int:
     with museum.database.transaction() as tx:
         return int(run_sql(tx, f"SELECT count(*) FROM {table}")[0][0])
-
-
-def who(museum: Museum, contact_no: str) -> Person:
-    return person(museum.database, museum.contact_id(contact_no), NOW)
 
 
 def topic_of(one: Person, key: str) -> str:

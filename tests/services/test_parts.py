@@ -150,7 +150,7 @@ def test_a_frozen_audience_is_sent_part_by_part_while_others_come(towns: Museum)
         ({"kind": "share", "from_percent": 10, "to_percent": 10}, "^A share ends behind"),
         ({"kind": "places", "last": 3, "spread_over": "shoe_size"}, "no such field"),
         ({"kind": "places", "last": 3, "spread_over": "walk_bookings"}, "a list cannot"),
-        ({"kind": "half"}, "^Kind is of a kind that is none of"),
+        ({"kind": "half"}, "^Kind is not one of"),
     ],
 )
 def test_a_part_that_cannot_be_is_refused(museum: Museum, part: Mapping[str, Any], words: str) -> None:

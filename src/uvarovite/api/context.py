@@ -32,8 +32,8 @@ class SourceDoor:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ApiContext:
     """`send_test`, `send_table`, `try_relay`, `sources` and `check_domain` do what needs the network; bootstrap gives
-    them. `jobs` runs what takes longer than a request should, `sign_ins` looks at passwords; `recorded_at` is None where the database tells the
-    instant that is recorded; `hash_address` is the keyed hash by which erased addresses
+    them. `jobs` runs what takes longer than a request should, `sign_ins` looks at passwords. `recorded_at` is None
+    where the database tells the instant that is recorded; `hash_address` is the keyed hash by which erased addresses
     are known.
     """
 

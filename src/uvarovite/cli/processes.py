@@ -15,7 +15,7 @@ from uvarovite.bootstrap import (
 )
 from uvarovite.cli.app import FAILED, WRONG, app, end
 from uvarovite.cli.demo import run_demo
-from uvarovite.settings import SettingFault, Settings, load_settings
+from uvarovite.settings import Settings, load_settings
 
 
 def _need_port(settings: Settings, port: int, variable: str, kind: socket.SocketKind = socket.SOCK_STREAM) -> None:
@@ -31,8 +31,6 @@ def serve() -> None:
     try:
         settings.secret()
         serve_web(settings)
-    except SettingFault:
-        raise
     except (DatabaseUnreachable, ValueError) as fault:
         end(FAILED, str(fault))
 
@@ -52,8 +50,6 @@ def worker() -> None:
     """Send what is due; any number of workers may run, on any machine that reaches the database."""
     try:
         run_worker(load_settings())
-    except SettingFault:
-        raise
     except (DatabaseUnreachable, ValueError) as fault:
         end(FAILED, str(fault))
 

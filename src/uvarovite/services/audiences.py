@@ -18,8 +18,8 @@ from uvarovite.core.expressions import (
     print_criteria,
 )
 from uvarovite.core.values import fold
-from uvarovite.core.values.bounds import faults_in_words
-from uvarovite.services.conflicts import changed_meanwhile, name_of_user
+from uvarovite.core.values.bounds import fault_in_words
+from uvarovite.services.conflicts import changed_meanwhile
 from uvarovite.services.criteria import PART, criteria_sql, narrow, rename_in_criteria
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.organisation import clock_for, require_organisation
@@ -83,7 +83,6 @@ class AudienceView:
     text: str
     revision: int
     updated_at: datetime
-    updated_by: str | None
     used_in: list[UsedIn]
     added: int
     left_out: int
@@ -103,7 +102,6 @@ def _audience_view(tx: Transaction, audience: Audience) -> AudienceView:
         text=_text_of(audience),
         revision=audience.revision,
         updated_at=audience.updated_at,
-        updated_by=name_of_user(tx, audience.updated_by),
         used_in=_used_in(tx, audience, store.audiences(tx)),
         added=picked.get(MemberKind.ADDED, 0),
         left_out=picked.get(MemberKind.LEFT_OUT, 0),
@@ -181,7 +179,7 @@ def _read_part(tx: Transaction, part: Mapping[str, Any] | None) -> dict[str, Any
     try:
         read = PART.validate_python(part)
     except ValidationError as fault:
-        raise BadInput("part", faults_in_words(fault.errors())) from fault
+        raise BadInput("part", fault_in_words(fault.errors()[0])) from fault
     if read.spread_over is not None:
         field = load_fields(tx).get(read.spread_over)
         if field is None or field.type is FieldType.LIST:

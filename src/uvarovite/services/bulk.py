@@ -69,7 +69,7 @@ def choose(tx: Transaction, selection: Selection, now: datetime) -> int:
     if count != selection.seen:
         raise Conflict(
             "moved",
-            f"You saw {selection.seen:,} people; now there are {count:,}. Nothing was done; look at the table again.",
+            f"You saw {selection.seen:,} people; now there {'is' if count == 1 else 'are'} {count:,}. Nothing was done; look at the table again.",
         )
     return count
 

@@ -16,7 +16,6 @@ from uvarovite.services.audiences import audience_sql
 from uvarovite.services.clearance import ClearanceView, require_liftable, take_clearance, terms_for
 from uvarovite.services.conflicts import changed_meanwhile
 from uvarovite.services.criteria import rename_in_criteria
-from uvarovite.services.drafts import OpenDraft
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.services.messages import PartProblemView, problem_views
 from uvarovite.services.release_checks import CampaignParts, Check, drafts_of, load_parts, release_checks
@@ -120,7 +119,6 @@ class CampaignView:
     checks: list[Check]
     forecast: ForecastView | None
     summary: str
-    drafts: list[OpenDraft]
     tests: list[SentTest]
     runs: list[RunLine]
 
@@ -158,7 +156,6 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime, user_id: i
     problems = problem_views(content, fields) if content else []
     limit = parts.relay.hourly_limit if parts.relay else None
     forecast = forecast_run(taken.cleared, parts.pace, limit, now) if taken else None
-    drafts = drafts_of(tx, campaign, user_id)
     return CampaignView(
         id=campaign.id or 0,
         name=campaign.name,
@@ -183,8 +180,7 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime, user_id: i
         lifted=campaign.lifted,
         clearance=taken,
         problems=problems,
-        checks=release_checks(tx, parts, fields, taken, problems, sql, terms, fault, drafts),
-        drafts=drafts,
+        checks=release_checks(tx, parts, fields, taken, problems, sql, terms, fault, drafts_of(tx, campaign, user_id)),
         tests=tests_of(tx, parts.message, content) if parts.message and content else [],
         forecast=ForecastView(start=forecast.start, end=forecast.end, curve=curve_points(forecast.curve))
         if forecast

@@ -101,10 +101,7 @@ def keep_draft(
         if object_id and tx.get(_OF[kind], object_id) is None:
             raise NotFound(kind)
         if seen == 0:
-            new = Draft(
-                kind=kind, object_id=object_id, user_id=user_id, base={}, base_revision=0, body={}, revision=0, at=now
-            )
-            store.insert_draft(tx, new)
+            store.begin_draft(tx, kind, object_id, user_id, now)
         draft = store.get_draft(tx, kind, object_id, user_id)
         if draft is None:
             raise Conflict("gone", "This was saved or thrown away in another tab.")

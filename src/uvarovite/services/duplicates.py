@@ -14,7 +14,7 @@ from uvarovite.core.consent import (
     narrower,
 )
 from uvarovite.core.contacts import STANDARD_FIELDS, FieldMap, FieldType, folded_value, value_from_json
-from uvarovite.core.values import Address, fold, read_address
+from uvarovite.core.values import Address, read_address
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.services.organisation import require_organisation
 from uvarovite.store import consent as consent_store
@@ -29,7 +29,7 @@ from uvarovite.store.tables import Topic
 
 BY_ADDRESS = "address"
 MOST_GROUPS = 500
-# More people than this behind one address are a family or an office, not one person.
+# More contacts than this are hardly one person: whoever shares their address is a family or an office.
 MOST_IN_GROUP = 6
 
 
@@ -52,14 +52,14 @@ class Candidate:
 class DuplicateGroup:
     """Contacts that may be one person, the oldest first, and what they share. `merged` is the consent after a merge.
 
-    A `household` shares an address under different first names: it is not merged with all the others. `effects` says
-    what a merge does to whom they may be written to.
+    `doubt` says why they may not be one: such a group is not merged with all the others. `effects` says what a merge
+    does to whom they may be written to.
     """
 
     what: str
     people: list[Candidate]
     merged: dict[str, str]
-    household: bool
+    doubt: str | None
     effects: list[str]
 
 
@@ -70,9 +70,9 @@ def duplicate_groups(
     limit = min(max(limit, 1), MOST_GROUPS)
     with database.transaction() as tx:
         fields = load_fields(tx)
-        groups = [(row.what, _candidates(tx, row.ids[:MOST_IN_GROUP], now)) for row in _found(tx, by, fields, limit)]
+        groups = [(row, _candidates(tx, row.ids[:MOST_IN_GROUP], now)) for row in _found(tx, by, fields, limit)]
         world = _world(tx, [one.id for _, people in groups for one in people])
-        return [_group(world, what, people) for what, people in groups]
+        return [_group(world, row.what, people, _doubt(row)) for row, people in groups]
 
 
 def _found(tx: Transaction, by: str, fields: FieldMap, limit: int) -> Sequence[Any]:
@@ -122,20 +122,26 @@ def _world(tx: Transaction, ids: Sequence[int]) -> _World:
     )
 
 
-def _group(world: _World, what: str, people: list[Candidate]) -> DuplicateGroup:
+def _doubt(row: Any) -> str | None:
+    """Why a group that was found may not be one person; None if nothing speaks against it."""
+    if row.first_names > 1:
+        return "Their first names differ: perhaps a household that shares an address."
+    if row.parted:
+        return "Some of them were said to be different people."
+    if len(row.ids) > MOST_IN_GROUP:
+        return f"{len(row.ids)} contacts are much for one person; these are the first {MOST_IN_GROUP}."
+    return None
+
+
+def _group(world: _World, what: str, people: list[Candidate], doubt: str | None = None) -> DuplicateGroup:
     merged = _merged_consent(people)
     return DuplicateGroup(
         what=what,
         people=people,
         merged=merged,
-        household=is_household(people),
+        doubt=doubt,
         effects=_effects(world, people, merged),
     )
-
-
-def is_household(people: Sequence[Candidate]) -> bool:
-    """Do they go by different first names? Then one address is no sign that they are one person."""
-    return len({fold(str(one.record["first_name"])) for one in people if one.record.get("first_name")}) > 1
 
 
 _AFTER = {
@@ -332,18 +338,18 @@ def _append(
 
 
 def merge_all(database: Database, *, by: str, keep: str, seen: int, user_id: int | None, now: datetime) -> int:
-    """Merge every group that is found but households, by a rule: the oldest or the latest changed stays; how many.
+    """Merge every group that is found without a doubt, by a rule: the oldest or the latest changed stays; how many.
 
     Raises BadInput, also when there are others than the `seen` groups that were on screen.
     """
     if keep not in ("oldest", "latest"):
         raise BadInput("keep", "Keep the oldest, or the latest changed.")
     with database.transaction() as tx:
-        groups = [_candidates(tx, row.ids, now) for row in _found(tx, by, load_fields(tx), MOST_GROUPS)]
-        found = [people for people in groups if not is_household(people)]
+        found = [row for row in _found(tx, by, load_fields(tx), MOST_GROUPS) if _doubt(row) is None]
         if len(found) != seen:
-            raise BadInput("moved", f"{seen} groups were on screen; now there are {len(found)}. Nothing was merged.")
-        for people in found:
+            there = f"{'is' if len(found) == 1 else 'are'} {len(found)}"
+            raise BadInput("moved", f"You saw {seen} groups to merge; now there {there}. Nothing was merged.")
+        for people in [_candidates(tx, row.ids, now) for row in found]:
             kept = people[0] if keep == "oldest" else max(people, key=lambda one: (one.updated_at, -one.id))
             _merge(tx, kept.id, [one.id for one in people if one.id != kept.id], {}, user_id, now)
         return len(found)

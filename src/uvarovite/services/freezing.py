@@ -54,7 +54,7 @@ def thaw(database: Database, audience_id: int) -> None:
     with database.transaction() as tx:
         audience = require_audience(tx, audience_id)
         if audience.frozen_at is None:
-            raise Conflict("not_frozen", "This audience follows its conditions already.")
+            raise Conflict("not_frozen", "This audience updates by itself already.")
         store.drop_snapshot(tx, audience_id)
         audience.frozen_at = None
         tx.add(audience)

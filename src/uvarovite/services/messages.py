@@ -17,7 +17,7 @@ from uvarovite.core.messages.render import lens_mark
 from uvarovite.core.responses import Keyring
 from uvarovite.services.audiences import audience_sql
 from uvarovite.services.clearance import terms_for
-from uvarovite.services.conflicts import changed_meanwhile, name_of_user
+from uvarovite.services.conflicts import changed_meanwhile
 from uvarovite.services.criteria import ProblemView, problem_view
 from uvarovite.services.errors import BadInput, NotFound, ServiceRefusal
 from uvarovite.services.merging import Setting, setting_for
@@ -63,7 +63,6 @@ class MessageView:
     content: MessageContent
     problems: list[PartProblemView]
     updated_at: datetime
-    updated_by: str | None
 
 
 def message_list(database: Database) -> list[MessageLine]:
@@ -95,7 +94,6 @@ def _view(tx: Transaction, message: Message, version: MessageVersion) -> Message
         content=content,
         problems=problem_views(content, load_fields(tx)),
         updated_at=version.created_at,
-        updated_by=name_of_user(tx, message.updated_by),
     )
 
 

@@ -107,7 +107,7 @@ def _blank_checks(
                     stop="words",
                     message=f"{'1 person has' if blank == 1 else f'{blank:,} people have'} no {fields[key].label.lower()} "
                     f"and would see a hole: {who}. "
-                    f'Add a fallback: @{{{key} else "…"}}, or let the message need it: then they do not get it.',
+                    f'Add a fallback: @{{{key} else "…"}}, or name it under Required fields: then they do not get the message.',
                 )
             )
     return checks
@@ -179,7 +179,9 @@ def release_checks(
         checks.append(Check(code="again", blocking=False, stop="release", message=message))
     for source in sources(tx):
         if source.before_runs:
-            message = f"The live source “{source.name}” is pulled first; the release stops if the number moves with it."
+            message = (
+                f"The live source “{source.name}” is fetched first; the release stops if the number moves with it."
+            )
             checks.append(Check(code="source", blocking=False, stop="release", message=message))
     if parts.version and not any(block["kind"] == "button" for block in parts.version.content["blocks"]):
         message = "There is nothing to click in the message."

@@ -12,7 +12,7 @@ from uvarovite.services.messages import problem_views, setting_or_first
 from uvarovite.services.organisation import clock_for, require_address
 from uvarovite.store import campaigns as campaign_store
 from uvarovite.store import contacts as contact_store
-from uvarovite.store import drafts as store
+from uvarovite.store import messages as store
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.fields import load_fields
 from uvarovite.store.tables import Message, Relay, TestMail

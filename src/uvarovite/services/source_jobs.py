@@ -118,9 +118,7 @@ def pull_by_itself(database: Database, source_id: int, tools: PullTools, *, way:
             source = require_source(tx, source_id)
             headers, topic, ground = list(source.headers), source.options.get("topic"), source.ground
         if not headers:
-            raise Conflict(
-                "unknown", "Pull it by hand once and bring its people in: what its columns are is not known."
-            )
+            raise Conflict("unknown", "Fetch it by hand once and import its people: what its columns are is not known.")
         view = _pull(database, source_id, import_id, tools)
         _require_usual(database, import_id, view, headers)
         since = view.since
@@ -148,9 +146,9 @@ def _require_usual(database: Database, import_id: int, view: ImportView, headers
         draft = tx.get(Import, import_id)
         found = list(draft.headers) if draft is not None else []
     if found != headers:
-        raise Conflict("columns", "Its columns are not those of the last time. Pull it by hand and look at them.")
+        raise Conflict("columns", "Its columns are not those of the last time. Fetch it by hand and look at them.")
     if view.rows == 0:
-        raise Conflict("empty", "It has no rows any more. Pull it by hand if that is right.")
+        raise Conflict("empty", "It has no rows any more. Fetch it by hand if that is right.")
 
 
 def pull_due(database: Database, tools: PullTools) -> bool:
@@ -190,7 +188,7 @@ def pull_before_run(database: Database, tools: PullTools) -> None:
         except ServiceRefusal as fault:
             raise ServiceRefusal(
                 "source",
-                f"Nothing was released: the live source “{name}” is to be pulled before each run, and could not be. "
+                f"Nothing was released: the live source “{name}” is to be fetched before each run, and could not be. "
                 f"{fault.message}",
             ) from fault
 

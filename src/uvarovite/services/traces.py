@@ -100,7 +100,7 @@ def trace(database: Database, delivery_id: int) -> TraceView:
 
 
 _CONSENT_WORDS = {
-    ConsentEventKind.IMPORTED: "opted in to {topic}, on the ground: {ground}",
+    ConsentEventKind.IMPORTED: "opted in to {topic}: {ground}",
     ConsentEventKind.GRANTED: "opted in to {topic}",
     ConsentEventKind.CONFIRMED: "confirmed {topic}",
     ConsentEventKind.ASKED: "was asked about {topic}",

@@ -8,9 +8,13 @@ from sqlalchemy import Row
 
 from uvarovite.store.database import Transaction, change_sql, run_sql
 
+# Of how many pairs in a group it was said that they are different people.
+_PARTED = """(SELECT count(*) FROM different_people
+    WHERE one_id = ANY(array_agg(contact.id)) AND other_id = ANY(array_agg(contact.id)))"""
+_GROUP = f"""array_agg(contact.id ORDER BY contact.id) AS ids,
+    count(DISTINCT folded->>'first_name') AS first_names, {_PARTED} AS parted"""
 # Not where everybody in a group was said to be somebody else than everybody else in it.
-_PERHAPS_ONE = """count(*) > 1 AND (SELECT count(*) FROM different_people
-        WHERE one_id = ANY(array_agg(contact.id)) AND other_id = ANY(array_agg(contact.id))) < count(*) * (count(*) - 1) / 2"""
+_PERHAPS_ONE = f"count(*) > 1 AND {_PARTED} < count(*) * (count(*) - 1) / 2"
 
 
 def say_different(tx: Transaction, ids: Sequence[int], *, user_id: int | None, now: datetime) -> int:
@@ -32,11 +36,11 @@ def take_back_different(tx: Transaction, ids: Sequence[int]) -> int:
 
 
 def same_address(tx: Transaction, limit: int) -> list[Row[Any]]:
-    """(what, ids): groups of contacts that share an address, by address."""
+    """(what, ids, first_names, parted): groups of contacts that share an address, by address."""
     return list(
         run_sql(
             tx,
-            f"""SELECT address_folded AS what, array_agg(id ORDER BY id) AS ids FROM contact
+            f"""SELECT address_folded AS what, {_GROUP} FROM contact
                 WHERE deleted_at IS NULL AND address_folded IS NOT NULL
                 GROUP BY 1 HAVING {_PERHAPS_ONE} ORDER BY 1 LIMIT :limit""",
             {"limit": limit},
@@ -45,12 +49,12 @@ def same_address(tx: Transaction, limit: int) -> list[Row[Any]]:
 
 
 def same_name_and(tx: Transaction, key: str, limit: int) -> list[Row[Any]]:
-    """(what, ids): groups that share first and last name and the text of one field, none of them blank."""
+    """(what, ids, first_names, parted): groups that share both names and the text of a field, none of them blank."""
     return list(
         run_sql(
             tx,
             f"""SELECT min(concat_ws(' ', first_name, last_name)) || ', ' || min(folded->>CAST(:key AS text)) AS what,
-                    array_agg(id ORDER BY id) AS ids FROM contact
+                    {_GROUP} FROM contact
                 WHERE deleted_at IS NULL AND folded->>'first_name' IS NOT NULL AND folded->>'last_name' IS NOT NULL
                     AND folded->>CAST(:key AS text) IS NOT NULL
                 GROUP BY folded->>'first_name', folded->>'last_name', folded->>CAST(:key AS text)

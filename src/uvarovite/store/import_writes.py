@@ -115,8 +115,9 @@ def append_consent(
 ) -> int:
     """Record the stated consent of the file's people, where the ledger lets an import speak for them; how many.
 
-    `all_new`: everybody of the file is new, and this is the first that is stated of them. With `only_topic` only of the rows that name this topic's key themselves. The row's number is part of the evidence.
-    Those who were there stand in the change set, as whoever got anything from the file does.
+    `all_new`: everybody of the file is new, and this is the first that is stated of them. With `only_topic` only of the
+    rows that name this topic's key themselves. The row's number is part of the evidence. Those who were there stand in
+    the change set, as whoever got anything from the file does.
     """
     named = ""
     parameters: dict[str, Any] = {}

@@ -31,3 +31,22 @@ def latest_version(tx: Transaction, message_id: int) -> MessageVersion | None:
         .order_by(col(MessageVersion.number).desc())
     )
     return tx.exec(query).first()
+
+
+def tests_of(tx: Transaction, message_id: int, digest: str, limit: int) -> list[Row[Any]]:
+    """The latest tests of a message, or of words with its digest, that a relay took.
+
+    (digest, to_address, name of who sent it, shown, at).
+    """
+    return list(
+        run_sql(
+            tx,
+            """SELECT digest, to_address, user_account.name, test_mail.at,
+                    concat_ws(' ', contact.first_name, contact.last_name) AS shown
+                FROM test_mail JOIN user_account ON user_account.id = test_mail.user_id
+                LEFT JOIN contact ON contact.id = test_mail.contact_id
+                WHERE (message_id = :message OR digest = :digest) AND accepted
+                ORDER BY test_mail.at DESC, test_mail.id DESC LIMIT :limit""",
+            {"message": message_id, "digest": digest, "limit": limit},
+        )
+    )

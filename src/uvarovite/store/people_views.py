@@ -23,8 +23,9 @@ from uvarovite.store.roles import PROBES, READER, READER_CONNECTIONS, READER_SEC
 
 SCHEMA = "people"
 TIMEOUT_SECONDS = READER_SECONDS
-# Nobody has all of the reader's connections; whoever types on waits for the SELECT before.
-_shares = Shares(each=READER_CONNECTIONS - 1, patience_seconds=READER_SECONDS / 2)
+# Nobody has all of the reader's connections. Whoever types on waits a moment for the SELECT before, no longer: the
+# connection of the application that asks is held meanwhile.
+_shares = Shares(each=READER_CONNECTIONS - 1, patience_seconds=1)
 # What stands before a SELECT; places in faults count from behind it.
 _DECLARE = 'DECLARE "by_hand" CURSOR FOR '
 _BEFORE = "SELECT DISTINCT CAST(chosen.contact_id AS bigint) FROM ("

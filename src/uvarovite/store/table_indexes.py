@@ -23,6 +23,8 @@ LARGE_IMPORT = 100_000
 WORDS = "contact_search_words"
 # The order in which the table is shown.
 BY_NAME = "contact_by_name"
+# These have indexes of their own from the beginning.
+ALWAYS_INDEXED = ("address", "contact_no")
 # A column that nobody sorted by for so long needs no index.
 UNUSED_AFTER = timedelta(days=60)
 
@@ -34,15 +36,21 @@ def index_name(key: str) -> str:
 
 def note_sort(tx: Transaction, field: Field, now: datetime) -> bool:
     """Note that the table is sorted by a field. False where that takes long for now: its index is made soon."""
-    change_sql(
-        tx,
-        """INSERT INTO sorted_column (key, used_at) VALUES (:key, :now)
-            ON CONFLICT (key) DO UPDATE SET used_at = :now WHERE sorted_column.used_at < :before""",
-        {"key": field.key, "now": now, "before": now - timedelta(days=1)},
-    )
-    if field.key in ("address", "contact_no"):
+    if field.key in ALWAYS_INDEXED:
         return True
-    return not _many(tx) or index_name(field.key) in _indexes(tx)
+    # A page that is turned writes nothing: once a day is enough.
+    if not run_sql(
+        tx,
+        "SELECT 1 FROM sorted_column WHERE key = :key AND used_at >= :before",
+        {"key": field.key, "before": now - timedelta(days=1)},
+    ):
+        change_sql(
+            tx,
+            """INSERT INTO sorted_column (key, used_at) VALUES (:key, :now)
+                ON CONFLICT (key) DO UPDATE SET used_at = :now""",
+            {"key": field.key, "now": now},
+        )
+    return not _many(tx) or _indexes(tx).get(index_name(field.key), False)
 
 
 def _many(tx: Transaction) -> bool:
@@ -117,13 +125,28 @@ def _wanted(tx: Transaction, now: datetime) -> dict[str, str]:
     wanted |= {
         index_name(row.key): f"contact (({sort_key_sql(fields[row.key])}), id) WHERE deleted_at IS NULL"
         for row in used
-        if row.key in fields and row.key not in ("address", "contact_no")
+        if row.key in fields
     }
-    # An extension that any owner of a database may take in; without it a search looks at everybody, as it would anyway.
-    if run_sql(tx, "SELECT 1 FROM pg_available_extensions WHERE name = 'pg_trgm'"):
-        change_sql(tx, "CREATE EXTENSION IF NOT EXISTS pg_trgm")
+    if _letters(tx):
         wanted[WORDS] = "contact_search USING gin (text gin_trgm_ops)"
     return wanted
+
+
+def _letters(tx: Transaction) -> bool:
+    """Is the extension there that finds words by three letters? Taken in where that is allowed.
+
+    Without it a search looks at everybody.
+    """
+    if run_sql(tx, "SELECT 1 FROM pg_extension WHERE extname = 'pg_trgm'"):
+        return True
+    allowed = run_sql(
+        tx,
+        """SELECT 1 FROM pg_available_extension_versions
+            WHERE name = 'pg_trgm' AND trusted AND has_database_privilege(current_database(), 'CREATE')""",
+    )
+    if allowed:
+        change_sql(tx, "CREATE EXTENSION pg_trgm")
+    return bool(allowed)
 
 
 def _drop(connection: psycopg.Connection[tuple[bool]], name: str) -> None:

@@ -73,7 +73,7 @@ export async function sendFile<T>(path: string, file: File): Promise<T> {
     throw new ApiProblem(
       0,
       "unreachable",
-      "The file could not be sent: the server cannot be reached. Nothing was brought in.",
+      "The file could not be sent: the server cannot be reached. Nothing was imported.",
     );
   }
   const body: unknown = await response.json();

@@ -1,5 +1,5 @@
 import { QueryClient, QueryObserver } from "@tanstack/react-query";
-import { expect, it } from "vitest";
+import { expect, it, vi } from "vitest";
 import { renew } from "./renew";
 
 it("takes no answer for new that was asked for before the change, not even the first", async () => {
@@ -9,11 +9,11 @@ it("takes no answer for new that was asked for before the change, not even the f
   const observer = new QueryObserver(queries, { queryKey: ["campaigns", 1], queryFn });
   const stop = observer.subscribe(() => {});
   expect(answers).toHaveLength(1);
-  await renew(queries, "campaigns");
-  expect(answers).toHaveLength(2);
+  const renewed = renew(queries, "campaigns");
+  await vi.waitFor(() => expect(answers).toHaveLength(2));
   answers[0]?.("before");
   answers[1]?.("after");
-  await new Promise((done) => setTimeout(done, 0));
+  await renewed;
   expect(observer.getCurrentResult().data).toBe("after");
   stop();
 });

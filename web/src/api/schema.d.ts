@@ -2258,8 +2258,6 @@ export interface components {
              * Format: date-time
              */
             updated_at: string;
-            /** Updated By */
-            updated_by: string | null;
             /** Used In */
             used_in: components["schemas"]["UsedIn"][];
             /** Added */
@@ -2448,8 +2446,6 @@ export interface components {
             forecast: components["schemas"]["ForecastView"] | null;
             /** Summary */
             summary: string;
-            /** Drafts */
-            drafts: components["schemas"]["OpenDraft"][];
             /** Tests */
             tests: components["schemas"]["SentTest"][];
             /** Runs */
@@ -3105,8 +3101,8 @@ export interface components {
          * DuplicateGroup
          * @description Contacts that may be one person, the oldest first, and what they share. `merged` is the consent after a merge.
          *
-         *     A `household` shares an address under different first names: it is not merged with all the others. `effects` says
-         *     what a merge does to whom they may be written to.
+         *     `doubt` says why they may not be one: such a group is not merged with all the others. `effects` says what a merge
+         *     does to whom they may be written to.
          */
         DuplicateGroup: {
             /** What */
@@ -3117,8 +3113,8 @@ export interface components {
             merged: {
                 [key: string]: string;
             };
-            /** Household */
-            household: boolean;
+            /** Doubt */
+            doubt: string | null;
             /** Effects */
             effects: string[];
         };
@@ -3924,8 +3920,6 @@ export interface components {
              * Format: date-time
              */
             updated_at: string;
-            /** Updated By */
-            updated_by: string | null;
         };
         /**
          * Misfit

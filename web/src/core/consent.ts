@@ -12,7 +12,7 @@ export const STATE_WORDS: Record<string, string> = {
 export const KIND_WORDS: Record<string, string> = {
   imported: "opted in (according to the imported list)",
   granted: "opted in",
-  confirmed: "confirmed",
+  confirmed: "confirmed from the mailbox",
   asked: "was asked",
   withdrawn: "left",
   paused: "pauses",

@@ -30,9 +30,9 @@ describe("a live source", () => {
 
 describe("what a pull found", () => {
   it.each([
-    [{ rows: 1200 }, "1,200 rows; the first pull"],
-    [{ rows: 3, since_new: 0, since_changed: 0, gone: 0 }, "3 rows; as in the pull before"],
-    [{ rows: 9, since_new: 2, since_changed: 0, gone: 1 }, "9 rows; 2 new, 1 gone since the pull before"],
+    [{ rows: 1200 }, "1,200 rows; fetched for the first time"],
+    [{ rows: 3, since_new: 0, since_changed: 0, gone: 0 }, "3 rows; as the last time"],
+    [{ rows: 9, since_new: 2, since_changed: 0, gone: 1 }, "9 rows; 2 new, 1 gone since the last time"],
   ])("%j is said as “%s”", (found, words) => {
     expect(pullWords(found as Record<string, number>)).toBe(words);
   });

@@ -122,12 +122,12 @@ export const WAY_WORDS: Record<string, string> = {
 /** What a pull found, in words: what differs in the source since the last one, then what became of it. */
 export function pullWords(found: Readonly<Record<string, number>>): string {
   const rows = `${count(found.rows ?? 0)} rows`;
-  if (found.since_new === undefined) return `${rows}; the first pull`;
+  if (found.since_new === undefined) return `${rows}; fetched for the first time`;
   const changes = [
     [found.since_new, "new"],
     [found.since_changed, "changed"],
     [found.gone, "gone"],
   ] as const;
   const said = changes.filter(([n]) => n).map(([n, what]) => `${count(n ?? 0)} ${what}`);
-  return `${rows}; ${said.length > 0 ? `${said.join(", ")} since the pull before` : "as in the pull before"}`;
+  return `${rows}; ${said.length > 0 ? `${said.join(", ")} since the last time` : "as the last time"}`;
 }

@@ -12,26 +12,22 @@ interface DraftBarProps<Doc> {
   /** Is it a new thing, that nobody has saved yet? */
   fresh?: boolean;
   time: (iso: string) => string;
-  onSaved?: () => void;
 }
 
 // What is changed is on the server, or about to be: nothing to speak of.
 const KEPT = ["same", "waiting", "saving", "saved"];
 
 /** What is changed and not saved: it says so, and is saved (Ctrl S) or thrown away; throwing away can be undone. */
-export function DraftBar<Doc>({ draft, able = true, fresh = false, time, onSaved }: DraftBarProps<Doc>) {
+export function DraftBar<Doc>({ draft, able = true, fresh = false, time }: DraftBarProps<Doc>) {
   const ready = able && draft.changed && draft.standing.kind !== "clash";
-  const save = async () => {
-    if (await draft.save()) onSaved?.();
-  };
   // Whoever is quicker than the check of what is to be saved need not press again, if it is still the same then.
   const [wanted, setWanted] = useState<Doc>();
-  useHotkeys([["mod+S", () => (ready ? void save() : setWanted(draft.doc))]], []);
+  useHotkeys([["mod+S", () => (ready ? void draft.save() : setWanted(draft.doc))]], []);
   // biome-ignore lint/correctness/useExhaustiveDependencies: it is saved once, when it can be
   useEffect(() => {
     if (wanted === undefined || !ready) return;
     setWanted(undefined);
-    if (wanted === draft.doc) void save();
+    if (wanted === draft.doc) void draft.save();
   }, [wanted, ready, draft.doc]);
   return (
     <>
@@ -41,7 +37,7 @@ export function DraftBar<Doc>({ draft, able = true, fresh = false, time, onSaved
         <Standing standing={draft.standing} time={time} />
       )}
       {draft.changed && <Button onClick={() => throwAway(draft)}>Throw away</Button>}
-      <Button variant="filled" disabled={!ready} loading={draft.saving} onClick={() => void save()}>
+      <Button variant="filled" disabled={!ready} loading={draft.saving} onClick={() => void draft.save()}>
         Save
       </Button>
     </>

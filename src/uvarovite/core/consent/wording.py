@@ -16,7 +16,7 @@ STATE_WORDS = {
 KIND_WORDS: Mapping[ConsentEventKind, str] = {
     ConsentEventKind.IMPORTED: "opted in (according to the imported list)",
     ConsentEventKind.GRANTED: "opted in",
-    ConsentEventKind.CONFIRMED: "confirmed from their mailbox",
+    ConsentEventKind.CONFIRMED: "confirmed from the mailbox",
     ConsentEventKind.ASKED: "was asked",
     ConsentEventKind.WITHDRAWN: "left",
     ConsentEventKind.PAUSED: "pauses",

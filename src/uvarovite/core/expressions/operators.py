@@ -124,7 +124,7 @@ _ROWS = (
         operands=Operands.LIST,
         python=lambda value, given: value not in given,
         sql="{field} NOT IN ({list})",
-        meaning="is there and is none of",
+        meaning="is there and is not one of",
     ),
     Operator(
         key="contains",

@@ -16,11 +16,6 @@ def fault_in_words(fault: Mapping[str, Any]) -> str:
     return f"{name} {told.format(**_numbers(fault))}."
 
 
-def faults_in_words(faults: Sequence[Mapping[str, Any]]) -> str:
-    """The first fault in words; the others are found when it is mended."""
-    return fault_in_words(faults[0])
-
-
 def field_of(fault: Mapping[str, Any]) -> str:
     """Which field a fault is about, by its place, such as `pace.batch_size`."""
     return ".".join(str(part) for part in fault["loc"])
@@ -28,10 +23,10 @@ def field_of(fault: Mapping[str, Any]) -> str:
 
 _SAID = {
     "missing": "is missing",
-    "string_too_long": "may have at most {max_length} characters; {length} now",
-    "string_too_short": "needs at least {min_length} characters; {length} now",
-    "too_long": "may have at most {max_length} entries; {length} now",
-    "too_short": "needs at least {min_length} entries; {length} now",
+    "string_too_long": "may have at most {max_length} {characters}; {length} now",
+    "string_too_short": "needs at least {min_length} {characters}; {length} now",
+    "too_long": "may have at most {max_length} {entries}; {length} now",
+    "too_short": "needs at least {min_length} {entries}; {length} now",
     "greater_than": "has to be more than {gt}; it is {given} now",
     "greater_than_equal": "has to be at least {ge}; it is {given} now",
     "less_than": "has to be less than {lt}; it is {given} now",
@@ -53,9 +48,9 @@ _SAID = {
     "dict_type": "has to be made of named parts",
     "model_type": "has to be made of named parts",
     "model_attributes_type": "has to be made of named parts",
-    "literal_error": "is none of {expected}",
-    "enum": "is none of {expected}",
-    "union_tag_invalid": "is of a kind that is none of {expected_tags}",
+    "literal_error": "is not one of {expected}",
+    "enum": "is not one of {expected}",
+    "union_tag_invalid": "is not one of {expected_tags}",
     "union_tag_not_found": "does not say of which kind it is",
     "extra_forbidden": "is not known here",
     "string_pattern_mismatch": "has signs in it that cannot stand there",
@@ -87,7 +82,9 @@ def _numbers(fault: Mapping[str, Any]) -> dict[str, Any]:
     context = dict(fault.get("ctx", {}))
     told = {key: _number(value) for key, value in context.items()}
     length = context.get("actual_length") or (len(given) if isinstance(given, str | list | tuple) else 0)
-    return {**told, "length": f"{length:,}", "given": _number(given)}
+    one = 1 in (context.get("max_length"), context.get("min_length"))
+    units = {"characters": "character" if one else "characters", "entries": "entry" if one else "entries"}
+    return {**told, **units, "length": f"{length:,}", "given": _number(given)}
 
 
 def _number(value: Any) -> str:

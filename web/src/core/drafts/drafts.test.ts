@@ -96,6 +96,18 @@ describe("what is kept while it is edited", () => {
     expect(keeper.standing).toEqual({ kind: "saved", at: 7 });
   });
 
+  it("is sent once by two who want it kept now", async () => {
+    edit({ name: "B" });
+    void keeper.flush();
+    edit({ town: "Breccia" });
+    void keeper.flush();
+    void keeper.flush();
+    await server.answer(kept({ name: "B" }, 2));
+    expect(server.sent.map((one) => one.what)).toEqual([
+      { doc: { name: "B", town: "Breccia", tags: "" }, revision: 2 },
+    ]);
+  });
+
   it("is sent again when the server could not be reached, and nothing typed is lost by a refusal", async () => {
     edit({ name: "B" });
     await server.wait();
@@ -287,7 +299,7 @@ describe("an open draft", () => {
     await saves.settled();
     await saves.answer(new Refused("Give it a name.", "name"));
     expect(await done).toBe(false);
-    expect(draft.snapshot()).toMatchObject({ changed: true, fault: "Give it a name.", field: "name" });
+    expect(draft.snapshot()).toMatchObject({ changed: true, fault: "Give it a name." });
   });
 });
 

@@ -123,7 +123,8 @@ export class Keeper<Doc> {
   /** Keep it now. Resolves when nothing is under way any more, kept or not. */
   async flush(): Promise<void> {
     this.callOff();
-    if (this.inFlight) await this.inFlight;
+    // Whoever else waited for it may have sent something already.
+    while (this.inFlight) await this.inFlight;
     if (!this.differs || this.theirs || this.held) return;
     this.inFlight = this.sendNewest();
     await this.inFlight;

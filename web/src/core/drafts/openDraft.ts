@@ -1,13 +1,5 @@
 /** What is changed and not saved: it is kept on the server while it is written, and becomes true when it is saved. */
-import {
-  Collision,
-  Keeper,
-  type KeeperOptions,
-  type Kept,
-  Refused,
-  SignedOut,
-  type Standing,
-} from "./keeper";
+import { Collision, Keeper, type KeeperOptions, type Kept, SignedOut, type Standing } from "./keeper";
 import { type Choice, merge, type Parts, same } from "./merge";
 
 /** A draft as the server keeps it: `body` was made from `base`. Revision 0: there is none. */
@@ -47,7 +39,6 @@ export interface DraftState<Doc> {
   saving: boolean;
   /** Why it could not be saved. */
   fault: string | undefined;
-  field: string;
 }
 
 /** More collisions in a row than two people can make. */
@@ -60,7 +51,7 @@ export class OpenDraft<Doc> {
   private choices: Record<string, Choice> = {};
   private words = "";
   private saving = false;
-  private fault: { words: string; field: string } | undefined;
+  private fault: string | undefined;
   private state: DraftState<Doc>;
   private readonly heard = new Set<() => void>();
 
@@ -129,15 +120,12 @@ export class OpenDraft<Doc> {
     try {
       done = await this.saveNewest();
     } catch (fault) {
-      this.fault = {
-        words:
-          fault instanceof SignedOut
-            ? "You are signed out. What you wrote is kept; sign in and save it."
-            : fault instanceof Error
-              ? fault.message
-              : String(fault),
-        field: fault instanceof Refused ? fault.field : "",
-      };
+      this.fault =
+        fault instanceof SignedOut
+          ? "You are signed out. What you wrote is kept; sign in and save it."
+          : fault instanceof Error
+            ? fault.message
+            : String(fault);
       this.keeper.go();
     }
     this.saving = false;
@@ -234,8 +222,7 @@ export class OpenDraft<Doc> {
       changed: !same(doc, this.saved.doc),
       standing,
       saving: this.saving,
-      fault: this.fault?.words,
-      field: this.fault?.field ?? "",
+      fault: this.fault,
     };
   }
 

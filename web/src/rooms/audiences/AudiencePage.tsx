@@ -2,7 +2,7 @@ import { Button, NativeSelect, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useCallback, useState } from "react";
-import { client, type Draft, type Schemas, take, useWords, vocabularyQuery, wordsOf } from "../../api";
+import { client, type Draft, renew, type Schemas, take, useWords, vocabularyQuery, wordsOf } from "../../api";
 import { same } from "../../core/drafts";
 import { tooLong } from "../../core/words";
 import { Clashes, DraftBar, Empty, OthersDrafts, PageHead, Trouble } from "../../ui";
@@ -62,7 +62,7 @@ function Editor({ audience, draft }: EditorProps) {
         }),
       ),
     onSuccess: () => {
-      queries.invalidateQueries({ queryKey: audiencesQuery.queryKey });
+      void renew(queries, { queryKey: audiencesQuery.queryKey });
       navigate({ to: "/audiences" });
     },
   });

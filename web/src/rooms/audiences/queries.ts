@@ -6,6 +6,9 @@ export const audiencesQuery = queryOptions({
   queryFn: () => take(client.GET("/api/audiences")),
 });
 
+/** What is asked anew when an audience is another. */
+export const ABOUT_AUDIENCES = ["audiences", "clearance", "campaigns", "lens"];
+
 /** Criteria, the audience whose hand-picked people belong to them (null: typed and not saved), and a topic. */
 export interface Cleared {
   text: string;

@@ -4,7 +4,7 @@ import { useCallback, useMemo, useRef } from "react";
 import { client, type Draft, renew, type Schemas, take, useDraft } from "../../api";
 import { fixedParts, type Kept, member } from "../../core/drafts";
 import { type AudiencePart, sayPart } from "../../core/parts";
-import { audiencesQuery } from "./queries";
+import { ABOUT_AUDIENCES, audiencesQuery } from "./queries";
 
 /** An audience as it is edited and saved. */
 export interface AudienceDoc {
@@ -64,7 +64,7 @@ export function useAudienceDraft(
           (old: Schemas["AudienceView"][] | undefined) =>
             old && [...old.filter((one) => one.id !== saved.id), saved],
         );
-        await renew(queries, "audiences", "clearance", "campaigns", "lens");
+        void renew(queries, ...ABOUT_AUDIENCES);
         notifications.show({ message: `“${saved.name}” is saved.` });
         onSaved?.(saved);
         return keptOf(saved);

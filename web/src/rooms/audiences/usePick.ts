@@ -1,6 +1,7 @@
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { client, take, wordsOf } from "../../api";
+import { client, renew, take, wordsOf } from "../../api";
+import { ABOUT_AUDIENCES } from "./queries";
 
 export interface Pick {
   id: number;
@@ -18,10 +19,7 @@ export function usePick(audienceId: number | null) {
         ? take(client.DELETE("/api/audiences/{audience_id}/members/{contact_id}", path))
         : take(client.PUT("/api/audiences/{audience_id}/members/{contact_id}", { ...path, body: { kind } })));
     },
-    onSuccess: () => {
-      for (const key of ["audiences", "clearance", "campaigns", "lens"])
-        queries.invalidateQueries({ queryKey: [key] });
-    },
+    onSuccess: () => void renew(queries, ...ABOUT_AUDIENCES),
     onError: (fault) => notifications.show({ message: wordsOf(fault), color: "red" }),
   });
 }

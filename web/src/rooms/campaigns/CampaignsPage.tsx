@@ -2,7 +2,7 @@ import { Button, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
-import { client, type Schemas, take, useWords, vocabularyQuery, wordsOf } from "../../api";
+import { client, renew, type Schemas, take, useWords, vocabularyQuery, wordsOf } from "../../api";
 import { count } from "../../core/words";
 import { Diamond, type DiamondState, Empty, LineLink, PageHead, Trouble } from "../../ui";
 import classes from "./CampaignsPage.module.css";
@@ -78,7 +78,7 @@ function NewCampaign() {
         }),
       ),
     onSuccess: (made) => {
-      queries.invalidateQueries({ queryKey: campaignsQuery.queryKey, exact: true });
+      void renew(queries, { queryKey: campaignsQuery.queryKey, exact: true });
       navigate({ to: "/campaigns/$id", params: { id: String(made.id) }, search: {} });
     },
   });

@@ -65,8 +65,7 @@ export function useCampaign(id: number): { editor: CampaignEditor | undefined; e
           const next = await asked(take(put), (theirs: Campaign) => campaignDoc(theirs));
           await queries.cancelQueries({ queryKey: campaignQuery(id).queryKey });
           queries.setQueryData(campaignQuery(id).queryKey, next);
-          queries.invalidateQueries({ queryKey: campaignsQuery.queryKey, exact: true });
-          await renew(queries, "clearance", "lens");
+          void renew(queries, { queryKey: campaignsQuery.queryKey, exact: true }, "clearance", "lens");
           return campaignDoc(next);
         },
       },

@@ -2,7 +2,7 @@ import { Button, NativeSelect } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, take, vocabularyQuery, wordsOf } from "../../api";
+import { client, renew, take, vocabularyQuery, wordsOf } from "../../api";
 import { count } from "../../core/words";
 import { ButtonLink, Empty, PageHead, Trouble } from "../../ui";
 import classes from "./DuplicatesPage.module.css";
@@ -19,13 +19,20 @@ export function DuplicatesPage() {
   const { data: groups, error } = useQuery(duplicatesQuery(by));
   const fields =
     vocabulary?.fields.filter((one) => !one.standard && ["text", "choice"].includes(one.type)) ?? [];
-  const whole = groups?.filter((group) => !group.household).length ?? 0;
+  const whole = groups?.filter((group) => group.doubt === null).length ?? 0;
   const all = useMutation({
     mutationFn: () => take(client.POST("/api/duplicates/merge-all", { body: { by, keep, seen: whole } })),
     onSuccess: (merged) => {
       setSure(false);
-      queries.invalidateQueries();
-      notifications.show({ message: `${count(merged)} groups are merged.` });
+      void renew(queries);
+      notifications.show({
+        message: `${merged === 1 ? "1 group is" : `${count(merged)} groups are`} merged.`,
+      });
+    },
+    // What it was refused for is on the page then.
+    onError: () => {
+      setSure(false);
+      void renew(queries, "contacts");
     },
   });
   return (
@@ -60,7 +67,7 @@ export function DuplicatesPage() {
         />
         {sure ? (
           <Button variant="filled" color="red.9" loading={all.isPending} onClick={() => all.mutate()}>
-            Yes, merge {count(whole)} groups
+            Yes, merge {whole === 1 ? "1 group" : `${count(whole)} groups`}
           </Button>
         ) : (
           <Button disabled={whole === 0} onClick={() => setSure(true)}>
@@ -84,8 +91,9 @@ export function DuplicatesPage() {
   );
 }
 
-function groupsInWords(whole: number, households: number): string {
+function groupsInWords(whole: number, doubtful: number): string {
   const ones = `${count(whole)} ${whole === 1 ? "group" : "groups"} that may be one person`;
-  if (households === 0) return ones;
-  return `${ones}, ${count(households)} that may be ${households === 1 ? "a household" : "households"}`;
+  const looked = `${count(doubtful)} to look at one by one`;
+  if (doubtful === 0) return whole === 0 ? "" : ones;
+  return whole === 0 ? looked : `${ones}, and ${looked}`;
 }

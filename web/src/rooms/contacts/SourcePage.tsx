@@ -3,7 +3,7 @@ import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
-import { client, type Schemas, take, wordsOf } from "../../api";
+import { client, renew, type Schemas, take, wordsOf } from "../../api";
 import { emptySource, type SourceEdit, sourceBody, sourceEdit } from "../../core/sources";
 import { ButtonLink, PageHead, Trouble } from "../../ui";
 import { AccessForm } from "./parts/AccessForm";
@@ -40,7 +40,7 @@ function SourceEditor({ source, files }: SourceEditorProps) {
         ? take(client.PUT("/api/sources/{source_id}", { ...path, body: sourceBody(edit, source) }))
         : take(client.POST("/api/sources", { body: sourceBody(edit, undefined) })),
     onSuccess: (saved) => {
-      queries.invalidateQueries({ queryKey: ["sources"] });
+      void renew(queries, "sources");
       notifications.show({ message: "The live source is saved." });
       if (!source) navigate({ to: "/contacts/sources/$id", params: { id: String(saved.id) } });
     },
@@ -48,12 +48,12 @@ function SourceEditor({ source, files }: SourceEditorProps) {
   const pull = useMutation({
     mutationFn: () => take(client.POST("/api/sources/{source_id}/pull", path)),
     onSuccess: (view) => navigate({ to: "/contacts/bring-in", search: { import: view.id } }),
-    onSettled: () => queries.invalidateQueries({ queryKey: ["sources"] }),
+    onSettled: () => renew(queries, "sources"),
   });
   const remove = useMutation({
     mutationFn: () => take(client.DELETE("/api/sources/{source_id}", path)),
     onSuccess: () => {
-      queries.invalidateQueries({ queryKey: ["sources"] });
+      void renew(queries, "sources");
       navigate({ to: "/contacts/bring-in", search: {} });
     },
   });
@@ -65,7 +65,7 @@ function SourceEditor({ source, files }: SourceEditorProps) {
         title={source?.name ?? "New live source"}
         about="another SQL database, which is read and never changed"
       >
-        <ButtonLink to="/contacts/bring-in">Back to bringing in</ButtonLink>
+        <ButtonLink to="/contacts/bring-in">Back to importing</ButtonLink>
         {source && (
           <Button variant="filled" disabled={changed} loading={pull.isPending} onClick={() => pull.mutate()}>
             Fetch now and preview
@@ -94,7 +94,7 @@ function SourceEditor({ source, files }: SourceEditorProps) {
         )}
         {removing && (
           <>
-            <span>The people whom it brought in stay.</span>
+            <span>The people imported from it stay.</span>
             <Button size="sm" color="red.9" loading={remove.isPending} onClick={() => remove.mutate()}>
               Remove the source
             </Button>
@@ -103,7 +103,7 @@ function SourceEditor({ source, files }: SourceEditorProps) {
             </Button>
           </>
         )}
-        {source && changed && <span className="soft">Save the changes before you pull.</span>}
+        {source && changed && <span className="soft">Save the changes before you fetch.</span>}
       </div>
     </div>
   );

@@ -2,7 +2,7 @@ import { Button, NativeSelect, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useRef, useState } from "react";
-import { client, type Schemas, sendFile, take, useWords, wordsOf } from "../../api";
+import { client, renew, type Schemas, sendFile, take, useWords, wordsOf } from "../../api";
 import { REASON_WORDS } from "../../core/consent";
 import { count } from "../../core/words";
 import { ButtonLink, Empty, PageHead, Trouble } from "../../ui";
@@ -20,7 +20,7 @@ export function SuppressionPage() {
   const entries = query.data?.pages.flatMap((page) => page.entries) ?? [];
   const counts = query.data?.pages[0]?.counts ?? {};
   const total = Object.values(counts).reduce((sum, n) => sum + n, 0);
-  const refresh = () => queries.invalidateQueries({ queryKey: ["suppressions"] });
+  const refresh = () => renew(queries, "suppressions");
   const list = useMutation({
     mutationFn: (file: File) => sendFile<Schemas["ListReport"]>("/api/suppressions/file", file),
     onSuccess: (report) => {

@@ -1,6 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { client, type Schemas, sendFile, take } from "../../api";
+import { client, renew, type Schemas, sendFile, take } from "../../api";
 
 export type ImportView = Schemas["ImportView"];
 export type Look = Schemas["ImportPreviewAsk"];
@@ -30,7 +30,7 @@ export function useImport(id: number | undefined, onImport: (id: number | undefi
   }
   const done = view?.state === "written";
   useEffect(() => {
-    if (done) queries.invalidateQueries({ predicate: (query) => query.queryKey[0] !== "import" });
+    if (done) void renew(queries, { predicate: (query) => query.queryKey[0] !== "import" });
   }, [done, queries]);
   const file = useMutation({
     mutationFn: (chosen: File) => sendFile<ImportView>("/api/imports", chosen),

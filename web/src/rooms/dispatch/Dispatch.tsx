@@ -1,7 +1,7 @@
 import { Button, NativeSelect, Popover } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { client, type Schemas, take, useWords, wordsOf } from "../../api";
+import { client, renew, type Schemas, take, useWords, wordsOf } from "../../api";
 import { count, duration, people, percent } from "../../core/words";
 import { Diamond, Empty, PageHead, Trouble } from "../../ui";
 import classes from "./Dispatch.module.css";
@@ -28,7 +28,7 @@ export function Dispatch({ runs, run, trace, onRun, onTrace }: DispatchProps) {
   const state = view?.state;
   // The stops say what this page says.
   useEffect(() => {
-    if (state && known && state !== known) queries.invalidateQueries({ queryKey: ["campaigns"] });
+    if (state && known && state !== known) void renew(queries, "campaigns");
   }, [state, known, queries]);
   if (run === undefined) {
     return (
@@ -117,9 +117,7 @@ function Head({ view, children }: { view: Schemas["DispatchView"]; children: Rea
       take(client.POST(`/api/runs/{run_id}/${what}`, { params: { path: { run_id: view.run_id } } })),
     onSettled: () => {
       setAsking(false);
-      queries.invalidateQueries({ queryKey: dispatchQuery(view.run_id).queryKey });
-      queries.invalidateQueries({ queryKey: ["campaigns"] });
-      queries.invalidateQueries({ queryKey: ["desk"] });
+      void renew(queries, { queryKey: dispatchQuery(view.run_id).queryKey }, "campaigns", "desk");
     },
   });
   const wait = view.next_batch_at ? (Date.parse(view.next_batch_at) - Date.now()) / 1000 : 0;

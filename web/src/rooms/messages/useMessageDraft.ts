@@ -39,8 +39,7 @@ export function useMessageDraft(
           : take(client.POST("/api/messages", { body })));
         await queries.cancelQueries({ queryKey: messagesQuery.queryKey });
         queries.setQueryData([...messagesQuery.queryKey, saved.id], saved);
-        queries.invalidateQueries({ queryKey: messagesQuery.queryKey, exact: true });
-        await renew(queries, "campaigns");
+        void renew(queries, { queryKey: messagesQuery.queryKey, exact: true }, "campaigns");
         notifications.show({ message: `“${saved.name}” is saved as version ${saved.number}.` });
         onSaved?.(saved);
         return keptOf(saved);

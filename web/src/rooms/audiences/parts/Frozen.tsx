@@ -1,8 +1,9 @@
 import { Button } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { client, type Schemas, take, useWords, wordsOf } from "../../../api";
+import { client, renew, type Schemas, take, useWords, wordsOf } from "../../../api";
 import { people } from "../../../core/words";
+import { ABOUT_AUDIENCES } from "../queries";
 import { Changes } from "./Changes";
 import classes from "./Frozen.module.css";
 
@@ -11,11 +12,7 @@ export function Frozen({ audience, changed }: { audience: Schemas["AudienceView"
   const queries = useQueryClient();
   const words = useWords();
   const path = { params: { path: { audience_id: audience.id } } };
-  const refresh = () => {
-    for (const key of ["audiences", "clearance", "campaigns", "lens"]) {
-      queries.invalidateQueries({ queryKey: [key] });
-    }
-  };
+  const refresh = () => void renew(queries, ...ABOUT_AUDIENCES);
   const told = {
     onError: (fault: Error) => notifications.show({ message: wordsOf(fault), color: "red" }),
   };

@@ -1,6 +1,6 @@
 import { Button, Modal } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { client, take, useWords, wordsOf } from "../../../api";
+import { client, renew, take, useWords, wordsOf } from "../../../api";
 import { people } from "../../../core/words";
 import { Trouble } from "../../../ui";
 import { campaignQuery } from "../queries";
@@ -33,12 +33,12 @@ export function ReleaseSheet({ campaign, onClose, onReleased }: ReleaseSheetProp
         }),
       ),
     onSuccess: async (made) => {
-      await queries.invalidateQueries({ queryKey: campaignQuery(campaign.id).queryKey });
-      queries.invalidateQueries({ queryKey: ["desk"] });
+      await renew(queries, { queryKey: campaignQuery(campaign.id).queryKey });
+      void renew(queries, "desk");
       onReleased(made.run_id);
     },
     // What it was refused for stands on the page then, taken anew.
-    onError: () => queries.invalidateQueries({ queryKey: ["campaigns"] }),
+    onError: () => renew(queries, "campaigns"),
   });
   return (
     <Modal opened onClose={onClose} title={<b>Release to {people(cleared)}?</b>} centered>

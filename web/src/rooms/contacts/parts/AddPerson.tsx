@@ -2,7 +2,7 @@ import { Button, Modal, TextInput } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { client, take, wordsOf } from "../../../api";
+import { client, renew, take, wordsOf } from "../../../api";
 import { Trouble } from "../../../ui";
 import classes from "./BulkDialog.module.css";
 
@@ -34,7 +34,7 @@ export function AddPerson({ opened, onClose, onAdded }: AddPersonProps) {
   const add = useMutation({
     mutationFn: () => take(client.POST("/api/contacts", { body: { values } })),
     onSuccess: (id) => {
-      queries.invalidateQueries({ queryKey: ["contacts"] });
+      void renew(queries, "contacts");
       setValues({});
       onClose();
       onAdded(id);

@@ -1,6 +1,6 @@
 import { Button } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { client, type Schemas, take, wordsOf } from "../../../api";
+import { client, renew, type Schemas, take, wordsOf } from "../../../api";
 import { Trouble } from "../../../ui";
 import classes from "./PersonPanel.module.css";
 
@@ -15,7 +15,7 @@ export function AddressHints({ person }: { person: Schemas["Person"] }) {
           body: { before: person.address, text },
         }),
       ),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["contacts"] }),
+    onSuccess: () => renew(queries, "contacts"),
   });
   return (
     <>

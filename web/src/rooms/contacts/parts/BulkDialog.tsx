@@ -34,7 +34,7 @@ const WORDS: Record<BulkKind, { title: string; about: string; act: string }> = {
   "leave-out": {
     title: "Never write to them",
     about: "Their addresses go on the suppression list, and what has not gone out to them is held.",
-    act: "Leave out",
+    act: "Suppress",
   },
   delete: {
     title: "Delete",
@@ -44,7 +44,7 @@ const WORDS: Record<BulkKind, { title: string; about: string; act: string }> = {
   erase: {
     title: "Erase for good",
     about:
-      "For a request under data-protection law. Everything about them goes and cannot be brought back, with the duplicates that were merged into them. A keyed hash of the address stays, so that no file brings them in again; whoever shares the address gets nothing at it any more. The ledger keeps its entries without a name.",
+      "For a request under data-protection law. Everything about them goes and cannot be brought back, with the duplicates that were merged into them. A coded fingerprint of the address stays, so that they cannot come back with a file; whoever shares the address gets nothing at it any more. The ledger keeps its entries without a name.",
     act: "Erase",
   },
 };

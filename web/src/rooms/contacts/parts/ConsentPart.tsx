@@ -1,7 +1,7 @@
 import { Button, Checkbox, NativeSelect, TextInput } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { client, type Schemas, take, useWords, wordsOf } from "../../../api";
+import { client, renew, type Schemas, take, useWords, wordsOf } from "../../../api";
 import { evidenceWords, KIND_WORDS, STATE_WORDS } from "../../../core/consent";
 import { ButtonLink, Diamond, type DiamondState, Trouble } from "../../../ui";
 import classes from "./ConsentPart.module.css";
@@ -114,7 +114,7 @@ function Entry({
         }),
       ),
     onSuccess: () => {
-      queries.invalidateQueries({ queryKey: ["contacts"] });
+      void renew(queries, "contacts");
       onDone();
     },
   });

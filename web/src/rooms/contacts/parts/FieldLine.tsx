@@ -1,7 +1,7 @@
 import { Button, VisuallyHidden } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, type KeyboardEvent, useState } from "react";
-import { ApiProblem, client, type Schemas, take, wordsOf } from "../../../api";
+import { ApiProblem, client, renew, type Schemas, take, wordsOf } from "../../../api";
 import { inputText } from "../../../core/values";
 import { fieldValue } from "../../../core/words";
 import { Trouble } from "../../../ui";
@@ -31,9 +31,9 @@ export function FieldLine({ personId, field, stored }: FieldLineProps) {
       ),
     onSuccess: () => {
       setText(undefined);
-      queries.invalidateQueries({ queryKey: ["contacts"] });
+      void renew(queries, "contacts");
     },
-    onError: () => queries.invalidateQueries({ queryKey: ["contacts", "person", personId] }),
+    onError: () => renew(queries, { queryKey: ["contacts", "person", personId] }),
   });
   function begin() {
     save.reset();

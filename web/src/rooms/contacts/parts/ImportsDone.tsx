@@ -11,8 +11,8 @@ export function ImportsDone() {
   const words = useWords();
   if (!lines || lines.length === 0) return null;
   return (
-    <section aria-label="Brought in before">
-      <h2>Brought in before</h2>
+    <section aria-label="Imported before">
+      <h2>Imported before</h2>
       {lines.map((line) => (
         <div key={line.id} className={classes.line}>
           <span className="faint">{line.written_at && words.moment(line.written_at)}</span>

@@ -2,7 +2,7 @@ import { Button, Popover } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, take, useWords, wordsOf } from "../../../api";
+import { client, renew, take, useWords, wordsOf } from "../../../api";
 import { people } from "../../../core/words";
 import { changesQuery, tableMailsQuery } from "../queries";
 import classes from "./LatelyDone.module.css";
@@ -18,7 +18,7 @@ export function LatelyDone() {
     mutationFn: (id: number) =>
       take(client.POST("/api/changes/{change_set_id}/undo", { params: { path: { change_set_id: id } } })),
     onSuccess: (done) => {
-      queries.invalidateQueries();
+      void renew(queries);
       notifications.show({ message: done.words });
     },
     onError: (fault) => notifications.show({ message: wordsOf(fault), color: "red" }),

@@ -2,7 +2,7 @@ import { Button, Modal, NativeSelect, SegmentedControl, Textarea, TextInput } fr
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { client, meQuery, type Schemas, take, wordsOf } from "../../../api";
+import { client, meQuery, renew, type Schemas, take, wordsOf } from "../../../api";
 import type { Column, ColumnKind } from "../../../core/table";
 import { people } from "../../../core/words";
 import { Trouble } from "../../../ui";
@@ -38,7 +38,7 @@ export function MailTable({ who, columns, kinds, onClose }: MailTableProps) {
         }),
       ),
     onSuccess: (sent) => {
-      queries.invalidateQueries({ queryKey: ["contacts", "table-mails"] });
+      void renew(queries, { queryKey: ["contacts", "table-mails"] });
       notifications.show({ message: sent.words, autoClose: 10_000, color: sent.accepted ? "garnet" : "red" });
       if (sent.accepted) onClose();
     },

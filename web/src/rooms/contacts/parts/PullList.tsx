@@ -11,11 +11,9 @@ export function PullList({ source }: { source: Schemas["SourceView"] }) {
     <section aria-label="Fetch history">
       <h2>Fetch history</h2>
       {source.pulls.length === 0 && (
-        <p className="soft">
-          Nobody has pulled it yet. You will see what it brings before anything is written.
-        </p>
+        <p className="soft">Never fetched yet. You will see what it brings before anything is written.</p>
       )}
-      {source.under_way && <p role="status">A pull is under way.</p>}
+      {source.under_way && <p role="status">It is being fetched now.</p>}
       {source.pulls.slice(0, 6).map((pull) => (
         <div key={pull.at} className={classes.line}>
           <span className="faint">{words.moment(pull.at)}</span>
@@ -30,7 +28,7 @@ export function PullList({ source }: { source: Schemas["SourceView"] }) {
           </span>
         </div>
       ))}
-      {source.next_pull_at && <p className="soft">Pulled next: {words.moment(source.next_pull_at)}</p>}
+      {source.next_pull_at && <p className="soft">Fetched next: {words.moment(source.next_pull_at)}</p>}
     </section>
   );
 }

@@ -1,7 +1,7 @@
 import { Button, Textarea, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, type Schemas, take, useWords, vocabularyQuery, wordsOf } from "../../../api";
+import { client, renew, type Schemas, take, useWords, vocabularyQuery, wordsOf } from "../../../api";
 import { Trouble } from "../../../ui";
 import { FieldLine } from "./FieldLine";
 import classes from "./RecordPart.module.css";
@@ -42,7 +42,7 @@ function Tags({ person, known }: { person: Schemas["Person"]; known: string[] })
       ),
     onSuccess: () => {
       setName("");
-      queries.invalidateQueries({ queryKey: ["contacts"] });
+      void renew(queries, "contacts");
     },
   });
   return (
@@ -99,7 +99,7 @@ function Notes({ person }: { person: Schemas["Person"] }) {
       ),
     onSuccess: () => {
       setText("");
-      queries.invalidateQueries({ queryKey: ["contacts", "person", person.id] });
+      void renew(queries, { queryKey: ["contacts", "person", person.id] });
     },
   });
   return (

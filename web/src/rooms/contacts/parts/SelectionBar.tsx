@@ -2,7 +2,7 @@ import { Button, Menu } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, fetchFile, type Schemas, take, wordsOf } from "../../../api";
+import { client, fetchFile, renew, type Schemas, take, wordsOf } from "../../../api";
 import type { Column, ColumnKind } from "../../../core/table";
 import { type Ticks, tickedCount } from "../../../core/ticks";
 import { count } from "../../../core/words";
@@ -41,10 +41,10 @@ export function SelectionBar({
     ? { ...wanted, seen }
     : { search: "", criteria: "", ids: [...ticks.ids], seen };
   function done(result: Schemas["BulkResult"]) {
-    queries.invalidateQueries();
+    void renew(queries);
     setDialog(undefined);
     onDone();
-    tell(result, () => queries.invalidateQueries());
+    tell(result, () => renew(queries));
   }
   const file = useMutation({
     mutationFn: (form: "csv" | "xlsx") =>
@@ -86,7 +86,7 @@ export function SelectionBar({
         </Menu.Target>
         <Menu.Dropdown>
           <Menu.Item onClick={() => setDialog("untag")}>Take a tag off…</Menu.Item>
-          <Menu.Item onClick={() => setDialog("leave-out")}>Never write to this person…</Menu.Item>
+          <Menu.Item onClick={() => setDialog("leave-out")}>Never write to them…</Menu.Item>
           <Menu.Item onClick={() => setDialog("delete")}>Delete…</Menu.Item>
           <Menu.Divider />
           <Menu.Item color="red.8" onClick={() => setDialog("erase")}>

@@ -2,12 +2,11 @@ import { Button } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, type Schemas, take, useWords, vocabularyQuery, wordsOf } from "../../../api";
+import { client, renew, type Schemas, take, useWords, vocabularyQuery, wordsOf } from "../../../api";
 import { STATE_WORDS } from "../../../core/consent";
 import { differingKeys, takenFrom } from "../../../core/merging";
 import { fieldValue } from "../../../core/words";
 import { Trouble } from "../../../ui";
-import { duplicatesQuery } from "../queries";
 import classes from "./SideBySide.module.css";
 
 /** Contacts that may be one person, side by side: a click on a value takes it. */
@@ -25,14 +24,14 @@ export function SideBySide({ group }: { group: Schemas["DuplicateGroup"] }) {
           body: { kept_id: kept, gone_ids: people.map((one) => one.id).filter((id) => id !== kept), choices },
         }),
       ),
-    onSuccess: () => queries.invalidateQueries(),
+    onSuccess: () => renew(queries),
   });
   const ids = people.map((one) => one.id);
   const different = useMutation({
     mutationFn: (said: boolean) =>
       take(client.POST("/api/duplicates/different", { body: { ids, different: said } })),
     onSuccess: (_, said) => {
-      queries.invalidateQueries({ queryKey: duplicatesQuery("").queryKey.slice(0, 1) });
+      void renew(queries, "contacts");
       if (!said) return;
       const note = notifications.show({
         message: (
@@ -74,6 +73,7 @@ export function SideBySide({ group }: { group: Schemas["DuplicateGroup"] }) {
                 <div className="faint">since {words.day(one.created_at)}</div>
               </th>
             ))}
+            <th className="soft">after a merge</th>
           </tr>
         </thead>
         <tbody>
@@ -93,6 +93,7 @@ export function SideBySide({ group }: { group: Schemas["DuplicateGroup"] }) {
                     </button>
                   </td>
                 ))}
+                <td />
               </tr>
             );
           })}
@@ -108,16 +109,13 @@ export function SideBySide({ group }: { group: Schemas["DuplicateGroup"] }) {
                       : STATE_WORDS[one.topics[topic.key] ?? "never"]}
                   </td>
                 ))}
-                <td className="soft">→ {STATE_WORDS[group.merged[topic.key] ?? "never"]}</td>
+                <td className="soft">{STATE_WORDS[group.merged[topic.key] ?? "never"]}</td>
               </tr>
             ))}
         </tbody>
       </table>
-      {group.household && (
-        <p className={classes.note}>
-          Their first names differ: perhaps a household that shares an address. It is not merged with all the
-          others.
-        </p>
+      {group.doubt && (
+        <p className={classes.note}>{group.doubt} This group is not merged with all the others.</p>
       )}
       {group.effects.length > 0 && (
         <p className={classes.note}>
@@ -128,7 +126,7 @@ export function SideBySide({ group }: { group: Schemas["DuplicateGroup"] }) {
       <div className={classes.buttons}>
         <Button
           size="compact-sm"
-          variant={group.household ? "default" : "filled"}
+          variant={group.doubt ? "default" : "filled"}
           loading={merge.isPending}
           onClick={() => merge.mutate()}
         >

@@ -1,7 +1,7 @@
 import { Button } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
-import { client, take, useWords, wordsOf } from "../../../api";
+import { client, renew, take, useWords, wordsOf } from "../../../api";
 import { pullWords } from "../../../core/sources";
 import { ButtonLink, Trouble } from "../../../ui";
 import { sourcesQuery } from "../queries";
@@ -17,7 +17,7 @@ export function SourcesThere() {
     mutationFn: (id: number) =>
       take(client.POST("/api/sources/{source_id}/pull", { params: { path: { source_id: id } } })),
     onSuccess: (view) => navigate({ to: "/contacts/bring-in", search: { import: view.id } }),
-    onSettled: () => queries.invalidateQueries({ queryKey: ["sources"] }),
+    onSettled: () => renew(queries, "sources"),
   });
   return (
     <section aria-label="Live sources">
@@ -37,18 +37,18 @@ export function SourcesThere() {
         const last = source.pulls[0];
         return (
           <div key={source.id} className={classes.line}>
-            <span className="faint">{last ? words.moment(last.at) : "never pulled"}</span>
+            <span className="faint">{last ? words.moment(last.at) : "never fetched"}</span>
             <Link to="/contacts/sources/$id" params={{ id: String(source.id) }}>
               <b>{source.name}</b>
             </Link>
             <span className="soft">{last && (last.fault ?? pullWords(last.found))}</span>
             <Button
               size="compact-sm"
-              aria-label={`Pull and look: ${source.name}`}
+              aria-label={`Fetch and preview: ${source.name}`}
               loading={pull.isPending && pull.variables === source.id}
               onClick={() => pull.mutate(source.id)}
             >
-              Pull and look
+              Fetch and preview
             </Button>
           </div>
         );

@@ -1,7 +1,7 @@
 import { Button, TextInput } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, type Schemas, take, useWords, wordsOf } from "../../../api";
+import { client, renew, type Schemas, take, useWords, wordsOf } from "../../../api";
 import { REASON_WORDS } from "../../../core/consent";
 import { Trouble } from "../../../ui";
 import classes from "./SuppressionPart.module.css";
@@ -15,7 +15,7 @@ export function SuppressionPart({ person, offer }: { person: Schemas["Person"]; 
   const done = () => {
     setAsked(undefined);
     setReason("");
-    queries.invalidateQueries({ queryKey: ["contacts"] });
+    void renew(queries, "contacts");
   };
   const lift = useMutation({
     mutationFn: (id: number) =>
@@ -74,12 +74,12 @@ export function SuppressionPart({ person, offer }: { person: Schemas["Person"]; 
         >
           <TextInput
             size="xs"
-            label={"Reason"}
+            label="Reason"
             value={reason}
             onChange={(event) => setReason(event.currentTarget.value)}
           />
           <Button type="submit" size="compact-xs" variant="filled" disabled={reason.trim().length < 5}>
-            {asked ? "Lift" : "Leave out"}
+            {asked ? "Lift" : "Suppress"}
           </Button>
           <Button size="compact-xs" onClick={done}>
             Cancel

@@ -3,7 +3,7 @@ import { useDebouncedCallback } from "@mantine/hooks";
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type RefObject, useEffect, useState } from "react";
-import { client, take, wordsOf } from "../../../api";
+import { client, renew, take, wordsOf } from "../../../api";
 import type { Column, ColumnKind } from "../../../core/table";
 import type { ContactsPlace } from "../place";
 import { viewsQuery } from "../queries";
@@ -78,7 +78,7 @@ function Views({ place, columns, onPlace, onColumns }: Omit<TableBarProps, "box"
         : take(client.POST("/api/contact-views", { body }));
     },
     onSuccess: async (saved) => {
-      await queries.invalidateQueries({ queryKey: viewsQuery.queryKey });
+      await renew(queries, { queryKey: viewsQuery.queryKey });
       setOpened(false);
       setName("");
       onPlace({ view: saved.id });
@@ -91,7 +91,7 @@ function Views({ place, columns, onPlace, onColumns }: Omit<TableBarProps, "box"
         client.DELETE("/api/contact-views/{view_id}", { params: { path: { view_id: current?.id ?? 0 } } }),
       ),
     onSuccess: () => {
-      queries.invalidateQueries({ queryKey: viewsQuery.queryKey });
+      void renew(queries, { queryKey: viewsQuery.queryKey });
       setOpened(false);
       onPlace({ view: undefined });
     },

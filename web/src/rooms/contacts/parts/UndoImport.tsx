@@ -2,7 +2,7 @@ import { Button } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, take, wordsOf } from "../../../api";
+import { client, renew, take, wordsOf } from "../../../api";
 import { people } from "../../../core/words";
 
 /** Take a whole import back; asked once more, since it touches many. */
@@ -13,7 +13,7 @@ export function UndoImport({ id, undone }: { id: number; undone: boolean }) {
     mutationFn: () =>
       take(client.POST("/api/imports/{import_id}/undo", { params: { path: { import_id: id } } })),
     onSuccess: (done) => {
-      queries.invalidateQueries();
+      void renew(queries);
       const kept = done.kept > 0 ? ` ${people(done.kept)} changed since and stay.` : "";
       notifications.show({
         message: `Taken back: ${people(done.removed)} removed, ${people(done.restored)} as before.${kept}`,

@@ -1,6 +1,6 @@
 import { Button } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { client, type Schemas, take, useWords, wordsOf } from "../../../api";
+import { client, renew, type Schemas, take, useWords, wordsOf } from "../../../api";
 import { Trouble } from "../../../ui";
 import classes from "./PersonPanel.module.css";
 
@@ -16,7 +16,7 @@ export function Verification({ person }: { person: Schemas["Person"] }) {
           params: { path: { contact_id: person.id } },
         }),
       ),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["contacts"] }),
+    onSuccess: () => renew(queries, "contacts"),
   });
   if (!found) return null;
   const domain = person.address?.split("@").pop();

@@ -14,8 +14,8 @@ interface WhenFormProps {
 /** When it is pulled by itself, and what becomes of those who are gone from it. */
 export function WhenForm({ edit, known, onEdit }: WhenFormProps) {
   return (
-    <section className={classes.part} aria-label="When it is pulled">
-      <h2>When it is pulled</h2>
+    <section className={classes.part} aria-label="When it is fetched">
+      <h2>When it is fetched</h2>
       <div className={classes.fields}>
         <NativeSelect
           label="By itself"
@@ -60,7 +60,7 @@ export function WhenForm({ edit, known, onEdit }: WhenFormProps) {
       />
       {!known && (edit.every !== "" || edit.before_runs) && (
         <p className="soft">
-          Pull it by hand and bring its people in once: what you choose for its columns then is done by itself
+          Fetch it by hand and import its people once: what you choose for its columns then is done by itself
           from then on.
         </p>
       )}

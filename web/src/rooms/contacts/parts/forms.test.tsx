@@ -115,12 +115,12 @@ describe("a live source", () => {
       <WhenForm edit={value} known={false} onEdit={(change) => onEdit({ ...value, ...change })} />
     ));
     expect(screen.queryByLabelText("At")).toBeNull();
-    expect(screen.queryByText(/Pull it by hand/)).toBeNull();
+    expect(screen.queryByText(/Fetch it by hand/)).toBeNull();
     set("By itself", "week");
     set("On", "4");
     set("At", "06:30");
     expect(latest()).toMatchObject({ every: "week", weekday: 4, at: "06:30" });
-    expect(screen.getByText(/Pull it by hand/)).toBeTruthy();
+    expect(screen.getByText(/Fetch it by hand/)).toBeTruthy();
     set("By itself", "hour");
     expect(screen.queryByLabelText("At")).toBeNull();
   });

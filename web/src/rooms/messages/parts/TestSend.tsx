@@ -1,7 +1,7 @@
 import { Button, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { client, meQuery, take, wordsOf } from "../../../api";
+import { client, meQuery, renew, take, wordsOf } from "../../../api";
 import type { Content } from "../../../core/message";
 import { Diamond, Trouble } from "../../../ui";
 import classes from "./TestSend.module.css";
@@ -38,7 +38,7 @@ export function TestSend({ content, messageId, contactId, name, topicId, senderI
         }),
       ),
     // What was tested stands on the run sheet.
-    onSuccess: () => queries.invalidateQueries({ queryKey: ["campaigns"] }),
+    onSuccess: () => renew(queries, "campaigns"),
   });
   function submit(event: FormEvent) {
     event.preventDefault();

@@ -2,7 +2,7 @@ import { Button, NativeSelect } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { client, type Schemas, take, wordsOf } from "../../../api";
+import { client, renew, type Schemas, take, wordsOf } from "../../../api";
 import { Trouble } from "../../../ui";
 import { Caps } from "./Caps";
 import classes from "./CarePart.module.css";
@@ -36,7 +36,7 @@ function CareForm({ care }: { care: Care }) {
   const save = useMutation({
     mutationFn: () => take(client.PUT("/api/care", { body: draft })),
     onSuccess: () => {
-      for (const key of ["care", "clearance", "campaigns"]) queries.invalidateQueries({ queryKey: [key] });
+      void renew(queries, "care", "clearance", "campaigns");
       notifications.show({ message: "Kept: it holds for every clearance from now on." });
     },
   });

@@ -2,7 +2,7 @@ import { ActionIcon, Button, Modal, NativeSelect, Radio, TagsInput, TextInput } 
 import { IconX } from "@tabler/icons-react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { client, fetchFile, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
+import { client, fetchFile, renew, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
 import { keyOf, TYPE_WORDS } from "../../../core/fields";
 import { count } from "../../../core/words";
 import { NumberField, Trouble } from "../../../ui";
@@ -53,7 +53,7 @@ export function FieldDialog({ draft: begun, changing, onClose, onDone }: FieldDi
     },
     onSuccess: async (key) => {
       if (key === null) return;
-      await queries.invalidateQueries();
+      await renew(queries);
       onDone(key);
     },
   });

@@ -2,7 +2,7 @@ import { Button } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
+import { client, renew, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
 import { TYPE_WORDS } from "../../../core/fields";
 import { moved } from "../../../core/order";
 import { count } from "../../../core/words";
@@ -33,8 +33,7 @@ export function FieldsPart({ fields }: { fields: Field[] }) {
   const own = fields.filter((field) => !field.standard).map((field) => field.key);
   const told = { onError: (fault: Error) => notifications.show({ message: wordsOf(fault), color: "red" }) };
   const refresh = () => {
-    queries.invalidateQueries({ queryKey: vocabularyQuery.queryKey });
-    queries.invalidateQueries({ queryKey: ["removed-fields"] });
+    void renew(queries, { queryKey: vocabularyQuery.queryKey }, "removed-fields");
   };
   const restore = useMutation({
     mutationFn: (key: string) =>

@@ -2,7 +2,7 @@ import { Button, NativeSelect, PasswordInput, TextInput } from "@mantine/core";
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { client, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
+import { client, renew, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
 import { Diamond, NumberField, Trouble } from "../../../ui";
 import classes from "./RelayCard.module.css";
 
@@ -24,7 +24,7 @@ export function RelayCard({ relay }: { relay: Schemas["RelayView"] }) {
     },
     onSuccess: () => {
       set({ password: null });
-      queries.invalidateQueries({ queryKey: vocabularyQuery.queryKey });
+      void renew(queries, { queryKey: vocabularyQuery.queryKey });
       notifications.show({ message: "The relay is saved." });
     },
   });

@@ -2,7 +2,7 @@ import { Button, Checkbox, Modal, NativeSelect, Textarea, TextInput } from "@man
 import { notifications } from "@mantine/notifications";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { client, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
+import { client, renew, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
 import { keyOf } from "../../../core/fields";
 import { moved } from "../../../core/order";
 import { Trouble } from "../../../ui";
@@ -17,7 +17,7 @@ type Topic = Schemas["TopicView"];
 export function TopicsPart({ vocabulary }: { vocabulary: Schemas["Vocabulary"] }) {
   const queries = useQueryClient();
   const [open, setOpen] = useState<Topic | "new">();
-  const refresh = () => queries.invalidateQueries({ queryKey: vocabularyQuery.queryKey });
+  const refresh = () => renew(queries, { queryKey: vocabularyQuery.queryKey });
   const remove = useMutation({
     mutationFn: (topic: Topic) =>
       take(client.DELETE("/api/topics/{topic_id}", { params: { path: { topic_id: topic.id } } })),

@@ -239,7 +239,7 @@ def test_the_demo_starts_keeps_its_data_and_leaves_no_process_behind(tmp_path: P
         )  # fmt: skip
 
     first = play(signal.SIGINT)
-    assert "Bringing in the museum's 60 contacts" in first
+    assert "Importing the museum's 60 contacts" in first
     assert f"http://127.0.0.1:{ports['WEB']}/enter?token=" in first
     second = play(signal.SIGTERM)
     assert "Bringing in" not in second

@@ -168,7 +168,7 @@ def test_columns_carry_tags_and_topics(museum: Museum) -> None:
     assert [column.use for column in view.columns] == ["field", "tags", "topics"]
     assert view.topics_named == {"field_walks": 1, "museum_news": 2}
     assert [(row.row, row.code) for row in view.refusals] == [(4, "no_such_topic")]
-    with pytest.raises(BadInput, match="on what ground"):
+    with pytest.raises(BadInput, match="how these people opted in"):
         write(museum, view)
     view = preview_again(museum, view, tags=["open day"])
     write(museum, view, ground="Ticked on the visitor form")
@@ -267,7 +267,7 @@ def test_numbers_that_meet_other_peoples_are_told_before_they_get_another_addres
 
 def test_consent_is_stated_with_its_ground_and_never_opens_what_was_closed(museum: Museum) -> None:
     view = preview(museum, "Contact no.\nM-01\nM-08\nM-06\n")
-    with pytest.raises(BadInput, match="on what ground"):
+    with pytest.raises(BadInput, match="how these people opted in"):
         write(museum, view, topic="field_walks", ground=" ")
     again = preview_again(museum, view, topic="field_walks")
     assert again.outlook is not None

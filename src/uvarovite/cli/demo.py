@@ -171,7 +171,7 @@ def _prepare(settings: Settings, people: int) -> list[tuple[str, str]]:
     try:
         now = system_clock()
         if not is_founded(database):
-            _say(f"Bringing in the museum's {people or PEOPLE:,} contacts …")
+            _say(f"Importing the museum's {people or PEOPLE:,} contacts …")
             assert settings.sources_dir is not None
             make_shop(settings.sources_dir)
             seed_museum(database, museum_files(people), smtp_host=settings.host, smtp_port=settings.smtp_port, now=now)

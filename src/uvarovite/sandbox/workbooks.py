@@ -32,7 +32,7 @@ def convert_workbook(data: bytes, sheet: str | None) -> Converted:
     if ended != 0 or not first:
         raise FileFault(
             "unreadable",
-            "Reading this workbook took more time or memory than a contact list should. Nothing was brought in. "
+            "Reading this workbook took more time or memory than a contact list should. Nothing was imported. "
             "Save the sheet as “CSV UTF-8” instead.",
         )
     told = orjson.loads(first)

@@ -15,7 +15,7 @@ def require_caps(week: int | None, month: int | None) -> None:
     """Raises BadInput unless caps are possible, and the week's no more than the month's."""
     for cap in (week, month):
         if cap is not None and not 1 <= cap <= MOST:
-            raise BadInput("cap", f"A cap is a number from 1 to {MOST:,}; leave it empty for none.")
+            raise BadInput("cap", f"A cap is a number from 1 to {MOST:,}; an empty field means none.")
     if week is not None and month is not None and week > month:
         raise BadInput("cap", "The cap for 7 days cannot be more than that for 30 days.")
 

@@ -96,7 +96,7 @@ def keep_draft(
     except (ValueError, RecursionError):
         raise BadInput("draft", "This cannot be kept.") from None
     if size > LARGEST_DRAFT_BYTES:
-        raise BadInput("draft_too_long", "This is too long to be kept. Make it shorter.")
+        raise BadInput("draft_too_long", "This is too long to be kept. Shorten it.")
     with database.transaction() as tx:
         if object_id and tx.get(_OF[kind], object_id) is None:
             raise NotFound(kind)

@@ -22,7 +22,7 @@ def _bounded(content: Iterable[bytes]) -> Iterator[bytes]:
         if size > LARGEST_UPLOAD_BYTES:
             raise BadInput(
                 "file_too_large",
-                f"The file is larger than {LARGEST_UPLOAD_BYTES >> 20} MB. Nothing was brought in. Split it.",
+                f"The file is larger than {LARGEST_UPLOAD_BYTES >> 20} MB. Nothing was imported. Split it.",
             )
         yield piece
 

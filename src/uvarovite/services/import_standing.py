@@ -21,7 +21,7 @@ def locked_draft(tx: Transaction, import_id: int) -> Import:
     if draft is None:
         raise NotFound("import")
     if draft.written_at is not None:
-        raise Conflict("written", "This file has been brought in already.")
+        raise Conflict("written", "This file has been imported already.")
     return draft
 
 

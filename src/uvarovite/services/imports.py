@@ -317,7 +317,7 @@ def write_import(
             ground = require_ground(ground)
         told.outlook, told.topics_named = _outlook(tx, import_id, topic), named
         step("writing contacts", 1, 4)
-        change_set = new_change_set(tx, at=now, user_id=user_id, way="import", what=f"Brought in {draft.filename}")
+        change_set = new_change_set(tx, at=now, user_id=user_id, way="import", what=f"Imported {draft.filename}")
         note_contacts(tx, change_set, sum(told.counts[one] for one in ("new", "changed", "same")))
         import_writes.write_rows(tx, import_id, rules, change_set_id=change_set, now=now)
         told.since = note_written(tx, draft, told.counts, topic=topic, ground=ground, change_set_id=change_set, now=now)

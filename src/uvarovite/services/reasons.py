@@ -16,6 +16,4 @@ def require_reason(text: str, code: str, message: str) -> str:
 
 def require_ground(text: str) -> str:
     """On what ground people opted in. Raises BadInput."""
-    return require_reason(
-        text, "ground", "Say on what ground these people opted in, such as “signed the list at the open day”."
-    )
+    return require_reason(text, "ground", "Say how these people opted in, such as “signed the list at the open day”.")

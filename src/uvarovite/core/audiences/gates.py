@@ -101,7 +101,7 @@ GATES: tuple[Gate, ...] = (
         label="has a usable address",
         reason_sql=_always("CASE WHEN contact.address_folded IS NULL THEN 'no_address' END"),
         reasons={"no_address": "no e-mail address", "deleted": "deleted from the contacts"},
-        mend="Add an address to the contact, or bring in a file that has it.",
+        mend="Add an address to the contact, or import a file that has it.",
         mended_in="imports",
     ),
     Gate(

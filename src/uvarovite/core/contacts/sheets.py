@@ -65,7 +65,7 @@ def validate_headers(raw: Sequence[str]) -> tuple[str, ...]:
     if len(headers) > MOST_COLUMNS:
         raise FileFault(
             "columns",
-            f"The file has {len(headers):,} columns; at most {MOST_COLUMNS} can be brought in. Leave out the rest.",
+            f"The file has {len(headers):,} columns; at most {MOST_COLUMNS} can be imported. Leave out the rest.",
         )
     if any("@" in header and isinstance(read_address(header), Address) for header in headers):
         raise FileFault(

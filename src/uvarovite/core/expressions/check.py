@@ -94,7 +94,7 @@ def _check_about(node: About, fields: FieldMap, names: Names) -> Iterator[Proble
         case Tagged(tag=name):
             yield from _known("tag", name, {key: one.name for key, one in names.tags.items()}, span)
         case Imported(file=name):
-            yield from _known("file that was brought in", name, names.files, span)
+            yield from _known("imported file", name, names.files, span)
         case History(campaign=campaign, within=within):
             if campaign is not None:
                 yield from _known("campaign", campaign, {key: one.name for key, one in names.campaigns.items()}, span)

@@ -261,6 +261,19 @@ def test_two_with_one_address_are_merged_side_by_side(browser: Browser, world: I
     expect(rows.nth(1)).to_contain_text(name)
 
 
+def test_a_double_click_opens_what_it_opens_and_answers_no_question(browser: Browser, world: Installation) -> None:
+    page = signed_in(browser, world, **WIDE)
+    page.goto(f"{world.web_url}/contacts/bring-in")
+    page.get_by_role("button", name="Undo…").first.dblclick()
+    page.get_by_role("button", name="Not yet").click()
+    expect(page.get_by_role("button", name="Not yet")).to_have_count(0)
+    expect(page.get_by_text("undone", exact=True)).to_have_count(0)
+    page.goto(f"{world.web_url}/set-up")
+    page.get_by_role("button", name="New topic").dblclick()
+    page.keyboard.type("Winter walks")
+    expect(page.get_by_role("dialog").get_by_label("Name")).to_have_value("Winter walks")
+
+
 def test_a_field_is_retyped_only_after_its_losses_were_seen(browser: Browser, world: Installation) -> None:
     page = signed_in(browser, world, **WIDE)
     page.goto(f"{world.web_url}/set-up")

@@ -1,4 +1,4 @@
-import { Modal, TextInput } from "@mantine/core";
+import { CloseButton, Modal, TextInput } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
@@ -139,6 +139,7 @@ function Search({ onClose }: { onClose: () => void }) {
           setAt(0);
         }}
         onKeyDown={press}
+        rightSection={<CloseButton aria-label="Close" size="sm" onClick={onClose} />}
       />
       <div className={classes.found} role="listbox" aria-label="Found">
         {found.map((one, index) => (

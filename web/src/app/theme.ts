@@ -1,4 +1,5 @@
 import { createTheme, type MantineColorsTuple } from "@mantine/core";
+import type { MouseEvent } from "react";
 
 /** The garnet's own green, light to deep. */
 const garnet: MantineColorsTuple = [
@@ -45,6 +46,16 @@ export const theme = createTheme({
     TextInput: { defaultProps: { size: "sm" } },
     Select: { defaultProps: { size: "sm", allowDeselect: false } },
     Tooltip: { defaultProps: { openDelay: 300 } },
-    Modal: { defaultProps: { centered: true, overlayProps: { backgroundOpacity: 0.35 } } },
+    Modal: {
+      defaultProps: {
+        centered: true,
+        // A click beside a dialog loses nothing that is typed there, nor its focus: it may be half a double click.
+        overlayProps: {
+          backgroundOpacity: 0.35,
+          onMouseDown: (event: MouseEvent) => event.preventDefault(),
+        },
+        closeOnClickOutside: false,
+      },
+    },
   },
 });

@@ -1,5 +1,7 @@
+export { announce } from "./announce";
 export { ButtonLink } from "./ButtonLink";
 export { Clashes } from "./Clashes";
+export { ConfirmButton } from "./ConfirmButton";
 export { Diamond, type DiamondState } from "./Diamond";
 export { DraftBar } from "./DraftBar";
 export { Empty } from "./Empty";

@@ -1,9 +1,9 @@
-import { notifications } from "@mantine/notifications";
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useMemo, useRef } from "react";
 import { client, type Draft, renew, type Schemas, take, useDraft } from "../../api";
 import { fixedParts, type Kept, member } from "../../core/drafts";
 import { type AudiencePart, sayPart } from "../../core/parts";
+import { announce } from "../../ui";
 import { ABOUT_AUDIENCES, audiencesQuery } from "./queries";
 
 /** An audience as it is edited and saved. */
@@ -65,7 +65,7 @@ export function useAudienceDraft(
             old && [...old.filter((one) => one.id !== saved.id), saved],
         );
         void renew(queries, ...ABOUT_AUDIENCES);
-        notifications.show({ message: `“${saved.name}” is saved.` });
+        announce(`“${saved.name}” is saved.`);
         onSaved?.(saved);
         return keptOf(saved);
       },

@@ -1,6 +1,6 @@
-import { notifications } from "@mantine/notifications";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { client, renew, take, wordsOf } from "../../api";
+import { announce } from "../../ui";
 import { ABOUT_AUDIENCES } from "./queries";
 
 export interface Pick {
@@ -20,6 +20,6 @@ export function usePick(audienceId: number | null) {
         : take(client.PUT("/api/audiences/{audience_id}/members/{contact_id}", { ...path, body: { kind } })));
     },
     onSuccess: () => void renew(queries, ...ABOUT_AUDIENCES),
-    onError: (fault) => notifications.show({ message: wordsOf(fault), color: "red" }),
+    onError: (fault) => announce(wordsOf(fault), { bad: true }),
   });
 }

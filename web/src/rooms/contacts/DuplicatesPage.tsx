@@ -1,10 +1,9 @@
-import { Button, NativeSelect } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
+import { NativeSelect } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, renew, take, vocabularyQuery, wordsOf } from "../../api";
 import { count } from "../../core/words";
-import { ButtonLink, Empty, PageHead, Trouble } from "../../ui";
+import { announce, ButtonLink, ConfirmButton, Empty, PageHead, Trouble } from "../../ui";
 import classes from "./DuplicatesPage.module.css";
 import { SideBySide } from "./parts/SideBySide";
 import { duplicatesQuery } from "./queries";
@@ -15,7 +14,6 @@ export function DuplicatesPage() {
   const { data: vocabulary } = useQuery(vocabularyQuery);
   const [by, setBy] = useState("address");
   const [keep, setKeep] = useState("oldest");
-  const [sure, setSure] = useState(false);
   const { data: groups, error } = useQuery(duplicatesQuery(by));
   const fields =
     vocabulary?.fields.filter((one) => !one.standard && ["text", "choice"].includes(one.type)) ?? [];
@@ -23,15 +21,11 @@ export function DuplicatesPage() {
   const all = useMutation({
     mutationFn: () => take(client.POST("/api/duplicates/merge-all", { body: { by, keep, seen: whole } })),
     onSuccess: (merged) => {
-      setSure(false);
       void renew(queries);
-      notifications.show({
-        message: `${merged === 1 ? "1 group is" : `${count(merged)} groups are`} merged.`,
-      });
+      announce(`${merged === 1 ? "1 group is" : `${count(merged)} groups are`} merged.`);
     },
     // What it was refused for is on the page then.
     onError: () => {
-      setSure(false);
       void renew(queries, "contacts");
     },
   });
@@ -51,7 +45,6 @@ export function DuplicatesPage() {
           ]}
           onChange={(event) => {
             setBy(event.currentTarget.value);
-            setSure(false);
           }}
         />
         <span className={classes.room} />
@@ -65,15 +58,13 @@ export function DuplicatesPage() {
           ]}
           onChange={(event) => setKeep(event.currentTarget.value)}
         />
-        {sure ? (
-          <Button variant="filled" color="red.9" loading={all.isPending} onClick={() => all.mutate()}>
-            Yes, merge {whole === 1 ? "1 group" : `${count(whole)} groups`}
-          </Button>
-        ) : (
-          <Button disabled={whole === 0} onClick={() => setSure(true)}>
-            Merge all…
-          </Button>
-        )}
+        <ConfirmButton
+          key={by}
+          words="Merge all…"
+          yes={`Yes, merge ${whole === 1 ? "1 group" : `${count(whole)} groups`}`}
+          disabled={whole === 0}
+          onYes={all.mutateAsync}
+        />
       </div>
       <p className="soft">
         Whoever stays takes over what is blank, tags, notes, what was sent, pauses and suppression. Consent

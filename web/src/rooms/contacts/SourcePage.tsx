@@ -1,11 +1,10 @@
 import { Button } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { client, renew, type Schemas, take, wordsOf } from "../../api";
 import { emptySource, type SourceEdit, sourceBody, sourceEdit } from "../../core/sources";
-import { ButtonLink, PageHead, Trouble } from "../../ui";
+import { announce, ButtonLink, PageHead, Trouble } from "../../ui";
 import { AccessForm } from "./parts/AccessForm";
 import { PullList } from "./parts/PullList";
 import { SourceAskForm } from "./parts/SourceAskForm";
@@ -41,7 +40,7 @@ function SourceEditor({ source, files }: SourceEditorProps) {
         : take(client.POST("/api/sources", { body: sourceBody(edit, undefined) })),
     onSuccess: (saved) => {
       void renew(queries, "sources");
-      notifications.show({ message: "The live source is saved." });
+      announce("The live source is saved.");
       if (!source) navigate({ to: "/contacts/sources/$id", params: { id: String(saved.id) } });
     },
   });

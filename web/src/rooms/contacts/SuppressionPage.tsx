@@ -1,11 +1,10 @@
 import { Button, NativeSelect, TextInput } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
 import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useRef, useState } from "react";
 import { client, renew, type Schemas, sendFile, take, useWords, wordsOf } from "../../api";
 import { REASON_WORDS } from "../../core/consent";
 import { count } from "../../core/words";
-import { ButtonLink, Empty, PageHead, Trouble } from "../../ui";
+import { announce, ButtonLink, Empty, PageHead, Trouble } from "../../ui";
 import { suppressionsQuery } from "./queries";
 import classes from "./SuppressionPage.module.css";
 
@@ -26,9 +25,8 @@ export function SuppressionPage() {
     onSuccess: (report) => {
       refresh();
       const refused = report.refused.length > 0 ? ` Not read: ${report.refused.slice(0, 3).join("; ")}` : "";
-      notifications.show({
-        message: `${count(report.added)} added, ${count(report.already)} stood there already.${refused}`,
-        autoClose: 15_000,
+      announce(`${count(report.added)} added, ${count(report.already)} stood there already.${refused}`, {
+        stays: 15_000,
       });
     },
   });
@@ -102,9 +100,7 @@ function Add({ onAdded }: { onAdded: () => void }) {
   const add = useMutation({
     mutationFn: () => take(client.POST("/api/suppressions", { body: { text, reason } })),
     onSuccess: (added) => {
-      notifications.show({
-        message: added ? `${text} gets nothing from now on.` : `${text} stood there already.`,
-      });
+      announce(added ? `${text} gets nothing from now on.` : `${text} stood there already.`);
       setText("");
       setReason("");
       onAdded();

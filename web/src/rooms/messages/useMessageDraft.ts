@@ -1,9 +1,9 @@
-import { notifications } from "@mantine/notifications";
 import { useQueryClient } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { client, type Draft, renew, type Schemas, take, useDraft } from "../../api";
 import type { Kept } from "../../core/drafts";
 import { EMPTY, MESSAGE_PARTS, type MessageDoc, readContent } from "../../core/message";
+import { announce } from "../../ui";
 import { messagesQuery } from "./queries";
 
 const NEW: MessageDoc = { name: "", content: EMPTY };
@@ -40,7 +40,7 @@ export function useMessageDraft(
         await queries.cancelQueries({ queryKey: messagesQuery.queryKey });
         queries.setQueryData([...messagesQuery.queryKey, saved.id], saved);
         void renew(queries, { queryKey: messagesQuery.queryKey, exact: true }, "campaigns");
-        notifications.show({ message: `“${saved.name}” is saved as version ${saved.number}.` });
+        announce(`“${saved.name}” is saved as version ${saved.number}.`);
         onSaved?.(saved);
         return keptOf(saved);
       },

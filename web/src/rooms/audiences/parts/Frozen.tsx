@@ -1,8 +1,8 @@
 import { Button } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, renew, type Schemas, take, useWords, wordsOf } from "../../../api";
 import { people } from "../../../core/words";
+import { announce } from "../../../ui";
 import { ABOUT_AUDIENCES } from "../queries";
 import { Changes } from "./Changes";
 import classes from "./Frozen.module.css";
@@ -14,13 +14,13 @@ export function Frozen({ audience, changed }: { audience: Schemas["AudienceView"
   const path = { params: { path: { audience_id: audience.id } } };
   const refresh = () => void renew(queries, ...ABOUT_AUDIENCES);
   const told = {
-    onError: (fault: Error) => notifications.show({ message: wordsOf(fault), color: "red" }),
+    onError: (fault: Error) => announce(wordsOf(fault), { bad: true }),
   };
   const freeze = useMutation({
     mutationFn: () => take(client.POST("/api/audiences/{audience_id}/freeze", path)),
     onSuccess: (n) => {
       refresh();
-      notifications.show({ message: `Frozen: ${people(n)}.` });
+      announce(`Frozen: ${people(n)}.`);
     },
     ...told,
   });

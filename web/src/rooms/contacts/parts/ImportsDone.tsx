@@ -22,7 +22,7 @@ export function ImportsDone() {
           <span className="soft">
             {count(line.new)} new, {count(line.changed)} changed, {count(line.refused)} refused
           </span>
-          <UndoImport id={line.id} undone={line.state === "undone"} />
+          <UndoImport id={line.id} undone={line.state === "undone"} size="compact-sm" />
         </div>
       ))}
     </section>

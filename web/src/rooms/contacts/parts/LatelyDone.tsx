@@ -1,9 +1,9 @@
 import { Button, Popover } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, renew, take, useWords, wordsOf } from "../../../api";
 import { people } from "../../../core/words";
+import { announce } from "../../../ui";
 import { changesQuery, tableMailsQuery } from "../queries";
 import classes from "./LatelyDone.module.css";
 
@@ -19,9 +19,9 @@ export function LatelyDone() {
       take(client.POST("/api/changes/{change_set_id}/undo", { params: { path: { change_set_id: id } } })),
     onSuccess: (done) => {
       void renew(queries);
-      notifications.show({ message: done.words });
+      announce(done.words);
     },
-    onError: (fault) => notifications.show({ message: wordsOf(fault), color: "red" }),
+    onError: (fault) => announce(wordsOf(fault), { bad: true }),
   });
   return (
     <Popover opened={opened} onChange={setOpened} position="bottom-end" withinPortal trapFocus>

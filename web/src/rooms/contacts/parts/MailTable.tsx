@@ -1,11 +1,10 @@
 import { Button, Modal, NativeSelect, SegmentedControl, Textarea, TextInput } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, meQuery, renew, type Schemas, take, wordsOf } from "../../../api";
 import type { Column, ColumnKind } from "../../../core/table";
 import { people } from "../../../core/words";
-import { Trouble } from "../../../ui";
+import { announce, Trouble } from "../../../ui";
 import { colleaguesQuery } from "../queries";
 import classes from "./BulkDialog.module.css";
 
@@ -39,7 +38,7 @@ export function MailTable({ who, columns, kinds, onClose }: MailTableProps) {
       ),
     onSuccess: (sent) => {
       void renew(queries, { queryKey: ["contacts", "table-mails"] });
-      notifications.show({ message: sent.words, autoClose: 10_000, color: sent.accepted ? "garnet" : "red" });
+      announce(sent.words, { stays: 10_000, bad: !sent.accepted });
       if (sent.accepted) onClose();
     },
   });

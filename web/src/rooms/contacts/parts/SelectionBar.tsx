@@ -1,12 +1,11 @@
 import { Button, Menu } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, fetchFile, renew, type Schemas, take, wordsOf } from "../../../api";
 import type { Column, ColumnKind } from "../../../core/table";
 import { type Ticks, tickedCount } from "../../../core/ticks";
 import { count } from "../../../core/words";
-import { Trouble } from "../../../ui";
+import { announce, Trouble } from "../../../ui";
 import type { Wanted } from "../queries";
 import { BulkDialog, type BulkKind } from "./BulkDialog";
 import { MailTable } from "./MailTable";
@@ -110,29 +109,17 @@ export function SelectionBar({
 
 /** Say what was done, with its undo. */
 function tell(result: Schemas["BulkResult"], onUndone: () => void) {
-  const id = notifications.show({
-    autoClose: result.change_set_id === null ? 6_000 : 20_000,
-    message: (
-      <span className={classes.told}>
-        {result.words}
-        {result.change_set_id !== null && (
-          <Button
-            size="compact-xs"
-            onClick={async () => {
-              notifications.hide(id);
-              const undone = await take(
-                client.POST("/api/changes/{change_set_id}/undo", {
-                  params: { path: { change_set_id: result.change_set_id ?? 0 } },
-                }),
-              );
-              onUndone();
-              notifications.show({ message: undone.words });
-            }}
-          >
-            Undo
-          </Button>
-        )}
-      </span>
-    ),
+  const { words, change_set_id: number } = result;
+  if (number === null) return announce(words);
+  announce(words, {
+    undo: {
+      key: String(number),
+      act: async () => {
+        const path = { change_set_id: number };
+        const undone = await take(client.POST("/api/changes/{change_set_id}/undo", { params: { path } }));
+        onUndone();
+        announce(undone.words);
+      },
+    },
   });
 }

@@ -1,12 +1,11 @@
 import { Button } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, renew, type Schemas, take, useWords, vocabularyQuery, wordsOf } from "../../../api";
 import { STATE_WORDS } from "../../../core/consent";
 import { differingKeys, takenFrom } from "../../../core/merging";
 import { fieldValue } from "../../../core/words";
-import { Trouble } from "../../../ui";
+import { announce, Trouble } from "../../../ui";
 import classes from "./SideBySide.module.css";
 
 /** Contacts that may be one person, side by side: a click on a value takes it. */
@@ -33,21 +32,8 @@ export function SideBySide({ group }: { group: Schemas["DuplicateGroup"] }) {
     onSuccess: (_, said) => {
       void renew(queries, "contacts");
       if (!said) return;
-      const note = notifications.show({
-        message: (
-          <>
-            They are not offered as one person again.{" "}
-            <Button
-              size="compact-xs"
-              onClick={() => {
-                notifications.hide(note);
-                different.mutate(false);
-              }}
-            >
-              Undo
-            </Button>
-          </>
-        ),
+      announce("They are not offered as one person again.", {
+        undo: { key: String(ids), act: () => different.mutate(false) },
       });
     },
   });

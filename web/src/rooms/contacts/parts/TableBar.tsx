@@ -1,10 +1,10 @@
 import { Button, NativeSelect, Popover, TextInput } from "@mantine/core";
 import { useDebouncedCallback } from "@mantine/hooks";
-import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type RefObject, useEffect, useState } from "react";
 import { client, renew, take, wordsOf } from "../../../api";
 import type { Column, ColumnKind } from "../../../core/table";
+import { announce } from "../../../ui";
 import type { ContactsPlace } from "../place";
 import { viewsQuery } from "../queries";
 import { ColumnPicker } from "./ColumnPicker";
@@ -82,7 +82,7 @@ function Views({ place, columns, onPlace, onColumns }: Omit<TableBarProps, "box"
       setOpened(false);
       setName("");
       onPlace({ view: saved.id });
-      notifications.show({ message: `The view “${saved.name}” is saved for everybody.` });
+      announce(`The view “${saved.name}” is saved for everybody.`);
     },
   });
   const remove = useMutation({

@@ -1,9 +1,8 @@
 import { Button, NativeSelect } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, renew, type Schemas, take, wordsOf } from "../../../api";
-import { Trouble } from "../../../ui";
+import { announce, Trouble } from "../../../ui";
 import { Caps } from "./Caps";
 import classes from "./CarePart.module.css";
 
@@ -37,7 +36,7 @@ function CareForm({ care }: { care: Care }) {
     mutationFn: () => take(client.PUT("/api/care", { body: draft })),
     onSuccess: () => {
       void renew(queries, "care", "clearance", "campaigns");
-      notifications.show({ message: "Kept: it holds for every clearance from now on." });
+      announce("Kept: it holds for every clearance from now on.");
     },
   });
   function submit(event: FormEvent) {

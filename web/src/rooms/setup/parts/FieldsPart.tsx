@@ -1,11 +1,11 @@
 import { Button } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, renew, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
 import { TYPE_WORDS } from "../../../core/fields";
 import { moved } from "../../../core/order";
 import { count } from "../../../core/words";
+import { announce } from "../../../ui";
 import classes from "../SetupPage.module.css";
 import { FieldDialog, NEW_FIELD } from "./FieldDialog";
 import { MoveButtons } from "./MoveButtons";
@@ -31,7 +31,7 @@ export function FieldsPart({ fields }: { fields: Field[] }) {
     queryFn: () => take(client.GET("/api/removed-fields")),
   });
   const own = fields.filter((field) => !field.standard).map((field) => field.key);
-  const told = { onError: (fault: Error) => notifications.show({ message: wordsOf(fault), color: "red" }) };
+  const told = { onError: (fault: Error) => announce(wordsOf(fault), { bad: true }) };
   const refresh = () => {
     void renew(queries, { queryKey: vocabularyQuery.queryKey }, "removed-fields");
   };
@@ -46,9 +46,7 @@ export function FieldsPart({ fields }: { fields: Field[] }) {
       take(client.DELETE("/api/fields/{key}", { params: { path: { key: field.key } } })),
     onSuccess: (_, field) => {
       refresh();
-      notifications.show({
-        message: `${field.label} is removed. Its values are kept; it can be brought back below.`,
-      });
+      announce(`${field.label} is removed. Its values are kept; it can be brought back below.`);
     },
     ...told,
   });

@@ -1,9 +1,8 @@
 import { Button, NativeSelect, PasswordInput, TextInput } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, renew, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
-import { Diamond, NumberField, Trouble } from "../../../ui";
+import { announce, Diamond, NumberField, Trouble } from "../../../ui";
 import classes from "./RelayCard.module.css";
 
 /** A relay's settings, and trying it step by step. */
@@ -25,7 +24,7 @@ export function RelayCard({ relay }: { relay: Schemas["RelayView"] }) {
     onSuccess: () => {
       set({ password: null });
       void renew(queries, { queryKey: vocabularyQuery.queryKey });
-      notifications.show({ message: "The relay is saved." });
+      announce("The relay is saved.");
     },
   });
   const attempt = useMutation({

@@ -1,11 +1,10 @@
 import { Button, Checkbox, Modal, NativeSelect, Textarea, TextInput } from "@mantine/core";
-import { notifications } from "@mantine/notifications";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, renew, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
 import { keyOf } from "../../../core/fields";
 import { moved } from "../../../core/order";
-import { Trouble } from "../../../ui";
+import { announce, Trouble } from "../../../ui";
 import classes from "../SetupPage.module.css";
 import { Caps, capWords } from "./Caps";
 import dialog from "./FieldDialog.module.css";
@@ -22,12 +21,12 @@ export function TopicsPart({ vocabulary }: { vocabulary: Schemas["Vocabulary"] }
     mutationFn: (topic: Topic) =>
       take(client.DELETE("/api/topics/{topic_id}", { params: { path: { topic_id: topic.id } } })),
     onSuccess: refresh,
-    onError: (fault) => notifications.show({ message: wordsOf(fault), color: "red" }),
+    onError: (fault) => announce(wordsOf(fault), { bad: true }),
   });
   const order = useMutation({
     mutationFn: (ids: number[]) => take(client.POST("/api/topics-order", { body: { ids } })),
     onSuccess: refresh,
-    onError: (fault) => notifications.show({ message: wordsOf(fault), color: "red" }),
+    onError: (fault) => announce(wordsOf(fault), { bad: true }),
   });
   const from = (id: number | null) => vocabulary.senders.find((one) => one.id === id)?.name;
   return (

@@ -59,7 +59,7 @@ def test_a_field_is_set_for_many_and_undone_but_for_what_changed_since(museum: M
 
 def test_many_are_subscribed_with_evidence_but_never_who_has_left(museum: Museum) -> None:
     people = some(museum, "M-01", "M-06", "M-08")
-    with pytest.raises(BadInput, match="ground"):
+    with pytest.raises(BadInput, match="how these people opted in"):
         bulk.subscribe(museum.database, people, topic="field_walks", ground=" ", user_id=None, now=NOW)
     done = bulk.subscribe(
         museum.database, people, topic="museum_news", ground="Ticked at the desk", user_id=None, now=NOW

@@ -95,7 +95,7 @@ def test_a_file_that_cannot_be_read_is_not_kept_but_one_that_was_read_before_is(
     view = import_standing.get_import(museum.database, good)
     assert (view.new, view.state) == (1, "looked")
     assert view.fault is not None
-    with pytest.raises(BadInput, match="ground"):
+    with pytest.raises(BadInput, match="how these people opted in"):
         write(museum, good, topic="field_walks")
     preview(museum, good, forget=False, tags=["kept"])
     assert import_standing.get_import(museum.database, good).fault is None

@@ -18,11 +18,11 @@ from pathlib import Path
 from uvarovite.core.audiences import Again, Caps
 from uvarovite.core.expressions import SqlFragment
 from uvarovite.demo.story import founding
-from uvarovite.services.audiences import audience_sql
-from uvarovite.services.caps import CareView, change_care
-from uvarovite.services.clearance import KeptRecord, take_clearance, terms_for
-from uvarovite.services.criteria import read_criteria
-from uvarovite.services.founding import found_organisation
+from uvarovite.services.audiences.audiences import audience_sql
+from uvarovite.services.audiences.clearance import KeptRecord, take_clearance, terms_for
+from uvarovite.services.expressions.criteria import read_criteria
+from uvarovite.services.organisation.founding import found_organisation
+from uvarovite.services.organisation.frequency import CareView, change_care
 from uvarovite.store.cluster import Cluster
 from uvarovite.store.database import Database, psycopg_connection, run_sql
 from uvarovite.store.schema import upgrade

@@ -10,7 +10,7 @@ from email.policy import SMTP
 from uvarovite.core.contacts import STANDARD_FIELDS, Field, record_to_json
 from uvarovite.core.responses import derive_keyring
 from uvarovite.demo.story import MESSAGE, founding
-from uvarovite.services.merging import Composer, Setting, snapshot_json
+from uvarovite.services.messages.composing import Composer, Setting, snapshot_json
 
 ROUNDS, MESSAGES = 7, 300
 NOW = datetime(2026, 11, 23, 9, tzinfo=UTC)

@@ -17,14 +17,14 @@ from pathlib import Path
 
 from uvarovite.demo.names import FIRST_NAMES, LANGUAGE_SHARES, LAST_NAMES, TOWNS
 from uvarovite.demo.story import founding
-from uvarovite.services.contacts import Wanted, contact_page, count_contacts
-from uvarovite.services.erasures import address_hasher
-from uvarovite.services.founding import found_organisation
-from uvarovite.services.imports import import_file
+from uvarovite.services.contacts.erasures import address_hasher
+from uvarovite.services.imports.imports import import_file
+from uvarovite.services.organisation.founding import found_organisation
+from uvarovite.services.selection.table import Wanted, contact_page, count_contacts
 from uvarovite.store.cluster import Cluster
+from uvarovite.store.contacts.indexes import tend_indexes
 from uvarovite.store.database import Database, psycopg_connection, run_sql
 from uvarovite.store.schema import upgrade
-from uvarovite.store.table_indexes import tend_indexes
 
 PEOPLE = 1_000_000
 PORT = 8_047

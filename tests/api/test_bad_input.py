@@ -6,7 +6,7 @@ from fastapi.testclient import TestClient
 from tests.support.museum import MESSAGE, Museum
 from tests.support.ports import free_port
 from tests.support.web import sign_in
-from uvarovite.services.import_files import LARGEST_UPLOAD_BYTES
+from uvarovite.services.imports.files import LARGEST_UPLOAD_BYTES
 from uvarovite.store.database import run_sql
 
 

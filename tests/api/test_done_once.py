@@ -14,7 +14,7 @@ from fastapi.testclient import TestClient
 from tests.support.museum import MESSAGE, Museum
 from tests.support.web import TestClock, sign_in
 from uvarovite.api.once import KEY_HEADER, REPLAYED_HEADER
-from uvarovite.services.once import purge_keys
+from uvarovite.services.saving.once import purge_keys
 from uvarovite.store.database import run_sql
 
 

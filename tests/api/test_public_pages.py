@@ -9,8 +9,8 @@ from tests.store.test_queue import OK, claim, kit_of, send
 from tests.support.museum import KEYRING, NOW, Museum
 from tests.support.web import TestClock
 from uvarovite.core.responses import Purpose, Token, sign_token
-from uvarovite.services.traces import trace
-from uvarovite.services.watching import dispatch_view
+from uvarovite.services.delivery.traces import trace
+from uvarovite.services.delivery.watching import dispatch_view
 from uvarovite.store.database import run_sql
 
 BROWSER = {"User-Agent": "Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101 Firefox/140.0"}

@@ -10,8 +10,8 @@ from fastapi.testclient import TestClient
 from tests.support.museum import NOW, Museum
 from tests.support.web import EMAIL, PASSWORD, TestClock, sign_in
 from uvarovite.api.guard import COOKIE, CSRF_HEADER
-from uvarovite.services import accounts
-from uvarovite.services.accounts import create_user, make_link
+from uvarovite.services.accounts import signing_in
+from uvarovite.services.accounts.signing_in import create_user, make_link
 from uvarovite.services.errors import BadInput, ServiceRefusal
 
 
@@ -68,7 +68,7 @@ def test_guessing_is_stopped_for_a_quarter_of_an_hour(client: TestClient, museum
 def attempt(museum: Museum, origin: str, password: str = "a wrong guess", email: str = EMAIL) -> str:
     """What a try to sign in comes to: in, or the code of the refusal."""
     try:
-        accounts.sign_in(museum.database, email=email, password=password, origin=origin, now=NOW)
+        signing_in.sign_in(museum.database, email=email, password=password, origin=origin, now=NOW)
     except ServiceRefusal as fault:
         return fault.code
     return "in"
@@ -85,7 +85,7 @@ def test_strangers_do_not_lock_the_right_person_out(museum: Museum) -> None:
     create_user(museum.database, email=EMAIL, name="Signe Vale", password=PASSWORD, now=NOW)
     assert attempt(museum, "198.51.100.7", PASSWORD) == "in"
     tried = Counter(attempt(museum, f"192.0.2.{n // 6}") for n in range(72))
-    assert tried == {"wrong_log_in": accounts.TRIES_PER_ACCOUNT, "too_many": 72 - accounts.TRIES_PER_ACCOUNT}
+    assert tried == {"wrong_log_in": signing_in.TRIES_PER_ACCOUNT, "too_many": 72 - signing_in.TRIES_PER_ACCOUNT}
     # From anywhere new nobody gets in now, by whichever password; from where she works, she does.
     assert attempt(museum, "203.0.113.9", PASSWORD) == "too_many"
     assert attempt(museum, "198.51.100.7", PASSWORD) == "in"
@@ -94,17 +94,17 @@ def test_strangers_do_not_lock_the_right_person_out(museum: Museum) -> None:
 def test_one_origin_cannot_try_many_accounts(museum: Museum) -> None:
     create_user(museum.database, email=EMAIL, name="Signe Vale", password=PASSWORD, now=NOW)
     tried = Counter(attempt(museum, "192.0.2.1", email=f"n{n}@skarnmuseum.example") for n in range(40))
-    assert tried == {"wrong_log_in": accounts.TRIES_PER_ORIGIN, "too_many": 40 - accounts.TRIES_PER_ORIGIN}
+    assert tried == {"wrong_log_in": signing_in.TRIES_PER_ORIGIN, "too_many": 40 - signing_in.TRIES_PER_ORIGIN}
     assert attempt(museum, "192.0.2.2", PASSWORD) == "in"
 
 
 def test_what_has_ended_is_purged(client: TestClient, museum: Museum, clock: TestClock) -> None:
     sign_in(client, museum.database)
     make_link(museum.database, email=EMAIL, now=clock.now)
-    assert accounts.purge_sign_ins(museum.database, clock.now) == 0
+    assert signing_in.purge_sign_ins(museum.database, clock.now) == 0
     # A session, a link, two counts; then the origin that was known.
-    assert accounts.purge_sign_ins(museum.database, clock.now + timedelta(days=2)) == 4
-    assert accounts.purge_sign_ins(museum.database, clock.now + timedelta(days=91)) == 1
+    assert signing_in.purge_sign_ins(museum.database, clock.now + timedelta(days=2)) == 4
+    assert signing_in.purge_sign_ins(museum.database, clock.now + timedelta(days=91)) == 1
 
 
 def test_a_link_works_once_and_for_a_day(client: TestClient, museum: Museum, clock: TestClock) -> None:

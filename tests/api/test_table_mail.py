@@ -14,7 +14,7 @@ from python_calamine import CalamineWorkbook
 from tests.support.museum import HASHER, NOW, Museum
 from tests.support.relays import Script, relay
 from tests.support.web import EMAIL, TestClock, sign_in, web_client
-from uvarovite.services.editing import change_value
+from uvarovite.services.contacts.editing import change_value
 from uvarovite.store.database import run_sql
 
 COLUMNS = ["name", "address", "membership", "pledge"]

@@ -14,8 +14,8 @@ from tests.support.web import EMAIL, PASSWORD
 from uvarovite.demo.contacts import make_files
 from uvarovite.demo.seeding import seed_people
 from uvarovite.demo.story import founding
-from uvarovite.services.accounts import create_user
-from uvarovite.services.founding import found_organisation
+from uvarovite.services.accounts.signing_in import create_user
+from uvarovite.services.organisation.founding import found_organisation
 from uvarovite.store.database import Database, run_sql
 
 # Two browsers share two cores with two whole installations.

@@ -12,7 +12,7 @@ from tests.support.web import EMAIL, PASSWORD
 from uvarovite.bootstrap import system_clock
 from uvarovite.demo.contacts import make_files
 from uvarovite.demo.seeding import seed_museum
-from uvarovite.services.watching import dispatch_view
+from uvarovite.services.delivery.watching import dispatch_view
 from uvarovite.store.database import Database
 
 AXE = (Path(__file__).parents[2] / "web/node_modules/axe-core/axe.min.js").read_text(encoding="utf-8")

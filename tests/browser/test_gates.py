@@ -9,10 +9,10 @@ from tests.browser.test_every_view import signed_in
 from tests.support.processes import Installation
 from uvarovite.bootstrap import system_clock
 from uvarovite.core.consent import ConsentEventKind
-from uvarovite.services.audiences import audience_list
-from uvarovite.services.clearance import people_behind
-from uvarovite.services.organisation import vocabulary
-from uvarovite.store.consent import append_for_contact
+from uvarovite.services.audiences.audiences import audience_list
+from uvarovite.services.audiences.clearance import people_behind
+from uvarovite.services.organisation.vocabulary import vocabulary
+from uvarovite.store.consent.ledger import append_for_contact
 from uvarovite.store.database import Database
 
 __all__ = ["world"]

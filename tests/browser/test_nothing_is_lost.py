@@ -13,8 +13,8 @@ from uvarovite.bootstrap import system_clock
 from uvarovite.demo.contacts import make_files
 from uvarovite.demo.seeding import seed_museum
 from uvarovite.demo.story import USERS
-from uvarovite.services.campaigns import get_campaign
-from uvarovite.services.messages import get_message
+from uvarovite.services.campaigns.campaigns import get_campaign
+from uvarovite.services.messages.messages import get_message
 from uvarovite.store.database import Database, run_sql
 
 SECOND = (USERS[1][0], USERS[1][2])

@@ -91,6 +91,11 @@ def test_the_screen_speaks_as_the_glossary_says() -> None:
     assert found == []
 
 
+def test_what_puts_the_parts_together_says_nothing_to_people() -> None:
+    told = {text for file in tracked("src/uvarovite/bootstrap/*.py") for text in sentences(file) if text[0].isupper()}
+    assert told == set()
+
+
 @pytest.mark.parametrize("name", ["STATE_WORDS", "KIND_WORDS", "REASON_WORDS"])
 def test_consent_has_the_same_words_on_screen_and_in_a_record(name: str) -> None:
     shown = (ROOT / "web/src/core/consent.ts").read_text(encoding="utf-8")

@@ -9,8 +9,8 @@ from tests.support.museum import KEYRING, Museum, make_museum
 from tests.support.ports import free_port
 from tests.support.processes import Installation, installation, until
 from uvarovite.bootstrap import system_clock
-from uvarovite.services.releases import release
-from uvarovite.services.watching import dispatch_view
+from uvarovite.services.campaigns.releases import release
+from uvarovite.services.delivery.watching import dispatch_view
 from uvarovite.store.database import Database, run_sql
 
 PER_DOMAIN = 40

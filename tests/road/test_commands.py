@@ -17,7 +17,7 @@ from tests.support.museum import NOW, Museum
 from tests.support.ports import free_port
 from tests.support.processes import Installation, until
 from uvarovite.bootstrap import port_is_free
-from uvarovite.services.dispatch import stop
+from uvarovite.services.delivery.dispatch import stop
 from uvarovite.store.cluster import Cluster
 
 

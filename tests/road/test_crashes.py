@@ -8,9 +8,9 @@ from pathlib import Path
 from tests.support.museum import NOW, Museum, make_museum
 from tests.support.processes import Installation, installation, until
 from uvarovite.bootstrap import system_clock
-from uvarovite.services import dispatch
-from uvarovite.services.dispatch import LEASE, MOST_IN_HAND
-from uvarovite.services.watching import DispatchView, dispatch_view
+from uvarovite.services.delivery import dispatch
+from uvarovite.services.delivery.dispatch import LEASE, MOST_IN_HAND
+from uvarovite.services.delivery.watching import DispatchView, dispatch_view
 from uvarovite.store.database import Database, run_sql
 
 PEOPLE = 600

@@ -7,12 +7,14 @@ import pytest
 from tests.support.bringing import bring_in, preview
 from tests.support.museum import HASHER, NOW, Museum
 from tests.support.people import DAY, change, found, some, undo, who
-from uvarovite.services import bulk, duplicates, editing, suppressions
-from uvarovite.services.bulk import Selection
-from uvarovite.services.clearance import people_behind
-from uvarovite.services.contacts import Wanted, contact_page
+from uvarovite.services.audiences.clearance import people_behind
+from uvarovite.services.consent import suppressions
+from uvarovite.services.contacts import duplicates, editing
+from uvarovite.services.contacts.people import person
 from uvarovite.services.errors import BadInput, Conflict, NotFound
-from uvarovite.services.people import person
+from uvarovite.services.selection import bulk
+from uvarovite.services.selection.bulk import Selection
+from uvarovite.services.selection.table import Wanted, contact_page
 from uvarovite.store.database import run_sql
 
 

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from tests.support.museum import NOW, Museum
 from uvarovite.core.audiences import Caps
 from uvarovite.core.audiences.earlier_mail import over_cap_sql
-from uvarovite.services.clearance import terms_for
+from uvarovite.services.audiences.clearance import terms_for
 from uvarovite.store.database import Transaction, run_sql
 
 

@@ -11,11 +11,11 @@ from tests.support.museum import MESSAGE, NOW, Museum
 from uvarovite.core.expressions import Node, print_criteria
 from uvarovite.core.messages import Paragraph
 from uvarovite.demo.story import founding
-from uvarovite.services.audiences import save_audience
-from uvarovite.services.clearance import clearance, cleared_without, people_behind
-from uvarovite.services.criteria import read_criteria
+from uvarovite.services.audiences.audiences import save_audience
+from uvarovite.services.audiences.clearance import clearance, cleared_without, people_behind
 from uvarovite.services.errors import BadInput, Conflict, ServiceRefusal
-from uvarovite.services.messages import save_message
+from uvarovite.services.expressions.criteria import read_criteria
+from uvarovite.services.messages.messages import save_message
 from uvarovite.store.database import run_sql
 
 

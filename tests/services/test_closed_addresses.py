@@ -18,12 +18,13 @@ from tests.support.till import Till
 from uvarovite.core.consent import AddressClosing, closed_sql
 from uvarovite.core.delivery import AnswerKind
 from uvarovite.core.delivery.answers import Answer
-from uvarovite.services import bulk, duplicates, editing
-from uvarovite.services.bulk import Selection
-from uvarovite.services.clearance import people_behind
-from uvarovite.services.contacts import Wanted, count_contacts
-from uvarovite.services.people import person
-from uvarovite.services.traces import trace
+from uvarovite.services.audiences.clearance import people_behind
+from uvarovite.services.contacts import duplicates, editing
+from uvarovite.services.contacts.people import person
+from uvarovite.services.delivery.traces import trace
+from uvarovite.services.selection import bulk
+from uvarovite.services.selection.bulk import Selection
+from uvarovite.services.selection.table import Wanted, count_contacts
 from uvarovite.store.cluster import Cluster
 from uvarovite.store.database import Database, run_sql
 

@@ -7,8 +7,10 @@ import pytest
 from tests.support.museum import HASHER, NOW, Museum
 from tests.support.people import DAY, undo, who
 from tests.support.sending import send_all
-from uvarovite.services import bulk, consent_records, editing
+from uvarovite.services.consent import records
+from uvarovite.services.contacts import editing
 from uvarovite.services.errors import BadInput
+from uvarovite.services.selection import bulk
 
 
 def test_who_was_subscribed_on_a_day_and_why(museum: Museum) -> None:
@@ -16,7 +18,7 @@ def test_who_was_subscribed_on_a_day_and_why(museum: Museum) -> None:
     begin = (NOW - timedelta(days=100)).date()
 
     def standing(day: date) -> tuple[str, str]:
-        record = consent_records.consent_record(museum.database, contact_id, as_of=day, now=NOW)
+        record = records.consent_record(museum.database, contact_id, as_of=day, now=NOW)
         walks = next(one for one in record.standings if one.topic == "Field walks")
         return walks.state, walks.because
 
@@ -35,18 +37,18 @@ def test_who_was_subscribed_on_a_day_and_why(museum: Museum) -> None:
     assert view.clearance is not None
     gate = next(gate for gate in view.clearance.gates if gate.key == "consent")
     assert "paused" in {reason.key for reason in gate.reasons}
-    record = consent_records.consent_record(museum.database, contact_id, as_of=None, now=NOW)
-    told = consent_records.record_as_json(record).decode()
+    record = records.consent_record(museum.database, contact_id, as_of=None, now=NOW)
+    told = records.record_as_json(record).decode()
     for word in ("hugh@slatepost.example", "by telephone", "Signed the list at the open day"):
         assert word in told
-        assert word in consent_records.record_as_csv(record)
+        assert word in records.record_as_csv(record)
 
 
 def test_the_record_for_a_data_request_has_everything_and_nothing_later_than_its_day(museum: Museum) -> None:
     ada = museum.contact_id("M-01")
 
-    def record(now: datetime, day: date | None = None) -> consent_records.ConsentRecord:
-        return consent_records.consent_record(museum.database, ada, as_of=day, now=now)
+    def record(now: datetime, day: date | None = None) -> records.ConsentRecord:
+        return records.consent_record(museum.database, ada, as_of=day, now=now)
 
     def ticked() -> bulk.Selection:
         return bulk.Selection(ids=(ada,), seen=1)
@@ -66,10 +68,10 @@ def test_the_record_for_a_data_request_has_everything_and_nothing_later_than_its
     assert (after.tags, [line.words for line in after.notes]) == (["walker"], ["Likes opals"])
     assert [(line.about, line.evidence) for line in after.suppression] == [("all mail", "asked by letter")]
     assert [(line.about, line.words) for line in after.messages] == [("Walks", "sent")]
-    told = consent_records.record_as_csv(after)
+    told = records.record_as_csv(after)
     for word in ("Marlby", "walker", "Likes opals", "suppressed by hand", "asked by letter", "Walks,sent"):
         assert word in told
-        assert word.split(",")[0] in consent_records.record_as_json(after).decode()
+        assert word.split(",")[0] in records.record_as_json(after).decode()
     # As of a day before that, it says what it said then, in every form.
     then = record(later, NOW.date())
     assert before_town in {line.value for line in then.values}

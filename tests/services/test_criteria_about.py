@@ -6,19 +6,19 @@ import pytest
 
 from tests.support.bringing import bring_in
 from tests.support.museum import HASHER, NOW, Museum, explained
-from uvarovite.services.audience_members import pick_one
-from uvarovite.services.audiences import audience_list, delete_audience, save_audience
-from uvarovite.services.bulk import Selection, erase, tag
-from uvarovite.services.campaigns import CampaignChange, save_campaign
-from uvarovite.services.contact_views import ColumnView, save_view, view_list
-from uvarovite.services.contacts import Wanted, count_contacts
-from uvarovite.services.criteria import read_criteria
-from uvarovite.services.criteria_help import complete, criteria_samples
+from uvarovite.services.audiences.audiences import audience_list, delete_audience, save_audience
+from uvarovite.services.audiences.explain import explain
+from uvarovite.services.audiences.members import pick_one
+from uvarovite.services.campaigns.campaigns import CampaignChange, save_campaign
+from uvarovite.services.consent.suppressions import suppress_by_text
+from uvarovite.services.consent.topics import save_topic
 from uvarovite.services.errors import BadInput, Conflict
-from uvarovite.services.explain import explain
-from uvarovite.services.organisation import vocabulary
-from uvarovite.services.suppressions import suppress_by_text
-from uvarovite.services.topics import save_topic
+from uvarovite.services.expressions.completion import complete, criteria_samples
+from uvarovite.services.expressions.criteria import read_criteria
+from uvarovite.services.organisation.vocabulary import vocabulary
+from uvarovite.services.selection.bulk import Selection, erase, tag
+from uvarovite.services.selection.table import Wanted, count_contacts
+from uvarovite.services.selection.views import ColumnView, save_view, view_list
 from uvarovite.store.database import run_sql
 
 # Who matches, by the last two digits of their contact numbers. Released once, two days ago: Ada and Benoît opened it,

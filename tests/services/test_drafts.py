@@ -6,14 +6,14 @@ import pytest
 
 from tests.support.museum import KEYRING, MESSAGE, NOW, PUBLIC_URL, Museum, changed_campaign
 from uvarovite.core.messages import MessageContent
-from uvarovite.services.accounts import create_user
-from uvarovite.services.audiences import audience_list, delete_audience, save_audience
-from uvarovite.services.campaigns import get_campaign, save_campaign
-from uvarovite.services.drafts import LARGEST_DRAFT_BYTES, get_drafts, keep_draft, throw_away
+from uvarovite.services.accounts.signing_in import create_user
+from uvarovite.services.audiences.audiences import audience_list, delete_audience, save_audience
+from uvarovite.services.campaigns.campaigns import get_campaign, save_campaign
+from uvarovite.services.campaigns.releases import release
 from uvarovite.services.errors import BadInput, Conflict, NotFound, ServiceRefusal
-from uvarovite.services.messages import get_message, save_message
-from uvarovite.services.releases import release
-from uvarovite.services.sent_tests import note_test
+from uvarovite.services.messages.messages import get_message, save_message
+from uvarovite.services.messages.tests import note_test
+from uvarovite.services.saving.drafts import LARGEST_DRAFT_BYTES, get_drafts, keep_draft, throw_away
 from uvarovite.store.tables import DraftKind
 
 AUDIENCE, WORDS = DraftKind.AUDIENCE, DraftKind.MESSAGE

@@ -7,11 +7,13 @@ import pytest
 from tests.support.bringing import bring_in
 from tests.support.museum import NOW, Museum
 from tests.support.sending import OK, claim, kit_of, send_all
-from uvarovite.services import bulk, dispatch, duplicates, editing
-from uvarovite.services.bulk import Selection
-from uvarovite.services.contacts import Wanted, count_contacts
+from uvarovite.services.contacts import duplicates, editing
+from uvarovite.services.contacts.people import Person, person
+from uvarovite.services.delivery import dispatch
 from uvarovite.services.errors import BadInput, NotFound
-from uvarovite.services.people import Person, person
+from uvarovite.services.selection import bulk
+from uvarovite.services.selection.bulk import Selection
+from uvarovite.services.selection.table import Wanted, count_contacts
 from uvarovite.store.database import run_sql
 
 

@@ -14,13 +14,15 @@ from tests.support.museum import HASHER, MESSAGE, NOW, Museum
 from tests.support.sending import LATER, send_all
 from tests.support.till import Till
 from tests.support.web import EMAIL, PASSWORD
-from uvarovite.services import bulk, duplicates, editing, imports
-from uvarovite.services.accounts import create_user
-from uvarovite.services.bulk import Selection
-from uvarovite.services.import_standing import get_import
+from uvarovite.services.accounts.signing_in import create_user
+from uvarovite.services.consent.suppressions import bring_in_list
+from uvarovite.services.contacts import duplicates, editing
+from uvarovite.services.imports import imports
+from uvarovite.services.imports.standing import get_import
+from uvarovite.services.messages.tests import note_test
 from uvarovite.services.responses import Visit, record_open
-from uvarovite.services.sent_tests import note_test
-from uvarovite.services.suppressions import bring_in_list
+from uvarovite.services.selection import bulk
+from uvarovite.services.selection.bulk import Selection
 from uvarovite.store.database import run_sql
 from uvarovite.store.tables import metadata
 

@@ -4,14 +4,15 @@ import pytest
 
 from tests.support.bringing import bring_in
 from tests.support.museum import HASHER, NOW, Museum
-from uvarovite.services import editing, fields, topics
-from uvarovite.services.audiences import save_audience
-from uvarovite.services.contact_views import ColumnView, delete_view, save_view, view_list
-from uvarovite.services.contacts import Wanted, contact_page, count_contacts
+from uvarovite.services.audiences.audiences import save_audience
+from uvarovite.services.consent import topics
+from uvarovite.services.contacts import editing, fields
+from uvarovite.services.contacts.fields import FieldDraft
+from uvarovite.services.contacts.people import person
 from uvarovite.services.errors import BadInput, Conflict, NotFound
-from uvarovite.services.fields import FieldDraft
-from uvarovite.services.organisation import vocabulary
-from uvarovite.services.people import person
+from uvarovite.services.organisation.vocabulary import vocabulary
+from uvarovite.services.selection.table import Wanted, contact_page, count_contacts
+from uvarovite.services.selection.views import ColumnView, delete_view, save_view, view_list
 
 SPECIMENS = FieldDraft(
     key="specimens",

@@ -5,13 +5,13 @@ from datetime import timedelta
 import pytest
 
 from tests.support.museum import HASHER, NOW, Museum, explained
-from uvarovite.services.audience_members import pick_one
-from uvarovite.services.audiences import audience_list, save_audience
-from uvarovite.services.bulk import Selection, delete, erase
-from uvarovite.services.contacts import Wanted, count_contacts
-from uvarovite.services.editing import change_value
+from uvarovite.services.audiences.audiences import audience_list, save_audience
+from uvarovite.services.audiences.freezing import drift, freeze, thaw
+from uvarovite.services.audiences.members import pick_one
+from uvarovite.services.contacts.editing import change_value
 from uvarovite.services.errors import Conflict
-from uvarovite.services.freezing import drift, freeze, thaw
+from uvarovite.services.selection.bulk import Selection, delete, erase
+from uvarovite.services.selection.table import Wanted, count_contacts
 from uvarovite.store.database import run_sql
 
 LATER = NOW + timedelta(days=3)

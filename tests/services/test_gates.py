@@ -13,16 +13,16 @@ from tests.support.sending import NOBODY, OK, send_all
 from uvarovite.core.audiences import Again, KeptRecord
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.core.messages import MessageContent
-from uvarovite.services.campaigns import CampaignView, get_campaign, save_campaign
-from uvarovite.services.caps import CareView, change_care
-from uvarovite.services.clearance import cleared_without, people_behind
-from uvarovite.services.editing import change_value, record_consent
+from uvarovite.services.audiences.clearance import cleared_without, people_behind
+from uvarovite.services.campaigns.campaigns import CampaignView, get_campaign, save_campaign
+from uvarovite.services.campaigns.releases import preview, release
+from uvarovite.services.consent.by_hand import record_by_hand
+from uvarovite.services.consent.topics import save_topic
+from uvarovite.services.contacts.editing import change_value, record_consent
 from uvarovite.services.errors import BadInput, Conflict, ServiceRefusal
-from uvarovite.services.founding import record_by_hand
-from uvarovite.services.messages import save_message
-from uvarovite.services.organisation import vocabulary
-from uvarovite.services.releases import preview, release
-from uvarovite.services.topics import save_topic
+from uvarovite.services.messages.messages import save_message
+from uvarovite.services.organisation.frequency import CareView, change_care
+from uvarovite.services.organisation.vocabulary import vocabulary
 from uvarovite.store.database import run_sql
 
 CLEARED = {"M-01", "M-02", "M-03", "M-04", "M-05"}

@@ -5,14 +5,14 @@ import pytest
 from tests.support.bringing import choices, preview, preview_again, write
 from tests.support.museum import HASHER, NOW, Museum
 from uvarovite.core.audiences import Again
-from uvarovite.services.audience_members import member_list, pick_one, unpick
-from uvarovite.services.audiences import audience_list, save_audience
-from uvarovite.services.bulk import Selection, erase, pick, undo
-from uvarovite.services.clearance import clearance, people_behind
-from uvarovite.services.contacts import Wanted
+from uvarovite.services.audiences.audiences import audience_list, save_audience
+from uvarovite.services.audiences.clearance import clearance, people_behind
+from uvarovite.services.audiences.members import member_list, pick_one, unpick
+from uvarovite.services.audiences.overlap import overlap
 from uvarovite.services.errors import BadInput, NotFound
-from uvarovite.services.import_undo import undo_import
-from uvarovite.services.overlap import overlap
+from uvarovite.services.imports.undo import undo_import
+from uvarovite.services.selection.bulk import Selection, erase, pick, undo
+from uvarovite.services.selection.table import Wanted
 from uvarovite.store.database import run_sql
 from uvarovite.store.tables import MemberKind
 

@@ -3,21 +3,21 @@
 import pytest
 
 from tests.support.museum import HASHER, NOW, Museum
-from uvarovite.services import import_files, import_jobs, import_standing, imports
 from uvarovite.services.errors import BadInput, Conflict
+from uvarovite.services.imports import files, imports, jobs, standing
 from uvarovite.store.database import run_sql
-from uvarovite.store.staging import put_progress, staged
+from uvarovite.store.imports.staging import put_progress, staged
 from uvarovite.store.tables import ImportState
 
 FILE = "E-mail,Town\nkim@slatepost.example,Skarn\n"
 
 
 def keep(museum: Museum, text: str = FILE) -> int:
-    return import_files.keep_file(museum.database, filename="x.csv", content=[text.encode()], user_id=None, now=NOW)
+    return files.keep_file(museum.database, filename="x.csv", content=[text.encode()], user_id=None, now=NOW)
 
 
 def preview(museum: Museum, import_id: int, *, forget: bool = True, **change: object) -> object:
-    return import_jobs.preview_job(
+    return jobs.preview_job(
         museum.database,
         import_id,
         hasher=HASHER,
@@ -28,7 +28,7 @@ def preview(museum: Museum, import_id: int, *, forget: bool = True, **change: ob
 
 
 def write(museum: Museum, import_id: int, topic: str | None = None) -> object:
-    return import_jobs.write_job(museum.database, import_id, topic=topic, ground="", user_id=None, clock=lambda: NOW)
+    return jobs.write_job(museum.database, import_id, topic=topic, ground="", user_id=None, clock=lambda: NOW)
 
 
 def test_a_job_under_way_tells_how_far_it_is_while_its_row_is_locked(museum: Museum) -> None:
@@ -39,25 +39,25 @@ def test_a_job_under_way_tells_how_far_it_is_while_its_row_is_locked(museum: Mus
         # What another connection sees in the middle of the work.
         with museum.database.transaction() as tx:
             put_progress(tx, import_id, phase=phase, done=done, total=total, now=NOW)
-        told.append(import_standing.get_import(museum.database, import_id).progress)
+        told.append(standing.get_import(museum.database, import_id).progress)
 
     imports.preview(museum.database, import_id, hasher=HASHER, now=NOW, step=step)
     assert {one.phase for one in told if one is not None} == {"reading", "comparing"}
-    assert import_standing.get_import(museum.database, import_id).progress is None
+    assert standing.get_import(museum.database, import_id).progress is None
 
 
 def test_a_dead_job_is_told_and_a_living_one_left_alone(museum: Museum) -> None:
     import_id = keep(museum)
     preview(museum, import_id)
-    import_standing.set_state(museum.database, import_id, ImportState.WRITING)
+    standing.set_state(museum.database, import_id, ImportState.WRITING)
     with museum.database.transaction() as tx:
         run_sql(tx, "SELECT id FROM import_file WHERE id = :id FOR NO KEY UPDATE", {"id": import_id})
-        assert import_jobs.recover_jobs(museum.database) == 0
-    assert import_jobs.recover_jobs(museum.database) == 1
-    view = import_standing.get_import(museum.database, import_id)
-    assert (view.state, view.fault) == ("looked", import_jobs.FAILED_WORDS)
+        assert jobs.recover_jobs(museum.database) == 0
+    assert jobs.recover_jobs(museum.database) == 1
+    view = standing.get_import(museum.database, import_id)
+    assert (view.state, view.fault) == ("looked", jobs.FAILED_WORDS)
     write(museum, import_id)
-    assert import_standing.get_import(museum.database, import_id).fault is None
+    assert standing.get_import(museum.database, import_id).fault is None
 
 
 def test_a_fault_of_ours_is_told_and_leaves_the_file_as_it_was(museum: Museum) -> None:
@@ -67,8 +67,8 @@ def test_a_fault_of_ours_is_told_and_leaves_the_file_as_it_was(museum: Museum) -
         run_sql(tx, f"ALTER TABLE {staged(import_id)} DROP COLUMN search")
     with pytest.raises(Exception, match="search"):
         write(museum, import_id)
-    view = import_standing.get_import(museum.database, import_id)
-    assert (view.state, view.fault) == ("looked", import_jobs.FAILED_WORDS)
+    view = standing.get_import(museum.database, import_id)
+    assert (view.state, view.fault) == ("looked", jobs.FAILED_WORDS)
     with museum.database.transaction() as tx:
         assert run_sql(tx, "SELECT count(*) FROM contact")[0][0] == 10
 
@@ -92,10 +92,10 @@ def test_a_file_that_cannot_be_read_is_not_kept_but_one_that_was_read_before_is(
     preview(museum, good)
     with pytest.raises(BadInput):
         preview(museum, good, forget=False, form={"encoding": "utf-16"})
-    view = import_standing.get_import(museum.database, good)
+    view = standing.get_import(museum.database, good)
     assert (view.new, view.state) == (1, "looked")
     assert view.fault is not None
     with pytest.raises(BadInput, match="how these people opted in"):
         write(museum, good, topic="field_walks")
     preview(museum, good, forget=False, tags=["kept"])
-    assert import_standing.get_import(museum.database, good).fault is None
+    assert standing.get_import(museum.database, good).fault is None

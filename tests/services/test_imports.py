@@ -10,18 +10,18 @@ from tests.support.bringing import bring_in, choices, preview, preview_again, wr
 from tests.support.museum import NOW, Museum
 from tests.support.people import who
 from uvarovite.core.consent import ConsentEventKind
-from uvarovite.services.contacts import Wanted, contact_page, count_contacts
+from uvarovite.services.consent.by_hand import record_by_hand
+from uvarovite.services.contacts.fields import FieldDraft, make_field
+from uvarovite.services.contacts.people import Person, person
 from uvarovite.services.errors import BadInput, Conflict, NotFound
-from uvarovite.services.fields import FieldDraft, make_field
-from uvarovite.services.founding import record_by_hand
-from uvarovite.services.import_columns import ColumnChoice
-from uvarovite.services.import_standing import get_import
-from uvarovite.services.import_undo import refused_file, undo_import
-from uvarovite.services.import_views import report_json
-from uvarovite.services.imports import discard_import
-from uvarovite.services.people import Person, person
+from uvarovite.services.imports.columns import ColumnChoice
+from uvarovite.services.imports.imports import discard_import
+from uvarovite.services.imports.standing import get_import
+from uvarovite.services.imports.undo import refused_file, undo_import
+from uvarovite.services.imports.views import report_json
+from uvarovite.services.selection.table import Wanted, contact_page, count_contacts
 from uvarovite.store.database import run_sql
-from uvarovite.store.staging import DRAFT_LASTS
+from uvarovite.store.imports.staging import DRAFT_LASTS
 
 FILE = """Contact no.,E-mail address,First name,Last name,Town
 M-01,ada@slatepost.example,Ada,Thwaite-Gray,Marlby

@@ -10,15 +10,15 @@ from tests.support.museum import KEYRING, NOW, Museum
 from tests.support.processes import until
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.core.responses import Purpose, Token, sign_token
-from uvarovite.services import dispatch
+from uvarovite.services.consent.by_hand import record_by_hand
+from uvarovite.services.delivery import dispatch
+from uvarovite.services.delivery.traces import sent_message, trace
+from uvarovite.services.delivery.watching import dispatch_view
 from uvarovite.services.errors import Conflict
-from uvarovite.services.founding import record_by_hand
 from uvarovite.services.responses import Visit, leave_page, leave_topic
-from uvarovite.services.traces import sent_message, trace
-from uvarovite.services.watching import dispatch_view
-from uvarovite.store import queue
-from uvarovite.store.consent import append_for_contact
+from uvarovite.store.consent.ledger import append_for_contact
 from uvarovite.store.database import instant, run_sql
+from uvarovite.store.delivery import queue
 
 VISIT = Visit(method="POST", agent="MailApp/7", origin="127.0.0.1")
 

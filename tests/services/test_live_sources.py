@@ -13,14 +13,14 @@ from hypothesis import strategies as st
 from tests.support.museum import HASHER, NOW, SECRET, Museum
 from tests.support.till import GROUND, Till
 from uvarovite.core.contacts.live_sources import Every, Schedule, next_pull
-from uvarovite.services import live_sources, source_jobs
-from uvarovite.services.bulk import Selection, delete, erase
-from uvarovite.services.contacts import Wanted, count_contacts
+from uvarovite.services.contacts.retention import let_go_of_deleted
 from uvarovite.services.errors import BadInput, Conflict, ServiceRefusal
-from uvarovite.services.import_undo import undo_import
-from uvarovite.services.live_sources import ScheduleDraft, SourceAccessDraft
-from uvarovite.services.retention import let_go_of_deleted
-from uvarovite.services.secrets import SecretLost
+from uvarovite.services.imports.undo import undo_import
+from uvarovite.services.organisation.secrets import SecretLost
+from uvarovite.services.selection.bulk import Selection, delete, erase
+from uvarovite.services.selection.table import Wanted, count_contacts
+from uvarovite.services.sources import jobs, live_sources
+from uvarovite.services.sources.live_sources import ScheduleDraft, SourceAccessDraft
 from uvarovite.store.database import run_sql
 
 
@@ -65,18 +65,18 @@ def test_a_source_is_pulled_by_itself_as_it_was_by_hand(till: Till) -> None:
     database = till.museum.database
     till.save(replace(till.draft(), schedule=ScheduleDraft(every="day", at="05:30"), revision=1), till.id)
     assert till.view().next_pull_at == datetime(2026, 11, 24, 5, 30, tzinfo=UTC)
-    assert not source_jobs.pull_due(database, till.tools)
+    assert not jobs.pull_due(database, till.tools)
 
     # Nobody has said yet what its columns are.
     till.now = datetime(2026, 11, 24, 5, 31, tzinfo=UTC)
-    assert source_jobs.pull_due(database, till.tools)
+    assert jobs.pull_due(database, till.tools)
     assert "by hand once" in str(till.view().pulls[0].fault)
-    assert till.view().next_pull_at == till.now + source_jobs.RETRY
+    assert till.view().next_pull_at == till.now + jobs.RETRY
 
     till.write(till.pull(), topic="museum_news")
-    till.now += source_jobs.RETRY
+    till.now += jobs.RETRY
     till.put("otto@tinmail.example", "Otto", "Breccia")
-    assert source_jobs.pull_due(database, till.tools)
+    assert jobs.pull_due(database, till.tools)
     assert (till.found()["since_new"], till.found()["new"]) == (1, 1)
     assert till.view().next_pull_at == datetime(2026, 11, 25, 5, 30, tzinfo=UTC)
     otto = count_contacts(database, wanted=Wanted(criteria='first_name is "Otto"'), now=till.now)
@@ -90,7 +90,7 @@ def test_a_source_is_pulled_by_itself_as_it_was_by_hand(till: Till) -> None:
     till.by_itself()
     assert len(till.view().pulls) == before + 1
     assert till.view().pulls[0].import_id is None
-    assert not source_jobs.pull_due(database, till.tools)
+    assert not jobs.pull_due(database, till.tools)
 
 
 @pytest.mark.parametrize(
@@ -111,17 +111,17 @@ def test_what_a_person_should_look_at_is_not_written(till: Till, spoil: str, say
     # And where a run is to wait for it, it waits.
     till.save(replace(till.draft(), before_runs=True, revision=till.view().revision), till.id)
     with pytest.raises(ServiceRefusal, match="Nothing was released"):
-        source_jobs.pull_before_run(till.museum.database, till.tools)
+        jobs.pull_before_run(till.museum.database, till.tools)
 
 
 def test_a_run_waits_for_the_sources_that_are_to_be_fresh(till: Till) -> None:
     till.write(till.pull())
     till.save(replace(till.draft(), before_runs=True, revision=1), till.id)
     till.put("otto@tinmail.example", "Otto", "Breccia")
-    source_jobs.pull_before_run(till.museum.database, till.tools)
+    jobs.pull_before_run(till.museum.database, till.tools)
     assert people(till.museum, "otto") == 0, "it was pulled a moment ago"
-    till.now += source_jobs.FRESH + timedelta(seconds=1)
-    source_jobs.pull_before_run(till.museum.database, till.tools)
+    till.now += jobs.FRESH + timedelta(seconds=1)
+    jobs.pull_before_run(till.museum.database, till.tools)
     assert people(till.museum, "otto") == 1
     assert till.view().pulls[0].way == "before_run"
 

@@ -10,10 +10,10 @@ from hypothesis import strategies as st
 
 from tests.support.bringing import bring_in
 from tests.support.museum import NOW, Museum, explained, make_museum
-from uvarovite.services.audiences import AudienceView, audience_list, save_audience
-from uvarovite.services.clearance import clearance, people_behind
+from uvarovite.services.audiences.audiences import AudienceView, audience_list, save_audience
+from uvarovite.services.audiences.clearance import clearance, people_behind
+from uvarovite.services.audiences.freezing import drift, freeze, since_last_run
 from uvarovite.services.errors import BadInput
-from uvarovite.services.freezing import drift, freeze, since_last_run
 from uvarovite.store.database import Database, run_sql
 
 TOWNS = ("Skarn",) * 30 + ("Breccia",) * 12 + ("Skellbeck",) * 6 + ("",) * 2

@@ -9,12 +9,12 @@ from python_calamine import CalamineWorkbook
 from tests.support.bringing import bring_in
 from tests.support.museum import HASHER, NOW, Museum
 from tests.support.people import change, found, some, who
-from uvarovite.services import editing
-from uvarovite.services.bulk import Selection
-from uvarovite.services.contacts import Wanted
+from uvarovite.services.contacts import editing
+from uvarovite.services.contacts.people import look_at_address, person
 from uvarovite.services.errors import BadInput, Conflict
-from uvarovite.services.exports import export
-from uvarovite.services.people import look_at_address, person
+from uvarovite.services.selection.bulk import Selection
+from uvarovite.services.selection.exports import export
+from uvarovite.services.selection.table import Wanted
 from uvarovite.store.database import run_sql
 
 

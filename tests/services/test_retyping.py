@@ -14,12 +14,13 @@ from tests.support.bringing import bring_in
 from tests.support.museum import NOW, Museum
 from uvarovite.core.contacts import Field, FieldType, Reading
 from uvarovite.core.values import Money
-from uvarovite.services import bulk, retyping
-from uvarovite.services.bulk import Selection
-from uvarovite.services.contacts import Wanted, contact_page, count_contacts
+from uvarovite.services.contacts import retyping
+from uvarovite.services.contacts.fields import FieldDraft
 from uvarovite.services.errors import BadInput, Conflict
-from uvarovite.services.fields import FieldDraft
-from uvarovite.services.organisation import vocabulary
+from uvarovite.services.organisation.vocabulary import vocabulary
+from uvarovite.services.selection import bulk
+from uvarovite.services.selection.bulk import Selection
+from uvarovite.services.selection.table import Wanted, contact_page, count_contacts
 
 
 def change(museum: Museum, key: str, draft: FieldDraft, **said: Any) -> retyping.RetypeReport:

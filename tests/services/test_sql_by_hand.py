@@ -12,16 +12,16 @@ from tests.support.museum import NOW, Museum, explained, make_museum
 from tests.support.processes import until
 from tests.support.sending import send_all
 from uvarovite.core.expressions import ChosenBySql, print_criteria
-from uvarovite.services.audiences import save_audience
-from uvarovite.services.clearance import clearance, people_behind
-from uvarovite.services.criteria import read_criteria
-from uvarovite.services.criteria_help import views_for_sql
+from uvarovite.services.audiences.audiences import save_audience
+from uvarovite.services.audiences.clearance import clearance, people_behind
+from uvarovite.services.contacts.fields import FieldDraft, make_field, remove_field
 from uvarovite.services.errors import BadInput
-from uvarovite.services.fields import FieldDraft, make_field, remove_field
+from uvarovite.services.expressions.completion import views_for_sql
+from uvarovite.services.expressions.criteria import read_criteria
 from uvarovite.store.asking import Shares, asking
 from uvarovite.store.cluster import Cluster
 from uvarovite.store.database import Database, run_sql
-from uvarovite.store.people_views import choose
+from uvarovite.store.expressions.by_hand import choose
 from uvarovite.store.roles import READER_CONNECTIONS, READER_SECONDS
 from uvarovite.store.schema import upgrade
 

@@ -7,7 +7,8 @@ import pytest
 
 from tests.support.museum import NOW, Museum
 from tests.support.people import who
-from uvarovite.services import editing, suppressions
+from uvarovite.services.consent import suppressions
+from uvarovite.services.contacts import editing
 from uvarovite.services.errors import BadInput, Conflict
 
 

@@ -8,12 +8,12 @@ from uvarovite.core.messages import MessageContent
 from uvarovite.demo.contacts import PEOPLE, TROUBLE
 from uvarovite.demo.seeding import seed_museum
 from uvarovite.demo.story import AUDIENCE_CRITERIA, MESSAGE
-from uvarovite.services.campaigns import get_campaign
-from uvarovite.services.clearance import clearance
-from uvarovite.services.contacts import Wanted, count_contacts
-from uvarovite.services.messages import look_through_lens
-from uvarovite.services.organisation import vocabulary
-from uvarovite.services.watching import desk
+from uvarovite.services.audiences.clearance import clearance
+from uvarovite.services.campaigns.campaigns import get_campaign
+from uvarovite.services.delivery.watching import desk
+from uvarovite.services.messages.messages import look_through_lens
+from uvarovite.services.organisation.vocabulary import vocabulary
+from uvarovite.services.selection.table import Wanted, count_contacts
 from uvarovite.store.database import Database, run_sql
 
 NOW = datetime(2026, 11, 23, 9, 0, tzinfo=UTC)

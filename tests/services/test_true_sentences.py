@@ -4,8 +4,8 @@ from tests.support.bringing import bring_in
 from tests.support.museum import KEYRING, MESSAGE, NOW, Museum
 from tests.support.sending import send_all
 from uvarovite.core.audiences import Again
-from uvarovite.services.messages import LensView, look_through_lens, save_message
-from uvarovite.services.organisation import vocabulary
+from uvarovite.services.messages.messages import LensView, look_through_lens, save_message
+from uvarovite.services.organisation.vocabulary import vocabulary
 
 
 def again_words(museum: Museum) -> str | None:

@@ -8,12 +8,12 @@ import pytest
 from tests.support.museum import NOW, Museum
 from tests.support.web import TestClock
 from uvarovite.core.contacts.verification import NameAnswer, Verdict
-from uvarovite.services.contacts import Wanted, count_contacts
-from uvarovite.services.criteria import read_criteria
+from uvarovite.services.contacts.fields import FieldDraft, make_field
+from uvarovite.services.contacts.people import person
+from uvarovite.services.contacts.verification import check_domain, check_domains
 from uvarovite.services.errors import BadInput
-from uvarovite.services.fields import FieldDraft, make_field
-from uvarovite.services.people import person
-from uvarovite.services.verification import check_domain, check_domains
+from uvarovite.services.expressions.criteria import read_criteria
+from uvarovite.services.selection.table import Wanted, count_contacts
 from uvarovite.store.database import run_sql
 
 FINE = NameAnswer(answered=True, mail_hosts=["mail.slatepost.example"])

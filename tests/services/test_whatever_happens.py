@@ -25,19 +25,20 @@ from tests.support.till import Till
 from uvarovite.core.consent import fold_consent, standing_at
 from uvarovite.core.messages import MessageContent, Paragraph
 from uvarovite.core.responses import Purpose, Token, sign_token
-from uvarovite.services import bulk, duplicates, editing
-from uvarovite.services.accounts import create_user
-from uvarovite.services.bulk import Selection
-from uvarovite.services.campaigns import get_campaign, save_campaign
-from uvarovite.services.clearance import clearance, people_behind
-from uvarovite.services.drafts import DraftKind, get_drafts, keep_draft, throw_away
+from uvarovite.services.accounts.signing_in import create_user
+from uvarovite.services.audiences.clearance import clearance, people_behind
+from uvarovite.services.campaigns.campaigns import get_campaign, save_campaign
+from uvarovite.services.campaigns.releases import release
+from uvarovite.services.contacts import duplicates, editing
 from uvarovite.services.errors import BadInput, ServiceRefusal
-from uvarovite.services.import_undo import undo_import
-from uvarovite.services.messages import get_message, save_message
-from uvarovite.services.releases import release
+from uvarovite.services.imports.undo import undo_import
+from uvarovite.services.messages.messages import get_message, save_message
 from uvarovite.services.responses import Visit, leave_topic
+from uvarovite.services.saving.drafts import DraftKind, get_drafts, keep_draft, throw_away
+from uvarovite.services.selection import bulk
+from uvarovite.services.selection.bulk import Selection
 from uvarovite.store.cluster import Cluster
-from uvarovite.store.consent import events_of
+from uvarovite.store.consent.ledger import events_of
 from uvarovite.store.database import Database, run_sql
 
 TOPIC = "field_walks"

@@ -14,7 +14,7 @@ from uvarovite.core.consent import (
     standing_at,
     was_subscribed_sql,
 )
-from uvarovite.store.consent import append_for_contact, consent_of_contact, events_of, topics
+from uvarovite.store.consent.ledger import append_for_contact, consent_of_contact, events_of, topics
 from uvarovite.store.database import Transaction, run_sql
 
 MINUTES = st.integers(0, 600)

@@ -9,11 +9,11 @@ from tests.support.museum import HASHER, NOW, Museum
 from tests.support.plans import read_whole
 from tests.support.sending import send_all
 from uvarovite.core.consent import ConsentEventKind
-from uvarovite.services.contacts import Wanted, contact_page
-from uvarovite.services.editing import change_value, record_consent
-from uvarovite.services.founding import record_by_hand
-from uvarovite.services.people import person
-from uvarovite.services.traces import trace
+from uvarovite.services.consent.by_hand import record_by_hand
+from uvarovite.services.contacts.editing import change_value, record_consent
+from uvarovite.services.contacts.people import person
+from uvarovite.services.delivery.traces import trace
+from uvarovite.services.selection.table import Wanted, contact_page
 
 Act = Callable[[Museum], object]
 

@@ -6,8 +6,8 @@ import pytest
 
 from tests.support.museum import NOW, Museum, make_museum
 from tests.support.sending import LATER, NOBODY, OK, claim, kit_of, send
-from uvarovite.services import dispatch
-from uvarovite.services.dispatch import LEASE, LeaseLost, Told
+from uvarovite.services.delivery import dispatch
+from uvarovite.services.delivery.dispatch import LEASE, LeaseLost, Told
 from uvarovite.store.database import Database, run_sql
 
 

@@ -12,13 +12,13 @@ from sqlalchemy import Connection, create_engine, text
 from tests.support.databases import drop_database, make_database
 from tests.support.museum import Museum
 from uvarovite.core.expressions import Clock, SqlFragment, criteria_to_sql, parse_criteria
-from uvarovite.services.import_standing import get_import, import_list
+from uvarovite.services.imports.standing import get_import, import_list
 from uvarovite.store.cluster import Cluster
-from uvarovite.store.consent import events_of
-from uvarovite.store.contacts import Asked, contact_page, order_by
+from uvarovite.store.consent.ledger import events_of
+from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Database, run_sql
-from uvarovite.store.fields import load_fields
 from uvarovite.store.schema import upgrade
+from uvarovite.store.selection.table import Asked, contact_page, order_by
 from uvarovite.store.tables import metadata
 
 

@@ -9,12 +9,12 @@ from tests.support.bringing import bring_in
 from tests.support.museum import NOW, Museum
 from tests.support.plans import read_whole
 from uvarovite.core.contacts import FieldType
-from uvarovite.services.contacts import Wanted, contact_page
-from uvarovite.services.fields import FieldDraft, make_field, remove_field
-from uvarovite.store import table_indexes
+from uvarovite.services.contacts.fields import FieldDraft, make_field, remove_field
+from uvarovite.services.selection.table import Wanted, contact_page
 from uvarovite.store.cluster import Cluster
+from uvarovite.store.contacts import indexes as table_indexes
+from uvarovite.store.contacts.indexes import BY_NAME, WORDS, index_name, tend_indexes
 from uvarovite.store.database import run_sql
-from uvarovite.store.table_indexes import BY_NAME, WORDS, index_name, tend_indexes
 
 
 @pytest.fixture(autouse=True)

@@ -3,16 +3,16 @@
 from typing import Any
 
 from tests.support.museum import HASHER, NOW, Museum
-from uvarovite.services import import_files, imports
-from uvarovite.services.import_columns import ColumnChoice
-from uvarovite.services.import_views import ImportView
-from uvarovite.services.imports import PreviewChange
+from uvarovite.services.imports import files, imports
+from uvarovite.services.imports.columns import ColumnChoice
+from uvarovite.services.imports.imports import PreviewChange
+from uvarovite.services.imports.views import ImportView
 
 
 def preview(museum: Museum, content: str | bytes, filename: str = "more.csv") -> ImportView:
     """Keep a file and look at it."""
     raw = content.encode() if isinstance(content, str) else content
-    import_id = import_files.keep_file(museum.database, filename=filename, content=[raw], user_id=None, now=NOW)
+    import_id = files.keep_file(museum.database, filename=filename, content=[raw], user_id=None, now=NOW)
     return imports.preview(museum.database, import_id, hasher=HASHER, now=NOW)
 
 

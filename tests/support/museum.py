@@ -8,15 +8,16 @@ from uvarovite.core.consent import ConsentEventKind
 from uvarovite.core.messages import Button, MessageContent, Paragraph
 from uvarovite.core.responses import Keyring, derive_keyring
 from uvarovite.demo.story import founding
-from uvarovite.services.audiences import save_audience
-from uvarovite.services.campaigns import CampaignChange, CampaignView, get_campaign, save_campaign
-from uvarovite.services.erasures import address_hasher
-from uvarovite.services.explain import Explanation, explain
-from uvarovite.services.founding import found_organisation, record_by_hand, suppress_by_hand
-from uvarovite.services.imports import import_file
-from uvarovite.services.messages import save_message
-from uvarovite.services.organisation import vocabulary
-from uvarovite.services.releases import release
+from uvarovite.services.audiences.audiences import save_audience
+from uvarovite.services.audiences.explain import Explanation, explain
+from uvarovite.services.campaigns.campaigns import CampaignChange, CampaignView, get_campaign, save_campaign
+from uvarovite.services.campaigns.releases import release
+from uvarovite.services.consent.by_hand import record_by_hand, suppress_by_hand
+from uvarovite.services.contacts.erasures import address_hasher
+from uvarovite.services.imports.imports import import_file
+from uvarovite.services.messages.messages import save_message
+from uvarovite.services.organisation.founding import found_organisation
+from uvarovite.services.organisation.vocabulary import vocabulary
 from uvarovite.store.database import Database, run_sql
 
 NOW = datetime(2026, 11, 23, 9, 0, tzinfo=UTC)

@@ -3,10 +3,11 @@
 from datetime import timedelta
 
 from tests.support.museum import HASHER, NOW, Museum
-from uvarovite.services import bulk, editing
-from uvarovite.services.bulk import BulkResult, Selection
-from uvarovite.services.contacts import Wanted, count_contacts
-from uvarovite.services.people import Person, person
+from uvarovite.services.contacts import editing
+from uvarovite.services.contacts.people import Person, person
+from uvarovite.services.selection import bulk
+from uvarovite.services.selection.bulk import BulkResult, Selection
+from uvarovite.services.selection.table import Wanted, count_contacts
 
 DAY = timedelta(days=1)
 

@@ -6,8 +6,8 @@ from datetime import datetime
 from tests.support.museum import KEYRING, NOW, SECRET, Museum
 from uvarovite.core.delivery import AnswerKind
 from uvarovite.core.delivery.answers import Answer
-from uvarovite.services import dispatch
-from uvarovite.services.dispatch import ClaimedBatch, RunKit, Told
+from uvarovite.services.delivery import dispatch
+from uvarovite.services.delivery.dispatch import ClaimedBatch, RunKit, Told
 
 OK = Answer(kind=AnswerKind.ACCEPTED, code=250, enhanced="2.0.0", text="2.0.0 Ok", words="accepted")
 LATER = Answer(kind=AnswerKind.TRY_LATER, code=451, enhanced="4.7.1", text="4.7.1 later", words="greylisted")

@@ -6,11 +6,12 @@ from pathlib import Path
 
 from tests.support.museum import HASHER, NOW, SECRET, Museum
 from uvarovite.net.live_sources import read_source
-from uvarovite.services import imports, live_sources, source_jobs
-from uvarovite.services.import_views import ImportView
-from uvarovite.services.live_sources import SourceAccessDraft, SourceDraft, SourceView
-from uvarovite.services.people import person
-from uvarovite.services.source_jobs import PullTools
+from uvarovite.services.contacts.people import person
+from uvarovite.services.imports import imports
+from uvarovite.services.imports.views import ImportView
+from uvarovite.services.sources import jobs, live_sources
+from uvarovite.services.sources.jobs import PullTools
+from uvarovite.services.sources.live_sources import SourceAccessDraft, SourceDraft, SourceView
 
 FILE = "till.sqlite"
 GROUND = "Box ticked on the receipt"
@@ -51,8 +52,8 @@ class Till:
         return live_sources.get_source(self.museum.database, self.id, self.now)
 
     def pull(self) -> ImportView:
-        import_id = source_jobs.begin_pull(self.museum.database, self.id, user_id=None, now=self.now)
-        return source_jobs.pull_job(self.museum.database, self.id, import_id, self.tools)
+        import_id = jobs.begin_pull(self.museum.database, self.id, user_id=None, now=self.now)
+        return jobs.pull_job(self.museum.database, self.id, import_id, self.tools)
 
     def write(self, view: ImportView, topic: str | None = None) -> ImportView:
         return imports.write_import(
@@ -60,7 +61,7 @@ class Till:
         )
 
     def by_itself(self, way: str = "schedule") -> None:
-        source_jobs.pull_by_itself(self.museum.database, self.id, self.tools, way=way)
+        jobs.pull_by_itself(self.museum.database, self.id, self.tools, way=way)
 
     def found(self) -> dict[str, int]:
         return self.view().pulls[0].found

@@ -11,7 +11,7 @@ from pydantic import SecretStr
 from tests.support.museum import NOW, PUBLIC_URL, SECRET
 from uvarovite.api.guard import CSRF_HEADER
 from uvarovite.bootstrap import build_web
-from uvarovite.services.accounts import create_user
+from uvarovite.services.accounts.signing_in import create_user
 from uvarovite.settings import Settings
 from uvarovite.store.database import Database
 

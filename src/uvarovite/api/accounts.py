@@ -8,8 +8,8 @@ from uvarovite.api.context import Context, User
 from uvarovite.api.guard import COOKIE
 from uvarovite.api.schemas.accounts import LinkSignIn, PasswordSignIn
 from uvarovite.core.values import origin_key
-from uvarovite.services import accounts
-from uvarovite.services.accounts import SESSION_LASTS, SignedIn
+from uvarovite.services.accounts import signing_in
+from uvarovite.services.accounts.signing_in import SESSION_LASTS, SignedIn
 from uvarovite.services.bounded import TooBusyError
 from uvarovite.services.errors import ServiceRefusal
 
@@ -48,7 +48,7 @@ async def sign_in(body: PasswordSignIn, request: Request, response: Response, co
     """Sign in by password."""
     try:
         user = await context.sign_ins.run(
-            accounts.sign_in,
+            signing_in.sign_in,
             context.database,
             email=body.email,
             password=body.password,
@@ -64,7 +64,7 @@ async def sign_in(body: PasswordSignIn, request: Request, response: Response, co
 def sign_in_by_link(body: LinkSignIn, response: Response, context: Context) -> Me:
     """Sign in by a one-time link."""
     return _welcome(
-        response, context, accounts.sign_in_by_link(context.database, token=body.token, now=context.clock())
+        response, context, signing_in.sign_in_by_link(context.database, token=body.token, now=context.clock())
     )
 
 
@@ -77,5 +77,5 @@ def me(user: User, context: Context) -> Me:
 @router.delete("", status_code=204)
 def sign_out(user: User, response: Response, context: Context) -> None:
     """Sign out."""
-    accounts.sign_out(context.database, token=user.token)
+    signing_in.sign_out(context.database, token=user.token)
     response.delete_cookie(COOKIE, path="/")

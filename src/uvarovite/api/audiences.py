@@ -15,16 +15,17 @@ from uvarovite.api.schemas.audiences import (
     WithoutAsk,
 )
 from uvarovite.api.schemas.values import Id
-from uvarovite.services import audience_members, audiences, criteria, criteria_help, explain, freezing, overlap
-from uvarovite.services import clearance as clearances
-from uvarovite.services.audience_members import MemberLine
-from uvarovite.services.audiences import AudienceView
-from uvarovite.services.clearance import ClearanceView, JudgedPerson
-from uvarovite.services.criteria import CriteriaView
-from uvarovite.services.criteria_help import CompletionView, NamesView, SamplesView, ViewWords
-from uvarovite.services.explain import ExplainedAddress
-from uvarovite.services.freezing import DriftView, SinceRunView
-from uvarovite.services.overlap import OverlapView
+from uvarovite.services.audiences import audiences, explain, freezing, members, overlap
+from uvarovite.services.audiences import clearance as clearances
+from uvarovite.services.audiences.audiences import AudienceView
+from uvarovite.services.audiences.clearance import ClearanceView, JudgedPerson
+from uvarovite.services.audiences.explain import ExplainedAddress
+from uvarovite.services.audiences.freezing import DriftView, SinceRunView
+from uvarovite.services.audiences.members import MemberLine
+from uvarovite.services.audiences.overlap import OverlapView
+from uvarovite.services.expressions import completion, criteria
+from uvarovite.services.expressions.completion import CompletionView, NamesView, SamplesView, ViewWords
+from uvarovite.services.expressions.criteria import CriteriaView
 
 router = APIRouter(prefix="/api", tags=["audiences"])
 
@@ -45,7 +46,7 @@ def read_criteria(body: CriteriaRead, user: User, context: Context) -> CriteriaV
 @router.post("/criteria/samples")
 def criteria_samples(body: SamplesAsk, user: User, context: Context) -> SamplesView:
     """Some who match, and those who would but for a single condition."""
-    return criteria_help.criteria_samples(
+    return completion.criteria_samples(
         context.database, text=body.text, audience_id=body.audience_id, now=context.clock()
     )
 
@@ -53,7 +54,7 @@ def criteria_samples(body: SamplesAsk, user: User, context: Context) -> SamplesV
 @router.post("/criteria/complete")
 def complete(body: CompleteAsk, user: User, context: Context) -> CompletionView:
     """What can stand at the caret."""
-    return criteria_help.complete(
+    return completion.complete(
         context.database, text=body.text, at=body.at, audience_id=body.audience_id, now=context.clock()
     )
 
@@ -61,13 +62,13 @@ def complete(body: CompleteAsk, user: User, context: Context) -> CompletionView:
 @router.get("/criteria/names")
 def criteria_names(user: User, context: Context) -> NamesView:
     """What criteria can name."""
-    return criteria_help.criteria_names(context.database, context.clock())
+    return completion.criteria_names(context.database, context.clock())
 
 
 @router.get("/criteria/views")
 def views_for_sql(user: User, context: Context) -> list[ViewWords]:
     """What SQL by hand can read."""
-    return criteria_help.views_for_sql(context.database)
+    return completion.views_for_sql(context.database)
 
 
 @router.post("/clearance")
@@ -155,13 +156,13 @@ def delete_audience(audience_id: Id, user: User, context: Context) -> None:
 @router.get("/audiences/{audience_id}/members")
 def member_list(audience_id: Id, user: User, context: Context) -> list[MemberLine]:
     """Who is added to an audience by hand, or left out."""
-    return audience_members.member_list(context.database, audience_id)
+    return members.member_list(context.database, audience_id)
 
 
 @router.put("/audiences/{audience_id}/members/{contact_id}", status_code=204)
 def pick(audience_id: Id, contact_id: Id, body: MemberSave, user: User, context: Context) -> None:
     """Add somebody by hand, or leave them out."""
-    audience_members.pick_one(
+    members.pick_one(
         context.database, audience_id, contact_id, kind=body.kind, user_id=user.user_id, now=context.clock()
     )
 
@@ -169,7 +170,7 @@ def pick(audience_id: Id, contact_id: Id, body: MemberSave, user: User, context:
 @router.delete("/audiences/{audience_id}/members/{contact_id}", status_code=204)
 def unpick(audience_id: Id, contact_id: Id, user: User, context: Context) -> None:
     """Let the criteria alone decide about somebody again."""
-    audience_members.unpick(context.database, audience_id, contact_id)
+    members.unpick(context.database, audience_id, contact_id)
 
 
 @router.get("/audiences/{audience_id}/overlap/{other_id}")

@@ -7,8 +7,9 @@ from fastapi import APIRouter
 from uvarovite.api.context import Context, User
 from uvarovite.api.schemas.campaigns import CampaignSave, ReleaseAsk
 from uvarovite.api.schemas.values import Id
-from uvarovite.services import campaigns, releases, source_jobs
-from uvarovite.services.campaigns import CampaignChange, CampaignLine, CampaignView
+from uvarovite.services.campaigns import campaigns, releases
+from uvarovite.services.campaigns.campaigns import CampaignChange, CampaignLine, CampaignView
+from uvarovite.services.sources import jobs
 
 router = APIRouter(prefix="/api/campaigns", tags=["campaigns"])
 
@@ -65,7 +66,7 @@ class Released:
 @router.post("/{campaign_id}/release")
 def release(campaign_id: Id, body: ReleaseAsk, user: User, context: Context) -> Released:
     """Let a campaign go, as it was on screen, once the sources that are to be fresh have been pulled."""
-    source_jobs.pull_before_run(context.database, context.sources.pulling)
+    jobs.pull_before_run(context.database, context.sources.pulling)
     run_id = releases.release(
         context.database,
         campaign_id=campaign_id,

@@ -6,9 +6,10 @@ from fastapi import APIRouter, Query
 
 from uvarovite.api.context import Context, User
 from uvarovite.api.schemas.values import Id
-from uvarovite.services import contacts, people
-from uvarovite.services.contacts import BY_NAME, ContactPage, Wanted
-from uvarovite.services.people import Person
+from uvarovite.services.contacts import people
+from uvarovite.services.contacts.people import Person
+from uvarovite.services.selection import table
+from uvarovite.services.selection.table import BY_NAME, ContactPage, Wanted
 
 router = APIRouter(prefix="/api", tags=["contacts"])
 
@@ -28,17 +29,13 @@ def contact_page(
 ) -> ContactPage:
     """A page of contacts."""
     wanted = Wanted(search=search, criteria=criteria)
-    return contacts.contact_page(
-        context.database, wanted=wanted, now=context.clock(), sort=sort, after=after, limit=limit
-    )
+    return table.contact_page(context.database, wanted=wanted, now=context.clock(), sort=sort, after=after, limit=limit)
 
 
 @router.get("/contacts/count")
 def count_contacts(user: User, context: Context, search: Search = "", criteria: CriteriaText = "") -> int:
     """How many contacts there are of those wanted."""
-    return contacts.count_contacts(
-        context.database, wanted=Wanted(search=search, criteria=criteria), now=context.clock()
-    )
+    return table.count_contacts(context.database, wanted=Wanted(search=search, criteria=criteria), now=context.clock())
 
 
 @router.get("/contacts/{contact_id}")

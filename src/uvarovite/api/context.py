@@ -11,10 +11,11 @@ from fastapi import Depends, Request
 from uvarovite.api.guard import CSRF_HEADER, READING, STALE
 from uvarovite.core.contacts.live_sources import SourceAccess, SourceAsk, SourcePreview
 from uvarovite.core.responses import Keyring
-from uvarovite.services.accounts import SignedIn
+from uvarovite.services.accounts.signing_in import SignedIn
 from uvarovite.services.bounded import BoundedWork
 from uvarovite.services.errors import ServiceRefusal
-from uvarovite.services.source_jobs import PullTools
+from uvarovite.services.organisation.single_mails import HandedOver
+from uvarovite.services.sources.jobs import PullTools
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -46,8 +47,8 @@ class ApiContext:
     recorded_at: Callable[[], datetime | None]
     jobs: Executor
     hash_address: Callable[[str], str]
-    send_test: Callable[..., Awaitable[Any]]
-    send_table: Callable[..., Awaitable[Any]]
+    send_test: Callable[..., Awaitable[HandedOver]]
+    send_table: Callable[..., Awaitable[HandedOver]]
     try_relay: Callable[..., Awaitable[Any]]
     check_domain: Callable[[str], Awaitable[None]]
     sources: SourceDoor

@@ -6,14 +6,9 @@ from fastapi import APIRouter, Query
 
 from uvarovite.api.context import Context, User
 from uvarovite.api.schemas.values import Id
-from uvarovite.services import dispatch, traces, watching
-from uvarovite.services.traces import SentMessage, TraceView
-from uvarovite.services.watching import (
-    AnswerLine,
-    DeliveryLine,
-    Desk,
-    DispatchView,
-)
+from uvarovite.services.delivery import dispatch, traces, watching
+from uvarovite.services.delivery.traces import SentMessage, TraceView
+from uvarovite.services.delivery.watching import AnswerLine, DeliveryLine, Desk, DispatchView
 
 router = APIRouter(prefix="/api", tags=["dispatch"])
 

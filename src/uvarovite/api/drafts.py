@@ -5,8 +5,8 @@ from fastapi import APIRouter
 from uvarovite.api.context import Context, User
 from uvarovite.api.schemas.drafts import DraftSave
 from uvarovite.api.schemas.values import Id
-from uvarovite.services import drafts
-from uvarovite.services.drafts import DraftKind, DraftsView, DraftView
+from uvarovite.services.saving import drafts
+from uvarovite.services.saving.drafts import DraftKind, DraftsView, DraftView
 
 router = APIRouter(prefix="/api/drafts", tags=["drafts"])
 

@@ -6,8 +6,8 @@ from fastapi import APIRouter, Query
 
 from uvarovite.api.context import Context, User
 from uvarovite.api.schemas.people import DifferentAsk, MergeAll, MergeAsk
-from uvarovite.services import duplicates
-from uvarovite.services.duplicates import BY_ADDRESS, MOST_GROUPS, DuplicateGroup
+from uvarovite.services.contacts import duplicates
+from uvarovite.services.contacts.duplicates import BY_ADDRESS, MOST_GROUPS, DuplicateGroup
 
 router = APIRouter(prefix="/api", tags=["duplicates"])
 

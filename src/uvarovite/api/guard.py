@@ -12,7 +12,7 @@ from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from uvarovite.api.problems import problem
-from uvarovite.services.accounts import SignedIn, asking
+from uvarovite.services.accounts.signing_in import SignedIn, asking
 
 COOKIE = "uvarovite_session"
 CSRF_HEADER = "X-Uvarovite-CSRF"

@@ -15,10 +15,10 @@ from fastapi import APIRouter, File, Response, UploadFile
 from uvarovite.api.context import Context, User
 from uvarovite.api.schemas.contacts import ImportPreviewAsk, ImportWrite, PastedCells
 from uvarovite.api.schemas.values import Id
-from uvarovite.services import import_files, import_jobs, import_standing, import_undo, imports
-from uvarovite.services.import_columns import ColumnChoice
-from uvarovite.services.import_views import ImportLine, ImportView, UndoneView
-from uvarovite.services.imports import PreviewChange
+from uvarovite.services.imports import files, imports, jobs, standing, undo
+from uvarovite.services.imports.columns import ColumnChoice
+from uvarovite.services.imports.imports import PreviewChange
+from uvarovite.services.imports.views import ImportLine, ImportView, UndoneView
 
 router = APIRouter(prefix="/api", tags=["imports"])
 
@@ -31,12 +31,12 @@ def answer_import(context: Context, import_id: Id, job: "Future[ImportView]") ->
     try:
         return job.result(timeout=_PATIENCE_SECONDS)
     except NotReady:
-        return import_standing.get_import(context.database, import_id)
+        return standing.get_import(context.database, import_id)
 
 
 def _preview(context: Context, import_id: Id, change: PreviewChange, *, forget: bool) -> ImportView:
     work = partial(
-        import_jobs.preview_job,
+        jobs.preview_job,
         context.database,
         import_id,
         hasher=context.hash_address,
@@ -48,7 +48,7 @@ def _preview(context: Context, import_id: Id, change: PreviewChange, *, forget: 
 
 
 def _bring(context: Context, user_id: Id, filename: str, content: Iterator[bytes]) -> ImportView:
-    import_id = import_files.keep_file(
+    import_id = files.keep_file(
         context.database, filename=filename, content=content, user_id=user_id, now=context.clock()
     )
     return _preview(context, import_id, imports.NO_CHANGE, forget=True)
@@ -57,7 +57,7 @@ def _bring(context: Context, user_id: Id, filename: str, content: Iterator[bytes
 @router.get("/imports")
 def import_list(user: User, context: Context) -> list[ImportLine]:
     """The imports that were written, latest first."""
-    return import_standing.import_list(context.database)
+    return standing.import_list(context.database)
 
 
 @router.post("/imports")
@@ -76,7 +76,7 @@ def look_at_cells(body: PastedCells, user: User, context: Context) -> ImportView
 @router.get("/imports/{import_id}")
 def get_import(import_id: Id, user: User, context: Context) -> ImportView:
     """An import as it stands."""
-    return import_standing.get_import(context.database, import_id)
+    return standing.get_import(context.database, import_id)
 
 
 @router.post("/imports/{import_id}/preview")
@@ -97,7 +97,7 @@ def preview_again(import_id: Id, body: ImportPreviewAsk, user: User, context: Co
 def write_import(import_id: Id, body: ImportWrite, user: User, context: Context) -> ImportView:
     """Write a file that was looked at."""
     work = partial(
-        import_jobs.write_job,
+        jobs.write_job,
         context.database,
         import_id,
         topic=body.topic,
@@ -111,7 +111,7 @@ def write_import(import_id: Id, body: ImportWrite, user: User, context: Context)
 @router.post("/imports/{import_id}/undo")
 def undo_import(import_id: Id, user: User, context: Context) -> UndoneView:
     """Take a whole import back."""
-    return import_undo.undo_import(context.database, import_id, user_id=user.user_id, now=context.clock())
+    return undo.undo_import(context.database, import_id, user_id=user.user_id, now=context.clock())
 
 
 @router.delete("/imports/{import_id}", status_code=204)
@@ -123,7 +123,7 @@ def discard_import(import_id: Id, user: User, context: Context) -> None:
 @router.get("/imports/{import_id}/refused", response_class=Response)
 def refused_file(import_id: Id, user: User, context: Context) -> Response:
     """The refused rows as a CSV file, to mend and bring in again."""
-    name, text = import_undo.refused_file(context.database, import_id)
+    name, text = undo.refused_file(context.database, import_id)
     safe = "".join(sign if sign.isascii() and (sign.isalnum() or sign in " .-_") else "_" for sign in name)
     headers = {"Content-Disposition": f'attachment; filename="{safe}"'}
     return Response(text.encode("utf-8"), media_type="text/csv; charset=utf-8", headers=headers)

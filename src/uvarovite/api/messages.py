@@ -1,15 +1,15 @@
 """Messages, the lens and test sends."""
 
 import secrets
-from dataclasses import dataclass
 
 from fastapi import APIRouter
 
 from uvarovite.api.context import Context, User
 from uvarovite.api.schemas.messages import LensAsk, MessageSave, TestAsk
 from uvarovite.api.schemas.values import Id
-from uvarovite.services import messages
-from uvarovite.services.messages import LensView, MessageLine, MessageView
+from uvarovite.services.messages import messages
+from uvarovite.services.messages.messages import LensView, MessageLine, MessageView
+from uvarovite.services.organisation.single_mails import HandedOver
 
 router = APIRouter(prefix="/api", tags=["messages"])
 
@@ -68,18 +68,10 @@ def lens(body: LensAsk, user: User, context: Context) -> LensView:
     )
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class TestResult:
-    """What the relay said to a test."""
-
-    accepted: bool
-    words: str
-
-
 @router.post("/test-send")
-async def test_send(body: TestAsk, user: User, context: Context) -> TestResult:
+async def test_send(body: TestAsk, user: User, context: Context) -> HandedOver:
     """Send one person's message to somebody else, and say what the relay answered."""
-    accepted, words = await context.send_test(
+    return await context.send_test(
         content=body.content,
         message_id=body.message_id,
         user_id=user.user_id,
@@ -90,4 +82,3 @@ async def test_send(body: TestAsk, user: User, context: Context) -> TestResult:
         relay_id=body.relay_id,
         test_id=secrets.token_hex(8),
     )
-    return TestResult(accepted=accepted, words=words)

@@ -16,10 +16,10 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from uvarovite.api.guard import READING
 from uvarovite.api.problems import problem
-from uvarovite.services import once as service
-from uvarovite.services.accounts import SignedIn
+from uvarovite.services.accounts.signing_in import SignedIn
 from uvarovite.services.errors import Conflict, ServiceRefusal
-from uvarovite.services.once import AlreadyDone, Answered
+from uvarovite.services.saving import once as service
+from uvarovite.services.saving.once import AlreadyDone, Answered
 
 KEY_HEADER, REPLAYED_HEADER = "Idempotency-Key", "Idempotency-Replayed"
 _KEY = re.compile(r"[\w-]{8,100}", re.ASCII)

@@ -9,8 +9,9 @@ from fastapi import APIRouter, Query, Response
 from uvarovite.api.context import Context, User
 from uvarovite.api.schemas.people import ConsentEntry, NewPerson, NoteText, SuppressEntry, TagChange, ValueChange, Why
 from uvarovite.api.schemas.values import Id
-from uvarovite.services import consent_records, editing, people
-from uvarovite.services.consent_records import ConsentRecord
+from uvarovite.services.consent import records
+from uvarovite.services.consent.records import ConsentRecord
+from uvarovite.services.contacts import editing, people
 
 router = APIRouter(prefix="/api", tags=["people"])
 
@@ -101,22 +102,20 @@ async def verify(contact_id: Id, user: User, context: Context) -> None:
 @router.get("/contacts/{contact_id}/record")
 def consent_record(contact_id: Id, user: User, context: Context, as_of: AsOf = None) -> ConsentRecord:
     """One page about one person, as of a day."""
-    return consent_records.consent_record(context.database, contact_id, as_of=as_of, now=context.clock())
+    return records.consent_record(context.database, contact_id, as_of=as_of, now=context.clock())
 
 
 @router.get("/contacts/{contact_id}/record.json", response_class=Response)
 def record_json(contact_id: Id, user: User, context: Context, as_of: AsOf = None) -> Response:
     """All that is known about a person, as of a day, as JSON."""
-    record = consent_records.consent_record(context.database, contact_id, as_of=as_of, now=context.clock())
+    record = records.consent_record(context.database, contact_id, as_of=as_of, now=context.clock())
     headers = {"Content-Disposition": f'attachment; filename="person {contact_id}.json"'}
-    return Response(consent_records.record_as_json(record), media_type="application/json", headers=headers)
+    return Response(records.record_as_json(record), media_type="application/json", headers=headers)
 
 
 @router.get("/contacts/{contact_id}/record.csv", response_class=Response)
 def record_csv(contact_id: Id, user: User, context: Context, as_of: AsOf = None) -> Response:
     """The same as CSV."""
-    record = consent_records.consent_record(context.database, contact_id, as_of=as_of, now=context.clock())
+    record = records.consent_record(context.database, contact_id, as_of=as_of, now=context.clock())
     headers = {"Content-Disposition": f'attachment; filename="person {contact_id}.csv"'}
-    return Response(
-        consent_records.record_as_csv(record).encode(), media_type="text/csv; charset=utf-8", headers=headers
-    )
+    return Response(records.record_as_csv(record).encode(), media_type="text/csv; charset=utf-8", headers=headers)

@@ -1,6 +1,7 @@
 """Errors as problem details (RFC 9457): `code` for programs, `detail` for people."""
 
 from collections.abc import Callable
+from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.encoders import jsonable_encoder
@@ -21,11 +22,17 @@ def problem(status: int, code: str, detail: str, **more: object) -> JSONResponse
 
 
 def add_problem_handlers(
-    app: FastAPI, *, unavailable: tuple[type[Exception], ...], guard: Callable[[Request, JSONResponse], None]
+    app: FastAPI,
+    *,
+    unavailable: tuple[type[Exception], ...],
+    rule_broken: type[Exception],
+    is_taken: Callable[[Any], bool],
+    guard: Callable[[Request, JSONResponse], None],
 ) -> None:
     """Turn what services refuse, what FastAPI cannot read and what breaks into problem details.
 
-    `unavailable` are the faults of a database that does not answer in time. What nobody else catches is answered beyond
+    `unavailable` are the faults of a database that does not answer in time; `rule_broken` is its fault where one of its
+    rules was not met, and `is_taken` tells whether that was a name that somebody else took a moment before. What nobody else catches is answered beyond
     every middleware: `guard` gives that answer its headers.
     """
 
@@ -39,6 +46,14 @@ def add_problem_handlers(
             )
         guard(request, told)
         return told
+
+    @app.exception_handler(rule_broken)
+    async def taken(request: Request, fault: Exception) -> JSONResponse:
+        if not is_taken(fault):
+            raise fault
+        return problem(
+            422, "taken", "This name was taken a moment ago. Choose another, or look at the one that is there."
+        )
 
     @app.exception_handler(ServiceRefusal)
     async def refused(request: Request, fault: ServiceRefusal) -> JSONResponse:

@@ -10,9 +10,9 @@ from uvarovite.api.imports import answer_import
 from uvarovite.api.schemas.sources import AccessAsk, SourcePreviewAsk, SourceSave
 from uvarovite.api.schemas.values import Id
 from uvarovite.core.contacts.live_sources import SourceAsk
-from uvarovite.services import live_sources, source_jobs
-from uvarovite.services.import_views import ImportView
-from uvarovite.services.live_sources import SourceView
+from uvarovite.services.imports.views import ImportView
+from uvarovite.services.sources import jobs, live_sources
+from uvarovite.services.sources.live_sources import SourceView
 
 router = APIRouter(prefix="/api/sources", tags=["sources"])
 
@@ -107,6 +107,6 @@ def remove_source(source_id: Id, user: User, context: Context) -> None:
 @router.post("/{source_id}/pull")
 def pull(source_id: Id, user: User, context: Context) -> ImportView:
     """Pull a source and look at what it brings; nothing of it is written yet."""
-    import_id = source_jobs.begin_pull(context.database, source_id, user_id=user.user_id, now=context.clock())
-    work = partial(source_jobs.pull_job, context.database, source_id, import_id, context.sources.pulling)
+    import_id = jobs.begin_pull(context.database, source_id, user_id=user.user_id, now=context.clock())
+    work = partial(jobs.pull_job, context.database, source_id, import_id, context.sources.pulling)
     return answer_import(context, import_id, context.jobs.submit(work))

@@ -8,13 +8,13 @@ import typer
 from uvarovite.bootstrap import Database, system_clock
 from uvarovite.cli.app import WRONG, app, end, installation, show
 from uvarovite.core.language import Span, caret, from_screen_offset
-from uvarovite.services.audiences import audience_list
-from uvarovite.services.campaigns import campaign_list
-from uvarovite.services.clearance import clearance
-from uvarovite.services.criteria import read_criteria
-from uvarovite.services.erasures import address_hasher
-from uvarovite.services.explain import explain
-from uvarovite.services.organisation import vocabulary
+from uvarovite.services.audiences.audiences import audience_list
+from uvarovite.services.audiences.clearance import clearance
+from uvarovite.services.audiences.explain import explain
+from uvarovite.services.campaigns.campaigns import campaign_list
+from uvarovite.services.contacts.erasures import address_hasher
+from uvarovite.services.expressions.criteria import read_criteria
+from uvarovite.services.organisation.vocabulary import vocabulary
 
 
 class _Asked(TypedDict):

@@ -10,10 +10,10 @@ from rich.progress import Progress
 
 from uvarovite.bootstrap import system_clock
 from uvarovite.cli.app import WRONG, app, end, installation, show
-from uvarovite.services.accounts import create_user
-from uvarovite.services.erasures import address_hasher
-from uvarovite.services.import_views import report_json
-from uvarovite.services.imports import import_file
+from uvarovite.services.accounts.signing_in import create_user
+from uvarovite.services.contacts.erasures import address_hasher
+from uvarovite.services.imports.imports import import_file
+from uvarovite.services.imports.views import report_json
 
 
 def pieces_of(file: Path) -> Iterator[bytes]:

@@ -27,8 +27,8 @@ from uvarovite.demo.contacts import PEOPLE, DemoFiles, make_files
 from uvarovite.demo.seeding import seed_museum
 from uvarovite.demo.shop import make_shop
 from uvarovite.demo.story import USERS
-from uvarovite.services.accounts import make_link
-from uvarovite.services.founding import is_founded
+from uvarovite.services.accounts.signing_in import make_link
+from uvarovite.services.organisation.founding import is_founded
 from uvarovite.settings import BESIDE_THE_DEMO, FILE, Settings, load_settings
 
 # Starting takes a second or two; a loaded machine may take far longer.

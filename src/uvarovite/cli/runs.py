@@ -4,10 +4,10 @@ import typer
 
 from uvarovite.bootstrap import Database, system_clock
 from uvarovite.cli.app import WRONG, app, end, installation, show
-from uvarovite.services.campaigns import campaign_list
-from uvarovite.services.dispatch import pause as pause_run
-from uvarovite.services.traces import trace as trace_delivery
-from uvarovite.services.watching import dispatch_view, find_deliveries
+from uvarovite.services.campaigns.campaigns import campaign_list
+from uvarovite.services.delivery.dispatch import pause as pause_run
+from uvarovite.services.delivery.traces import trace as trace_delivery
+from uvarovite.services.delivery.watching import dispatch_view, find_deliveries
 
 
 def _run_of(database: Database, campaign: str) -> int:

@@ -20,18 +20,19 @@ from uvarovite.demo.story import (
     VIEW_NAME,
     founding,
 )
-from uvarovite.services.accounts import create_user
-from uvarovite.services.audiences import save_audience
-from uvarovite.services.bulk import Selection, tag
-from uvarovite.services.campaigns import CampaignChange, save_campaign
-from uvarovite.services.contact_views import ColumnView, save_view
-from uvarovite.services.contacts import Wanted, count_contacts
-from uvarovite.services.erasures import address_hasher
-from uvarovite.services.founding import found_organisation, record_by_hand, suppress_by_hand
-from uvarovite.services.imports import import_file
-from uvarovite.services.live_sources import SourceAccessDraft, SourceDraft, save_source
-from uvarovite.services.messages import save_message
-from uvarovite.services.organisation import vocabulary
+from uvarovite.services.accounts.signing_in import create_user
+from uvarovite.services.audiences.audiences import save_audience
+from uvarovite.services.campaigns.campaigns import CampaignChange, save_campaign
+from uvarovite.services.consent.by_hand import record_by_hand, suppress_by_hand
+from uvarovite.services.contacts.erasures import address_hasher
+from uvarovite.services.imports.imports import import_file
+from uvarovite.services.messages.messages import save_message
+from uvarovite.services.organisation.founding import found_organisation
+from uvarovite.services.organisation.vocabulary import vocabulary
+from uvarovite.services.selection.bulk import Selection, tag
+from uvarovite.services.selection.table import Wanted, count_contacts
+from uvarovite.services.selection.views import ColumnView, save_view
+from uvarovite.services.sources.live_sources import SourceAccessDraft, SourceDraft, save_source
 
 VOLUNTEERS = Wanted(criteria="volunteer")
 

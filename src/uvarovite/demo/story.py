@@ -2,7 +2,7 @@
 
 from uvarovite.core.contacts import Field, FieldType
 from uvarovite.core.messages import Button, Divider, Heading, MessageContent, Paragraph
-from uvarovite.services.founding import Founding, NewRelay, NewTopic
+from uvarovite.services.organisation.founding import Founding, NewRelay, NewTopic
 
 USERS: tuple[tuple[str, str, str], ...] = (
     ("signe.vale@skarnmuseum.example", "Signe Vale", "garnet-lantern-41"),

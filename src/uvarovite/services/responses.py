@@ -6,11 +6,13 @@ from datetime import datetime, timedelta
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.core.responses import Fetch, Keyring, Purpose, Token, machine_reason, read_token
 from uvarovite.services.errors import ServiceRefusal
-from uvarovite.services.merging import Composer
-from uvarovite.store import closings, holding, tallies
-from uvarovite.store import consent as consent_store
+from uvarovite.services.messages.composing import Composer
 from uvarovite.store import responses as store
+from uvarovite.store import tallies
+from uvarovite.store.consent import closings
+from uvarovite.store.consent import ledger as consent_store
 from uvarovite.store.database import Database, Transaction, instant
+from uvarovite.store.delivery import holding
 from uvarovite.store.tables import Delivery, MessageVersion, Run, Topic
 from uvarovite.store.tables.responses import ResponseKind
 

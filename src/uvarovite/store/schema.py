@@ -6,7 +6,7 @@ from alembic import command
 from alembic.config import Config
 
 from uvarovite.store.database import Database
-from uvarovite.store.people_views import rebuild_views
+from uvarovite.store.expressions.by_hand import rebuild_views
 
 
 def alembic_config(url: str) -> Config:

@@ -8,11 +8,11 @@ from typing import Any
 from sqlalchemy import Row
 from sqlmodel import col, select
 
+from uvarovite.store.contacts.tags import ensure_tags
 from uvarovite.store.database import Transaction, change_sql, run_sql
-from uvarovite.store.imports import ImportKey
-from uvarovite.store.staging import staged
+from uvarovite.store.imports.comparing import ImportKey
+from uvarovite.store.imports.staging import staged
 from uvarovite.store.tables import LiveSource, SourcePull
-from uvarovite.store.tags import ensure_tags
 
 # With the pulls that may still be taken back; what is older is compared with nothing any more.
 _PULLS_KEPT = 3

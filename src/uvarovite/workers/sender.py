@@ -19,19 +19,19 @@ import structlog
 
 from uvarovite.core.delivery import Answer, AnswerKind
 from uvarovite.core.delivery.answers import no_answer
-from uvarovite.services.dispatch import (
+from uvarovite.services.delivery.dispatch import (
     LEASE,
     MOST_IN_HAND,
     ClaimedBatch,
     LeaseLost,
     MarkedDelivery,
     MarkedGroup,
-    RelayAccess,
     RunKit,
     Told,
 )
-from uvarovite.services.merging import Composed
-from uvarovite.services.secrets import SecretLost
+from uvarovite.services.messages.composing import Composed
+from uvarovite.services.organisation.relays import RelayAccess
+from uvarovite.services.organisation.secrets import SecretLost
 
 log = structlog.get_logger()
 

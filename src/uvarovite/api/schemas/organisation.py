@@ -1,6 +1,8 @@
-"""Requests about relays."""
+"""Requests about relays and limits."""
 
 from pydantic import BaseModel, Field
+
+from uvarovite.core.audiences import KeptRecord
 
 
 class RelaySave(BaseModel):
@@ -13,3 +15,11 @@ class RelaySave(BaseModel):
     username: str | None = Field(default=None, max_length=320)
     password: str | None = Field(default=None, max_length=1_000)
     hourly_limit: int | None = Field(default=None, ge=1, le=1_000_000)
+
+
+class CareSave(BaseModel):
+    """The organisation's caps and the record that is kept, as edited."""
+
+    week_cap: int | None = None
+    month_cap: int | None = None
+    kept_record: KeptRecord = KeptRecord.FIRST_ADDED

@@ -3,7 +3,7 @@
 from pydantic import BaseModel, Field
 
 from uvarovite.api.schemas.values import Count, Id
-from uvarovite.services.live_sources import ScheduleDraft, SourceAccessDraft, SourceDraft
+from uvarovite.services.sources.live_sources import ScheduleDraft, SourceAccessDraft, SourceDraft
 
 
 class AccessAsk(BaseModel):

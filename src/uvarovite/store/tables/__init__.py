@@ -4,7 +4,7 @@ from sqlmodel import SQLModel
 
 from uvarovite.store.tables.accounts import IdempotencyKey, KnownOrigin, LoginLink, Tally, User, UserSession
 from uvarovite.store.tables.audiences import Audience, AudienceMember, AudienceSnapshot, MemberKind
-from uvarovite.store.tables.campaigns import Campaign, CampaignPreview, Organisation, Relay, Run, Sender
+from uvarovite.store.tables.campaigns import Campaign, CampaignPreview, Run
 from uvarovite.store.tables.consent import AddressClosing, Consent, ConsentEvent, Suppression, Topic
 from uvarovite.store.tables.contacts import (
     ChangeSet,
@@ -24,6 +24,7 @@ from uvarovite.store.tables.drafts import Draft, DraftKind, TestMail
 from uvarovite.store.tables.handed_out import TableMail
 from uvarovite.store.tables.imports import ColumnMemory, Import, ImportPiece, ImportProgress, ImportRefusal, ImportState
 from uvarovite.store.tables.messages import Message, MessageVersion
+from uvarovite.store.tables.organisation import Organisation, Relay, Sender
 from uvarovite.store.tables.responses import ResponseEvent
 from uvarovite.store.tables.sources import LiveSource, SourcePull, SourceRow
 from uvarovite.store.tables.verification import DomainCheck

@@ -4,10 +4,10 @@ from datetime import datetime
 from enum import StrEnum
 from typing import Any
 
-from sqlalchemy import ARRAY, BigInteger, CheckConstraint, Column, Index, UniqueConstraint, text
+from sqlalchemy import ARRAY, BigInteger, Column, Index, UniqueConstraint, text
 from sqlmodel import Field, SQLModel
 
-from uvarovite.core.audiences import Again, KeptRecord
+from uvarovite.core.audiences import Again
 from uvarovite.store.tables.columns import (
     id_column,
     instant_column,
@@ -25,61 +25,6 @@ class RunState(StrEnum):
     PAUSED = "paused"
     STOPPED = "stopped"
     ENDED = "ended"
-
-
-class Security(StrEnum):
-    """How a connection to a relay is protected."""
-
-    NONE = "none"
-    STARTTLS = "starttls"
-    TLS = "tls"
-
-
-class Organisation(SQLModel, table=True):
-    """Whose installation this is: one row. The caps are on all mail to one person, in any 7 and in any 30 days."""
-
-    __tablename__ = "organisation"
-    __table_args__ = (
-        CheckConstraint("id = 1", name="organisation_is_one"),
-        one_of("kept_record", KeptRecord, "organisation_kept_record"),
-    )
-    id: int = Field(default=1, primary_key=True)
-    name: str = Field(sa_column=text_column())
-    postal_address: str = Field(sa_column=text_column())
-    locale: str = Field(sa_column=text_column())
-    time_zone: str = Field(sa_column=text_column())
-    list_domain: str = Field(sa_column=text_column())
-    week_cap: int | None = None
-    month_cap: int | None = None
-    kept_record: str = Field(default=KeptRecord.FIRST_ADDED, sa_column=text_column())
-
-
-class Sender(SQLModel, table=True):
-    """Who a message comes from, as the reader sees it."""
-
-    __tablename__ = "sender"
-    id: int | None = Field(default=None, sa_column=id_column())
-    name: str = Field(sa_column=text_column())
-    address: str = Field(sa_column=text_column(unique=True))
-    reply_to: str | None = Field(default=None, sa_column=text_column(nullable=True))
-
-
-class Relay(SQLModel, table=True):
-    """A relay and what it allows. `sealed_password` is encrypted with the installation's secret."""
-
-    __tablename__ = "relay"
-    __table_args__ = (one_of("security", Security, "relay_security"),)
-    id: int | None = Field(default=None, sa_column=id_column())
-    name: str = Field(sa_column=text_column(unique=True))
-    host: str = Field(sa_column=text_column())
-    port: int
-    security: str = Field(default=Security.STARTTLS, sa_column=text_column())
-    username: str | None = Field(default=None, sa_column=text_column(nullable=True))
-    sealed_password: str | None = Field(default=None, sa_column=text_column(nullable=True))
-    hourly_limit: int | None = None
-    connections: int = 4
-    timeout_seconds: int = 120
-    retry_delays_seconds: list[int] = Field(sa_column=json_column())
 
 
 class Campaign(SQLModel, table=True):

@@ -1,0 +1,37 @@
+"""The simulated world."""
+
+import asyncio
+from pathlib import Path
+
+import uvicorn
+
+from uvarovite.rehearsal.acting import People
+from uvarovite.rehearsal.inbox import inbox_app
+from uvarovite.rehearsal.mailbox import Mailbox
+from uvarovite.rehearsal.names import serve_names
+from uvarovite.rehearsal.providers import World
+from uvarovite.rehearsal.server import Handler, serve_smtp
+from uvarovite.settings import Settings
+
+
+async def _rehearse(settings: Settings, directory: Path, seed: int, speed: float) -> None:
+    mailbox = Mailbox(directory)
+    people = People(seed=seed, speed=speed)
+    names = await serve_names(settings.host, settings.names_port)
+    smtp = await serve_smtp(settings.host, settings.smtp_port, Handler(World(seed=seed, speed=speed), mailbox, people))
+    config = uvicorn.Config(
+        inbox_app(mailbox), host=settings.host, port=settings.inbox_port, log_level="warning", access_log=False
+    )
+    server = uvicorn.Server(config)
+    acting = asyncio.create_task(people.run())
+    try:
+        await server.serve()
+    finally:
+        acting.cancel()
+        smtp.close()
+        names.close()
+
+
+def run_rehearsal(settings: Settings, directory: Path, *, seed: int, speed: float) -> None:
+    """Play the world until told to stop."""
+    asyncio.run(_rehearse(settings, directory, seed, speed))

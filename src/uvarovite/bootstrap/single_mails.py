@@ -1,0 +1,66 @@
+"""Single messages, a test or a table, handed to their relay between two transactions."""
+
+import asyncio
+from typing import Any
+
+from uvarovite.bootstrap.clocks import Clock
+from uvarovite.core.responses import Keyring
+from uvarovite.net import smtp
+from uvarovite.net.smtp import RelayConnection, RelayUnreachable, TryReport
+from uvarovite.services.accounts.signing_in import SignedIn
+from uvarovite.services.messages import tests
+from uvarovite.services.organisation.relays import get_relay, relay_access
+from uvarovite.services.organisation.single_mails import HandedOver, PreparedMail, handed_over, not_handed_over
+from uvarovite.services.selection.table_mail import log_table, prepare_table
+from uvarovite.store.database import Database
+
+
+async def send_test(
+    database: Database,
+    secret: bytes,
+    keyring: Keyring,
+    clock: Clock,
+    *,
+    message_id: int | None,
+    user_id: int,
+    **asked: Any,
+) -> HandedOver:
+    """Send a test and note it. Raises ServiceRefusal: it was not sent."""
+    prepared = await asyncio.to_thread(tests.prepare_test, database, keyring=keyring, now=clock(), **asked)
+    sent = await _hand_over(prepared, secret)
+    noted = {key: asked[key] for key in ("content", "contact_id", "to_address")}
+    await asyncio.to_thread(
+        tests.note_test,
+        database,
+        message_id=message_id,
+        user_id=user_id,
+        accepted=sent.accepted,
+        now=clock(),
+        **noted,
+    )
+    return sent
+
+
+async def send_table(database: Database, secret: bytes, clock: Clock, *, user: SignedIn, **asked: Any) -> HandedOver:
+    """Send a table to a colleague and log it. Raises ServiceRefusal: it was not sent."""
+    table = await asyncio.to_thread(prepare_table, database, user=user, now=clock(), **asked)
+    sent = await _hand_over(table.mail, secret)
+    await asyncio.to_thread(
+        log_table, database, table, accepted=sent.accepted, answer=sent.words, user_id=user.user_id, now=clock()
+    )
+    return sent
+
+
+async def _hand_over(mail: PreparedMail, secret: bytes) -> HandedOver:
+    try:
+        async with RelayConnection(relay_access(mail.relay, secret)) as line:
+            answer = await line.send(mail.from_address, mail.to_address, mail.raw)
+    except RelayUnreachable as fault:
+        raise not_handed_over(mail, fault.message) from fault
+    return handed_over(mail, answer)
+
+
+async def try_relay(database: Database, secret: bytes, relay_id: int) -> TryReport:
+    """Connect to a relay step by step; nothing is sent. Raises NotFound."""
+    relay = await asyncio.to_thread(get_relay, database, relay_id, secret)
+    return await smtp.try_relay(relay)

@@ -1,0 +1,137 @@
+"""The web server: the application, the pages for recipients, and the built front end."""
+
+import functools
+from collections.abc import AsyncIterator
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import asynccontextmanager
+
+import uvicorn
+from fastapi import Depends, FastAPI
+
+from uvarovite.api.context import ApiContext, SourceDoor
+from uvarovite.api.described import describe
+from uvarovite.api.front_end import serve_front_end
+from uvarovite.api.guard import Guard, guard_headers
+from uvarovite.api.once import OnceEach
+from uvarovite.api.problems import add_problem_handlers
+from uvarovite.api.routes import ROUTERS
+from uvarovite.api.unstorable import refuse_unstorable
+from uvarovite.bootstrap.clocks import Clock, recorded_at, system_clock
+from uvarovite.bootstrap.database import open_database
+from uvarovite.bootstrap.single_mails import send_table, send_test, try_relay
+from uvarovite.bootstrap.sources import preview_source, pull_tools, source_rules, tables_of
+from uvarovite.core.responses import Keyring, derive_keyring
+from uvarovite.net.names import NameLookUp
+from uvarovite.public.routes import PublicDoor, public_router
+from uvarovite.services.accounts.signing_in import who_is_it
+from uvarovite.services.bounded import BoundedWork
+from uvarovite.services.consent.suppressions import LARGEST_LIST_BYTES
+from uvarovite.services.contacts.erasures import address_hasher
+from uvarovite.services.contacts.verification import check_domain
+from uvarovite.services.imports.files import LARGEST_UPLOAD_BYTES
+from uvarovite.services.imports.jobs import recover_jobs
+from uvarovite.settings import Settings
+from uvarovite.store.database import Database, DatabaseBusy, DatabaseLost, RuleBroken, is_taken
+
+
+def build_web(settings: Settings, database: Database, clock: Clock = system_clock) -> FastAPI:
+    """The web application: /api, the pages for recipients, and the built front end for everything else."""
+    keyring = derive_keyring(settings.secret())
+    public = _public_door(settings, keyring, clock)
+
+    @asynccontextmanager
+    async def alive(_: FastAPI) -> AsyncIterator[None]:
+        yield
+        public.database.close()
+
+    app = FastAPI(title="Uvarovite", docs_url=None, redoc_url=None, openapi_url="/api/openapi.json", lifespan=alive)
+    describe(app)
+    app.state.api = ApiContext(
+        database=database,
+        keyring=keyring,
+        secret=settings.secret(),
+        public_url=settings.base_url(),
+        inbox_url=settings.inbox_url,
+        clock=clock,
+        recorded_at=lambda: recorded_at(clock),
+        jobs=ThreadPoolExecutor(max_workers=3, thread_name_prefix="job"),
+        hash_address=address_hasher(settings.secret()),
+        send_test=functools.partial(send_test, database, settings.secret(), keyring, clock),
+        send_table=functools.partial(send_table, database, settings.secret(), clock),
+        try_relay=functools.partial(try_relay, database, settings.secret()),
+        check_domain=functools.partial(check_domain, database, look_up=NameLookUp(settings.name_server), clock=clock),
+        sources=SourceDoor(
+            tables=functools.partial(tables_of, source_rules(settings)),
+            preview=functools.partial(preview_source, source_rules(settings)),
+            pulling=pull_tools(settings, clock),
+        ),
+        # Argon2 takes 64 MB for each password that is looked at.
+        sign_ins=BoundedWork("sign-in", threads=2, waiting=20),
+    )
+    over_tls = settings.base_url().startswith("https:")
+    add_problem_handlers(
+        app,
+        unavailable=(DatabaseLost, DatabaseBusy),
+        rule_broken=RuleBroken,
+        is_taken=is_taken,
+        guard=lambda request, answer: guard_headers(answer.headers, path=request.url.path, over_tls=over_tls),
+    )
+
+    for router in ROUTERS:
+        app.include_router(router, dependencies=[Depends(refuse_unstorable)])
+    app.include_router(public_router(public))
+    serve_front_end(app, settings.web_dist)
+
+    app.add_middleware(OnceEach, database=database, clock=clock)
+    app.add_middleware(
+        Guard,
+        who=lambda token: who_is_it(database, token=token, now=clock()),
+        large=_LARGE,
+        over_tls=over_tls,
+    )
+    return app
+
+
+# What takes files and pasted cells, with what a form puts around them.
+_LARGE = {
+    "/api/imports": LARGEST_UPLOAD_BYTES + (1 << 16),
+    "/api/imports/cells": 32 << 20,
+    "/api/suppressions/file": LARGEST_LIST_BYTES + (1 << 16),
+}
+_PUBLIC_THREADS = 8
+
+
+def _public_door(settings: Settings, keyring: Keyring, clock: Clock) -> PublicDoor:
+    """Whoever leaves, opens or clicks has connections and threads that nothing else uses, and is not kept waiting."""
+    return PublicDoor(
+        database=Database(
+            settings.database(),
+            connections=_PUBLIC_THREADS,
+            settings=("statement_timeout=10s", "lock_timeout=8s", "idle_in_transaction_session_timeout=20s"),
+            patience_seconds=5,
+        ),
+        work=BoundedWork("public", threads=_PUBLIC_THREADS, waiting=200),
+        keyring=keyring,
+        clock=clock,
+        recorded_at=lambda: recorded_at(clock),
+        lost=(DatabaseLost, DatabaseBusy),
+    )
+
+
+def serve_web(settings: Settings) -> None:
+    """Run the web server until it is told to stop."""
+    database = open_database(settings)
+    recover_jobs(database)
+    app = build_web(settings, database)
+    uvicorn.run(
+        app,
+        host=settings.host,
+        port=settings.web_port,
+        log_level="warning",
+        access_log=False,
+        server_header=False,
+        # Where a request came from is believed of a proxy that is set up, of nobody else.
+        proxy_headers=bool(settings.proxies),
+        forwarded_allow_ips=settings.proxies or None,
+    )
+    database.close()

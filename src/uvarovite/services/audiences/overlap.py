@@ -1,0 +1,36 @@
+"""Two audiences side by side: who is in both, before two campaigns reach the same people."""
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from uvarovite.core.expressions import InAudience, criteria_to_sql
+from uvarovite.services.audiences.members import require_audience
+from uvarovite.services.expressions.criteria import criteria_vocabulary
+from uvarovite.store.database import Database
+from uvarovite.store.expressions import names as store
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OverlapView:
+    """How many are in this audience alone, in both, and in the other alone; hand-picked people included."""
+
+    here: int
+    both: int
+    there: int
+
+
+def overlap(database: Database, audience_id: int, other_id: int, now: datetime) -> OverlapView:
+    """The overlap of two saved audiences. Raises NotFound."""
+    with database.transaction() as tx:
+        known = criteria_vocabulary(tx, now)
+        this, other = (
+            criteria_to_sql(
+                InAudience(audience=require_audience(tx, one).name),
+                known.fields,
+                known.clock,
+                known.names,
+                prefix=prefix,
+            )
+            for one, prefix in ((audience_id, "a"), (other_id, "b"))
+        )
+        return OverlapView(**store.overlap(tx, this, other))

@@ -1,0 +1,1 @@
+"""Campaigns: who, words and pace, what stands in the way, the release."""

@@ -1,0 +1,272 @@
+"""Campaigns: who, words and pace, and the run sheet that shows them."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from pydantic import ValidationError
+
+from uvarovite.core.audiences import Again
+from uvarovite.core.campaigns import Pace, forecast_run, pace_sentence
+from uvarovite.core.expressions import SqlFragment
+from uvarovite.core.messages import MessageContent
+from uvarovite.core.values.bounds import fault_in_words, field_of
+from uvarovite.services.audiences.audiences import audience_sql
+from uvarovite.services.audiences.clearance import ClearanceView, require_liftable, take_clearance, terms_for
+from uvarovite.services.campaigns.release_checks import CampaignParts, Check, drafts_of, load_parts, release_checks
+from uvarovite.services.errors import BadInput, NotFound
+from uvarovite.services.messages.messages import PartProblemView, problem_views
+from uvarovite.services.messages.tests import SentTest, tests_of
+from uvarovite.services.saving.conflicts import changed_meanwhile
+from uvarovite.services.saving.renaming import rename_in_criteria
+from uvarovite.store.campaigns import campaigns as store
+from uvarovite.store.contacts.fields import load_fields
+from uvarovite.store.database import Database, Transaction
+from uvarovite.store.tables import (
+    Audience,
+    Campaign,
+    Message,
+    Relay,
+    Sender,
+    Topic,
+)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CampaignLine:
+    """A campaign in the list, with its latest run if it has one."""
+
+    id: int
+    name: str
+    topic: str | None
+    audience: str | None
+    run_id: int | None
+    run_state: str | None
+    planned: int | None
+    accepted: int
+    released_at: datetime | None
+    ended_at: datetime | None
+    updated_at: datetime
+
+
+def campaign_list(database: Database) -> list[CampaignLine]:
+    """All campaigns, latest first."""
+    with database.transaction() as tx:
+        return [CampaignLine(**row._mapping) for row in store.campaign_list(tx)]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RunLine:
+    """A run of a campaign."""
+
+    id: int
+    number: int
+    state: str
+    planned: int
+    released_at: datetime
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CurvePoint:
+    """`out` messages are out by the instant `at`."""
+
+    at: datetime
+    out: int
+
+
+def curve_points(points: Iterable[tuple[datetime, int]], before: int = 0) -> list[CurvePoint]:
+    """A curve for the screen; `before` were out already when it begins."""
+    return [CurvePoint(at=at, out=before + out) for at, out in points]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ForecastView:
+    """When how many would be out."""
+
+    start: datetime
+    end: datetime
+    curve: list[CurvePoint]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CampaignView:
+    """The run sheet: everything that its stops show."""
+
+    id: int
+    name: str
+    revision: int
+    topic_id: int | None
+    topic: str | None
+    audience_id: int | None
+    audience: str | None
+    criteria: str | None
+    message_id: int | None
+    message: str | None
+    message_number: int | None
+    content: MessageContent | None
+    sender_id: int | None
+    sender: str | None
+    relay_id: int | None
+    relay: str | None
+    relay_hourly_limit: int | None
+    pace: Pace
+    pace_words: str
+    again: Again
+    lifted: list[str]
+    clearance: ClearanceView | None
+    problems: list[PartProblemView]
+    checks: list[Check]
+    forecast: ForecastView | None
+    summary: str
+    tests: list[SentTest]
+    runs: list[RunLine]
+
+
+def _summary(parts: CampaignParts, taken: ClearanceView | None) -> str:
+    if not (taken and parts.audience and parts.topic and parts.sender and parts.relay):
+        return "Something is missing still; the checks say what."
+    people = "1 person" if taken.cleared == 1 else f"{taken.cleared:,} people"
+    return (
+        f"“{parts.campaign.name}” goes to {people} of {parts.audience.name} "
+        f"who chose {parts.topic.name}, from {parts.sender.name} <{parts.sender.address}> "
+        f"through {parts.relay.name}, {pace_sentence(parts.pace, parts.relay.hourly_limit)}."
+        + "".join(f" Lifted for this campaign: {gate.label}." for gate in taken.gates if gate.lifted)
+    )
+
+
+def _audience_sql(tx: Transaction, parts: CampaignParts, now: datetime) -> tuple[SqlFragment | None, str | None]:
+    """(condition, None), or (None, what is wrong): a field may be of another type since the audience was saved."""
+    if not parts.criteria:
+        return None, None
+    try:
+        return audience_sql(tx, parts.criteria, parts.campaign.audience_id, now), None
+    except BadInput as fault:
+        return None, fault.message
+
+
+def campaign_view(tx: Transaction, campaign: Campaign, now: datetime, user_id: int | None = None) -> CampaignView:
+    """The run sheet within a transaction; `user_id` tells one's own open drafts from other people's."""
+    parts = load_parts(tx, campaign)
+    fields = load_fields(tx)
+    sql, fault = _audience_sql(tx, parts, now)
+    content = MessageContent.model_validate(parts.version.content) if parts.version else None
+    terms = terms_for(tx, topic_id=campaign.topic_id, now=now, campaign=campaign, content=content)
+    taken = take_clearance(tx, sql, terms) if sql is not None else None
+    problems = problem_views(content, fields) if content else []
+    limit = parts.relay.hourly_limit if parts.relay else None
+    forecast = forecast_run(taken.cleared, parts.pace, limit, now) if taken else None
+    return CampaignView(
+        id=campaign.id or 0,
+        name=campaign.name,
+        revision=campaign.revision,
+        topic_id=campaign.topic_id,
+        topic=parts.topic.name if parts.topic else None,
+        audience_id=campaign.audience_id,
+        audience=parts.audience.name if parts.audience else None,
+        criteria=parts.criteria,
+        message_id=campaign.message_id,
+        message=parts.message.name if parts.message else None,
+        message_number=parts.version.number if parts.version else None,
+        content=content,
+        sender_id=campaign.sender_id,
+        sender=f"{parts.sender.name} <{parts.sender.address}>" if parts.sender else None,
+        relay_id=campaign.relay_id,
+        relay=parts.relay.name if parts.relay else None,
+        relay_hourly_limit=limit,
+        pace=parts.pace,
+        pace_words=pace_sentence(parts.pace, limit),
+        again=Again(campaign.again),
+        lifted=campaign.lifted,
+        clearance=taken,
+        problems=problems,
+        checks=release_checks(tx, parts, fields, taken, problems, sql, terms, fault, drafts_of(tx, campaign, user_id)),
+        tests=tests_of(tx, parts.message, content) if parts.message and content else [],
+        forecast=ForecastView(start=forecast.start, end=forecast.end, curve=curve_points(forecast.curve))
+        if forecast
+        else None,
+        summary=_summary(parts, taken),
+        runs=[
+            RunLine(
+                id=run.id or 0, number=run.number, state=run.state, planned=run.planned, released_at=run.released_at
+            )
+            for run in store.runs_of_campaign(tx, campaign.id or 0)
+        ],
+    )
+
+
+def get_campaign(database: Database, campaign_id: int, now: datetime, user_id: int | None = None) -> CampaignView:
+    """The run sheet of a campaign, for a user. Raises NotFound."""
+    with database.transaction() as tx:
+        campaign = tx.get(Campaign, campaign_id)
+        if campaign is None:
+            raise NotFound("campaign")
+        return campaign_view(tx, campaign, now, user_id)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CampaignChange:
+    """A campaign as edited."""
+
+    name: str
+    topic_id: int | None
+    audience_id: int | None
+    message_id: int | None
+    sender_id: int | None
+    relay_id: int | None
+    pace: dict[str, Any]
+    again: Again = Again.NEW_TO_MESSAGE
+    lifted: Sequence[str] = ()
+
+
+def save_campaign(
+    database: Database,
+    *,
+    campaign_id: int | None,
+    change: CampaignChange,
+    revision: int | None,
+    user_id: int | None = None,
+    now: datetime,
+) -> CampaignView:
+    """Make or change a campaign. Raises BadInput, NotFound, Conflict when it changed meanwhile."""
+    name = change.name.strip()
+    if not name:
+        raise BadInput("no_name", "Give the campaign a name.")
+    try:
+        pace = Pace.model_validate(change.pace)
+    except ValidationError as fault:
+        first = fault.errors()[0]
+        raise BadInput("pace", fault_in_words(first), field=field_of(first)) from fault
+    for gate in change.lifted:
+        require_liftable(gate)
+    with database.transaction() as tx:
+        if any(row.name == name and row.id != campaign_id for row in store.campaign_list(tx)):
+            raise BadInput("taken", f"There is a campaign “{name}” already.")
+        campaign = store.lock_campaign(tx, campaign_id) if campaign_id else None
+        if campaign_id and campaign is None:
+            raise NotFound("campaign")
+        if campaign is None:
+            campaign = Campaign(name=name, pace={}, updated_at=now, revision=0)
+        elif revision != campaign.revision:
+            theirs = campaign_view(tx, campaign, now, user_id)
+            raise changed_meanwhile(tx, "campaign", by=campaign.updated_by, me=user_id, theirs=theirs)
+        for kind, chosen in (
+            (Topic, change.topic_id),
+            (Audience, change.audience_id),
+            (Message, change.message_id),
+            (Sender, change.sender_id),
+            (Relay, change.relay_id),
+        ):
+            if chosen is not None and tx.get(kind, chosen) is None:
+                raise BadInput("gone", f"The {kind.__name__.lower()} that was chosen is not there any more.")
+        if campaign.revision > 0:
+            rename_in_criteria(tx, "campaign", campaign.name, name)
+        campaign.name, campaign.pace = name, pace.model_dump(mode="json")
+        campaign.topic_id, campaign.audience_id = change.topic_id, change.audience_id
+        campaign.message_id, campaign.sender_id = change.message_id, change.sender_id
+        campaign.relay_id = change.relay_id
+        campaign.again, campaign.lifted = change.again, sorted(set(change.lifted))
+        campaign.revision, campaign.updated_at, campaign.updated_by = campaign.revision + 1, now, user_id
+        tx.add(campaign)
+        tx.flush()
+        return campaign_view(tx, campaign, now, user_id)

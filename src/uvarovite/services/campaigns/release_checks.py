@@ -1,0 +1,197 @@
+"""What stands between a campaign and its release."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+from zoneinfo import ZoneInfo
+
+from uvarovite.core.audiences import Again, ClearanceTerms
+from uvarovite.core.campaigns import Pace
+from uvarovite.core.contacts import FieldMap
+from uvarovite.core.expressions import SqlFragment, node_from_json, print_criteria
+from uvarovite.core.messages import MessageContent, fields_without_fallback
+from uvarovite.services.audiences.clearance import ClearanceView
+from uvarovite.services.messages.messages import PartProblemView
+from uvarovite.services.organisation.facts import require_organisation
+from uvarovite.services.saving.drafts import OpenDraft, open_drafts
+from uvarovite.store import messages as message_store
+from uvarovite.store.audiences import audiences as audience_store
+from uvarovite.store.campaigns import campaigns as store
+from uvarovite.store.database import Transaction
+from uvarovite.store.sources import sources
+from uvarovite.store.tables import Audience, Campaign, DraftKind, Message, MessageVersion, Relay, Sender, Topic
+from uvarovite.store.tables.campaigns import RunState
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Check:
+    """What stands between a campaign and its release. `stop` names the part of the run sheet that mends it."""
+
+    code: str
+    blocking: bool
+    message: str
+    stop: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CampaignParts:
+    """A campaign with what it points to, None where nothing is chosen."""
+
+    campaign: Campaign
+    topic: Topic | None
+    audience: Audience | None
+    message: Message | None
+    version: MessageVersion | None
+    sender: Sender | None
+    relay: Relay | None
+    pace: Pace
+    criteria: str | None
+
+
+def load_parts(tx: Transaction, campaign: Campaign) -> CampaignParts:
+    """Everything that a campaign points to."""
+    audience = tx.get(Audience, campaign.audience_id) if campaign.audience_id else None
+    return CampaignParts(
+        campaign=campaign,
+        topic=tx.get(Topic, campaign.topic_id) if campaign.topic_id else None,
+        audience=audience,
+        message=tx.get(Message, campaign.message_id) if campaign.message_id else None,
+        version=message_store.latest_version(tx, campaign.message_id) if campaign.message_id else None,
+        sender=tx.get(Sender, campaign.sender_id) if campaign.sender_id else None,
+        relay=tx.get(Relay, campaign.relay_id) if campaign.relay_id else None,
+        pace=Pace.model_validate(campaign.pace),
+        criteria=print_criteria(node_from_json(audience.criteria)) if audience else None,
+    )
+
+
+def drafts_of(tx: Transaction, campaign: Campaign, user_id: int | None) -> list[OpenDraft]:
+    """Who has changed the audience or the words of a campaign and not saved that."""
+    things = [(DraftKind.AUDIENCE, campaign.audience_id), (DraftKind.MESSAGE, campaign.message_id)]
+    return open_drafts(tx, [(kind, one) for kind, one in things if one is not None], user_id)
+
+
+_DRAFTS = {DraftKind.AUDIENCE: ("who", "the conditions"), DraftKind.MESSAGE: ("words", "the words")}
+
+
+def _draft_check(draft: OpenDraft) -> Check:
+    """One's own open draft stands in the way; somebody else's is theirs to finish, and is named."""
+    stop, what = _DRAFTS[draft.kind]
+    if draft.mine:
+        message = f"You changed {what} and did not save them. Save them, or throw them away."
+        return Check(code=f"draft_{draft.kind}", blocking=True, stop=stop, message=message)
+    message = f"{draft.by} is changing {what} and has not saved them; they go as they are saved."
+    return Check(code=f"others_draft_{draft.kind}", blocking=False, stop=stop, message=message)
+
+
+def _blank_checks(
+    tx: Transaction, sql: SqlFragment, terms: ClearanceTerms, fields: FieldMap, content: MessageContent
+) -> list[Check]:
+    """A field without a fallback that is blank for somebody who is cleared: looked up for all of them, no sample."""
+    holes = fields_without_fallback(content, fields)
+    keys = list(dict.fromkeys(key for _, key in holes))
+    blanks = [
+        f"contact.{key} IS NULL" if fields[key].standard else f"contact.\"values\"->>'{key}' IS NULL" for key in keys
+    ]
+    found = audience_store.blanks_among_cleared(tx, sql, terms, blanks)
+    names = audience_store.names_of(tx, [one for _, some in found for one in some])
+    checks = []
+    for key, (blank, some) in zip(keys, found, strict=True):
+        if blank:
+            who = ", ".join(names[one] for one in some) + (
+                f" and {blank - len(some):,} more" if blank > len(some) else ""
+            )
+            checks.append(
+                Check(
+                    code="blank_field",
+                    blocking=True,
+                    stop="words",
+                    message=f"{'1 person has' if blank == 1 else f'{blank:,} people have'} no {fields[key].label.lower()} "
+                    f"and would see a hole: {who}. "
+                    f'Add a fallback: @{{{key} else "…"}}, or name it under Required fields: then they do not get the message.',
+                )
+            )
+    return checks
+
+
+def _people_with_it(
+    tx: Transaction, campaign: Campaign, taken: ClearanceView | None, sql: SqlFragment | None, terms: ClearanceTerms
+) -> int:
+    """How many of those who are cleared were sent something by an earlier run of the campaign."""
+    if sql is None or taken is None or taken.cleared == 0 or campaign.again == Again.NEW_TO_CAMPAIGN:
+        return 0
+    fresh = audience_store.count_cleared(tx, sql, replace(terms, again=Again.NEW_TO_CAMPAIGN))
+    return taken.cleared - fresh
+
+
+def _again_words(released: datetime, had: int) -> str:
+    who = {0: "nobody who got it then gets anything again", 1: "1 person who got it then gets this as well"}
+    told = who.get(had, f"{had:,} people who got it then get this as well")
+    return f"This campaign was released before, on {released:%-d %B %Y}; {told}."
+
+
+def release_checks(
+    tx: Transaction,
+    parts: CampaignParts,
+    fields: FieldMap,
+    taken: ClearanceView | None,
+    problems: list[PartProblemView],
+    sql: SqlFragment | None,
+    terms: ClearanceTerms,
+    fault: str | None,
+    drafts: Sequence[OpenDraft],
+) -> list[Check]:
+    """All checks of a campaign, the blocking ones first where they come first to mind.
+
+    `fault` is what keeps the audience's criteria from being used, `drafts` what of it somebody changed and did not save.
+    """
+    missing = [
+        ("no_audience", parts.audience, "who", "Choose who gets it: an audience."),
+        ("no_topic", parts.topic, "who", "Choose the topic that these people opted in to."),
+        ("no_message", parts.version, "words", "Choose the message."),
+        ("no_sender", parts.sender, "pace", "Choose who it comes from."),
+        ("no_relay", parts.relay, "pace", "Choose the relay that it goes through."),
+    ]
+    checks = [
+        Check(code=code, blocking=True, stop=stop, message=message)
+        for code, part, stop, message in missing
+        if part is None
+    ]
+    checks += [_draft_check(draft) for draft in drafts]
+    if fault is not None:
+        message = f"The audience's conditions cannot be used any more: {fault}"
+        checks.append(Check(code="criteria", blocking=True, stop="who", message=message))
+    if taken is not None and taken.cleared == 0:
+        message = "Nobody is cleared: open the gates in Who to see why."
+        checks.append(Check(code="nobody", blocking=True, stop="who", message=message))
+    for found in problems[:3]:
+        message = f"In {part_words(found.part)}: {found.problem.message}"
+        checks.append(Check(code="words", blocking=True, stop="words", message=message))
+    if parts.version and not problems and sql is not None and parts.topic is not None:
+        content = MessageContent.model_validate(parts.version.content)
+        checks += _blank_checks(tx, sql, terms, fields, content)
+    running = next((run for run in store.runs_of_campaign(tx, parts.campaign.id or 0)), None)
+    if running and running.state in (RunState.GOING, RunState.PAUSED):
+        message = "A run of this campaign is on its way; wait for its end, or stop it in Dispatch."
+        checks.append(Check(code="running", blocking=True, stop="dispatch", message=message))
+    elif running:
+        released = running.released_at.astimezone(ZoneInfo(require_organisation(tx).time_zone))
+        message = _again_words(released, _people_with_it(tx, parts.campaign, taken, sql, terms))
+        checks.append(Check(code="again", blocking=False, stop="release", message=message))
+    for source in sources(tx):
+        if source.before_runs:
+            message = (
+                f"The live source “{source.name}” is fetched first; the release stops if the number moves with it."
+            )
+            checks.append(Check(code="source", blocking=False, stop="release", message=message))
+    if parts.version and not any(block["kind"] == "button" for block in parts.version.content["blocks"]):
+        message = "There is nothing to click in the message."
+        checks.append(Check(code="no_link", blocking=False, stop="words", message=message))
+    return checks
+
+
+def part_words(part: str) -> str:
+    """Where a part of a message is, for people."""
+    if not part.startswith("blocks."):
+        return f"the {part}" if part != "blocks" else "the message"
+    _, index, what = part.split(".")
+    return f"block {int(index) + 1}" + ("" if what == "text" else f", its {'address' if what == 'url' else what}")

@@ -1,0 +1,141 @@
+"""The release: a campaign is let go as it was on screen, planned wholly or not at all."""
+
+from datetime import datetime
+
+from uvarovite.core.messages import MessageContent
+from uvarovite.core.responses import Keyring
+from uvarovite.services.audiences.audiences import audience_sql
+from uvarovite.services.audiences.clearance import gate_views, terms_for
+from uvarovite.services.campaigns.campaigns import CampaignView, campaign_view
+from uvarovite.services.campaigns.release_checks import load_parts
+from uvarovite.services.errors import Conflict, NotFound, ServiceRefusal
+from uvarovite.services.messages.composing import setting_for, snapshot_json
+from uvarovite.services.organisation.facts import require_organisation
+from uvarovite.store.audiences import audiences as audience_store
+from uvarovite.store.audiences.differences import Difference
+from uvarovite.store.campaigns import campaigns as store
+from uvarovite.store.campaigns import previews
+from uvarovite.store.contacts.fields import load_fields
+from uvarovite.store.database import Database
+from uvarovite.store.delivery import queue
+from uvarovite.store.tables import Run
+from uvarovite.store.tables.campaigns import RunState
+
+# A release whose number moved by more than this share since it was on screen is refused.
+DRIFT_SHARE = 0.02
+NAMES_SHOWN = 5
+
+
+def preview(database: Database, campaign_id: int, now: datetime, user_id: int | None = None) -> CampaignView:
+    """The run sheet as it is about to be released; who is cleared is kept, so that what changes can be named.
+
+    Raises NotFound.
+    """
+    with database.transaction() as tx:
+        campaign = store.lock_campaign(tx, campaign_id)
+        if campaign is None:
+            raise NotFound("campaign")
+        parts = load_parts(tx, campaign)
+        view = campaign_view(tx, campaign, now, user_id)
+        if parts.criteria is not None and view.clearance is not None:
+            content = MessageContent.model_validate(parts.version.content) if parts.version else None
+            terms = terms_for(tx, topic_id=campaign.topic_id, now=now, campaign=campaign, content=content)
+            people = audience_sql(tx, parts.criteria, campaign.audience_id, now)
+            previews.keep_preview(tx, campaign_id, campaign.revision, people, terms, now)
+        return view
+
+
+def _by_name(changed: Difference | None) -> str:
+    """Who has come and who is gone, in words."""
+    told = ""
+    for found, words in ((changed.come, "Come since"), (changed.gone, "Gone since")) if changed else ():
+        if found.count:
+            more = f" and {found.count - len(found.people):,} more" if found.count > len(found.people) else ""
+            told += f" {words}: {', '.join(name for _, name, _ in found.people)}{more}."
+    return told
+
+
+def release(
+    database: Database,
+    *,
+    campaign_id: int,
+    revision: int,
+    seen_cleared: int,
+    seen_message_number: int,
+    user_id: int | None,
+    public_url: str,
+    keyring: Keyring,
+    now: datetime,
+) -> int:
+    """Let a campaign go: plan every delivery in one transaction. The run's id.
+
+    The clearance is taken again in here. Raises Conflict when the campaign, its words or its number are not what was on
+    screen any more, or when a run is on its way already (a double click); ServiceRefusal while a check blocks.
+    """
+    with database.transaction() as tx:
+        store.one_release_at_a_time(tx)
+        campaign = store.lock_campaign(tx, campaign_id)
+        if campaign is None:
+            raise NotFound("campaign")
+        parts = load_parts(tx, campaign)
+        runs = store.runs_of_campaign(tx, campaign_id)
+        if any(run.state in (RunState.GOING, RunState.PAUSED) for run in runs):
+            raise Conflict("running", "This campaign has been released already; it is on its way.")
+        if revision != campaign.revision or (parts.version and parts.version.number != seen_message_number):
+            raise Conflict("changed", "The campaign or its words changed since you looked; read the summary again.")
+        view = campaign_view(tx, campaign, now, user_id)
+        blocking = [check.message for check in view.checks if check.blocking]
+        if blocking:
+            raise ServiceRefusal("blocked", f"This stands in the way: {blocking[0]}")
+        assert parts.topic is not None
+        assert parts.version is not None
+        assert parts.sender is not None
+        assert parts.relay is not None
+        assert parts.criteria is not None
+        topic_id = parts.topic.id or 0
+        content = MessageContent.model_validate(parts.version.content)
+        terms = terms_for(tx, topic_id=topic_id, now=now, campaign=campaign, content=content)
+        audience_store.judge_for_release(tx, audience_sql(tx, parts.criteria, campaign.audience_id, now), terms)
+        counts = {(row.gate, row.reason): row.n for row in audience_store.counts_of_release(tx)}
+        matched, cleared, gates = gate_views(counts, {}, terms)
+        changed = previews.difference_to_preview(tx, campaign_id, campaign.revision, NAMES_SHOWN)
+        moved = max(abs(cleared - seen_cleared), changed.come.count + changed.gone.count if changed else 0)
+        if moved > max(seen_cleared, 1) * DRIFT_SHARE:
+            raise Conflict(
+                "drift",
+                f"{cleared:,} people are cleared now; it was {seen_cleared:,} when you looked.{_by_name(changed)} "
+                "Nothing was sent: look at Who again.",
+            )
+        setting = setting_for(
+            require_organisation(tx), parts.topic, parts.sender, public_url=public_url, keyring=keyring
+        )
+        run = Run(
+            campaign_id=campaign_id,
+            number=max((run.number for run in runs), default=0) + 1,
+            state=RunState.GOING,
+            topic_id=topic_id,
+            audience_id=campaign.audience_id,
+            message_version_id=parts.version.id or 0,
+            relay_id=parts.relay.id or 0,
+            pace=parts.pace.model_dump(mode="json"),
+            criteria=parts.criteria,
+            snapshot=snapshot_json(setting, load_fields(tx)),
+            clearance={
+                "matched": matched,
+                "cleared": cleared,
+                "gates": [{"key": gate.key, "label": gate.label, "held": gate.held} for gate in gates],
+                "lifted": sorted(terms.lifted),
+            },
+            planned=cleared,
+            released_by=user_id,
+            released_at=now,
+            next_batch_at=now,
+        )
+        tx.add(run)
+        tx.flush()
+        assert run.id is not None
+        planned = queue.plan_deliveries(tx, run.id, parts.pace.batch_size, now)
+        if planned != cleared:
+            raise AssertionError(f"planned {planned} of {cleared}")
+        queue.wake_workers(tx)
+        return run.id

@@ -1,0 +1,1 @@
+"""A run on its way: what workers do, what is shown of it, what one person was sent."""

@@ -1,0 +1,193 @@
+"""Everything about one person and one run, and the message exactly as they were sent it."""
+
+import hashlib
+from dataclasses import dataclass
+from datetime import datetime
+from email import message_from_bytes, policy
+from zoneinfo import ZoneInfo
+
+from uvarovite.core.consent import ConsentEventKind
+from uvarovite.core.delivery import DeliveryState
+from uvarovite.core.responses import MACHINE_RULES, Keyring
+from uvarovite.services.consent.closings import closed_words
+from uvarovite.services.delivery.watching import HELD_WORDS
+from uvarovite.services.errors import NotFound
+from uvarovite.services.messages.composing import Composer
+from uvarovite.services.organisation.facts import require_organisation
+from uvarovite.store import responses as response_store
+from uvarovite.store.consent.ledger import ledger_of_contact
+from uvarovite.store.database import Database, Transaction
+from uvarovite.store.tables import Delivery, Message, MessageVersion, Run, Topic
+
+_RULES = {rule.name: rule.meaning for rule in MACHINE_RULES}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TraceStep:
+    """One thing that happened to one person. `tone` is good, wait, bad or plain; `code` is a relay's own words."""
+
+    at: datetime | None
+    words: str
+    tone: str
+    code: str | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TraceView:
+    """Everything about one person and one run, in order."""
+
+    delivery_id: int
+    contact_id: int
+    run_id: int
+    name: str
+    address: str
+    state: str
+    batch: int
+    steps: list[TraceStep]
+
+
+_ANSWER_TONES = {"accepted": "good", "try_later": "wait", "connection": "wait"}
+
+
+def trace(database: Database, delivery_id: int) -> TraceView:
+    """The trace of one delivery. Raises NotFound."""
+    with database.transaction() as tx:
+        delivery = tx.get(Delivery, delivery_id)
+        run = tx.get(Run, delivery.run_id) if delivery else None
+        topic = tx.get(Topic, run.topic_id) if run else None
+        version = tx.get(MessageVersion, run.message_version_id) if run else None
+        message = tx.get(Message, version.message_id) if version else None
+        if delivery is None or run is None or topic is None or version is None or message is None:
+            raise NotFound("delivery")
+        steps = _consent_steps(tx, delivery, topic)
+        gates = len(run.clearance["gates"])
+        steps += [
+            TraceStep(at=run.released_at, tone="good", words=f"matched: {run.criteria}"),
+            TraceStep(at=run.released_at, tone="good", words=f"cleared all {gates} gates of run {run.number}"),
+            TraceStep(at=run.released_at, tone="plain", words=f"planned for batch {delivery.first_batch}"),
+        ]
+        attempts = response_store.attempts_of(tx, delivery_id)
+        for attempt in attempts:
+            if attempt.number == 1:
+                words = f"merged from “{message.name}”, version {version.number}, and handed to the relay"
+                steps.append(TraceStep(at=attempt.at, tone="plain", words=words))
+            said = f"{attempt.code} {attempt.text}".strip() if attempt.code else attempt.text or None
+            count = f", at attempt {attempt.number}" if attempt.number > 1 else ""
+            tone = _ANSWER_TONES.get(attempt.kind, "bad")
+            steps.append(TraceStep(at=attempt.at, tone=tone, words=attempt.words + count, code=said))
+        if delivery.state == DeliveryState.DEFERRED or (delivery.next_at and delivery.state == DeliveryState.WAITING):
+            steps.append(TraceStep(at=delivery.next_at, tone="wait", words="will be tried again"))
+        for event in response_store.events_of(tx, delivery_id):
+            steps.append(_response_step(event.kind, event.at, event.machine_rule, event.detail))
+        if delivery.state == DeliveryState.HELD:
+            why = HELD_WORDS.get((delivery.held_gate or "", delivery.held_reason or ""), delivery.held_reason)
+            whose = closed_words(tx, delivery.address_folded, run.topic_id, delivery.held_reason or "")
+            held = "held back before it went out: " + ": ".join(filter(None, [why, whose]))
+            steps.append(TraceStep(at=delivery.settled_at, tone="wait", words=held))
+        if delivery.state == DeliveryState.STOPPED:
+            steps.append(TraceStep(at=delivery.settled_at, tone="wait", words="the run was stopped before it went out"))
+        name = " ".join(filter(None, [delivery.record.get("first_name"), delivery.record.get("last_name")]))
+        return TraceView(
+            delivery_id=delivery_id,
+            contact_id=delivery.contact_id,
+            run_id=delivery.run_id,
+            name=name,
+            address=delivery.address,
+            state=delivery.state,
+            batch=delivery.first_batch,
+            steps=steps,
+        )
+
+
+_CONSENT_WORDS = {
+    ConsentEventKind.IMPORTED: "opted in to {topic}: {ground}",
+    ConsentEventKind.GRANTED: "opted in to {topic}",
+    ConsentEventKind.CONFIRMED: "confirmed {topic}",
+    ConsentEventKind.ASKED: "was asked about {topic}",
+    ConsentEventKind.WITHDRAWN: "left {topic}",
+    ConsentEventKind.PAUSED: "pauses {topic} until {until}",
+    ConsentEventKind.RETRACTED: "what was recorded about {topic} by mistake was taken back",
+}
+_CONSENT_TONES = {
+    ConsentEventKind.WITHDRAWN: "wait",
+    ConsentEventKind.PAUSED: "wait",
+    ConsentEventKind.RETRACTED: "plain",
+    ConsentEventKind.ASKED: "plain",
+}
+
+
+def _consent_steps(tx: Transaction, delivery: Delivery, topic: Topic) -> list[TraceStep]:
+    zone = ZoneInfo(require_organisation(tx).time_zone)
+    steps = []
+    for event in reversed(ledger_of_contact(tx, delivery.contact_id)):
+        if event.topic == topic.name and event.evidence.get("delivery") != delivery.id:
+            kind = ConsentEventKind(event.kind)
+            until = f"{event.until.astimezone(zone):%Y-%m-%d}" if event.until else ""
+            words = _CONSENT_WORDS[kind].format(topic=topic.name, ground=event.evidence.get("ground", ""), until=until)
+            steps.append(TraceStep(at=event.at, tone=_CONSENT_TONES.get(kind, "good"), words=words))
+    return steps
+
+
+def _response_step(kind: str, at: datetime, rule: str | None, detail: dict[str, object]) -> TraceStep:
+    if kind == "left":
+        way = "with one click in the mail program" if detail.get("way") == "one_click" else "by the link in the message"
+        return TraceStep(at=at, tone="wait", words=f"left the topic {way}")
+    what = "opened" if kind == "opened" else f"clicked link {int(str(detail.get('link', 0))) + 1}"
+    if rule:
+        return TraceStep(at=at, tone="plain", words=f"{what} by a machine: it {_RULES.get(rule, rule)}")
+    return TraceStep(at=at, tone="good", words=f"{what}, by a person")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HeaderLine:
+    """A header of a message."""
+
+    name: str
+    value: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SentMessage:
+    """A message exactly as it was sent; `identical` tells that its bytes have the digest that was noted then."""
+
+    subject: str
+    headers: list[HeaderLine]
+    html: str
+    text: str
+    source: str
+    digest: str
+    identical: bool
+    sent: bool
+
+
+def sent_message(database: Database, delivery_id: int, *, keyring: Keyring, now: datetime) -> SentMessage:
+    """What a person was sent, made again from what the delivery keeps. Raises NotFound.
+
+    Before it went out (`sent` is False) it is what they would be sent now.
+    """
+    with database.transaction() as tx:
+        delivery = tx.get(Delivery, delivery_id)
+        run = tx.get(Run, delivery.run_id) if delivery else None
+        version = tx.get(MessageVersion, run.message_version_id) if run else None
+        if delivery is None or run is None or version is None:
+            raise NotFound("delivery")
+        composer = Composer(snapshot=run.snapshot, content=version.content, run_id=delivery.run_id, keyring=keyring)
+        composed = composer.compose(
+            delivery_id=delivery_id,
+            address=delivery.address,
+            record_json=delivery.record,
+            consent_since=delivery.consent_since,
+            marked_at=delivery.marked_at or now,
+        )
+        digest = hashlib.sha256(composed.raw).hexdigest()
+        parsed = message_from_bytes(composed.raw, policy=policy.default)
+        return SentMessage(
+            subject=composed.rendered.subject,
+            headers=[HeaderLine(name=name, value=str(value)) for name, value in parsed.items()],
+            html=composed.rendered.html,
+            text=composed.rendered.text,
+            source=composed.raw.decode("utf-8", errors="replace"),
+            digest=digest,
+            identical=digest == delivery.digest,
+            sent=delivery.digest is not None,
+        )

@@ -1,0 +1,269 @@
+"""What the dispatch and the desk show."""
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from uvarovite.core.audiences import GATES
+from uvarovite.core.campaigns import Pace, forecast_run, pace_sentence
+from uvarovite.core.delivery import DeliveryState
+from uvarovite.services.campaigns.campaigns import CurvePoint, ForecastView, curve_points
+from uvarovite.services.errors import BadInput, NotFound
+from uvarovite.store.campaigns.campaigns import campaign_list
+from uvarovite.store.database import Database
+from uvarovite.store.delivery import dispatch as store
+from uvarovite.store.delivery import permits
+from uvarovite.store.selection.table import EVERYBODY, count_contacts
+from uvarovite.store.tables import Campaign, Relay, Run, Topic, User
+from uvarovite.store.tables.campaigns import RunState
+
+# (gate, reason) in words.
+HELD_WORDS = {(gate.key, code): words for gate in GATES for code, words in gate.reasons.items()}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BatchCell:
+    """One batch of the strip: how many of its people stand where."""
+
+    number: int
+    size: int
+    accepted: int
+    deferred: int
+    refused: int
+    unknown: int
+    held: int
+    waiting: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TroubleLine:
+    """A group of people with the same trouble, in words."""
+
+    state: str
+    people: int
+    domain: str
+    words: str
+    next_at: datetime | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HeldLine:
+    """People whom a gate held after the release."""
+
+    people: int
+    words: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AnswerLine:
+    """One answer of a relay, in its own words."""
+
+    id: int
+    at: datetime
+    delivery_id: int
+    name: str
+    address: str
+    code: int
+    text: str
+    kind: str
+    words: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RelayGauge:
+    """How much of a relay's hourly limit is used, by all runs."""
+
+    name: str
+    used_in_hour: int
+    hourly_limit: int | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DispatchView:
+    """A run on its way. planned = sum of `states`, at any moment."""
+
+    run_id: int
+    campaign_id: int
+    campaign: str
+    topic: str
+    number: int
+    state: str
+    planned: int
+    states: dict[str, int]
+    responses: dict[str, int]
+    released_at: datetime
+    released_by: str | None
+    paused_at: datetime | None
+    ended_at: datetime | None
+    ends_at: datetime | None
+    next_batch_at: datetime | None
+    trouble: str | None
+    pace_words: str
+    planned_curve: list[CurvePoint]
+    accepted_curve: list[CurvePoint]
+    expected: ForecastView | None
+    batches: list[BatchCell]
+    troubles: list[TroubleLine]
+    held: list[HeldLine]
+    relay: RelayGauge
+
+
+_MOVING = (DeliveryState.WAITING, DeliveryState.CLAIMED, DeliveryState.SENDING, DeliveryState.DEFERRED)
+
+
+def dispatch_view(database: Database, run_id: int, now: datetime) -> DispatchView:
+    """The dispatch of a run. Raises NotFound."""
+    with database.transaction() as tx:
+        run = tx.get(Run, run_id)
+        campaign = tx.get(Campaign, run.campaign_id) if run else None
+        topic = tx.get(Topic, run.topic_id) if run else None
+        relay = tx.get(Relay, run.relay_id) if run else None
+        if run is None or campaign is None or topic is None or relay is None:
+            raise NotFound("run")
+        states = store.state_counts(tx, run_id)
+        pace = Pace.model_validate(run.pace)
+        planned = forecast_run(run.planned, pace, relay.hourly_limit, run.released_at)
+        moving = sum(states.get(state, 0) for state in _MOVING)
+        expected = None
+        if moving and run.state == RunState.GOING:
+            rest = forecast_run(moving, pace, relay.hourly_limit, max(now, run.next_batch_at))
+            done = run.planned - moving
+            expected = ForecastView(start=rest.start, end=rest.end, curve=curve_points(rest.curve, done))
+        released_by = tx.get(User, run.released_by) if run.released_by else None
+        return DispatchView(
+            run_id=run_id,
+            campaign_id=run.campaign_id,
+            campaign=campaign.name,
+            topic=topic.name,
+            number=run.number,
+            state=run.state,
+            planned=run.planned,
+            states=states,
+            responses=store.response_counts(tx, run_id),
+            released_at=run.released_at,
+            released_by=released_by.name if released_by else None,
+            paused_at=run.paused_at,
+            ended_at=run.ended_at,
+            ends_at=run.ended_at or (expected.end if expected else None),
+            next_batch_at=run.next_batch_at if run.state == RunState.GOING and run.next_batch_at > now else None,
+            trouble=run.trouble,
+            pace_words=pace_sentence(pace, relay.hourly_limit),
+            planned_curve=curve_points(planned.curve),
+            accepted_curve=curve_points(store.accepted_curve(tx, run_id, 200)),
+            expected=expected,
+            batches=[BatchCell(**row._mapping) for row in store.batch_strip(tx, run_id)],
+            troubles=[
+                TroubleLine(state=row.state, people=row.n, domain=row.domain, words=row.words, next_at=row.next_at)
+                for row in store.trouble(tx, run_id)
+            ],
+            held=[
+                HeldLine(people=row.n, words=HELD_WORDS.get((row.held_gate, row.held_reason), row.held_reason))
+                for row in store.held_groups(tx, run_id)
+            ],
+            relay=RelayGauge(
+                name=relay.name,
+                used_in_hour=permits.used_in_hour(tx, run.relay_id, now),
+                hourly_limit=relay.hourly_limit,
+            ),
+        )
+
+
+def answers(database: Database, run_id: int, *, only: str | None, limit: int = 100) -> list[AnswerLine]:
+    """The latest answers of relays in a run, of one kind if asked."""
+    with database.transaction() as tx:
+        return [AnswerLine(**row._mapping) for row in store.answers(tx, run_id, only=only, limit=min(limit, 500))]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DeliveryLine:
+    """A person of a run."""
+
+    id: int
+    name: str
+    address: str
+    state: str
+    batch: int
+    attempts: int
+
+
+def find_deliveries(
+    database: Database, run_id: int, *, search: str, state: str | None, response: str | None, limit: int = 50
+) -> list[DeliveryLine]:
+    """People of a run by name or address. Raises BadInput for a state that there is not."""
+    if state is not None and state not in set(DeliveryState):
+        raise BadInput("state", "There is no such state.")
+    with database.transaction() as tx:
+        rows = store.find_deliveries(
+            tx, run_id, search=search[:200], state=state, response=response, limit=min(limit, 200)
+        )
+        return [
+            DeliveryLine(
+                id=row.id,
+                name=row.name,
+                address=row.address,
+                state=row.state,
+                batch=row.first_batch,
+                attempts=row.attempts,
+            )
+            for row in rows
+        ]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RunNow:
+    """A run for the desk and the pulse."""
+
+    run_id: int
+    campaign_id: int
+    campaign: str
+    state: str
+    planned: int
+    accepted: int
+    moving: int
+    trouble: str | None
+    ends_at: datetime | None
+    ended_at: datetime | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Desk:
+    """What is going out, what needs somebody, and how many there are."""
+
+    contacts: int
+    campaigns: int
+    runs: list[RunNow]
+    unknown: int
+
+
+def desk(database: Database, now: datetime) -> Desk:
+    """The first screen."""
+    with database.transaction() as tx:
+        runs: list[RunNow] = []
+        unknown = 0
+        lines = campaign_list(tx)
+        for line in lines:
+            run = tx.get(Run, line.run_id) if line.run_id else None
+            relay = tx.get(Relay, run.relay_id) if run else None
+            if run is None or relay is None:
+                continue
+            states = store.state_counts(tx, line.run_id)
+            moving = sum(states.get(state, 0) for state in _MOVING)
+            unknown += states.get(DeliveryState.UNKNOWN, 0)
+            ends_at = None
+            if run.state == RunState.GOING and moving:
+                start = max(now, run.next_batch_at)
+                ends_at = forecast_run(moving, Pace.model_validate(run.pace), relay.hourly_limit, start).end
+            runs.append(
+                RunNow(
+                    run_id=line.run_id,
+                    campaign_id=line.id,
+                    campaign=line.name,
+                    state=run.state,
+                    planned=run.planned,
+                    accepted=states.get(DeliveryState.ACCEPTED, 0),
+                    moving=moving,
+                    trouble=run.trouble,
+                    ends_at=ends_at,
+                    ended_at=run.ended_at,
+                )
+            )
+        return Desk(contacts=count_contacts(tx, EVERYBODY), campaigns=len(lines), runs=runs[:20], unknown=unknown)

@@ -1,0 +1,1 @@
+"""Criteria as text and as rows, and help while they are written."""

@@ -1,0 +1,102 @@
+"""Looking at a file and writing it as jobs: their state and progress are told to whoever asks, a failure too."""
+
+import time
+from collections.abc import Callable
+from contextlib import suppress
+from datetime import datetime
+
+from uvarovite.services.contacts.erasures import Hash
+from uvarovite.services.errors import ServiceRefusal
+from uvarovite.services.imports.imports import PreviewChange, Step, discard_import, preview, write_import
+from uvarovite.services.imports.standing import set_state
+from uvarovite.services.imports.views import ImportView
+from uvarovite.store.database import Database
+from uvarovite.store.imports.staging import dead_jobs, put_progress
+from uvarovite.store.tables import ImportState
+
+# Often enough for a bar to move, seldom enough to cost nothing.
+_TELL_SECONDS = 0.4
+
+
+def teller(database: Database, import_id: int, clock: Callable[[], datetime]) -> Step:
+    """A function that notes how far an import has come, in transactions of its own."""
+    told = float("-inf")
+
+    def step(phase: str, done: int, total: int) -> None:
+        nonlocal told
+        if phase != "reading" or time.monotonic() - told > _TELL_SECONDS:
+            told = time.monotonic()
+            with database.transaction() as tx:
+                put_progress(tx, import_id, phase=phase, done=done, total=total, now=clock())
+
+    return step
+
+
+def preview_job(
+    database: Database,
+    import_id: int,
+    *,
+    hasher: Hash,
+    clock: Callable[[], datetime],
+    change: PreviewChange,
+    forget: bool,
+) -> ImportView:
+    """Look at a file. With `forget`, a file that cannot be read is not kept. Raises what `look` raises."""
+    step = teller(database, import_id, clock)
+    if not forget:
+        set_state(database, import_id, ImportState.READING)
+    try:
+        return preview(database, import_id, hasher=hasher, now=clock(), change=change, step=step)
+    except ServiceRefusal as fault:
+        with suppress(ServiceRefusal):
+            if forget:
+                discard_import(database, import_id)
+            else:
+                set_state(database, import_id, ImportState.LOOKED, fault.message)
+        raise
+    except Exception:
+        _note_failure(database, import_id)
+        raise
+
+
+def write_job(
+    database: Database,
+    import_id: int,
+    *,
+    topic: str | None,
+    ground: str,
+    user_id: int | None,
+    clock: Callable[[], datetime],
+) -> ImportView:
+    """Write a file. Raises what `write_import` raises; then nothing is written."""
+    step = teller(database, import_id, clock)
+    set_state(database, import_id, ImportState.WRITING)
+    try:
+        return write_import(database, import_id, topic=topic, ground=ground, user_id=user_id, now=clock(), step=step)
+    except ServiceRefusal as fault:
+        with suppress(ServiceRefusal):
+            set_state(database, import_id, ImportState.LOOKED, fault.message)
+        raise
+    except Exception:
+        _note_failure(database, import_id)
+        raise
+
+
+FAILED_WORDS = (
+    "It stopped before it was done, and nothing was written. Try again; if it stops again, the server's log says why."
+)
+
+
+def _note_failure(database: Database, import_id: int) -> None:
+    """Whoever waits is told, even when the fault is ours."""
+    with suppress(ServiceRefusal):
+        set_state(database, import_id, ImportState.LOOKED, FAILED_WORDS)
+
+
+def recover_jobs(database: Database) -> int:
+    """Tell of imports whose process died that nothing of them was written; how many there were."""
+    with database.transaction() as tx:
+        dead = dead_jobs(tx)
+    for import_id in dead:
+        _note_failure(database, import_id)
+    return len(dead)

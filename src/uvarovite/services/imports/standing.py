@@ -1,0 +1,76 @@
+"""How an import stands: its state, its progress and what it found, read back from what was stored."""
+
+from dataclasses import replace
+
+from pydantic import TypeAdapter
+
+from uvarovite.services.errors import Conflict, NotFound
+from uvarovite.services.imports.views import ImportLine, ImportView, Progress, Refusal, Told, view_of
+from uvarovite.store.database import Database, Transaction, run_sql
+from uvarovite.store.imports import staging
+from uvarovite.store.tables import Import, ImportState
+
+# Enough to read on a screen; the command line asks for all of them.
+REFUSALS_SHOWN = 200
+
+
+def locked_draft(tx: Transaction, import_id: int) -> Import:
+    """An import that is not written yet, locked. Raises NotFound, Conflict."""
+    # Its progress refers to the row and is told from outside meanwhile, which FOR UPDATE would keep waiting.
+    draft = tx.get(Import, import_id, with_for_update={"key_share": True})
+    if draft is None:
+        raise NotFound("import")
+    if draft.written_at is not None:
+        raise Conflict("written", "This file has been imported already.")
+    return draft
+
+
+def refusals_of(tx: Transaction, import_id: int, limit: int) -> list[Refusal]:
+    """The first refused rows of an import."""
+    return [
+        Refusal(row=row.row, record=row.record, code=row.code, message=row.message, cells=list(row.cells))
+        for row in staging.refusals(tx, import_id, limit=limit)
+    ]
+
+
+def get_import(database: Database, import_id: int) -> ImportView:
+    """An import as it stands, with its progress while it is under way. Raises NotFound."""
+    with database.transaction() as tx:
+        found = tx.get(Import, import_id)
+        if found is None:
+            raise NotFound("import")
+        if found.report is None:
+            view = view_of(found, [], Told(counts={"new": 0, "changed": 0, "same": 0, "refused": 0}))
+        else:
+            view = TypeAdapter(ImportView).validate_python(found.report)
+        rows = run_sql(tx, "SELECT phase, done, total FROM import_progress WHERE import_id = :id", {"id": import_id})
+        if found.written_at is not None:
+            view = replace(view, refusals=refusals_of(tx, import_id, REFUSALS_SHOWN))
+        under_way = found.state in (ImportState.READING, ImportState.WRITING)
+        progress = Progress(**rows[0]._mapping) if rows and under_way else None
+        return replace(view, state=found.state, progress=progress, fault=found.options.get("fault"))
+
+
+def set_state(database: Database, import_id: int, state: ImportState, fault: str | None = None) -> None:
+    """Note that a job has begun, or that it failed and why."""
+    with database.transaction() as tx:
+        draft = locked_draft(tx, import_id)
+        draft.state = state
+        draft.options = {**draft.options, "fault": fault}
+        tx.add(draft)
+
+
+def import_list(database: Database, limit: int = 50) -> list[ImportLine]:
+    """The imports that were written, latest first."""
+    with database.transaction() as tx:
+        rows = run_sql(
+            tx,
+            """SELECT import_file.id, filename, state, written_at, user_account.name AS by,
+                    coalesce(CAST(report->>'new' AS integer), 0) AS new,
+                    coalesce(CAST(report->>'changed' AS integer), 0) AS changed,
+                    coalesce(CAST(report->>'refused' AS integer), 0) AS refused
+                FROM import_file LEFT JOIN user_account ON user_account.id = created_by
+                WHERE written_at IS NOT NULL ORDER BY import_file.id DESC LIMIT :limit""",
+            {"limit": limit},
+        )
+        return [ImportLine(**row._mapping) for row in rows]

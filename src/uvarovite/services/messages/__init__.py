@@ -1,0 +1,1 @@
+"""Messages: their versions and checks, a person's own message, tests."""

@@ -1,0 +1,133 @@
+"""Tests of a message: one contact's, sent to somebody else; and what was tested, by whom."""
+
+import hashlib
+from dataclasses import dataclass
+from datetime import datetime
+
+from uvarovite.core.messages import Envelope, MessageContent, assemble, compile_message, plain_links
+from uvarovite.core.responses import Keyring
+from uvarovite.core.values import wire_form
+from uvarovite.services.errors import BadInput, NotFound, ServiceRefusal
+from uvarovite.services.messages.messages import problem_views, setting_or_first
+from uvarovite.services.organisation.facts import clock_for, require_address
+from uvarovite.services.organisation.single_mails import PreparedMail
+from uvarovite.store import messages as store
+from uvarovite.store import organisation as organisation_store
+from uvarovite.store.contacts import records as contact_store
+from uvarovite.store.contacts.fields import load_fields
+from uvarovite.store.database import Database, Transaction
+from uvarovite.store.tables import Message, TestMail
+
+TESTS_SHOWN = 5
+
+
+def prepare_test(
+    database: Database,
+    *,
+    content: MessageContent,
+    contact_id: int,
+    to_address: str,
+    topic_id: int | None,
+    sender_id: int | None,
+    relay_id: int | None,
+    keyring: Keyring,
+    test_id: str,
+    now: datetime,
+) -> PreparedMail:
+    """The message as one contact would get it, addressed to somebody else. Raises BadInput, NotFound.
+
+    Its links are untracked and its way to leave leads nowhere, so that a test changes nothing for the person shown.
+    """
+    address = require_address(to_address)
+    with database.transaction() as tx:
+        fields = load_fields(tx)
+        problems = problem_views(content, fields)
+        if problems:
+            raise BadInput("problems", f"Mend this first: {problems[0].problem.message}")
+        contact = contact_store.get_contact(tx, contact_id)
+        if contact is None:
+            raise NotFound("contact")
+        relays = organisation_store.relays(tx)
+        relay = next((one for one in relays if relay_id in (None, one.id)), None)
+        if relay is None:
+            raise ServiceRefusal("no_relay", "There is no relay to send through yet; add one in Set-up.")
+        setting = setting_or_first(tx, topic_id, sender_id, keyring)
+        record = contact_store.record_of(contact, fields)
+        rendered = compile_message(content, fields).render(
+            record,
+            setting.context(record, clock_for(setting.time_zone, now), content.language),
+            plain_links(),
+            setting.footer(None),
+        )
+        envelope = Envelope(
+            message_id=f"test.{test_id}@{setting.list_domain}",
+            date=now,
+            from_name=setting.from_name,
+            from_address=setting.from_address,
+            to_name="",
+            to_address=address,
+            reply_to=setting.reply_to,
+            list_id=None,
+            unsubscribe_url=None,
+        )
+        return PreparedMail(
+            relay=relay,
+            from_address=setting.from_address,
+            to_address=wire_form(address),
+            raw=assemble(rendered, envelope),
+            failed="The test was not sent.",
+        )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SentTest:
+    """A test that a relay took: whose message it showed, and whether the words are `same` as those that are saved now."""
+
+    to: str
+    by: str
+    shown: str
+    at: datetime
+    same: bool
+
+
+def _digest(content: MessageContent) -> str:
+    # Ids are for editors: they are in no message.
+    words = content.model_dump_json(exclude={"blocks": {"__all__": {"id"}}})
+    return hashlib.sha256(words.encode()).hexdigest()
+
+
+def note_test(
+    database: Database,
+    *,
+    message_id: int | None,
+    content: MessageContent,
+    contact_id: int,
+    to_address: str,
+    user_id: int,
+    accepted: bool,
+    now: datetime,
+) -> None:
+    """Note that a test was sent, and whether the relay took it."""
+    with database.transaction() as tx:
+        # The message may be gone since it was sent; that it was sent stays true.
+        known = message_id is not None and tx.get(Message, message_id) is not None
+        tx.add(
+            TestMail(
+                message_id=message_id if known else None,
+                digest=_digest(content),
+                contact_id=contact_id,
+                to_address=to_address,
+                user_id=user_id,
+                at=now,
+                accepted=accepted,
+            )
+        )
+
+
+def tests_of(tx: Transaction, message: Message, content: MessageContent) -> list[SentTest]:
+    """The latest tests of a message, whose saved words are `content`; the same words before they were saved count."""
+    saved = _digest(content)
+    return [
+        SentTest(to=row.to_address, by=row.name, shown=row.shown, at=row.at, same=row.digest == saved)
+        for row in store.tests_of(tx, message.id or 0, saved, TESTS_SHOWN)
+    ]

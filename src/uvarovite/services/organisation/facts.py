@@ -1,0 +1,41 @@
+"""The organisation's own facts: who it is, its topics, its relays; and the clock in its time zone."""
+
+from datetime import datetime
+from zoneinfo import ZoneInfo
+
+from uvarovite.core.contacts import Reading
+from uvarovite.core.contacts.amounts import has_decimal_comma
+from uvarovite.core.expressions import Clock
+from uvarovite.core.values import AddressFault, read_address
+from uvarovite.services.errors import BadInput, ServiceRefusal
+from uvarovite.store import organisation as store
+from uvarovite.store.database import Transaction
+from uvarovite.store.tables import Organisation
+
+
+def require_organisation(tx: Transaction) -> Organisation:
+    """The organisation. Raises ServiceRefusal before it is set up."""
+    found = store.organisation(tx)
+    if found is None:
+        raise ServiceRefusal("not_set_up", "The organisation is not set up yet.")
+    return found
+
+
+def clock_for(time_zone: str, now: datetime) -> Clock:
+    """The clock that criteria and messages see: now in the organisation's time zone (an IANA name)."""
+    local = now.astimezone(ZoneInfo(time_zone))
+    return Clock(now=local, today=local.date())
+
+
+def typed_reading(tx: Transaction) -> Reading:
+    """How what somebody types is read: numbers in the organisation's style, instants in its zone."""
+    organisation = require_organisation(tx)
+    return Reading(decimal_comma=has_decimal_comma(organisation.locale), zone=ZoneInfo(organisation.time_zone))
+
+
+def require_address(text: str) -> str:
+    """A usable address. Raises BadInput with the reason."""
+    address = read_address(text)
+    if isinstance(address, AddressFault):
+        raise BadInput(address.code, address.message)
+    return address.text

@@ -1,0 +1,315 @@
+"""Doing one thing to ticked contacts, or to all that match: tag, set a field, subscribe, leave out, delete, erase.
+
+Each is one transaction and one change set with an undo; what cannot be undone says so before it is done.
+"""
+
+import functools
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from uvarovite.core.consent import ConsentEventKind, SuppressionReason
+from uvarovite.core.contacts import ReadFault, folded_value, read_value, value_to_json
+from uvarovite.core.contacts.validating import LONGEST_TAG, tag_name
+from uvarovite.services.audiences.members import member_kind, require_audience
+from uvarovite.services.contacts.erasures import Hash
+from uvarovite.services.contacts.retyping import RETYPE, undo_retype
+from uvarovite.services.errors import BadInput, Conflict, NotFound
+from uvarovite.services.organisation.facts import typed_reading
+from uvarovite.services.saving.reasons import require_ground, require_reason
+from uvarovite.services.selection.table import Wanted, asked_of
+from uvarovite.store.audiences.members import pick as pick_members
+from uvarovite.store.audiences.members import unpick_change_set
+from uvarovite.store.consent import ledger as consent_store
+from uvarovite.store.consent.suppressions import suppress
+from uvarovite.store.contacts.changes import mark_undone, new_change_set, note_contacts, restore_fields
+from uvarovite.store.contacts.fields import load_fields
+from uvarovite.store.contacts.tags import ensure_tags, put_tag, tag_of_id, take_tag
+from uvarovite.store.database import Database, Transaction
+from uvarovite.store.delivery import holding
+from uvarovite.store.selection import chosen as store
+from uvarovite.store.selection import erasure
+from uvarovite.store.selection.table import matching_ids_sql
+from uvarovite.store.tables import ChangeSet, MemberKind
+
+# Actions that are undone in a way of their own, or not at all.
+_DELETE, _ERASE = "delete", "erase"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Selection:
+    """Either contacts by id, or all that match. `seen` is the number that stood on screen.
+
+    With more or fewer than were seen, nothing is done: somebody else was at work meanwhile.
+    """
+
+    ids: tuple[int, ...] | None = None
+    wanted: Wanted | None = None
+    seen: int = 0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BulkResult:
+    """What was done: to how many of those selected, in words, and under which number it is undone (None: it is not)."""
+
+    change_set_id: int | None
+    contacts: int
+    words: str
+
+
+def choose(tx: Transaction, selection: Selection, now: datetime) -> int:
+    """Put the selected contacts into `chosen`. Raises BadInput when nobody is ticked, Conflict when the number moved."""
+    if selection.ids is not None:
+        count = store.choose(tx, ids=selection.ids, matching=None)
+    elif selection.wanted is not None:
+        count = store.choose(tx, ids=None, matching=matching_ids_sql(asked_of(tx, selection.wanted, now)))
+    else:
+        count = 0
+    if count == 0:
+        raise BadInput("nobody", "Nobody is ticked. Tick some people, or choose all that match.")
+    if count != selection.seen:
+        raise Conflict(
+            "moved",
+            f"You saw {selection.seen:,} people; now there {'is' if count == 1 else 'are'} {count:,}. Nothing was done; look at the table again.",
+        )
+    return count
+
+
+def _people(count: int) -> str:
+    return "1 person" if count == 1 else f"{count:,} people"
+
+
+def tag(
+    database: Database, selection: Selection, *, name: str, put: bool, user_id: int | None, now: datetime
+) -> BulkResult:
+    """Put a tag on, or take it off. Raises BadInput, Conflict."""
+    name = tag_name(name)
+    if not name or len(name) > LONGEST_TAG or any(sign in name for sign in ",;|"):
+        raise BadInput("tag", f"A tag is a word or a few, at most {LONGEST_TAG} characters, without commas.")
+    with database.transaction() as tx:
+        choose(tx, selection, now)
+        tag_id = ensure_tags(tx, [name])[name]
+        name = tag_of_id(tx, tag_id)
+        what = f"Tagged “{name}”" if put else f"Took the tag “{name}” off"
+        change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what=what)
+        act = put_tag if put else take_tag
+        hit = act(tx, "SELECT contact_id FROM chosen", {}, tag_id)
+        store.note_tags(tx, change_set, hit, name, put=put)
+        note_contacts(tx, change_set, len(hit))
+        return BulkResult(change_set_id=change_set, contacts=len(hit), words=f"{what}: {_people(len(hit))}.")
+
+
+def pick(
+    database: Database,
+    selection: Selection,
+    *,
+    audience_id: int,
+    kind: str,
+    user_id: int | None,
+    now: datetime,
+) -> BulkResult:
+    """Add people to an audience by hand, or leave them out of it. Raises NotFound, BadInput, Conflict."""
+    with database.transaction() as tx:
+        audience = require_audience(tx, audience_id)
+        way = member_kind(kind)
+        choose(tx, selection, now)
+        what = f"Added to “{audience.name}”" if way is MemberKind.ADDED else f"Left out of “{audience.name}”"
+        change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what=what)
+        hit = pick_members(
+            tx,
+            "SELECT contact_id FROM chosen",
+            {},
+            audience_id=audience_id,
+            kind=way,
+            change_set_id=change_set,
+            added_by=user_id,
+            at=now,
+        )
+        note_contacts(tx, change_set, hit)
+        return BulkResult(change_set_id=change_set, contacts=hit, words=f"{what}: {_people(hit)}.")
+
+
+def set_field(
+    database: Database, selection: Selection, *, key: str, text: str, user_id: int | None, now: datetime
+) -> BulkResult:
+    """Give a field the same value for all; an empty text makes it blank. Raises BadInput, Conflict."""
+    with database.transaction() as tx:
+        field = load_fields(tx).get(key)
+        if field is None or key in ("address", "contact_no"):
+            raise BadInput("field", "This field cannot be the same for several people.")
+        value = read_value(text, field, typed_reading(tx))
+        if isinstance(value, ReadFault):
+            raise BadInput(value.code, value.message)
+        choose(tx, selection, now)
+        what = f"{field.label} set to “{text.strip()}”" if value is not None else f"{field.label} made blank"
+        change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what=what)
+        hit = store.set_field(tx, change_set, key=key, stored=value_to_json(value), folded=folded_value(value), now=now)
+        note_contacts(tx, change_set, hit)
+        return BulkResult(change_set_id=change_set, contacts=hit, words=f"{what}: {_people(hit)}.")
+
+
+def subscribe(
+    database: Database, selection: Selection, *, topic: str, ground: str, user_id: int | None, now: datetime
+) -> BulkResult:
+    """State the consent of those selected, with its ground; who has left stays out. Raises BadInput, Conflict."""
+    ground = require_ground(ground)
+    with database.transaction() as tx:
+        found = consent_store.topic_by_key(tx, topic)
+        if found is None or found.id is None:
+            raise BadInput("topic", f"There is no topic “{topic}”.")
+        choose(tx, selection, now)
+        outlook = store.may_be_subscribed(tx, found.id)
+        what = f"Subscribed to {found.name}"
+        change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what=what)
+        hit = consent_store.append_events(
+            tx,
+            store.MAY_BE_SUBSCRIBED,
+            {"topic": found.id},
+            topic_id=found.id,
+            kind=ConsentEventKind.IMPORTED,
+            at=now,
+            way="by_hand",
+            evidence={"ground": ground, "change_set": change_set},
+            recorded_by=user_id,
+        )
+        note_contacts(tx, change_set, hit)
+        words = f"{what}: {_people(hit)}."
+        if outlook["already"]:
+            words += f" {_people(outlook['already'])} were already."
+        if outlook["left"]:
+            words += f" {_people(outlook['left'])} had left and stay out."
+        return BulkResult(change_set_id=change_set, contacts=hit, words=words)
+
+
+def suppress_many(
+    database: Database, selection: Selection, *, reason: str, user_id: int | None, now: datetime
+) -> BulkResult:
+    """Put the addresses of those selected on the suppression list. Raises BadInput, Conflict."""
+    reason = require_reason(reason, "reason", "Say why these people are suppressed; it stands on the suppression list.")
+    with database.transaction() as tx:
+        choose(tx, selection, now)
+        change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what=f"Suppressed: {reason}")
+        hit = store.suppress_chosen(tx, change_set, why=reason, at=now, recorded_by=user_id)
+        holding.hold_chosen(tx, gate="suppressed", reason="by_hand", now=now)
+        note_contacts(tx, change_set, hit)
+        words = "1 address" if hit == 1 else f"{hit:,} addresses"
+        return BulkResult(change_set_id=change_set, contacts=hit, words=f"{words} put on the suppression list.")
+
+
+def delete(database: Database, selection: Selection, *, user_id: int | None, now: datetime) -> BulkResult:
+    """Delete contacts; for 30 days it can be undone. What has not gone out to them is held. Raises BadInput, Conflict."""
+    with database.transaction() as tx:
+        choose(tx, selection, now)
+        change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what="Deleted", action=_DELETE)
+        hit = store.delete_chosen(tx, change_set, now)
+        holding.hold_chosen(tx, gate="address", reason="deleted", now=now)
+        note_contacts(tx, change_set, hit)
+        return BulkResult(change_set_id=change_set, contacts=hit, words=f"{_people(hit)} deleted.")
+
+
+def erase(database: Database, selection: Selection, *, hasher: Hash, user_id: int | None, now: datetime) -> BulkResult:
+    """Erase people for good, as data-protection law gives them a right to. Raises BadInput, Conflict.
+
+    Everything about them goes. A keyed hash of each address stays on the suppression list, so that no import brings
+    them back, and the ledger's entries stay, under a number that leads to nobody any more. An address that others have as
+    well stays on the list as it is: it is theirs too, but it was the erased person's, who wants nothing there any more.
+    """
+    with database.transaction() as tx:
+        count = choose(tx, selection, now)
+        holding.hold_chosen(tx, gate="suppressed", reason="erased", now=now)
+        others = 0
+        for address in erasure.erase_chosen(tx, now):
+            erased = functools.partial(
+                suppress, tx, reason=SuppressionReason.ERASED, evidence={}, at=now, recorded_by=user_id
+            )
+            erased(address_hash=hasher(address))
+            erasure.forget_address(tx, address)
+            if shared := erasure.have_address(tx, address):
+                erased(address_folded=address)
+                others += shared
+        what = f"Erased {_people(count)} for good"
+        note_contacts(tx, new_change_set(tx, at=now, user_id=user_id, way="bulk", what=what, action=_ERASE), count)
+        words = f"{_people(count)} erased for good."
+        if others:
+            words += f" {_people(others)} with the same address will get nothing at it any more."
+        return BulkResult(change_set_id=None, contacts=count, words=words)
+
+
+def undo(database: Database, change_set_id: int, *, user_id: int | None, now: datetime) -> BulkResult:
+    """Undo a change set, as far as nothing has happened since. Raises NotFound, Conflict."""
+    with database.transaction() as tx:
+        done = tx.get(ChangeSet, change_set_id, with_for_update=True)
+        if done is None or done.way != "bulk" or done.detail.get("action") == _ERASE:
+            raise NotFound("change")
+        if done.undone_at is not None:
+            raise Conflict("undone", "This was undone already.")
+        if done.detail.get("action") == _DELETE:
+            if now - done.at > store.DELETED_LASTS:
+                raise Conflict("too_late", f"It was deleted more than {store.DELETED_LASTS.days} days ago.")
+            restored, kept = store.bring_back(tx, change_set_id, done.at)
+        elif done.detail.get("action") == RETYPE:
+            restored, kept = undo_retype(tx, done, now=now)
+        else:
+            restored, kept = restore_fields(tx, change_set_id, now=now)
+            lifted = store.lift_of_change_set(tx, change_set_id, at=now, user_id=user_id)
+            unpicked = unpick_change_set(tx, change_set_id)
+            restored = max(restored, lifted, unpicked, _retract(tx, change_set_id, user_id=user_id, now=now))
+        mark_undone(tx, change_set_id, now)
+        words = f"Undone: {done.what[:1].lower()}{done.what[1:]}."
+        if kept:
+            words += f" {_people(kept)} changed since and stay as they are."
+        return BulkResult(change_set_id=None, contacts=restored, words=words)
+
+
+def _retract(tx: Transaction, change_set_id: int, *, user_id: int | None, now: datetime) -> int:
+    return sum(
+        consent_store.append_events(
+            tx,
+            store.STILL_ITS_OWN,
+            {"topic": row.topic_id, "set": change_set_id},
+            topic_id=row.topic_id,
+            kind=ConsentEventKind.RETRACTED,
+            at=now,
+            way="undone",
+            evidence={"undone": change_set_id},
+            recorded_by=user_id,
+        )
+        for row in store.subscribed_by(tx, change_set_id)
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChangeLine:
+    """A change set in the list of the latest; `undoable` tells whether it still can be taken back."""
+
+    id: int
+    at: datetime
+    by: str | None
+    what: str
+    contacts: int
+    undoable: bool
+    undone: bool
+
+
+def latest_changes(database: Database, now: datetime, limit: int = 30) -> list[ChangeLine]:
+    """What was done to many contacts at once, latest first."""
+    with database.transaction() as tx:
+        return [
+            ChangeLine(
+                id=row.id,
+                at=row.at,
+                by=row.by,
+                what=row.what,
+                contacts=row.contacts,
+                undoable=_undoable(row, now),
+                undone=row.undone_at is not None,
+            )
+            for row in store.latest_change_sets(tx, limit)
+        ]
+
+
+def _undoable(row: Any, now: datetime) -> bool:
+    action = row.detail.get("action")
+    if row.undone_at is not None or row.way != "bulk" or action == _ERASE:
+        return False
+    return bool(action != _DELETE or now - row.at <= store.DELETED_LASTS)

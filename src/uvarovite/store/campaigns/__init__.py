@@ -1,0 +1,1 @@
+"""Campaigns and their runs, and who was cleared when somebody looked."""

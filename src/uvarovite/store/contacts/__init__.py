@@ -1,0 +1,1 @@
+"""Contacts: their records, fields, tags, and what was changed in them."""

@@ -1,0 +1,1 @@
+"""The queue: batches, deliveries, permits, and what wakes a worker."""

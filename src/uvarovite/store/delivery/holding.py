@@ -1,0 +1,68 @@
+"""Keeping back what has not gone out yet: held for a person or a gate, or stopped with its run."""
+
+from datetime import datetime
+
+from uvarovite.core.delivery import DeliveryEvent
+from uvarovite.store.database import Transaction, change_sql
+from uvarovite.store.delivery.queue import from_states
+
+
+def hold_contact(tx: Transaction, contact_id: int, topic_id: int, *, gate: str, reason: str, now: datetime) -> int:
+    """Hold a person's deliveries of a topic that have not gone out yet, in every run; how many there were."""
+    return change_sql(
+        tx,
+        f"""UPDATE delivery SET state = 'held', held_gate = :gate, held_reason = :reason, settled_at = :now
+            FROM run WHERE run.id = delivery.run_id AND run.topic_id = :topic AND run.state IN ('going', 'paused')
+                AND delivery.contact_id = :contact AND delivery.state IN ({from_states(DeliveryEvent.HOLD)})""",
+        {"contact": contact_id, "topic": topic_id, "gate": gate, "reason": reason, "now": now},
+    )
+
+
+def hold_address(tx: Transaction, address_folded: str, topic_id: int, *, gate: str, reason: str, now: datetime) -> int:
+    """Hold the deliveries of a topic to an address that have not gone out yet, in every run; how many there were."""
+    return change_sql(
+        tx,
+        f"""UPDATE delivery SET state = 'held', held_gate = :gate, held_reason = :reason, settled_at = :now
+            FROM run WHERE run.id = delivery.run_id AND run.topic_id = :topic AND run.state IN ('going', 'paused')
+                AND delivery.address_folded = :address AND delivery.state IN ({from_states(DeliveryEvent.HOLD)})""",
+        {"address": address_folded, "topic": topic_id, "gate": gate, "reason": reason, "now": now},
+    )
+
+
+def hold_chosen(tx: Transaction, *, gate: str, reason: str, now: datetime) -> int:
+    """Hold what has not gone out yet to those in the temporary table `chosen`, in every run; how many there were."""
+    return change_sql(
+        tx,
+        f"""UPDATE delivery SET state = 'held', held_gate = :gate, held_reason = :reason, settled_at = :now
+            FROM chosen WHERE delivery.contact_id = chosen.contact_id
+                AND delivery.state IN ({from_states(DeliveryEvent.HOLD)})""",
+        {"gate": gate, "reason": reason, "now": now},
+    )
+
+
+def hold_merged(tx: Transaction, *, kept_id: int, gone_id: int, now: datetime) -> int:
+    """Of two deliveries of one run to people who turn out to be one, hold what has not gone out yet; how many.
+
+    The one that has gone out, or is just going, counts; else that of the contact that stays.
+    """
+    open_states = from_states(DeliveryEvent.HOLD)
+    return change_sql(
+        tx,
+        f"""UPDATE delivery SET state = 'held', held_gate = 'duplicate', held_reason = 'merged', settled_at = :now
+            WHERE contact_id IN (:kept, :gone) AND state IN ({open_states}) AND EXISTS (
+                SELECT FROM delivery AS other WHERE other.run_id = delivery.run_id
+                    AND other.contact_id IN (:kept, :gone) AND other.contact_id <> delivery.contact_id
+                    AND (other.state IN ('accepted', 'unknown', 'sending')
+                        OR delivery.contact_id = :gone AND other.state IN ({open_states})))""",
+        {"kept": kept_id, "gone": gone_id, "now": now},
+    )
+
+
+def stop_deliveries(tx: Transaction, run_id: int, now: datetime) -> int:
+    """Stop everything of a run that has not gone out; how many deliveries that was."""
+    return change_sql(
+        tx,
+        f"""UPDATE delivery SET state = 'stopped', settled_at = :now
+            WHERE run_id = :run AND state IN ({from_states(DeliveryEvent.STOP)})""",
+        {"run": run_id, "now": now},
+    )

@@ -1,0 +1,1 @@
+"""What criteria name, and the read-only views for SQL by hand."""

@@ -14,6 +14,7 @@ from fastapi.testclient import TestClient
 from tests.support.museum import MESSAGE, Museum
 from tests.support.web import TestClock, sign_in
 from uvarovite.api.once import KEY_HEADER, REPLAYED_HEADER
+from uvarovite.services.organisation.single_mails import HandedOver
 from uvarovite.services.saving.once import purge_keys
 from uvarovite.store.database import run_sql
 
@@ -65,9 +66,9 @@ def test_whatever_makes_something_makes_one(
 def test_a_test_is_sent_once(client: TestClient, museum: Museum) -> None:
     sent: list[Any] = []
 
-    async def send(**asked: Any) -> tuple[bool, str]:
+    async def send(**asked: Any) -> HandedOver:
         sent.append(asked)
-        return True, "250 taken"
+        return HandedOver(accepted=True, words="250 taken")
 
     assert isinstance(client.app, FastAPI)
     client.app.state.api = replace(client.app.state.api, send_test=send)
@@ -100,10 +101,10 @@ def test_a_key_stands_for_one_thing_of_one_person(client: TestClient, museum: Mu
 def test_whoever_asks_while_it_is_being_done_waits_for_its_answer(client: TestClient, museum: Museum) -> None:
     key, begun, go = {KEY_HEADER: "slow-but-once"}, threading.Event(), threading.Event()
 
-    async def send(**_: Any) -> tuple[bool, str]:
+    async def send(**_: Any) -> HandedOver:
         begun.set()
         await asyncio.to_thread(go.wait)
-        return True, "250 taken"
+        return HandedOver(accepted=True, words="250 taken")
 
     assert isinstance(client.app, FastAPI)
     client.app.state.api = replace(client.app.state.api, send_test=send)

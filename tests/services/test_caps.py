@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 
 from tests.support.museum import NOW, Museum
 from uvarovite.core.audiences import Caps
-from uvarovite.core.audiences.earlier_mail import over_cap_sql
 from uvarovite.services.audiences.clearance import terms_for
+from uvarovite.store.audiences.earlier_mail import over_cap_sql
 from uvarovite.store.database import Transaction, run_sql
 
 
@@ -124,8 +124,7 @@ def test_a_cap_is_found_reached_by_whoever_has_reached_it(
         on_their_way = {row.contact_id: row.address_folded for row in rows if row.contact_id in waiting}
         _write(tx, runs, set(on_their_way), released.topic_id + 1)
         terms = replace(terms_for(tx, topic_id=released.topic_id, now=NOW), caps=caps)
-        sql = over_cap_sql(terms)
-        rows = run_sql(tx, sql, dict(terms.parameters())) if sql else []
+        rows = run_sql(tx, over_cap_sql(terms), dict(terms.parameters())) if caps.in_force() else []
         found = {row.contact_id if row.contact_id is not None else row.address_folded: row.cap for row in rows}
     assert found == _reached(caps, runs, on_their_way)
 

@@ -24,7 +24,7 @@ def test_each_gate_holds_whom_it_should_and_the_sum_agrees(
     museum: Museum, many: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     # Who shares an address is found in two ways, by how many are cleared.
-    monkeypatch.setattr("uvarovite.core.audiences.clearance.MANY", many)
+    monkeypatch.setattr("uvarovite.store.audiences.clearance.MANY", many)
     taken = clearance(museum.database, text="everyone", topic_id=museum.topic_id, now=NOW)
     assert (taken.matched, taken.cleared) == (10, 5)
     told = {(gate.key, reason.key): (reason.held, reason.names) for gate in taken.gates for reason in gate.reasons}

@@ -372,7 +372,7 @@ def test_an_estimate_comes_first_where_counting_all_takes_long(museum: Museum, m
         run_sql(tx, "ANALYZE contact")
     told = read_criteria(museum.database, text='town is "Skarn"', estimate=True, now=NOW)
     assert (told.matched, told.total, told.estimated) == (8, 10, False)
-    monkeypatch.setattr("uvarovite.services.criteria.COUNTED_WHOLE", 5)
+    monkeypatch.setattr("uvarovite.services.expressions.criteria.COUNTED_WHOLE", 5)
     # So few stand on the pages that are looked at anyway.
     told = read_criteria(museum.database, text='town is "Skarn"', estimate=True, now=NOW)
     assert (told.matched, told.total, told.estimated) == (8, 10, True)

@@ -196,7 +196,7 @@ def test_only_a_few_are_run_at_once_and_nobody_waits_for_them(museum: Museum) ->
 
 def test_one_user_never_takes_all_of_it(museum: Museum, monkeypatch: pytest.MonkeyPatch) -> None:
     shares = Shares(each=1, patience_seconds=0.2)
-    monkeypatch.setattr("uvarovite.store.people_views._shares", shares)
+    monkeypatch.setattr("uvarovite.store.expressions.by_hand._shares", shares)
 
     def read_as(user: int | None) -> str | None:
         before = asking.set(user)

@@ -19,9 +19,10 @@ from uvarovite.core.expressions import (
     NumberLiteral,
     TextLiteral,
     compile_criteria,
-    criteria_to_sql,
+    parse_criteria,
 )
 from uvarovite.store.database import Database, Transaction, run_sql
+from uvarovite.store.expressions.conditions import condition_sql
 
 STANDARD = ("first_name", "last_name")
 
@@ -87,10 +88,17 @@ def test_sql_and_python_choose_the_same_people(
 ) -> None:
     ids = insert(tx, people)
     for node in nodes:
-        fragment = criteria_to_sql(node, FIELDS, CLOCK)
+        fragment = condition_sql(node, FIELDS, CLOCK)
         chosen = {row.id for row in run_sql(tx, f"SELECT id FROM contact WHERE {fragment.text}", fragment.parameters)}
         matches = compile_criteria(node, FIELDS)
         expected = {
             id_ for id_, record in zip(ids, people, strict=True) if matches({**dict.fromkeys(FIELDS), **record}, CLOCK)
         }
         assert chosen == expected, fragment.text
+
+
+def test_what_an_author_wrote_reaches_sql_as_parameters_only() -> None:
+    hostile = "x'; DROP TABLE contact; --"
+    fragment = condition_sql(parse_criteria(f'town is "{hostile}"'), FIELDS, CLOCK)
+    assert "DROP" not in fragment.text
+    assert hostile.lower() in fragment.parameters.values()

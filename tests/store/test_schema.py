@@ -11,12 +11,13 @@ from sqlalchemy import Connection, create_engine, text
 
 from tests.support.databases import drop_database, make_database
 from tests.support.museum import Museum
-from uvarovite.core.expressions import Clock, SqlFragment, criteria_to_sql, parse_criteria
+from uvarovite.core.expressions import Clock, SqlFragment, parse_criteria
 from uvarovite.services.imports.standing import get_import, import_list
 from uvarovite.store.cluster import Cluster
 from uvarovite.store.consent.ledger import events_of
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Database, run_sql
+from uvarovite.store.expressions.conditions import condition_sql
 from uvarovite.store.schema import upgrade
 from uvarovite.store.selection.table import Asked, contact_page, order_by
 from uvarovite.store.tables import metadata
@@ -166,7 +167,7 @@ def test_upgrading_from_the_first_schema_keeps_the_data(cluster: Cluster) -> Non
         assert run_sql(tx, "SELECT audience_id FROM run")[0].audience_id == 1
         fields = load_fields(tx)
         clock = Clock(now=datetime(2026, 11, 23, tzinfo=UTC), today=date(2026, 11, 23))
-        sql = criteria_to_sql(parse_criteria('any stones (name is "grossular" and found before today)'), fields, clock)
+        sql = condition_sql(parse_criteria('any stones (name is "grossular" and found before today)'), fields, clock)
         rows = run_sql(tx, f"SELECT contact_no, folded FROM contact WHERE {sql.text}", sql.parameters)
         assert [(row.contact_no, row.folded["stones"]) for row in rows] == [("M-2", [{"name": "grossular"}, {}])]
         told = run_sql(tx, "SELECT filename, state, form, columns FROM import_file")

@@ -1,19 +1,11 @@
 """Audiences: the clearance that turns "matched" into "cleared to send"."""
 
-from uvarovite.core.audiences.clearance import (
-    GATE_SQL,
-    REASON_SQL,
-    clearance_sql,
-    joins_sql,
-    live_reason_sql,
-    of_snapshot,
-    with_hand_picked,
-)
-from uvarovite.core.audiences.gates import GATES, Gate
-from uvarovite.core.audiences.parts import Part, Places, Share, part_sql, part_words
+from uvarovite.core.audiences.gates import GATES, Gate, Stage
+from uvarovite.core.audiences.parts import Part, Places, Share, part_words
 from uvarovite.core.audiences.terms import (
     MONTH_DAYS,
     SETTLED_LATE,
+    WEEK_DAYS,
     Again,
     Caps,
     ClearanceTerms,
@@ -24,10 +16,9 @@ from uvarovite.core.audiences.terms import (
 
 __all__ = [
     "GATES",
-    "GATE_SQL",
     "MONTH_DAYS",
-    "REASON_SQL",
     "SETTLED_LATE",
+    "WEEK_DAYS",
     "Again",
     "Caps",
     "ClearanceTerms",
@@ -38,11 +29,6 @@ __all__ = [
     "Places",
     "RunLately",
     "Share",
-    "clearance_sql",
-    "joins_sql",
-    "live_reason_sql",
-    "of_snapshot",
-    "part_sql",
+    "Stage",
     "part_words",
-    "with_hand_picked",
 ]

@@ -101,6 +101,12 @@ class ClearanceTerms:
         """Has any run something left to send?"""
         return any(run.ended_at is None for run in self.lately)
 
+    @property
+    def looks_back(self) -> bool:
+        """Is there something that somebody may have got already?"""
+        asked = {Again.NEW_TO_CAMPAIGN: self.campaign_id, Again.NEW_TO_MESSAGE: self.message_id}
+        return asked.get(self.again) is not None
+
     def parameters(self) -> Mapping[str, Any]:
         """What the gates' SQL binds."""
         bound: dict[str, Any] = {"now": self.now, "topic_id": self.topic_id}

@@ -1,18 +1,21 @@
 """The back end for choosing people: a checked tree to one SQL condition over `contact`.
 
+What is asked of other tables than the contact's is SQL that the store gives (TableSql).
+
 Everything that an author wrote is a bound parameter. Field keys reach the text only after they have matched the
 pattern of a key. Every leaf is wrapped so that it is never NULL: the criteria know two truth values.
 """
 
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from typing import Protocol
 
 from uvarovite.core.contacts import Field, FieldMap, FieldType, field_key_problem
-from uvarovite.core.contacts.verification import VERIFICATION, Verdict
-from uvarovite.core.expressions.about_sql import about_sql, audience_sql, snapshot_sql
 from uvarovite.core.expressions.names import NO_NAMES, Names
 from uvarovite.core.expressions.operators import OPERATORS, Clock, day_of, period_ends
 from uvarovite.core.expressions.sql import Binder, SqlFragment
 from uvarovite.core.expressions.tree import (
+    About,
     All,
     AnyOf,
     Condition,
@@ -44,6 +47,31 @@ class _Scope:
     within_item: bool = False
 
 
+class AboutSql(Protocol):
+    """The SQL of a node that asks about more than the record."""
+
+    def __call__(self, node: About, contact: str, clock: Clock, names: Names, binder: Binder, *, joined: bool) -> str:
+        """A condition over the alias `contact`, never NULL. What is named must be in `names`.
+
+        `joined`: it stands where the database can join it, alone or beside `and`.
+        """
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TableSql:
+    """What criteria ask of other tables than the contact's.
+
+    `in_audience` makes of an audience's conditions, its id, the alias `contact` and a binder that somebody is in it;
+    `in_snapshot` does so for a frozen one. `kept_elsewhere` has, by its key, the value of a field that can only be
+    asked for, with a place for the alias: `{contact}`.
+    """
+
+    about: AboutSql
+    in_audience: Callable[[str, int, str, Binder], str]
+    in_snapshot: Callable[[int, str, Binder], str]
+    kept_elsewhere: Mapping[str, str]
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class _Maker:
     """What every step of the way needs."""
@@ -51,6 +79,7 @@ class _Maker:
     clock: Clock
     names: Names
     binder: Binder
+    tables: TableSql
 
 
 def criteria_to_sql(
@@ -59,6 +88,7 @@ def criteria_to_sql(
     clock: Clock,
     names: Names = NO_NAMES,
     *,
+    tables: TableSql,
     contact: str = "contact",
     prefix: str = "c",
 ) -> SqlFragment:
@@ -66,7 +96,7 @@ def criteria_to_sql(
 
     The parameters hold the clock's `now` besides, for the gates that stand around the condition.
     """
-    maker = _Maker(clock=clock, names=names, binder=Binder(prefix))
+    maker = _Maker(clock=clock, names=names, binder=Binder(prefix), tables=tables)
     text = _node(node, _of_contact(fields, contact), maker, joined=True)
     return SqlFragment(text=text, parameters={**maker.binder.parameters, "now": clock.now})
 
@@ -93,16 +123,16 @@ def _node(node: Node, scope: _Scope, maker: _Maker, *, joined: bool = False) -> 
         case InAudience(audience=name):
             found = maker.names.audiences[fold(name)]
             if found.frozen:
-                inner = snapshot_sql(found.id, scope.contact, maker.binder)
+                inner = maker.tables.in_snapshot(found.id, scope.contact, maker.binder)
             else:
                 inner = _node(found.node, scope, maker)
             if found.narrowed is not None:
                 part = found.narrowed(SqlFragment(text=inner, parameters={}))
                 maker.binder.parameters.update(part.parameters)
                 inner = part.text
-            return audience_sql(inner, found.id, scope.contact, maker.binder)
+            return maker.tables.in_audience(inner, found.id, scope.contact, maker.binder)
         case _:
-            return about_sql(node, scope.contact, maker.clock, maker.names, maker.binder, joined=joined)
+            return maker.tables.about(node, scope.contact, maker.clock, maker.names, maker.binder, joined=joined)
 
 
 def _items(node: Items, scope: _Scope, maker: _Maker) -> str:
@@ -128,7 +158,7 @@ def _items(node: Items, scope: _Scope, maker: _Maker) -> str:
 def _condition(node: Condition, field: Field, scope: _Scope, maker: _Maker) -> str:
     operator = OPERATORS[node.operator]
     if operator.sees_blank:
-        return f"({operator.sql.format(field=_raw(field, scope))})"
+        return f"({operator.sql.format(field=_raw(field, scope, maker))})"
     operands: list[str]
     if node.values and isinstance(period := node.values[0], PeriodLiteral):
         ends = period_ends(period, maker.clock, forward=operator.key == "within_next")
@@ -146,32 +176,22 @@ def _key(field: Field) -> str:
     return field.key
 
 
-# What is kept elsewhere. The verdicts of all domains are gathered once for a statement, and looked up for each person.
-_ELSEWHERE = {
-    VERIFICATION.key: (
-        "(CASE WHEN {contact}.address_folded IS NOT NULL THEN "
-        "coalesce((SELECT jsonb_object_agg(domain, verdict) FROM domain_check) "
-        f"->> split_part({{contact}}.address_folded, '@', 2), '{Verdict.UNCHECKED}') END)"
-    )
-}
-
-
 def _count(field: Field, scope: _Scope) -> str:
     items = f"{scope.json}'{_key(field)}'"
     return f"CASE jsonb_typeof({items}) WHEN 'array' THEN jsonb_array_length({items}) ELSE 0 END"
 
 
-def _raw(field: Field, scope: _Scope) -> str:
+def _raw(field: Field, scope: _Scope, maker: _Maker) -> str:
     key = _key(field)
     if field.asked_only:
-        return _ELSEWHERE[key].format(contact=scope.contact)
+        return maker.tables.kept_elsewhere[key].format(contact=scope.contact)
     if field.standard and not scope.within_item:
         return f"{scope.contact}.{key}"
     return f"{scope.json}>'{key}'"
 
 
 def _typed(field: Field, node: Condition, scope: _Scope, maker: _Maker) -> str:
-    key, raw = _key(field), _raw(field, scope)
+    key, raw = _key(field), _raw(field, scope, maker)
     match field.type:
         case _ if field.asked_only:
             # These are compared as they are kept: in lower case.

@@ -7,7 +7,7 @@ from typing import Any, Literal
 
 from pydantic import ValidationError
 
-from uvarovite.core.audiences import Places, Share, of_snapshot, part_words, with_hand_picked
+from uvarovite.core.audiences import Places, Share, part_words
 from uvarovite.core.contacts import FieldType
 from uvarovite.core.expressions import (
     SqlFragment,
@@ -25,6 +25,7 @@ from uvarovite.services.organisation.facts import clock_for, require_organisatio
 from uvarovite.services.saving.conflicts import changed_meanwhile
 from uvarovite.services.saving.renaming import rename_in_criteria
 from uvarovite.store.audiences import audiences as store
+from uvarovite.store.audiences.clearance import of_snapshot, with_hand_picked
 from uvarovite.store.audiences.members import member_counts
 from uvarovite.store.campaigns.campaigns import campaigns_using
 from uvarovite.store.contacts.fields import load_fields

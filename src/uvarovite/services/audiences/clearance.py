@@ -6,7 +6,7 @@ from datetime import datetime
 
 from uvarovite.core.audiences import GATES, Again, Caps, ClearanceTerms, KeptRecord, Needed
 from uvarovite.core.contacts import FieldMap
-from uvarovite.core.expressions import Condition, SqlFragment, criteria_to_sql
+from uvarovite.core.expressions import Condition, SqlFragment
 from uvarovite.core.messages import MessageContent
 from uvarovite.services.audiences.audiences import audience_sql
 from uvarovite.services.errors import BadInput, NotFound
@@ -15,6 +15,7 @@ from uvarovite.store.audiences import audiences as store
 from uvarovite.store.campaigns.campaigns import runs_lately
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Database, Transaction
+from uvarovite.store.expressions.conditions import condition_sql
 from uvarovite.store.messages import latest_version
 from uvarovite.store.tables import Campaign, Topic
 
@@ -65,7 +66,7 @@ def _needed(content: MessageContent, fields: FieldMap, time_zone: str, now: date
         Needed(
             key=key,
             label=fields[key].label,
-            blank=criteria_to_sql(Condition(field=key, operator="blank"), fields, clock, prefix=f"needed{place}_"),
+            blank=condition_sql(Condition(field=key, operator="blank"), fields, clock, prefix=f"needed{place}_"),
         )
         for place, key in enumerate(content.needed)
         # A field that was removed since is a fault of the message, which says so itself.
@@ -132,7 +133,7 @@ def gate_views(
     matched = left = sum(counts.values())
     gates = []
     for gate in GATES:
-        if gate.reason_sql(terms) is None:
+        if not gate.asks(terms):
             continue
         order = list(gate.reasons)
         found = [reason for key, reason in counts if key == gate.key and reason is not None]

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime
 
-from uvarovite.core.audiences import GATES, ClearanceTerms, with_hand_picked
+from uvarovite.core.audiences import GATES, ClearanceTerms
 from uvarovite.core.consent import REASON_WORDS, SuppressionReason
 from uvarovite.core.contacts import Record, value_to_text
 from uvarovite.core.expressions import (
@@ -15,7 +15,6 @@ from uvarovite.core.expressions import (
     Node,
     Not,
     SqlFragment,
-    criteria_to_sql,
     print_criteria,
 )
 from uvarovite.core.values import AddressFault, read_address
@@ -26,11 +25,13 @@ from uvarovite.services.contacts.erasures import Hash
 from uvarovite.services.errors import BadInput
 from uvarovite.services.expressions.criteria import Vocabulary, criteria_vocabulary, read_node
 from uvarovite.store.audiences import audiences as store
+from uvarovite.store.audiences.clearance import with_hand_picked
 from uvarovite.store.consent.suppressions import erased_hashes, suppressions_of
 from uvarovite.store.contacts import records as contact_store
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.expressions import names as criteria_store
+from uvarovite.store.expressions.conditions import condition_sql
 from uvarovite.store.tables import Audience, MemberKind
 
 # An address is shared by a family, not by a village.
@@ -142,7 +143,7 @@ def _why(
         tx,
         contact_id,
         [
-            criteria_to_sql(leaf, known.fields, known.clock, known.names, prefix=f"l{place}_")
+            condition_sql(leaf, known.fields, known.clock, known.names, prefix=f"l{place}_")
             for place, (leaf, _) in enumerate(leaves)
         ],
     )
@@ -213,7 +214,7 @@ def _gates(held: str | None, reason: str | None, terms: ClearanceTerms, whose: s
     answers = []
     reached = True
     for gate in GATES:
-        if gate.reason_sql(terms) is None:
+        if not gate.asks(terms):
             continue
         lifted = gate.key in terms.lifted
         outcome = "held" if gate.key == held else "lifted" if lifted else "passed" if reached else "not_reached"

@@ -3,11 +3,12 @@
 from dataclasses import dataclass
 from datetime import datetime
 
-from uvarovite.core.expressions import InAudience, criteria_to_sql
+from uvarovite.core.expressions import InAudience
 from uvarovite.services.audiences.members import require_audience
 from uvarovite.services.expressions.criteria import criteria_vocabulary
 from uvarovite.store.database import Database
 from uvarovite.store.expressions import names as store
+from uvarovite.store.expressions.conditions import condition_sql
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -24,7 +25,7 @@ def overlap(database: Database, audience_id: int, other_id: int, now: datetime) 
     with database.transaction() as tx:
         known = criteria_vocabulary(tx, now)
         this, other = (
-            criteria_to_sql(
+            condition_sql(
                 InAudience(audience=require_audience(tx, one).name),
                 known.fields,
                 known.clock,

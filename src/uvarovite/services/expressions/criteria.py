@@ -8,7 +8,7 @@ from typing import Any
 
 from pydantic import TypeAdapter
 
-from uvarovite.core.audiences import Part, Places, Share, part_sql
+from uvarovite.core.audiences import Part, Places, Share
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.contacts.amounts import has_decimal_comma
 from uvarovite.core.expressions import (
@@ -19,7 +19,6 @@ from uvarovite.core.expressions import (
     Node,
     SqlFragment,
     check_criteria,
-    criteria_to_sql,
     meant_criteria,
     node_from_json,
     node_to_json,
@@ -31,11 +30,13 @@ from uvarovite.core.values import fold
 from uvarovite.services.errors import BadInput
 from uvarovite.services.organisation.facts import clock_for, require_organisation
 from uvarovite.store.audiences import audiences as store
+from uvarovite.store.audiences.parts import part_sql
 from uvarovite.store.consent.ledger import topics
 from uvarovite.store.contacts.fields import criteria_fields
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.expressions import names as name_store
 from uvarovite.store.expressions.by_hand import choose
+from uvarovite.store.expressions.conditions import condition_sql
 from uvarovite.store.tables import Audience
 
 PART: TypeAdapter[Places | Share] = TypeAdapter(Part)
@@ -112,7 +113,7 @@ class Vocabulary:
 
     def sql(self, node: Node) -> SqlFragment:
         """The condition of a tree that was checked."""
-        return criteria_to_sql(node, self.fields, self.clock, self.names)
+        return condition_sql(node, self.fields, self.clock, self.names)
 
     def problems(self, node: Node) -> list[Problem]:
         """What is wrong with a tree."""

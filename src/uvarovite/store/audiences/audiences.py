@@ -6,8 +6,9 @@ from typing import Any
 from sqlalchemy import Row
 from sqlmodel import col, select
 
-from uvarovite.core.audiences import GATE_SQL, REASON_SQL, ClearanceTerms, clearance_sql
+from uvarovite.core.audiences import ClearanceTerms
 from uvarovite.core.expressions import SqlFragment
+from uvarovite.store.audiences.clearance import GATE_SQL, REASON_SQL, clearance_sql
 from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.naming import name_sql
 from uvarovite.store.tables import Audience

@@ -2,8 +2,9 @@
 
 from datetime import datetime
 
-from uvarovite.core.audiences import ClearanceTerms, clearance_sql
+from uvarovite.core.audiences import ClearanceTerms
 from uvarovite.core.expressions import SqlFragment
+from uvarovite.store.audiences.clearance import clearance_sql
 from uvarovite.store.audiences.differences import Difference, difference
 from uvarovite.store.database import Transaction, change_sql, run_sql
 

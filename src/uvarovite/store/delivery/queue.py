@@ -11,8 +11,9 @@ from typing import Any
 
 from sqlalchemy import Row
 
-from uvarovite.core.audiences import ClearanceTerms, joins_sql, live_reason_sql
+from uvarovite.core.audiences import ClearanceTerms
 from uvarovite.core.delivery import DeliveryEvent, DeliveryState, states_before
+from uvarovite.store.audiences.clearance import joins_sql, live_reason_sql
 from uvarovite.store.database import Transaction, change_sql, run_sql
 
 

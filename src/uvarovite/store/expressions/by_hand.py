@@ -15,10 +15,10 @@ import psycopg
 from psycopg import sql
 
 from uvarovite.core.contacts import Field, FieldType
-from uvarovite.core.expressions import chosen_table
 from uvarovite.store.asking import Shares
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Transaction, change_sql, psycopg_connection, run_sql
+from uvarovite.store.expressions.about import chosen_table
 from uvarovite.store.roles import PROBES, READER, READER_CONNECTIONS, READER_SECONDS
 
 SCHEMA = "people"

@@ -2,10 +2,10 @@
 
 from datetime import datetime
 
-from uvarovite.core.audiences.earlier_mail import already_sql, over_cap_sql
-from uvarovite.core.audiences.gates import GATES, Gate, Stage
-from uvarovite.core.audiences.terms import ClearanceTerms, KeptRecord
+from uvarovite.core.audiences import GATES, ClearanceTerms, Gate, KeptRecord, Stage
 from uvarovite.core.expressions import SqlFragment
+from uvarovite.store.audiences.earlier_mail import already_sql, over_cap_sql
+from uvarovite.store.audiences.gates import REASON_OF
 
 # What decides between records that share an address: the greatest comes first, and among equals who was added first.
 _KEPT_BY = {
@@ -16,6 +16,9 @@ _KEPT_BY = {
         '+ (SELECT count(*) FROM jsonb_object_keys(contact."values"))'
     ),
 }
+
+# What a gate looks its people up in: the name that its SQL has for it, and how it is gathered.
+_LOOKED_UP = {"recent": ("over_cap", over_cap_sql), "again": ("already", already_sql)}
 
 # So many cleared people are more than it takes to go through the addresses of all contacts by their index.
 MANY = 150_000
@@ -66,18 +69,16 @@ def clearance_sql(criteria: SqlFragment, terms: ClearanceTerms) -> SqlFragment:
     how many people criteria match is a guess to the database, and a join that is chosen by a guess of five takes
     minutes for half a million.
     """
-    asked = [
-        (gate, sql) for gate in GATES if gate.key not in terms.lifted and (sql := gate.reason_sql(terms)) is not None
-    ]
+    asked = [(gate, REASON_OF[gate.key](terms)) for gate in GATES if gate.key not in terms.lifted and gate.asks(terms)]
 
     def held(gates: list[tuple[Gate, str]]) -> str:
         return ", ".join(f"'{gate.key}:' || ({sql})" for gate, sql in gates)
 
     late = [(gate, sql) for gate, sql in asked if gate.stage is not Stage.PERSON]
     ctes = [
-        f"{name} AS MATERIALIZED ({sql})"
-        for name, sql in (("already", already_sql(terms)), ("over_cap", over_cap_sql(terms)))
-        if sql is not None
+        f"{_LOOKED_UP[gate.key][0]} AS MATERIALIZED ({_LOOKED_UP[gate.key][1](terms)})"
+        for gate, _ in late
+        if gate.key in _LOOKED_UP
     ]
     ctes.append(f"""looked AS MATERIALIZED (
         SELECT contact.id, contact.address_folded, {_KEPT_BY[terms.kept]} AS kept_by,
@@ -119,6 +120,6 @@ GATE_SQL, REASON_SQL = "split_part(held, ':', 1)", "split_part(held, ':', 2)"
 
 def live_reason_sql(terms: ClearanceTerms) -> tuple[str, str]:
     """(gate, reason): expressions over the same aliases for the gates that are asked again at the last moment."""
-    live = [(gate, sql) for gate in GATES if gate.live and (sql := gate.reason_sql(terms)) is not None]
+    live = [(gate, REASON_OF[gate.key](terms)) for gate in GATES if gate.live and gate.asks(terms)]
     gate = "CASE " + " ".join(f"WHEN ({sql}) IS NOT NULL THEN '{gate.key}'" for gate, sql in live) + " END"
     return gate, f"coalesce({', '.join(f'({sql})' for _, sql in live)})"

@@ -4,22 +4,20 @@
 stands in its deliveries. Both count: two campaigns that are released on one morning know of each other.
 """
 
-from uvarovite.core.audiences.terms import MONTH_DAYS, WEEK_DAYS, Again, ClearanceTerms
+from uvarovite.core.audiences import MONTH_DAYS, WEEK_DAYS, Again, ClearanceTerms
 
 _ON_ITS_WAY = """SELECT delivery.contact_id, delivery.run_id, delivery.address_folded FROM run JOIN delivery ON delivery.run_id = run.id
             WHERE run.state IN ('going', 'paused') AND delivery.state IN ('waiting', 'claimed', 'sending', 'deferred')"""
 
 
-def over_cap_sql(terms: ClearanceTerms) -> str | None:
-    """(contact_id, address_folded, cap) of everybody, and of every address, that has reached a cap, the shortest span's
-    first; None when there is no cap.
+def over_cap_sql(terms: ClearanceTerms) -> str:
+    """(contact_id, address_folded, cap) of everybody, and of every address, that has reached one of the caps, of which
+    there must be some; the shortest span's first.
 
     A row is about a person or about an address, the other column being NULL: a household has one mailbox, and somebody
     who moves to another address has had what they have had.
     """
     caps = terms.caps.in_force()
-    if not caps:
-        return None
     days = MONTH_DAYS if {"month", "topic_month"} & set(caps) else WEEK_DAYS
     week, topic = f"at > CAST(:now AS timestamptz) - interval '{WEEK_DAYS} days'", "topic_id = :topic_id"
     counted = {
@@ -50,21 +48,19 @@ def over_cap_sql(terms: ClearanceTerms) -> str | None:
             AND ({" OR ".join(f"{counted[name]} >= :cap_{name}" for name in caps)})"""
 
 
-def already_sql(terms: ClearanceTerms) -> str | None:
-    """(contact_id, address_folded) of everybody who has the campaign or the message, or is about to; None: anybody may.
+def already_sql(terms: ClearanceTerms) -> str:
+    """(contact_id, address_folded) of everybody who has the campaign or the message, or is about to.
 
     By the address that it went to as well: somebody else of a household is not written to because the first of them had
     it already, even if the first has another address by now.
     """
-    if terms.again is Again.NEW_TO_CAMPAIGN and terms.campaign_id is not None:
+    if terms.again is Again.NEW_TO_CAMPAIGN:
         runs = "SELECT id FROM run WHERE campaign_id = :campaign_id"
-    elif terms.again is Again.NEW_TO_MESSAGE and terms.message_id is not None:
+    else:
         runs = (
             "SELECT run.id FROM run JOIN message_version ON message_version.id = run.message_version_id "
             "WHERE message_version.message_id = :message_id"
         )
-    else:
-        return None
     coming = ""
     if terms.any_going:
         coming = f"UNION ALL SELECT contact_id, address_folded FROM ({_ON_ITS_WAY}) AS coming WHERE run_id IN ({runs})"

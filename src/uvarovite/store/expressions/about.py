@@ -9,29 +9,28 @@ large for a hash would be gone through for each contact anew.
 import hashlib
 
 from uvarovite.core.consent import closed_sql, was_subscribed_sql
-from uvarovite.core.expressions.names import Names
-from uvarovite.core.expressions.operators import Clock, day_of, period_ends
-from uvarovite.core.expressions.sql import Binder
-from uvarovite.core.expressions.tree import (
+from uvarovite.core.expressions import (
     About,
+    Binder,
     ChosenBySql,
+    Clock,
     DateLiteral,
     History,
     Imported,
     InAudience,
+    Names,
     PeriodLiteral,
     Subscribed,
     Tagged,
     TodayLiteral,
+    day_of,
+    period_ends,
 )
 from uvarovite.core.values import fold
 
 
 def about_sql(node: About, contact: str, clock: Clock, names: Names, binder: Binder, *, joined: bool) -> str:
-    """A condition over the alias `contact`, never NULL. What is named must be in `names`.
-
-    `joined`: it stands where the database can join it, alone or beside `and`.
-    """
+    """See core.expressions.AboutSql."""
     match node:
         case Subscribed(topic=topic, as_of=DateLiteral() | TodayLiteral() as as_of):
             people = _were_subscribed(names.topics[fold(topic)].id, as_of, clock, binder)

@@ -1,0 +1,74 @@
+"""The SQL of each gate (core.audiences.GATES): an expression that gives the reason's code, or NULL where it holds nobody.
+
+It is asked over the alias `contact` and what `joins_sql` puts beside it, `consent` and the entries of the suppression
+list, and over the CTEs of the clearance; where the gate asks nothing, it is not used.
+"""
+
+from collections.abc import Callable, Mapping
+
+from uvarovite.core.audiences import Again, ClearanceTerms
+from uvarovite.core.consent import closed_sql
+from uvarovite.core.contacts.verification import Verdict
+
+
+def _always(sql: str) -> Callable[[ClearanceTerms], str]:
+    return lambda _: sql
+
+
+def _consent_sql(terms: ClearanceTerms) -> str:
+    demanded = {True: "", False: "FALSE AND ", None: "topic.double_opt_in AND "}[terms.double_opt_in]
+    # Whoever came to a closed address later is told so, even if nobody ever asked them.
+    return (
+        "CASE WHEN consent.state = 'left' THEN 'left' "
+        f"WHEN {closed_sql('left', 'address_closing', 'consent.since')} THEN 'left_address' "
+        "WHEN consent.state IS NULL OR consent.state = 'never' THEN 'never_asked' "
+        "WHEN consent.state = 'asked' THEN 'asked' "
+        f"WHEN {demanded}(NOT consent.confirmed OR consent.confirmed_address IS DISTINCT FROM contact.address_folded) "
+        "THEN 'unconfirmed' WHEN consent.paused_until > :now THEN 'paused' "
+        f"WHEN {closed_sql('paused', 'address_closing', 'consent.since')} THEN 'paused_address' END"
+    )
+
+
+def _needs_sql(terms: ClearanceTerms) -> str:
+    cases = [f"WHEN {one.blank.text} THEN '{one.key}'" for one in terms.needed]
+    return f"CASE {' '.join(cases)} END"
+
+
+def _recent_sql(terms: ClearanceTerms) -> str:
+    cases = [
+        f"WHEN contact.id IN (SELECT contact_id FROM over_cap WHERE cap = '{name}' AND contact_id IS NOT NULL) "
+        f"OR contact.address_folded IN (SELECT address_folded FROM over_cap WHERE cap = '{name}' "
+        f"AND address_folded IS NOT NULL) THEN '{name}'"
+        for name in terms.caps.in_force()
+    ]
+    return f"CASE {' '.join(cases)} END"
+
+
+def _again_sql(terms: ClearanceTerms) -> str:
+    reason = "campaign" if terms.again is Again.NEW_TO_CAMPAIGN else "message"
+    return (
+        "CASE WHEN contact.id IN (SELECT contact_id FROM already) "
+        f"OR contact.address_folded IN (SELECT address_folded FROM already) THEN '{reason}' END"
+    )
+
+
+REASON_OF: Mapping[str, Callable[[ClearanceTerms], str]] = {
+    "address": _always("CASE WHEN contact.address_folded IS NULL THEN 'no_address' END"),
+    "undeliverable": _always(
+        "CASE WHEN split_part(contact.address_folded, '@', 2) IN "
+        f"(SELECT domain FROM domain_check WHERE verdict = '{Verdict.CANNOT}') THEN 'no_mail' END"
+    ),
+    "consent": _consent_sql,
+    "suppressed": _always(
+        "coalesce(suppression.reason, CASE WHEN topic_suppression.id IS NOT NULL THEN 'topic' END, "
+        "CASE WHEN domain_suppression.id IS NOT NULL THEN 'domain' END)"
+    ),
+    "left_out": _always(
+        "CASE WHEN contact.id IN (SELECT contact_id FROM audience_member "
+        "WHERE audience_id = :audience_id AND kind = 'left_out') THEN 'by_hand' END"
+    ),
+    "needs": _needs_sql,
+    "duplicate": _always("CASE WHEN contact.id IN (SELECT id FROM shared) THEN 'same_address' END"),
+    "recent": _recent_sql,
+    "again": _again_sql,
+}

@@ -8,9 +8,10 @@ from email.message import EmailMessage
 from email.policy import SMTP
 
 from uvarovite.core.contacts import STANDARD_FIELDS, Field, record_to_json
+from uvarovite.core.messages import NEWEST_RENDERER, Composer, Setting, Snapshot
 from uvarovite.core.responses import derive_keyring
 from uvarovite.demo.story import MESSAGE, founding
-from uvarovite.services.messages.composing import Composer, Setting, snapshot_json
+from uvarovite.services.messages.composing import SignedTokens
 
 ROUNDS, MESSAGES = 7, 300
 NOW = datetime(2026, 11, 23, 9, tzinfo=UTC)
@@ -34,10 +35,10 @@ def _composer() -> Composer:
     own = founding(smtp_host="127.0.0.1", smtp_port=8041).fields
     fields: dict[str, Field] = {field.key: field for field in (*STANDARD_FIELDS, *own)}
     return Composer(
-        snapshot=snapshot_json(setting, fields),
+        snapshot=Snapshot(setting=setting, fields=fields, renderer=NEWEST_RENDERER),
         content=MESSAGE.model_dump(mode="json"),
         run_id=1,
-        keyring=derive_keyring(b"a secret for measurements"),
+        tokens=SignedTokens(derive_keyring(b"a secret for measurements"), 1),
     )
 
 

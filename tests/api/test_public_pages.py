@@ -11,7 +11,7 @@ from tests.support.web import TestClock
 from uvarovite.core.responses import Purpose, Token, sign_token
 from uvarovite.services.delivery.traces import trace
 from uvarovite.services.delivery.watching import dispatch_view
-from uvarovite.store.database import run_sql
+from uvarovite.store.database import change_sql, run_sql
 
 BROWSER = {"User-Agent": "Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101 Firefox/140.0"}
 
@@ -51,6 +51,23 @@ def test_a_click_leads_to_the_address_in_the_message_and_nowhere_else(
     assert answer.headers["location"] == "https://skarnmuseum.example/walks?card=M-01"
     steps = [step.words for step in trace(museum.database, museum.delivery_id(run_id, "M-01")).steps]
     assert steps[-1] == "clicked link 1, by a person"
+
+
+def test_a_click_makes_nothing_of_the_message(
+    client: TestClient, museum: Museum, run_id: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("uvarovite.services.responses.composer_of", None)
+    answer = client.get(link(museum, run_id, Purpose.CLICK), headers=BROWSER)
+    assert answer.headers["location"] == "https://skarnmuseum.example/walks?card=M-01"
+
+
+def test_a_link_from_before_links_were_kept_leads_where_it_led(client: TestClient, museum: Museum, run_id: int) -> None:
+    with museum.database.transaction() as tx:
+        change_sql(tx, "DELETE FROM delivery_link")
+        change_sql(tx, "DELETE FROM run_link")
+    answer = client.get(link(museum, run_id, Purpose.CLICK), headers=BROWSER)
+    assert answer.headers["location"] == "https://skarnmuseum.example/walks?card=M-01"
+    assert client.get(link(museum, run_id, Purpose.CLICK, number=7), headers=BROWSER).status_code == 404
 
 
 @pytest.mark.parametrize("purpose", [Purpose.CLICK, Purpose.UNSUBSCRIBE])

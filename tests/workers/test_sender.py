@@ -11,9 +11,9 @@ from pydantic import SecretStr
 from tests.support.museum import NOW, SECRET, Museum, make_museum
 from tests.support.relays import DROP, Script, relay
 from uvarovite.bootstrap import build_worker, system_clock
+from uvarovite.core.messages import Composer
 from uvarovite.services.delivery.dispatch import go_on, pause
 from uvarovite.services.delivery.watching import DispatchView, dispatch_view
-from uvarovite.services.messages.composing import Composer
 from uvarovite.settings import Settings
 from uvarovite.store.cluster import Cluster
 from uvarovite.store.database import Database, run_sql

@@ -4,15 +4,17 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from uvarovite.core.consent import ConsentEventKind
+from uvarovite.core.messages import read_snapshot
 from uvarovite.core.responses import Fetch, Keyring, Purpose, Token, machine_reason, read_token
 from uvarovite.services.errors import ServiceRefusal
-from uvarovite.services.messages.composing import Composer
+from uvarovite.services.messages.composing import composer_of
 from uvarovite.store import responses as store
 from uvarovite.store import tallies
 from uvarovite.store.consent import closings
 from uvarovite.store.consent import ledger as consent_store
 from uvarovite.store.database import Database, Transaction, instant
 from uvarovite.store.delivery import holding
+from uvarovite.store.delivery.links import kept_link
 from uvarovite.store.tables import Delivery, MessageVersion, Run, Topic
 from uvarovite.store.tables.responses import ResponseKind
 
@@ -82,19 +84,28 @@ def record_open(database: Database, token: str, visit: Visit, *, keyring: Keyrin
 def click_target(database: Database, token: str, visit: Visit, *, keyring: Keyring, now: datetime) -> str | None:
     """Where a tracked link leads for its person, or None when the token is none of ours. Raises TooManyVisits.
 
-    The address is merged from the message and the record as they were sent: a token can lead nowhere else.
+    It is the address that stood in the message as it was sent: a token can lead nowhere else.
     """
     read = _admit(database, token, Purpose.CLICK, visit, keyring, now)
     if read is None:
         return None
     with database.transaction() as tx:
         delivery = tx.get(Delivery, read.delivery_id)
-        run = tx.get(Run, delivery.run_id) if delivery else None
-        version = tx.get(MessageVersion, run.message_version_id) if run else None
-        if delivery is None or run is None or version is None or delivery.marked_at is None:
+        if delivery is None or delivery.marked_at is None:
             return None
-        composer = Composer(snapshot=run.snapshot, content=version.content, run_id=delivery.run_id, keyring=keyring)
-        return composer.link_address(delivery.record, read.number, delivery.marked_at)
+        link = kept_link(tx, delivery.run_id, read.delivery_id, read.number)
+        return link.address if link.kept else _address_made_again(tx, delivery, read.number, keyring)
+
+
+def _address_made_again(tx: Transaction, delivery: Delivery, number: int, keyring: Keyring) -> str | None:
+    """Where a link leads in a message that went out before links were kept."""
+    run = tx.get(Run, delivery.run_id)
+    version = tx.get(MessageVersion, run.message_version_id) if run else None
+    if run is None or version is None or delivery.marked_at is None:
+        return None
+    composer = composer_of(run, version, keyring)
+    own = composer.own_addresses(delivery.record, delivery.marked_at)
+    return next((link.address or own[number] for link in composer.links if link.number == number), None)
 
 
 def record_click(database: Database, token: str, visit: Visit, *, keyring: Keyring, now: datetime) -> None:
@@ -133,7 +144,7 @@ def _leave_page(tx: Transaction, delivery: Delivery) -> LeavePage:
         (row.state for row in consent_store.consent_of_contact(tx, delivery.contact_id) if row.id == topic.id), None
     )
     return LeavePage(
-        organisation=run.snapshot["setting"]["organisation"],
+        organisation=read_snapshot(run.snapshot).setting.organisation,
         topic=topic.name,
         language=delivery.record.get("language"),
         left=own == "left" and closings.is_closed(tx, delivery.address_folded, run.topic_id),

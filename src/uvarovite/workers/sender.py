@@ -19,6 +19,7 @@ import structlog
 
 from uvarovite.core.delivery import Answer, AnswerKind
 from uvarovite.core.delivery.answers import no_answer
+from uvarovite.core.messages import Composed
 from uvarovite.services.delivery.dispatch import (
     LEASE,
     MOST_IN_HAND,
@@ -29,7 +30,6 @@ from uvarovite.services.delivery.dispatch import (
     RunKit,
     Told,
 )
-from uvarovite.services.messages.composing import Composed
 from uvarovite.services.organisation.relays import RelayAccess
 from uvarovite.services.organisation.secrets import SecretLost
 

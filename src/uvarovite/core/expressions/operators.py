@@ -14,6 +14,7 @@ from datetime import date, datetime, timedelta
 from decimal import Decimal
 from enum import StrEnum
 from typing import Any
+from zoneinfo import ZoneInfo
 
 from uvarovite.core.contacts import FieldType
 from uvarovite.core.expressions.tree import PeriodLiteral, TodayLiteral
@@ -25,6 +26,12 @@ class Clock:
 
     now: datetime
     today: date
+
+    @classmethod
+    def at(cls, now: datetime, time_zone: str) -> "Clock":
+        """The clock at an aware instant in a time zone, an IANA name."""
+        local = now.astimezone(ZoneInfo(time_zone))
+        return cls(now=local, today=local.date())
 
 
 class Operands(StrEnum):

@@ -2,6 +2,7 @@
 
 from uvarovite.core.messages.assemble import Envelope, assemble
 from uvarovite.core.messages.checks import PartProblem, check_message, fields_without_fallback, mended
+from uvarovite.core.messages.composer import Composed, Composer, Tokens
 from uvarovite.core.messages.document import (
     Block,
     Button,
@@ -12,23 +13,32 @@ from uvarovite.core.messages.document import (
     content_parts,
 )
 from uvarovite.core.messages.footer import LANGUAGES
-from uvarovite.core.messages.links import Links, link_address, plain_links
+from uvarovite.core.messages.links import Links, MessageLink, link_address, plain_links
 from uvarovite.core.messages.render import CompiledMessage, Footer, RenderedMessage, compile_message
+from uvarovite.core.messages.renderers import NEWEST_RENDERER
+from uvarovite.core.messages.snapshot import Setting, Snapshot, read_snapshot, snapshot_to_json
 
 __all__ = [
     "LANGUAGES",
+    "NEWEST_RENDERER",
     "Block",
     "Button",
     "CompiledMessage",
+    "Composed",
+    "Composer",
     "Divider",
     "Envelope",
     "Footer",
     "Heading",
     "Links",
     "MessageContent",
+    "MessageLink",
     "Paragraph",
     "PartProblem",
     "RenderedMessage",
+    "Setting",
+    "Snapshot",
+    "Tokens",
     "assemble",
     "check_message",
     "compile_message",
@@ -37,4 +47,6 @@ __all__ = [
     "link_address",
     "mended",
     "plain_links",
+    "read_snapshot",
+    "snapshot_to_json",
 ]

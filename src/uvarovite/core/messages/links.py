@@ -5,7 +5,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from uvarovite.core.contacts import Record
-from uvarovite.core.inlay import MergeContext, Template, plain, url_part
+from uvarovite.core.inlay import MergeContext, Note, Stretch, Template, parse_inlay, plain, url_part
+from uvarovite.core.messages.document import Button, MessageContent
 
 _ALLOWED = re.compile(r"(?:https?://[^\s/?#]|mailto:[^\s])", re.IGNORECASE)
 _WHERE_TO = re.compile(r"[a-z]+:(?://)?[^/?#]*", re.IGNORECASE)
@@ -28,6 +29,33 @@ def plain_links() -> Links:
 def link_address(template: Template, record: Record, context: MergeContext) -> str:
     """The address of a link for one person: the author's text as it is, the person's values percent-encoded."""
     return template.render(record, context, url_part, plain).strip()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MessageLink:
+    """A link of a message: its number, from 0, and the id of the block that it stands in, "" where that has none.
+
+    `address` is None where it holds something of each person's own.
+    """
+
+    number: int
+    block: str
+    address: str | None
+
+
+def message_links(content: MessageContent) -> tuple[MessageLink, ...]:
+    """The links of a checked message, by number."""
+    buttons = [block for block in content.blocks if isinstance(block, Button)]
+    return tuple(
+        MessageLink(number=number, block=block.id, address=_constant(block.url)) for number, block in enumerate(buttons)
+    )
+
+
+def _constant(source: str) -> str | None:
+    nodes = [node for node in parse_inlay(source) if not isinstance(node, Note)]
+    if not all(isinstance(node, Stretch) for node in nodes):
+        return None
+    return "".join(node.text for node in nodes if isinstance(node, Stretch)).strip()
 
 
 def link_problem(source: str) -> str | None:

@@ -10,6 +10,7 @@ from pydantic import ValidationError
 from uvarovite.core.audiences import Places, Share, part_words
 from uvarovite.core.contacts import FieldType
 from uvarovite.core.expressions import (
+    Clock,
     SqlFragment,
     audiences_in,
     node_from_json,
@@ -21,7 +22,7 @@ from uvarovite.core.values import fold
 from uvarovite.core.values.bounds import fault_in_words
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.expressions.criteria import PART, criteria_sql, narrow
-from uvarovite.services.organisation.facts import clock_for, require_organisation
+from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.services.saving.conflicts import changed_meanwhile
 from uvarovite.services.saving.renaming import rename_in_criteria
 from uvarovite.store.audiences import audiences as store
@@ -42,7 +43,7 @@ def audience_sql(tx: Transaction, text: str, audience_id: int | None, now: datet
     """
     audience = tx.get(Audience, audience_id) if audience_id is not None else None
     if audience is not None and audience.frozen_at is not None and text == _text_of(audience):
-        people = of_snapshot(clock_for(require_organisation(tx).time_zone, now).now)
+        people = of_snapshot(Clock.at(now, require_organisation(tx).time_zone).now)
     else:
         people = criteria_sql(tx, text, now, audience_id)
     if audience is not None:

@@ -6,11 +6,11 @@ from datetime import datetime
 
 from uvarovite.core.audiences import GATES, Again, Caps, ClearanceTerms, KeptRecord, Needed
 from uvarovite.core.contacts import FieldMap
-from uvarovite.core.expressions import Condition, SqlFragment
+from uvarovite.core.expressions import Clock, Condition, SqlFragment
 from uvarovite.core.messages import MessageContent
 from uvarovite.services.audiences.audiences import audience_sql
 from uvarovite.services.errors import BadInput, NotFound
-from uvarovite.services.organisation.facts import clock_for, require_organisation
+from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.audiences import audiences as store
 from uvarovite.store.campaigns.campaigns import runs_lately
 from uvarovite.store.contacts.fields import load_fields
@@ -61,7 +61,7 @@ def terms_for(
 
 
 def _needed(content: MessageContent, fields: FieldMap, time_zone: str, now: datetime) -> tuple[Needed, ...]:
-    clock = clock_for(time_zone, now)
+    clock = Clock.at(now, time_zone)
     return tuple(
         Needed(
             key=key,

@@ -2,14 +2,14 @@
 
 from datetime import datetime
 
-from uvarovite.core.messages import MessageContent
+from uvarovite.core.messages import NEWEST_RENDERER, MessageContent, Snapshot, snapshot_to_json
 from uvarovite.core.responses import Keyring
 from uvarovite.services.audiences.audiences import audience_sql
 from uvarovite.services.audiences.clearance import gate_views, terms_for
 from uvarovite.services.campaigns.campaigns import CampaignView, campaign_view
 from uvarovite.services.campaigns.release_checks import load_parts
 from uvarovite.services.errors import Conflict, NotFound, ServiceRefusal
-from uvarovite.services.messages.composing import setting_for, snapshot_json
+from uvarovite.services.messages.composing import composer_of, setting_for
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.audiences import audiences as audience_store
 from uvarovite.store.audiences.differences import Difference
@@ -17,7 +17,7 @@ from uvarovite.store.campaigns import campaigns as store
 from uvarovite.store.campaigns import previews
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Database
-from uvarovite.store.delivery import queue
+from uvarovite.store.delivery import links, queue
 from uvarovite.store.tables import Run
 from uvarovite.store.tables.campaigns import RunState
 
@@ -119,7 +119,7 @@ def release(
             relay_id=parts.relay.id or 0,
             pace=parts.pace.model_dump(mode="json"),
             criteria=parts.criteria,
-            snapshot=snapshot_json(setting, load_fields(tx)),
+            snapshot=snapshot_to_json(Snapshot(setting=setting, fields=load_fields(tx), renderer=NEWEST_RENDERER)),
             clearance={
                 "matched": matched,
                 "cleared": cleared,
@@ -134,6 +134,7 @@ def release(
         tx.add(run)
         tx.flush()
         assert run.id is not None
+        links.keep_links(tx, run.id, composer_of(run, parts.version, keyring).links)
         planned = queue.plan_deliveries(tx, run.id, parts.pace.batch_size, now)
         if planned != cleared:
             raise AssertionError(f"planned {planned} of {cleared}")

@@ -1,5 +1,6 @@
 """A run on its way: what a worker does with the queue, each step a transaction, and pause, go on, stop."""
 
+import contextlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
@@ -9,14 +10,15 @@ from uvarovite.core.campaigns import Pace
 from uvarovite.core.consent import SuppressionReason
 from uvarovite.core.delivery import AnswerKind, DeliveryState, next_attempt
 from uvarovite.core.delivery.answers import Answer
+from uvarovite.core.messages import Composer
 from uvarovite.core.responses import Keyring
 from uvarovite.services.errors import Conflict, NotFound
-from uvarovite.services.messages.composing import Composer
+from uvarovite.services.messages.composing import composer_of
 from uvarovite.services.organisation.relays import RelayAccess, relay_access
 from uvarovite.store.campaigns import campaigns as campaign_store
 from uvarovite.store.consent.suppressions import suppress
 from uvarovite.store.database import Database, instant
-from uvarovite.store.delivery import holding, permits, queue
+from uvarovite.store.delivery import holding, links, permits, queue
 from uvarovite.store.delivery.queue import ClaimedBatch, LeaseLost, Outcome
 from uvarovite.store.tables import MessageVersion, Relay, Run
 from uvarovite.store.tables.campaigns import RunState
@@ -49,7 +51,7 @@ def load_run_kit(database: Database, run_id: int, *, keyring: Keyring, secret: b
         relay = tx.get(Relay, run.relay_id) if run else None
         if run is None or version is None or relay is None:
             raise NotFound("run")
-        composer = Composer(snapshot=run.snapshot, content=version.content, run_id=run_id, keyring=keyring)
+        composer = composer_of(run, version, keyring)
         return RunKit(
             composer=composer,
             relay_id=run.relay_id,
@@ -133,10 +135,23 @@ def mark_group(
             for row in sorted(rows, key=lambda row: row.id)
             if row.state == DeliveryState.SENDING
         )
+        links.keep_own_addresses(tx, _own_addresses(kit.composer, marked))
         permits.trim_permit(tx, batch.lease_token, len(marked))
         if not marked:
             permits.close_permit(tx, batch.lease_token, now)
         return MarkedGroup(marked=marked, permitted=granted, later=None)
+
+
+def _own_addresses(composer: Composer, marked: Sequence[MarkedDelivery]) -> dict[int, dict[int, str]]:
+    """Where the links of marked deliveries lead that hold something of their own, by delivery and number."""
+    if all(link.address is not None for link in composer.links):
+        return {}
+    own = {}
+    for delivery in marked:
+        # Where that fails, its message cannot be made either: the worker finds it out, says so, and nobody gets it.
+        with contextlib.suppress(Exception):
+            own[delivery.id] = composer.own_addresses(delivery.record, delivery.marked_at)
+    return own
 
 
 def still_going(database: Database, run_id: int) -> bool:

@@ -12,7 +12,7 @@ from uvarovite.core.responses import MACHINE_RULES, Keyring
 from uvarovite.services.consent.closings import closed_words
 from uvarovite.services.delivery.watching import HELD_WORDS
 from uvarovite.services.errors import NotFound
-from uvarovite.services.messages.composing import Composer
+from uvarovite.services.messages.composing import composer_of
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store import responses as response_store
 from uvarovite.store.consent.ledger import ledger_of_contact
@@ -171,7 +171,7 @@ def sent_message(database: Database, delivery_id: int, *, keyring: Keyring, now:
         version = tx.get(MessageVersion, run.message_version_id) if run else None
         if delivery is None or run is None or version is None:
             raise NotFound("delivery")
-        composer = Composer(snapshot=run.snapshot, content=version.content, run_id=delivery.run_id, keyring=keyring)
+        composer = composer_of(run, version, keyring)
         composed = composer.compose(
             delivery_id=delivery_id,
             address=delivery.address,

@@ -28,7 +28,7 @@ from uvarovite.core.expressions import (
 from uvarovite.core.language import LanguageError, Problem, place_of, screen_offset
 from uvarovite.core.values import fold
 from uvarovite.services.errors import BadInput
-from uvarovite.services.organisation.facts import clock_for, require_organisation
+from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.audiences import audiences as store
 from uvarovite.store.audiences.parts import part_sql
 from uvarovite.store.consent.ledger import topics
@@ -147,7 +147,7 @@ def criteria_vocabulary(tx: Transaction, now: datetime, audience_id: int | None 
     return Vocabulary(
         fields=fields,
         names=names,
-        clock=clock_for(organisation.time_zone, now),
+        clock=Clock.at(now, organisation.time_zone),
         decimal_comma=has_decimal_comma(organisation.locale),
     )
 

@@ -6,8 +6,10 @@ from typing import Any
 
 from uvarovite.core.audiences import Caps
 from uvarovite.core.contacts import FieldMap
+from uvarovite.core.expressions import Clock
 from uvarovite.core.messages import (
     MessageContent,
+    Setting,
     check_message,
     compile_message,
     mended,
@@ -19,8 +21,8 @@ from uvarovite.services.audiences.audiences import audience_sql
 from uvarovite.services.audiences.clearance import terms_for
 from uvarovite.services.errors import BadInput, NotFound, ServiceRefusal
 from uvarovite.services.expressions.criteria import ProblemView, problem_view
-from uvarovite.services.messages.composing import Setting, setting_for
-from uvarovite.services.organisation.facts import clock_for, require_organisation
+from uvarovite.services.messages.composing import setting_for
+from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.services.saving.conflicts import changed_meanwhile
 from uvarovite.store import messages as store
 from uvarovite.store import organisation as organisation_store
@@ -224,7 +226,7 @@ def look_through_lens(
                 from_name=setting.from_name,
             )
         record = contact_store.record_of(contact, fields)
-        clock = clock_for(setting.time_zone, now)
+        clock = Clock.at(now, setting.time_zone)
         since = next(
             (row.since for row in consent_store.consent_of_contact(tx, found.id) if row.key == setting.topic_key), None
         )

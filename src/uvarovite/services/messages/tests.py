@@ -4,12 +4,13 @@ import hashlib
 from dataclasses import dataclass
 from datetime import datetime
 
+from uvarovite.core.expressions import Clock
 from uvarovite.core.messages import Envelope, MessageContent, assemble, compile_message, plain_links
 from uvarovite.core.responses import Keyring
 from uvarovite.core.values import wire_form
 from uvarovite.services.errors import BadInput, NotFound, ServiceRefusal
 from uvarovite.services.messages.messages import problem_views, setting_or_first
-from uvarovite.services.organisation.facts import clock_for, require_address
+from uvarovite.services.organisation.facts import require_address
 from uvarovite.services.organisation.single_mails import PreparedMail
 from uvarovite.store import messages as store
 from uvarovite.store import organisation as organisation_store
@@ -55,7 +56,7 @@ def prepare_test(
         record = contact_store.record_of(contact, fields)
         rendered = compile_message(content, fields).render(
             record,
-            setting.context(record, clock_for(setting.time_zone, now), content.language),
+            setting.context(record, Clock.at(now, setting.time_zone), content.language),
             plain_links(),
             setting.footer(None),
         )

@@ -1,11 +1,9 @@
-"""The organisation's own facts: who it is, its topics, its relays; and the clock in its time zone."""
+"""The organisation's own facts: who it is, its topics, its relays."""
 
-from datetime import datetime
 from zoneinfo import ZoneInfo
 
 from uvarovite.core.contacts import Reading
 from uvarovite.core.contacts.amounts import has_decimal_comma
-from uvarovite.core.expressions import Clock
 from uvarovite.core.values import AddressFault, read_address
 from uvarovite.services.errors import BadInput, ServiceRefusal
 from uvarovite.store import organisation as store
@@ -19,12 +17,6 @@ def require_organisation(tx: Transaction) -> Organisation:
     if found is None:
         raise ServiceRefusal("not_set_up", "The organisation is not set up yet.")
     return found
-
-
-def clock_for(time_zone: str, now: datetime) -> Clock:
-    """The clock that criteria and messages see: now in the organisation's time zone (an IANA name)."""
-    local = now.astimezone(ZoneInfo(time_zone))
-    return Clock(now=local, today=local.date())
 
 
 def typed_reading(tx: Transaction) -> Reading:

@@ -79,6 +79,11 @@ def erase_chosen(tx: Transaction, now: datetime) -> list[str]:
     )
     change_sql(
         tx,
+        """DELETE FROM delivery_link USING delivery JOIN chosen ON chosen.contact_id = delivery.contact_id
+            WHERE delivery_link.delivery_id = delivery.id""",
+    )
+    change_sql(
+        tx,
         """UPDATE sent_mail SET address_folded = NULL FROM chosen
             WHERE sent_mail.contact_id = chosen.contact_id AND run_id IN (
                 SELECT run_id FROM delivery JOIN chosen AS had ON had.contact_id = delivery.contact_id)""",

@@ -19,7 +19,7 @@ from uvarovite.store.tables.contacts import (
     SortedColumn,
     Tag,
 )
-from uvarovite.store.tables.delivery import Attempt, Batch, Delivery, SendPermit, SentMail
+from uvarovite.store.tables.delivery import Attempt, Batch, Delivery, DeliveryLink, RunLink, SendPermit, SentMail
 from uvarovite.store.tables.drafts import Draft, DraftKind, TestMail
 from uvarovite.store.tables.handed_out import TableMail
 from uvarovite.store.tables.imports import ColumnMemory, Import, ImportPiece, ImportProgress, ImportRefusal, ImportState
@@ -52,6 +52,7 @@ __all__ = [
     "ContactTag",
     "ContactView",
     "Delivery",
+    "DeliveryLink",
     "DifferentPeople",
     "DomainCheck",
     "Draft",
@@ -72,6 +73,7 @@ __all__ = [
     "Relay",
     "ResponseEvent",
     "Run",
+    "RunLink",
     "SendPermit",
     "Sender",
     "SentMail",

@@ -75,6 +75,27 @@ class Delivery(SQLModel, table=True):
     digest: str | None = Field(default=None, sa_column=text_column(nullable=True))
 
 
+class RunLink(SQLModel, table=True):
+    """A link of a run's message by its number, and the block that it stands in; its address is NULL where each delivery
+    has its own.
+    """
+
+    __tablename__ = "run_link"
+    run_id: int = Field(sa_column=reference("run.id", primary_key=True))
+    number: int = Field(primary_key=True)
+    block: str = Field(sa_column=text_column())
+    address: str | None = Field(default=None, sa_column=text_column(nullable=True))
+
+
+class DeliveryLink(SQLModel, table=True):
+    """Where a link leads that holds something of a person's own, as it was sent to them."""
+
+    __tablename__ = "delivery_link"
+    delivery_id: int = Field(sa_column=reference("delivery.id", primary_key=True))
+    number: int = Field(primary_key=True)
+    address: str = Field(sa_column=text_column())
+
+
 class Attempt(SQLModel, table=True):
     """What a relay answered to one attempt, in its own words. `code` 0 means that it said nothing."""
 

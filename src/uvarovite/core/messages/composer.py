@@ -1,0 +1,114 @@
+"""A person's message, from what a run was released with: the same pure function for a worker and for whoever looks later.
+
+With the message version and the record that stand in the delivery, the bytes that were sent can be made again at any
+time.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import date, datetime
+from typing import Any, Protocol
+
+from uvarovite.core.contacts import record_from_json
+from uvarovite.core.expressions import Clock
+from uvarovite.core.messages.assemble import Envelope
+from uvarovite.core.messages.links import Links
+from uvarovite.core.messages.render import RenderedMessage
+from uvarovite.core.messages.renderers import RENDERERS
+from uvarovite.core.messages.snapshot import Snapshot
+from uvarovite.core.values import wire_form
+
+
+class Tokens(Protocol):
+    """Signed texts by which the links of a delivery are known again."""
+
+    def click(self, delivery_id: int, number: int) -> str:
+        """That of link `number`."""
+
+    def leave(self, delivery_id: int) -> str:
+        """That of the way to leave."""
+
+    def open(self, delivery_id: int) -> str:
+        """That of the pixel."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Composed:
+    """One delivery's message, its bytes, and the address for the envelope."""
+
+    rendered: RenderedMessage
+    raw: bytes
+    to_address: str
+
+
+class Composer:
+    """Composes the messages of one run; compiled once, then a pure function of a delivery."""
+
+    def __init__(self, *, snapshot: Snapshot, content: Mapping[str, Any], run_id: int, tokens: Tokens) -> None:
+        self.setting = snapshot.setting
+        self._fields = snapshot.fields
+        self._renderer = RENDERERS[snapshot.renderer]
+        words = self._renderer.read(content)
+        self._compiled = self._renderer.compile(words, snapshot.fields)
+        self._language = None if snapshot.readers_language else words.language
+        self._run_id = run_id
+        self._tokens = tokens
+        self.links = self._renderer.links(words)
+
+    def links_for(self, delivery_id: int) -> Links:
+        """The tracked links of one delivery. A mailto link is never tracked: it opens no page."""
+        base = self.setting.public_url
+        return Links(
+            click=lambda number, address: (
+                address
+                if address.lower().startswith("mailto:")
+                else f"{base}/r/{self._tokens.click(delivery_id, number)}"
+            ),
+            unsubscribe=f"{base}/u/{self._tokens.leave(delivery_id)}",
+            pixel=f"{base}/o/{self._tokens.open(delivery_id)}.gif",
+        )
+
+    def message_id(self, delivery_id: int) -> str:
+        """The Message-ID of a delivery, without brackets."""
+        return f"{self._run_id}.{delivery_id}.{self.setting.topic_key}@{self.setting.list_domain}"
+
+    def own_addresses(self, record_json: Mapping[str, Any], marked_at: datetime) -> dict[int, str]:
+        """Where the links lead that hold something of the person's own, by number."""
+        own = [link.number for link in self.links if link.address is None]
+        if not own:
+            return {}
+        record = record_from_json(record_json, self._fields)
+        addresses = self._compiled.links(record, self.setting.context(record, self._clock(marked_at), self._language))
+        return {number: addresses[number] for number in own}
+
+    def compose(
+        self,
+        *,
+        delivery_id: int,
+        address: str,
+        record_json: Mapping[str, Any],
+        consent_since: date | None,
+        marked_at: datetime,
+    ) -> Composed:
+        """The message of one delivery, as of when it was marked as being sent."""
+        record = record_from_json(record_json, self._fields)
+        links = self.links_for(delivery_id)
+        context = self.setting.context(record, self._clock(marked_at), self._language)
+        rendered = self._compiled.render(record, context, links, self.setting.footer(consent_since))
+        names = [record.get("first_name"), record.get("last_name")]
+        envelope = Envelope(
+            message_id=self.message_id(delivery_id),
+            date=marked_at,
+            from_name=self.setting.from_name,
+            from_address=self.setting.from_address,
+            to_name=" ".join(name for name in names if isinstance(name, str)),
+            to_address=address,
+            reply_to=self.setting.reply_to,
+            list_id=f"{self.setting.topic_key}.{self.setting.list_domain}",
+            unsubscribe_url=links.unsubscribe,
+        )
+        raw = self._renderer.assemble(rendered, envelope)
+        return Composed(rendered=rendered, raw=raw, to_address=wire_form(address))
+
+    def _clock(self, now: datetime) -> Clock:
+        return Clock.at(now, self.setting.time_zone)

@@ -1,0 +1,112 @@
+"""What a run was released with, besides the words and the people: kept with the run, and read for as long as it is kept.
+
+A snapshot has a version; what an older one says is read by its own reader, into the same form. None of them is ever
+written again, and none of the readers changed: what they read has been sent.
+
+    1   the first
+    2   formats and footer follow the message's language; before, the reader's
+    3   `renderer`: the number of what makes the message of it
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import asdict, dataclass
+from datetime import date
+from typing import Any
+
+from uvarovite.core.contacts import Field, FieldMap, Record, field_from_json, field_to_json
+from uvarovite.core.expressions import Clock
+from uvarovite.core.inlay import MergeContext, locale_for, readers_locale
+from uvarovite.core.messages.render import Footer
+
+VERSION = 3
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Setting:
+    """What every message of a run has in common, besides the words. `time_zone` is an IANA name.
+
+    `key_id` is the key that its links are signed with.
+    """
+
+    organisation: str
+    postal_address: str
+    locale: str
+    time_zone: str
+    list_domain: str
+    topic_key: str
+    topic_name: str
+    from_name: str
+    from_address: str
+    reply_to: str | None
+    public_url: str
+    key_id: int
+
+    def context(self, record: Record, clock: Clock, language: str | None) -> MergeContext:
+        """The merge context of one person. `language` is the message's; None: it was released before messages had one."""
+        told = record.get("language")
+        reader = told if isinstance(told, str) else None
+        return MergeContext(
+            locale=readers_locale(reader, self.locale)
+            if language is None
+            else locale_for(language, reader, self.locale),
+            clock=clock,
+            provided={
+                "organisation.name": self.organisation,
+                "organisation.address": self.postal_address,
+                "sender.name": self.from_name,
+                "topic.name": self.topic_name,
+            },
+        )
+
+    def footer(self, since: date | None) -> Footer:
+        """The footer of one person."""
+        return Footer(
+            topic=self.topic_name,
+            since=since,
+            organisation=self.organisation,
+            postal_address=self.postal_address,
+        )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Snapshot:
+    """A snapshot of any version. With `readers_language` formats follow the reader's language, not the message's."""
+
+    setting: Setting
+    fields: FieldMap
+    renderer: int
+    readers_language: bool = False
+
+
+def snapshot_to_json(snapshot: Snapshot) -> dict[str, Any]:
+    """The stored form, of the newest version."""
+    return {
+        "version": VERSION,
+        "renderer": snapshot.renderer,
+        "setting": asdict(snapshot.setting),
+        "fields": [field_to_json(field) for field in snapshot.fields.values()],
+    }
+
+
+def read_snapshot(stored: Mapping[str, Any]) -> Snapshot:
+    """A snapshot from its stored form. Raises KeyError for a version that there never was."""
+    return _READERS[stored["version"]](stored)
+
+
+def _fields(stored: Mapping[str, Any]) -> dict[str, Field]:
+    return {raw["key"]: field_from_json(raw) for raw in stored["fields"]}
+
+
+def _first(stored: Mapping[str, Any]) -> Snapshot:
+    return Snapshot(setting=Setting(**stored["setting"]), fields=_fields(stored), renderer=1, readers_language=True)
+
+
+def _second(stored: Mapping[str, Any]) -> Snapshot:
+    return Snapshot(setting=Setting(**stored["setting"]), fields=_fields(stored), renderer=1)
+
+
+def _third(stored: Mapping[str, Any]) -> Snapshot:
+    return Snapshot(setting=Setting(**stored["setting"]), fields=_fields(stored), renderer=stored["renderer"])
+
+
+_READERS: Mapping[int, Callable[[Mapping[str, Any]], Snapshot]] = {1: _first, 2: _second, 3: _third}

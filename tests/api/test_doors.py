@@ -22,7 +22,7 @@ from uvarovite.core.values import origin_key
 from uvarovite.services.bounded import BoundedWork, TooBusyError
 from uvarovite.services.responses import VISITS_PER_ORIGIN, VISITS_PER_TOKEN
 from uvarovite.store import tallies
-from uvarovite.store.database import DatabaseBusy, run_sql
+from uvarovite.store.database import DatabaseBusy, change_sql, run_sql
 
 
 class Sent:
@@ -152,7 +152,8 @@ def test_what_is_asked_again_and_again_is_not_looked_at_but_leaving_is(
 ) -> None:
     run_id = museum.release()
     with museum.database.transaction() as tx:
-        run_sql(tx, "UPDATE delivery SET marked_at = :now", {"now": NOW})
+        change_sql(tx, "UPDATE delivery SET marked_at = :now", {"now": NOW})
+        change_sql(tx, "INSERT INTO delivery_link SELECT id, 0, 'https://skarnmuseum.example/' FROM delivery")
     leave, click = link(museum, run_id, Purpose.UNSUBSCRIBE), link(museum, run_id, Purpose.CLICK)
     pixel = link(museum, run_id, Purpose.OPEN)
     for _ in range(VISITS_PER_TOKEN):

@@ -8,17 +8,16 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from uvarovite.core.delivery import (
-    FINAL_STATES,
+    DELIVERY,
+    GONE_OUT,
     RETRY_DELAYS_SECONDS,
     AnswerKind,
     DeliveryEvent,
     DeliveryState,
-    IllegalTransition,
     classify_answer,
     next_attempt,
-    next_state,
-    states_before,
 )
+from uvarovite.core.values.state_table import IllegalStep
 
 S, E = DeliveryState, DeliveryEvent
 ALLOWED = {
@@ -38,17 +37,18 @@ ALLOWED = {
 @pytest.mark.parametrize(("state", "event"), list(product(S, E)))
 def test_a_pair_of_state_and_event_moves_on_or_is_a_broken_promise(state: S, event: E) -> None:
     if (state, event) in ALLOWED:
-        assert next_state(state, event) is ALLOWED[state, event]
-        assert state in states_before(event)
+        assert DELIVERY.next(state, event) is ALLOWED[state, event]
+        assert state in DELIVERY.before(event)
     else:
-        with pytest.raises(IllegalTransition):
-            next_state(state, event)
-        assert state not in states_before(event)
+        with pytest.raises(IllegalStep):
+            DELIVERY.next(state, event)
+        assert state not in DELIVERY.before(event)
 
 
 def test_what_a_relay_has_or_may_have_is_never_sent_again() -> None:
-    assert {S.ACCEPTED, S.REFUSED, S.UNKNOWN, S.HELD, S.STOPPED} == FINAL_STATES
-    assert states_before(E.MARK) == {S.CLAIMED}
+    assert {S.ACCEPTED, S.REFUSED, S.UNKNOWN, S.HELD, S.STOPPED} == DELIVERY.final
+    assert DELIVERY.before(E.MARK) == {S.CLAIMED}
+    assert not {before for before, _ in DELIVERY.steps} & (GONE_OUT - {S.SENDING})
 
 
 ANSWERS = [

@@ -3,11 +3,11 @@
 import pytest
 
 from tests.support.museum import HASHER, NOW, Museum
+from uvarovite.core.contacts.import_states import ImportEvent
 from uvarovite.services.errors import BadInput, Conflict
 from uvarovite.services.imports import files, imports, jobs, standing
 from uvarovite.store.database import run_sql
 from uvarovite.store.imports.staging import put_progress, staged
-from uvarovite.store.tables import ImportState
 
 FILE = "E-mail,Town\nkim@slatepost.example,Skarn\n"
 
@@ -49,7 +49,7 @@ def test_a_job_under_way_tells_how_far_it_is_while_its_row_is_locked(museum: Mus
 def test_a_dead_job_is_told_and_a_living_one_left_alone(museum: Museum) -> None:
     import_id = keep(museum)
     preview(museum, import_id)
-    standing.set_state(museum.database, import_id, ImportState.WRITING)
+    standing.note(museum.database, import_id, ImportEvent.WRITE)
     with museum.database.transaction() as tx:
         run_sql(tx, "SELECT id FROM import_file WHERE id = :id FOR NO KEY UPDATE", {"id": import_id})
         assert jobs.recover_jobs(museum.database) == 0

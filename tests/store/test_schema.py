@@ -1,6 +1,8 @@
 """The schema: the migrations make exactly the tables of the code, and the database keeps its own rules."""
 
+import re
 from datetime import UTC, date, datetime
+from typing import Any
 
 import psycopg
 import pytest
@@ -11,12 +13,15 @@ from sqlalchemy import Connection, create_engine, text
 
 from tests.support.databases import drop_database, make_database
 from tests.support.museum import Museum
+from uvarovite.core.contacts.import_states import IMPORT
+from uvarovite.core.delivery import BATCH, DELIVERY, RUN
 from uvarovite.core.expressions import Clock, SqlFragment, parse_criteria
+from uvarovite.core.values.state_table import StateTable
 from uvarovite.services.imports.standing import get_import, import_list
 from uvarovite.store.cluster import Cluster
 from uvarovite.store.consent.ledger import events_of
 from uvarovite.store.contacts.fields import load_fields
-from uvarovite.store.database import Database, run_sql
+from uvarovite.store.database import Database, RuleBroken, change_sql, run_sql
 from uvarovite.store.expressions.conditions import condition_sql
 from uvarovite.store.schema import upgrade
 from uvarovite.store.selection.table import Asked, contact_page, order_by
@@ -236,3 +241,24 @@ def test_a_private_cluster_starts_stops_and_keeps_its_data(cluster: Cluster) -> 
     assert cluster.running()
     with psycopg.connect(cluster.keeper_url()) as connection:
         assert connection.execute("SHOW listen_addresses").fetchone() == ("127.0.0.1",)
+
+
+@pytest.mark.parametrize(
+    ("table", "states"), [("delivery", DELIVERY), ("batch", BATCH), ("run", RUN), ("import_file", IMPORT)]
+)
+def test_the_database_knows_the_steps_of_each_table_of_states(
+    database: Database, table: str, states: StateTable[Any, Any]
+) -> None:
+    with database.transaction() as tx:
+        told = run_sql(
+            tx, "SELECT pg_get_triggerdef(oid) AS text FROM pg_trigger WHERE tgname = :name", {"name": f"{table}_step"}
+        )
+    assert set(re.findall(r"'(\w+) (\w+)'", told[0].text)) == states.steps
+
+
+def test_the_database_refuses_a_step_that_there_is_not(museum: Museum) -> None:
+    run_id = museum.release()
+    with museum.database.transaction() as tx:
+        change_sql(tx, "UPDATE run SET state = 'stopped' WHERE id = :id", {"id": run_id})
+    with pytest.raises(RuleBroken, match="stopped does not become going"), museum.database.transaction() as tx:
+        change_sql(tx, "UPDATE run SET state = 'going' WHERE id = :id", {"id": run_id})

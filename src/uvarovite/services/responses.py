@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from uvarovite.core.consent import ConsentEventKind
+from uvarovite.core.delivery import DeliveryState
 from uvarovite.core.messages import read_snapshot
 from uvarovite.core.responses import Fetch, Keyring, Purpose, Token, machine_reason, read_token
 from uvarovite.services.errors import ServiceRefusal
@@ -63,7 +64,7 @@ def _admit(
 def _record(
     tx: Transaction, delivery: Delivery, kind: ResponseKind, visit: Visit, now: datetime, link: int | None
 ) -> None:
-    accepted_at = delivery.settled_at if delivery.state == "accepted" else None
+    accepted_at = delivery.settled_at if delivery.state == DeliveryState.ACCEPTED else None
     rule = machine_reason(Fetch(method=visit.method, agent=visit.agent, at=now, accepted_at=accepted_at))
     detail = {"agent": visit.agent[:300]} | ({"link": link} if link is not None else {})
     store.add_event(tx, delivery, kind, now, machine_rule=rule, detail=detail)

@@ -8,6 +8,7 @@ from typing import Any
 from sqlalchemy import Row
 from sqlmodel import col, select
 
+from uvarovite.core.contacts.import_states import ImportState
 from uvarovite.store.contacts.tags import ensure_tags
 from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.imports.comparing import ImportKey
@@ -46,7 +47,7 @@ def last_written(tx: Transaction, source_id: int) -> Row[Any] | None:
     """(id, written_at) of the latest pull that was written and not taken back."""
     rows = run_sql(
         tx,
-        """SELECT id, written_at FROM import_file WHERE source_id = :id AND state = 'written'
+        f"""SELECT id, written_at FROM import_file WHERE source_id = :id AND state = '{ImportState.WRITTEN}'
             ORDER BY written_at DESC, id DESC LIMIT 1""",
         {"id": source_id},
     )

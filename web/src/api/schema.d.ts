@@ -2350,8 +2350,7 @@ export interface components {
             audience: string | null;
             /** Run Id */
             run_id: number | null;
-            /** Run State */
-            run_state: string | null;
+            run_state: components["schemas"]["RunState"] | null;
             /** Planned */
             planned: number | null;
             /** Accepted */
@@ -2910,13 +2909,18 @@ export interface components {
             name: string;
             /** Address */
             address: string;
-            /** State */
-            state: string;
+            state: components["schemas"]["DeliveryState"];
             /** Batch */
             batch: number;
             /** Attempts */
             attempts: number;
         };
+        /**
+         * DeliveryState
+         * @description Where a delivery stands. What comes later (bounces, opens) is an event beside it, no state.
+         * @enum {string}
+         */
+        DeliveryState: "waiting" | "claimed" | "sending" | "accepted" | "deferred" | "refused" | "unknown" | "held" | "stopped";
         /**
          * Desk
          * @description What is going out, what needs somebody, and how many there are.
@@ -2959,8 +2963,7 @@ export interface components {
             topic: string;
             /** Number */
             number: number;
-            /** State */
-            state: string;
+            state: components["schemas"]["RunState"];
             /** Planned */
             planned: number;
             /** States */
@@ -3519,8 +3522,7 @@ export interface components {
             id: number;
             /** Filename */
             filename: string;
-            /** State */
-            state: string;
+            state: components["schemas"]["ImportState"];
             /** Written At */
             written_at: string | null;
             /** By */
@@ -3548,10 +3550,16 @@ export interface components {
             tags?: string[] | null;
         };
         /**
+         * ImportState
+         * @description Where an import stands. READING and WRITING are under way; a heartbeat tells whether still.
+         * @enum {string}
+         */
+        ImportState: "reading" | "looked" | "writing" | "written" | "undone" | "failed";
+        /**
          * ImportView
          * @description An import: what it would do, or, once `written_at` is set, what it did. Samples are the first of each kind.
          *
-         *     `state` is reading, looked, writing, written, undone or failed; `fault` says in words why it failed. `topics_named`
+         *     `fault` says in words why it failed. `topics_named`
          *     counts the rows that name each topic in a column of their own. `source_id` and `since` are a live source's.
          */
         ImportView: {
@@ -3559,8 +3567,7 @@ export interface components {
             id: number;
             /** Filename */
             filename: string;
-            /** State */
-            state: string;
+            state: components["schemas"]["ImportState"];
             form: components["schemas"]["FileForm"];
             /** Columns */
             columns: components["schemas"]["ColumnMatch"][];
@@ -4517,8 +4524,7 @@ export interface components {
             id: number;
             /** Number */
             number: number;
-            /** State */
-            state: string;
+            state: components["schemas"]["RunState"];
             /** Planned */
             planned: number;
             /**
@@ -4538,8 +4544,7 @@ export interface components {
             campaign_id: number;
             /** Campaign */
             campaign: string;
-            /** State */
-            state: string;
+            state: components["schemas"]["RunState"];
             /** Planned */
             planned: number;
             /** Accepted */
@@ -4553,6 +4558,12 @@ export interface components {
             /** Ended At */
             ended_at: string | null;
         };
+        /**
+         * RunState
+         * @description Where a run stands.
+         * @enum {string}
+         */
+        RunState: "going" | "paused" | "stopped" | "ended";
         /**
          * SameAddress
          * @description Somebody else with the same address.
@@ -4694,8 +4705,7 @@ export interface components {
             campaign_id: number;
             /** Campaign */
             campaign: string;
-            /** State */
-            state: string;
+            state: components["schemas"]["DeliveryState"];
             /**
              * At
              * Format: date-time
@@ -5281,8 +5291,7 @@ export interface components {
             name: string;
             /** Address */
             address: string;
-            /** State */
-            state: string;
+            state: components["schemas"]["DeliveryState"];
             /** Batch */
             batch: number;
             /** Steps */
@@ -5293,8 +5302,7 @@ export interface components {
          * @description A group of people with the same trouble, in words.
          */
         TroubleLine: {
-            /** State */
-            state: string;
+            state: components["schemas"]["DeliveryState"];
             /** People */
             people: number;
             /** Domain */

@@ -2,8 +2,9 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useWords } from "../api";
 import { percent } from "../core/words";
+
 import { deskQuery } from "../rooms/desk";
-import { dispatchQuery, movingIn } from "../rooms/dispatch";
+import { dispatchQuery, isOpen, movingIn } from "../rooms/dispatch";
 import classes from "./Pulse.module.css";
 
 // A run that is on screen is asked for every four seconds at least.
@@ -13,7 +14,7 @@ const STALE = 6_000;
 export function Pulse() {
   const { data: desk } = useQuery({ ...deskQuery, refetchInterval: 3000 });
   const words = useWords();
-  const going = desk?.runs.filter((run) => run.state === "going" || run.state === "paused") ?? [];
+  const going = desk?.runs.filter((run) => isOpen(run.state)) ?? [];
   const run = going[0];
   // Where the run itself is looked at, its figure is the newer one: both say the same then.
   const { data: seen, dataUpdatedAt } = useQuery({ ...dispatchQuery(run?.run_id ?? 0), enabled: false });

@@ -3,25 +3,33 @@
 from uvarovite.core.delivery.answers import Answer, AnswerKind, classify_answer, split_answer
 from uvarovite.core.delivery.retry import RETRY_DELAYS_SECONDS, next_attempt
 from uvarovite.core.delivery.states import (
-    FINAL_STATES,
+    BATCH,
+    DELIVERY,
+    GONE_OUT,
+    RUN,
+    BatchEvent,
+    BatchState,
     DeliveryEvent,
     DeliveryState,
-    IllegalTransition,
-    next_state,
-    states_before,
+    RunEvent,
+    RunState,
 )
 
 __all__ = [
-    "FINAL_STATES",
+    "BATCH",
+    "DELIVERY",
+    "GONE_OUT",
     "RETRY_DELAYS_SECONDS",
+    "RUN",
     "Answer",
     "AnswerKind",
+    "BatchEvent",
+    "BatchState",
     "DeliveryEvent",
     "DeliveryState",
-    "IllegalTransition",
+    "RunEvent",
+    "RunState",
     "classify_answer",
     "next_attempt",
-    "next_state",
     "split_answer",
-    "states_before",
 ]

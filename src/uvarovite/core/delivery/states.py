@@ -1,16 +1,8 @@
-"""The states of a delivery, as a table. A pair that is not in it is a broken promise.
-
-          claim            mark               accept
-waiting ---------> claimed ------> sending ----------> accepted
-   ^                  |              |  |  refuse
-   |     give back    |              |  +------------> refused
-   +------------------+              |  |  lose
-   |                     defer       |  +------------> unknown
-   +---- deferred <------------------+
-hold: waiting, claimed, deferred -> held      stop: waiting, claimed, deferred -> stopped
-"""
+"""The states of a delivery, of a batch and of a run, as tables; drawn in docs/states.md."""
 
 from enum import StrEnum
+
+from uvarovite.core.values.state_table import StateTable
 
 
 class DeliveryState(StrEnum):
@@ -41,40 +33,86 @@ class DeliveryEvent(StrEnum):
     STOP = "stop"
 
 
-class IllegalTransition(Exception):
-    """An event that a state does not allow. Whose doing: ours. Trying again is of no use."""
-
-
 _S, _E = DeliveryState, DeliveryEvent
 
-TRANSITIONS: dict[tuple[DeliveryState, DeliveryEvent], DeliveryState] = {
-    (_S.WAITING, _E.CLAIM): _S.CLAIMED,
-    (_S.DEFERRED, _E.CLAIM): _S.CLAIMED,
-    (_S.CLAIMED, _E.GIVE_BACK): _S.WAITING,
-    (_S.CLAIMED, _E.MARK): _S.SENDING,
-    (_S.SENDING, _E.ACCEPT): _S.ACCEPTED,
-    (_S.SENDING, _E.DEFER): _S.DEFERRED,
-    (_S.SENDING, _E.REFUSE): _S.REFUSED,
-    (_S.SENDING, _E.LOSE): _S.UNKNOWN,
-    (_S.WAITING, _E.HOLD): _S.HELD,
-    (_S.CLAIMED, _E.HOLD): _S.HELD,
-    (_S.DEFERRED, _E.HOLD): _S.HELD,
-    (_S.WAITING, _E.STOP): _S.STOPPED,
-    (_S.CLAIMED, _E.STOP): _S.STOPPED,
-    (_S.DEFERRED, _E.STOP): _S.STOPPED,
-}
+DELIVERY = StateTable(
+    name="delivery",
+    start=_S.WAITING,
+    moves={
+        (_S.WAITING, _E.CLAIM): _S.CLAIMED,
+        (_S.DEFERRED, _E.CLAIM): _S.CLAIMED,
+        (_S.CLAIMED, _E.GIVE_BACK): _S.WAITING,
+        (_S.CLAIMED, _E.MARK): _S.SENDING,
+        (_S.SENDING, _E.ACCEPT): _S.ACCEPTED,
+        (_S.SENDING, _E.DEFER): _S.DEFERRED,
+        (_S.SENDING, _E.REFUSE): _S.REFUSED,
+        (_S.SENDING, _E.LOSE): _S.UNKNOWN,
+        (_S.WAITING, _E.HOLD): _S.HELD,
+        (_S.CLAIMED, _E.HOLD): _S.HELD,
+        (_S.DEFERRED, _E.HOLD): _S.HELD,
+        (_S.WAITING, _E.STOP): _S.STOPPED,
+        (_S.CLAIMED, _E.STOP): _S.STOPPED,
+        (_S.DEFERRED, _E.STOP): _S.STOPPED,
+    },
+)
 
-FINAL_STATES = frozenset(state for state in DeliveryState if all(state != before for before, _ in TRANSITIONS))
-
-
-def next_state(state: DeliveryState, event: DeliveryEvent) -> DeliveryState:
-    """The state after an event. Raises IllegalTransition."""
-    try:
-        return TRANSITIONS[state, event]
-    except KeyError:
-        raise IllegalTransition(f"{event} does not go with {state}") from None
+# What a person has, may have, or is just getting.
+GONE_OUT = frozenset({_S.SENDING, _S.ACCEPTED, _S.UNKNOWN})
 
 
-def states_before(event: DeliveryEvent) -> frozenset[DeliveryState]:
-    """The states that allow an event, for guarded updates in the database."""
-    return frozenset(state for state, allowed in TRANSITIONS if allowed is event)
+class BatchState(StrEnum):
+    """Where a batch stands."""
+
+    WAITING = "waiting"
+    CLAIMED = "claimed"
+    DONE = "done"
+
+
+class BatchEvent(StrEnum):
+    """What moves a batch on."""
+
+    CLAIM = "claim"
+    GIVE_BACK = "give_back"
+    FINISH = "finish"
+
+
+BATCH = StateTable(
+    name="batch",
+    start=BatchState.WAITING,
+    moves={
+        (BatchState.WAITING, BatchEvent.CLAIM): BatchState.CLAIMED,
+        (BatchState.CLAIMED, BatchEvent.GIVE_BACK): BatchState.WAITING,
+        (BatchState.CLAIMED, BatchEvent.FINISH): BatchState.DONE,
+    },
+)
+
+
+class RunState(StrEnum):
+    """Where a run stands."""
+
+    GOING = "going"
+    PAUSED = "paused"
+    STOPPED = "stopped"
+    ENDED = "ended"
+
+
+class RunEvent(StrEnum):
+    """What moves a run on. END: nothing of it can move any more."""
+
+    PAUSE = "pause"
+    GO_ON = "go_on"
+    STOP = "stop"
+    END = "end"
+
+
+RUN = StateTable(
+    name="run",
+    start=RunState.GOING,
+    moves={
+        (RunState.GOING, RunEvent.PAUSE): RunState.PAUSED,
+        (RunState.PAUSED, RunEvent.GO_ON): RunState.GOING,
+        (RunState.GOING, RunEvent.STOP): RunState.STOPPED,
+        (RunState.PAUSED, RunEvent.STOP): RunState.STOPPED,
+        (RunState.GOING, RunEvent.END): RunState.ENDED,
+    },
+)

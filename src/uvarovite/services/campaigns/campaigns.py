@@ -9,6 +9,7 @@ from pydantic import ValidationError
 
 from uvarovite.core.audiences import Again
 from uvarovite.core.campaigns import Pace, forecast_run, pace_sentence
+from uvarovite.core.delivery import RunState
 from uvarovite.core.expressions import SqlFragment
 from uvarovite.core.messages import MessageContent
 from uvarovite.core.values.bounds import fault_in_words, field_of
@@ -42,7 +43,7 @@ class CampaignLine:
     topic: str | None
     audience: str | None
     run_id: int | None
-    run_state: str | None
+    run_state: RunState | None
     planned: int | None
     accepted: int
     released_at: datetime | None
@@ -53,7 +54,10 @@ class CampaignLine:
 def campaign_list(database: Database) -> list[CampaignLine]:
     """All campaigns, latest first."""
     with database.transaction() as tx:
-        return [CampaignLine(**row._mapping) for row in store.campaign_list(tx)]
+        return [
+            CampaignLine(**{**row._mapping, "run_state": RunState(row.run_state) if row.run_state else None})
+            for row in store.campaign_list(tx)
+        ]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -62,7 +66,7 @@ class RunLine:
 
     id: int
     number: int
-    state: str
+    state: RunState
     planned: int
     released_at: datetime
 
@@ -188,7 +192,11 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime, user_id: i
         summary=_summary(parts, taken),
         runs=[
             RunLine(
-                id=run.id or 0, number=run.number, state=run.state, planned=run.planned, released_at=run.released_at
+                id=run.id or 0,
+                number=run.number,
+                state=RunState(run.state),
+                planned=run.planned,
+                released_at=run.released_at,
             )
             for run in store.runs_of_campaign(tx, campaign.id or 0)
         ],

@@ -8,6 +8,7 @@ from zoneinfo import ZoneInfo
 from uvarovite.core.audiences import Again, ClearanceTerms
 from uvarovite.core.campaigns import Pace
 from uvarovite.core.contacts import FieldMap
+from uvarovite.core.delivery import RunState
 from uvarovite.core.expressions import SqlFragment, node_from_json, print_criteria
 from uvarovite.core.messages import MessageContent, fields_without_fallback
 from uvarovite.services.audiences.clearance import ClearanceView
@@ -20,7 +21,6 @@ from uvarovite.store.campaigns import campaigns as store
 from uvarovite.store.database import Transaction
 from uvarovite.store.sources import sources
 from uvarovite.store.tables import Audience, Campaign, DraftKind, Message, MessageVersion, Relay, Sender, Topic
-from uvarovite.store.tables.campaigns import RunState
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -2,6 +2,7 @@
 
 from datetime import datetime
 
+from uvarovite.core.delivery import RUN
 from uvarovite.core.messages import NEWEST_RENDERER, MessageContent, Snapshot, snapshot_to_json
 from uvarovite.core.responses import Keyring
 from uvarovite.services.audiences.audiences import audience_sql
@@ -19,7 +20,6 @@ from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Database
 from uvarovite.store.delivery import links, queue
 from uvarovite.store.tables import Run
-from uvarovite.store.tables.campaigns import RunState
 
 # A release whose number moved by more than this share since it was on screen is refused.
 DRIFT_SHARE = 0.02
@@ -79,7 +79,7 @@ def release(
             raise NotFound("campaign")
         parts = load_parts(tx, campaign)
         runs = store.runs_of_campaign(tx, campaign_id)
-        if any(run.state in (RunState.GOING, RunState.PAUSED) for run in runs):
+        if any(run.state in RUN.open for run in runs):
             raise Conflict("running", "This campaign has been released already; it is on its way.")
         if revision != campaign.revision or (parts.version and parts.version.number != seen_message_number):
             raise Conflict("changed", "The campaign or its words changed since you looked; read the summary again.")
@@ -112,7 +112,7 @@ def release(
         run = Run(
             campaign_id=campaign_id,
             number=max((run.number for run in runs), default=0) + 1,
-            state=RunState.GOING,
+            state=RUN.start,
             topic_id=topic_id,
             audience_id=campaign.audience_id,
             message_version_id=parts.version.id or 0,

@@ -6,6 +6,7 @@ from typing import Any
 
 from uvarovite.core.consent import ConsentState, SuppressionReason, may_be_lifted_by_user
 from uvarovite.core.contacts.verification import Verdict
+from uvarovite.core.delivery import DeliveryState
 from uvarovite.core.values import Address, read_address
 from uvarovite.core.values.address_hints import address_hints
 from uvarovite.services.errors import NotFound
@@ -67,7 +68,7 @@ class SentLine:
     run_id: int
     campaign_id: int
     campaign: str
-    state: str
+    state: DeliveryState
     at: datetime
     opened: bool
     clicked: bool
@@ -214,7 +215,7 @@ def person(database: Database, contact_id: int, now: datetime, *, whole: bool = 
                     run_id=row.run_id,
                     campaign_id=row.campaign_id,
                     campaign=row.campaign,
-                    state=row.state,
+                    state=DeliveryState(row.state),
                     at=row.at,
                     opened=row.opened,
                     clicked=row.clicked,

@@ -8,10 +8,11 @@ from typing import Any
 
 from uvarovite.core.campaigns import Pace
 from uvarovite.core.consent import SuppressionReason
-from uvarovite.core.delivery import AnswerKind, DeliveryState, next_attempt
+from uvarovite.core.delivery import RUN, AnswerKind, DeliveryState, RunEvent, RunState, next_attempt
 from uvarovite.core.delivery.answers import Answer
 from uvarovite.core.messages import Composer
 from uvarovite.core.responses import Keyring
+from uvarovite.core.values.state_table import IllegalStep
 from uvarovite.services.errors import Conflict, NotFound
 from uvarovite.services.messages.composing import composer_of
 from uvarovite.services.organisation.relays import RelayAccess, relay_access
@@ -21,7 +22,6 @@ from uvarovite.store.database import Database, instant
 from uvarovite.store.delivery import holding, links, permits, queue
 from uvarovite.store.delivery.queue import ClaimedBatch, LeaseLost, Outcome
 from uvarovite.store.tables import MessageVersion, Relay, Run
-from uvarovite.store.tables.campaigns import RunState
 
 __all__ = ["ClaimedBatch", "LeaseLost", "MarkedDelivery", "RunKit"]
 
@@ -251,7 +251,7 @@ def recover(database: Database, now: datetime) -> int:
         return unknown
 
 
-def _change_run(database: Database, run_id: int, *, allowed: tuple[RunState, ...], to: RunState, now: datetime) -> None:
+def _move_run(database: Database, run_id: int, event: RunEvent, to: RunState, now: datetime) -> None:
     """Raises NotFound, Conflict; what is so already stays so."""
     with database.transaction() as tx:
         run = campaign_store.lock_run(tx, run_id)
@@ -259,9 +259,10 @@ def _change_run(database: Database, run_id: int, *, allowed: tuple[RunState, ...
             raise NotFound("run")
         if run.state == to:
             return
-        if run.state not in allowed:
-            raise Conflict("state", f"The run is {run.state} already.")
-        run.state = to
+        try:
+            run.state = RUN.next(run.state, event)
+        except IllegalStep as fault:
+            raise Conflict("state", f"The run is {run.state} already.") from fault
         run.paused_at = now if to is RunState.PAUSED else None
         if to is RunState.STOPPED:
             run.ended_at = now
@@ -277,14 +278,14 @@ def _change_run(database: Database, run_id: int, *, allowed: tuple[RunState, ...
 
 def pause(database: Database, run_id: int, now: datetime) -> None:
     """Pause a run: nothing more is marked from now on. Raises NotFound, Conflict."""
-    _change_run(database, run_id, allowed=(RunState.GOING,), to=RunState.PAUSED, now=now)
+    _move_run(database, run_id, RunEvent.PAUSE, RunState.PAUSED, now)
 
 
 def go_on(database: Database, run_id: int, now: datetime) -> None:
     """Go on with a paused run. Raises NotFound, Conflict."""
-    _change_run(database, run_id, allowed=(RunState.PAUSED,), to=RunState.GOING, now=now)
+    _move_run(database, run_id, RunEvent.GO_ON, RunState.GOING, now)
 
 
 def stop(database: Database, run_id: int, now: datetime) -> None:
     """Stop a run for good: everybody who has not got it will not. Raises NotFound, Conflict."""
-    _change_run(database, run_id, allowed=(RunState.GOING, RunState.PAUSED), to=RunState.STOPPED, now=now)
+    _move_run(database, run_id, RunEvent.STOP, RunState.STOPPED, now)

@@ -41,7 +41,7 @@ class TraceView:
     run_id: int
     name: str
     address: str
-    state: str
+    state: DeliveryState
     batch: int
     steps: list[TraceStep]
 
@@ -93,7 +93,7 @@ def trace(database: Database, delivery_id: int) -> TraceView:
             run_id=delivery.run_id,
             name=name,
             address=delivery.address,
-            state=delivery.state,
+            state=DeliveryState(delivery.state),
             batch=delivery.first_batch,
             steps=steps,
         )

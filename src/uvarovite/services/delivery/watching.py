@@ -5,7 +5,7 @@ from datetime import datetime
 
 from uvarovite.core.audiences import GATES
 from uvarovite.core.campaigns import Pace, forecast_run, pace_sentence
-from uvarovite.core.delivery import DeliveryState
+from uvarovite.core.delivery import DeliveryState, RunState
 from uvarovite.services.campaigns.campaigns import CurvePoint, ForecastView, curve_points
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.store.campaigns.campaigns import campaign_list
@@ -14,7 +14,6 @@ from uvarovite.store.delivery import dispatch as store
 from uvarovite.store.delivery import permits
 from uvarovite.store.selection.table import EVERYBODY, count_contacts
 from uvarovite.store.tables import Campaign, Relay, Run, Topic, User
-from uvarovite.store.tables.campaigns import RunState
 
 # (gate, reason) in words.
 HELD_WORDS = {(gate.key, code): words for gate in GATES for code, words in gate.reasons.items()}
@@ -38,7 +37,7 @@ class BatchCell:
 class TroubleLine:
     """A group of people with the same trouble, in words."""
 
-    state: str
+    state: DeliveryState
     people: int
     domain: str
     words: str
@@ -86,7 +85,7 @@ class DispatchView:
     campaign: str
     topic: str
     number: int
-    state: str
+    state: RunState
     planned: int
     states: dict[str, int]
     responses: dict[str, int]
@@ -135,7 +134,7 @@ def dispatch_view(database: Database, run_id: int, now: datetime) -> DispatchVie
             campaign=campaign.name,
             topic=topic.name,
             number=run.number,
-            state=run.state,
+            state=RunState(run.state),
             planned=run.planned,
             states=states,
             responses=store.response_counts(tx, run_id),
@@ -152,7 +151,13 @@ def dispatch_view(database: Database, run_id: int, now: datetime) -> DispatchVie
             expected=expected,
             batches=[BatchCell(**row._mapping) for row in store.batch_strip(tx, run_id)],
             troubles=[
-                TroubleLine(state=row.state, people=row.n, domain=row.domain, words=row.words, next_at=row.next_at)
+                TroubleLine(
+                    state=DeliveryState(row.state),
+                    people=row.n,
+                    domain=row.domain,
+                    words=row.words,
+                    next_at=row.next_at,
+                )
                 for row in store.trouble(tx, run_id)
             ],
             held=[
@@ -180,7 +185,7 @@ class DeliveryLine:
     id: int
     name: str
     address: str
-    state: str
+    state: DeliveryState
     batch: int
     attempts: int
 
@@ -200,7 +205,7 @@ def find_deliveries(
                 id=row.id,
                 name=row.name,
                 address=row.address,
-                state=row.state,
+                state=DeliveryState(row.state),
                 batch=row.first_batch,
                 attempts=row.attempts,
             )
@@ -215,7 +220,7 @@ class RunNow:
     run_id: int
     campaign_id: int
     campaign: str
-    state: str
+    state: RunState
     planned: int
     accepted: int
     moving: int
@@ -257,7 +262,7 @@ def desk(database: Database, now: datetime) -> Desk:
                     run_id=line.run_id,
                     campaign_id=line.id,
                     campaign=line.name,
-                    state=run.state,
+                    state=RunState(run.state),
                     planned=run.planned,
                     accepted=states.get(DeliveryState.ACCEPTED, 0),
                     moving=moving,

@@ -5,11 +5,12 @@ from collections.abc import Iterable, Iterator
 from datetime import datetime
 from typing import Any
 
+from uvarovite.core.contacts.import_states import IMPORT, ImportEvent
 from uvarovite.services.errors import BadInput
-from uvarovite.services.imports.standing import locked_draft
+from uvarovite.services.imports.standing import locked_draft, move_on
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.imports import staging
-from uvarovite.store.tables import Import, ImportState
+from uvarovite.store.tables import Import
 
 # A million people with twelve columns take about 120 MB.
 LARGEST_UPLOAD_BYTES = 512 * 1024 * 1024
@@ -32,7 +33,7 @@ def begin_import(tx: Transaction, *, filename: str, form: dict[str, Any], user_i
     staging.forget_old_drafts(tx, now)
     draft = Import(
         filename=re.sub(r"[\x00-\x1f]", " ", filename)[:200].strip() or "contacts.csv",
-        state=ImportState.READING,
+        state=IMPORT.start,
         form=form,
         headers=[],
         columns=[],
@@ -49,7 +50,9 @@ def keep_pieces(database: Database, import_id: int, content: Iterable[bytes]) ->
     with database.transaction() as tx:
         draft = locked_draft(tx, import_id)
         # While the bytes were gathered nobody held the import; a server that started meanwhile took it for dead.
-        draft.state, draft.options = ImportState.READING, {**draft.options, "fault": None}
+        if draft.state != IMPORT.start:
+            move_on(draft, ImportEvent.READ)
+        draft.options = {**draft.options, "fault": None}
         _put(tx, draft, content)
 
 

@@ -15,6 +15,7 @@ from pydantic import TypeAdapter
 
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.contacts.files import read_file
+from uvarovite.core.contacts.import_states import ImportEvent, ImportState
 from uvarovite.core.contacts.sheets import FileFault, Sheet
 from uvarovite.core.contacts.validating import LONGEST_TAG, MOST_TAGS, Column, ColumnUse, has_key, tag_name
 from uvarovite.core.values.address_hints import usual_domain_for
@@ -32,7 +33,7 @@ from uvarovite.services.imports.columns import (
 )
 from uvarovite.services.imports.files import keep_file
 from uvarovite.services.imports.pulls import note_written, since_last
-from uvarovite.services.imports.standing import REFUSALS_SHOWN, locked_draft, refusals_of
+from uvarovite.services.imports.standing import REFUSALS_SHOWN, locked_draft, move_on, refusals_of
 from uvarovite.services.imports.views import (
     ChangedRow,
     ColumnMatch,
@@ -60,7 +61,7 @@ from uvarovite.store.database import Database, Transaction
 from uvarovite.store.imports import comparing as store
 from uvarovite.store.imports import staging, writes
 from uvarovite.store.imports.comparing import ImportKey, Policy, Rules
-from uvarovite.store.tables import Import, ImportState
+from uvarovite.store.tables import Import
 
 SAMPLES = 50
 
@@ -134,7 +135,8 @@ def preview(
             raise _bad_file(fault) from fault
         policies = [stored.get("policy", "overwrite") for stored in draft.columns] or ["overwrite"] * len(matches)
         draft.columns = [column_to_json(match, policy) for match, policy in zip(matches, policies, strict=True)]
-        draft.state = ImportState.LOOKED
+        if draft.state == ImportState.READING:
+            move_on(draft, ImportEvent.SHOW)
         shown = [
             column_match(header, match, policy, cells, fields)
             for header, match, policy, cells in zip(draft.headers, matches, policies, profile, strict=True)
@@ -299,8 +301,8 @@ def write_import(
     drop_before_import(database, expected)
     with database.transaction() as tx:
         draft = locked_draft(tx, import_id)
-        if draft.state not in (ImportState.LOOKED, ImportState.WRITING):
-            raise Conflict("not_previewed", "This file was not looked at yet.")
+        if draft.state != ImportState.WRITING:
+            move_on(draft, ImportEvent.WRITE)
         if not staging.is_staged(tx, import_id):
             raise Conflict("not_previewed", "The rows of this file are gone; look at it again.")
         fields = load_fields(tx)
@@ -341,7 +343,8 @@ def write_import(
                     all_new=not named and not told.counts["changed"] and not told.counts["same"],
                 )
         draft.topic_id, draft.ground = topics.get(topic or ""), ground or None
-        draft.written_at, draft.state, draft.change_set_id = now, ImportState.WRITTEN, change_set
+        move_on(draft, ImportEvent.FINISH)
+        draft.written_at, draft.change_set_id = now, change_set
         draft.options = {**draft.options, "topic": topic}
         told.refusals = refusals_of(tx, import_id, refusals_shown)
         columns = TypeAdapter(list[ColumnMatch]).validate_python((draft.report or {})["columns"])

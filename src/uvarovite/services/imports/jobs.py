@@ -5,14 +5,14 @@ from collections.abc import Callable
 from contextlib import suppress
 from datetime import datetime
 
+from uvarovite.core.contacts.import_states import ImportEvent
 from uvarovite.services.contacts.erasures import Hash
 from uvarovite.services.errors import ServiceRefusal
 from uvarovite.services.imports.imports import PreviewChange, Step, discard_import, preview, write_import
-from uvarovite.services.imports.standing import set_state
+from uvarovite.services.imports.standing import note
 from uvarovite.services.imports.views import ImportView
 from uvarovite.store.database import Database
 from uvarovite.store.imports.staging import dead_jobs, put_progress
-from uvarovite.store.tables import ImportState
 
 # Often enough for a bar to move, seldom enough to cost nothing.
 _TELL_SECONDS = 0.4
@@ -44,7 +44,7 @@ def preview_job(
     """Look at a file. With `forget`, a file that cannot be read is not kept. Raises what `look` raises."""
     step = teller(database, import_id, clock)
     if not forget:
-        set_state(database, import_id, ImportState.READING)
+        note(database, import_id, ImportEvent.READ)
     try:
         return preview(database, import_id, hasher=hasher, now=clock(), change=change, step=step)
     except ServiceRefusal as fault:
@@ -52,7 +52,7 @@ def preview_job(
             if forget:
                 discard_import(database, import_id)
             else:
-                set_state(database, import_id, ImportState.LOOKED, fault.message)
+                note(database, import_id, ImportEvent.BREAK_OFF, fault.message)
         raise
     except Exception:
         _note_failure(database, import_id)
@@ -70,12 +70,12 @@ def write_job(
 ) -> ImportView:
     """Write a file. Raises what `write_import` raises; then nothing is written."""
     step = teller(database, import_id, clock)
-    set_state(database, import_id, ImportState.WRITING)
+    note(database, import_id, ImportEvent.WRITE)
     try:
         return write_import(database, import_id, topic=topic, ground=ground, user_id=user_id, now=clock(), step=step)
     except ServiceRefusal as fault:
         with suppress(ServiceRefusal):
-            set_state(database, import_id, ImportState.LOOKED, fault.message)
+            note(database, import_id, ImportEvent.BREAK_OFF, fault.message)
         raise
     except Exception:
         _note_failure(database, import_id)
@@ -90,7 +90,7 @@ FAILED_WORDS = (
 def _note_failure(database: Database, import_id: int) -> None:
     """Whoever waits is told, even when the fault is ours."""
     with suppress(ServiceRefusal):
-        set_state(database, import_id, ImportState.LOOKED, FAILED_WORDS)
+        note(database, import_id, ImportEvent.BREAK_OFF, FAILED_WORDS)
 
 
 def recover_jobs(database: Database) -> int:

@@ -4,11 +4,13 @@ from dataclasses import replace
 
 from pydantic import TypeAdapter
 
+from uvarovite.core.contacts.import_states import IMPORT, UNDER_WAY, ImportEvent, ImportState
+from uvarovite.core.values.state_table import IllegalStep
 from uvarovite.services.errors import Conflict, NotFound
 from uvarovite.services.imports.views import ImportLine, ImportView, Progress, Refusal, Told, view_of
 from uvarovite.store.database import Database, Transaction, run_sql
 from uvarovite.store.imports import staging
-from uvarovite.store.tables import Import, ImportState
+from uvarovite.store.tables import Import
 
 # Enough to read on a screen; the command line asks for all of them.
 REFUSALS_SHOWN = 200
@@ -46,18 +48,34 @@ def get_import(database: Database, import_id: int) -> ImportView:
         rows = run_sql(tx, "SELECT phase, done, total FROM import_progress WHERE import_id = :id", {"id": import_id})
         if found.written_at is not None:
             view = replace(view, refusals=refusals_of(tx, import_id, REFUSALS_SHOWN))
-        under_way = found.state in (ImportState.READING, ImportState.WRITING)
+        under_way = found.state in UNDER_WAY
         progress = Progress(**rows[0]._mapping) if rows and under_way else None
-        return replace(view, state=found.state, progress=progress, fault=found.options.get("fault"))
+        return replace(view, state=ImportState(found.state), progress=progress, fault=found.options.get("fault"))
 
 
-def set_state(database: Database, import_id: int, state: ImportState, fault: str | None = None) -> None:
-    """Note that a job has begun, or that it failed and why."""
+def move_on(draft: Import, event: ImportEvent) -> None:
+    """What happens to an import. Raises Conflict where somebody else was quicker: it is not there where this begins."""
+    try:
+        draft.state = IMPORT.next(draft.state, event)
+    except IllegalStep as fault:
+        raise Conflict(
+            "state", _BUSY.get(draft.state, "This import has moved on meanwhile; look at it again.")
+        ) from fault
+
+
+def note(database: Database, import_id: int, event: ImportEvent, fault: str | None = None) -> None:
+    """Note that a job has begun, or that it failed and why. Raises NotFound, Conflict."""
     with database.transaction() as tx:
         draft = locked_draft(tx, import_id)
-        draft.state = state
+        move_on(draft, event)
         draft.options = {**draft.options, "fault": fault}
         tx.add(draft)
+
+
+_BUSY: dict[str, str] = {
+    ImportState.READING: "This file is being read; wait until it is done.",
+    ImportState.WRITING: "This file is being written already.",
+}
 
 
 def import_list(database: Database, limit: int = 50) -> list[ImportLine]:
@@ -73,4 +91,4 @@ def import_list(database: Database, limit: int = 50) -> list[ImportLine]:
                 WHERE written_at IS NOT NULL ORDER BY import_file.id DESC LIMIT :limit""",
             {"limit": limit},
         )
-        return [ImportLine(**row._mapping) for row in rows]
+        return [ImportLine(**{**row._mapping, "state": ImportState(row.state)}) for row in rows]

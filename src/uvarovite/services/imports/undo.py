@@ -2,15 +2,17 @@
 
 from datetime import datetime
 
+from uvarovite.core.contacts.import_states import ImportEvent, ImportState
 from uvarovite.core.contacts.tables_out import csv_lines
 from uvarovite.services.errors import Conflict, NotFound
+from uvarovite.services.imports.standing import move_on
 from uvarovite.services.imports.views import UndoneView
 from uvarovite.store.audiences.members import unpick_change_set
 from uvarovite.store.contacts.changes import mark_undone, restore_fields
 from uvarovite.store.database import Database
 from uvarovite.store.imports import staging
 from uvarovite.store.imports import undo as store
-from uvarovite.store.tables import Import, ImportState
+from uvarovite.store.tables import Import
 
 
 def undo_import(database: Database, import_id: int, *, user_id: int | None, now: datetime) -> UndoneView:
@@ -29,7 +31,7 @@ def undo_import(database: Database, import_id: int, *, user_id: int | None, now:
         removed, kept_new = store.remove_new(tx, import_id, written_at=done.written_at, now=now)
         restored, kept = restore_fields(tx, done.change_set_id, now=now)
         unpick_change_set(tx, done.change_set_id)
-        done.state = ImportState.UNDONE
+        move_on(done, ImportEvent.UNDO)
         mark_undone(tx, done.change_set_id, now)
         undone = UndoneView(removed=removed, restored=restored, kept=kept_new + kept)
         done.report = {

@@ -6,6 +6,7 @@ from typing import Any
 
 from uvarovite.core.contacts import DateOrder, FieldMap, Reading, field_to_json
 from uvarovite.core.contacts.evidence import open_doubts
+from uvarovite.core.contacts.import_states import ImportState
 from uvarovite.core.contacts.matching import Match
 from uvarovite.core.contacts.validating import Column, ColumnUse
 from uvarovite.store.imports.comparing import ImportKey
@@ -178,13 +179,13 @@ class UndoneView:
 class ImportView:
     """An import: what it would do, or, once `written_at` is set, what it did. Samples are the first of each kind.
 
-    `state` is reading, looked, writing, written, undone or failed; `fault` says in words why it failed. `topics_named`
+    `fault` says in words why it failed. `topics_named`
     counts the rows that name each topic in a column of their own. `source_id` and `since` are a live source's.
     """
 
     id: int
     filename: str
-    state: str
+    state: ImportState
     form: FileForm
     columns: list[ColumnMatch]
     key: str
@@ -219,7 +220,7 @@ class ImportLine:
 
     id: int
     filename: str
-    state: str
+    state: ImportState
     written_at: datetime | None
     by: str | None
     new: int
@@ -324,7 +325,7 @@ def view_of(draft: Import, columns: list[ColumnMatch], told: Told) -> ImportView
     return ImportView(
         id=draft.id or 0,
         filename=draft.filename,
-        state=draft.state,
+        state=ImportState(draft.state),
         form=file_form(draft.form),
         columns=columns,
         key=draft.options.get("key") or ImportKey.NUMBER.value,

@@ -11,6 +11,7 @@ from datetime import datetime, timedelta
 from pathlib import Path
 from typing import IO, cast
 
+from uvarovite.core.contacts.import_states import ImportEvent
 from uvarovite.core.contacts.live_sources import ReadSource, SourceAsk, SourceFault, schedule_from_json
 from uvarovite.services.contacts.erasures import Hash
 from uvarovite.services.errors import Conflict, ServiceRefusal
@@ -18,13 +19,13 @@ from uvarovite.services.imports.files import begin_import, keep_pieces
 from uvarovite.services.imports.imports import Step, discard_import, preview, write_import
 from uvarovite.services.imports.jobs import FAILED_WORDS, teller
 from uvarovite.services.imports.pulls import add_pull
-from uvarovite.services.imports.standing import set_state
+from uvarovite.services.imports.standing import note
 from uvarovite.services.imports.views import ImportView
 from uvarovite.services.organisation.secrets import SecretLost
 from uvarovite.services.sources.live_sources import next_moment, require_source, source_access
 from uvarovite.store import sources as store
 from uvarovite.store.database import Database
-from uvarovite.store.tables import Import, ImportState, SourcePull
+from uvarovite.store.tables import Import, SourcePull
 
 # Longer than any pull may take, so that no source is pulled twice at once; a dead process frees it after this.
 LEASE = timedelta(minutes=30)
@@ -67,12 +68,12 @@ def pull_job(database: Database, source_id: int, import_id: int, tools: PullTool
         return _pull(database, source_id, import_id, tools)
     except ServiceRefusal as fault:
         with suppress(ServiceRefusal):
-            set_state(database, import_id, ImportState.LOOKED, fault.message)
+            note(database, import_id, ImportEvent.BREAK_OFF, fault.message)
         _note_fault(database, source_id, fault.message, tools.clock(), "by_hand")
         raise
     except Exception:
         with suppress(ServiceRefusal):
-            set_state(database, import_id, ImportState.LOOKED, FAILED_WORDS)
+            note(database, import_id, ImportEvent.BREAK_OFF, FAILED_WORDS)
         raise
 
 

@@ -5,9 +5,11 @@ stands in its deliveries. Both count: two campaigns that are released on one mor
 """
 
 from uvarovite.core.audiences import MONTH_DAYS, WEEK_DAYS, Again, ClearanceTerms
+from uvarovite.core.delivery import DELIVERY, RUN
+from uvarovite.store.states import states_sql
 
-_ON_ITS_WAY = """SELECT delivery.contact_id, delivery.run_id, delivery.address_folded FROM run JOIN delivery ON delivery.run_id = run.id
-            WHERE run.state IN ('going', 'paused') AND delivery.state IN ('waiting', 'claimed', 'sending', 'deferred')"""
+_ON_ITS_WAY = f"""SELECT delivery.contact_id, delivery.run_id, delivery.address_folded FROM run JOIN delivery ON delivery.run_id = run.id
+            WHERE run.state IN ({states_sql(RUN.open)}) AND delivery.state IN ({states_sql(DELIVERY.open)})"""
 
 
 def over_cap_sql(terms: ClearanceTerms) -> str:

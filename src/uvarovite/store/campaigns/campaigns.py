@@ -7,6 +7,7 @@ from sqlalchemy import Row
 from sqlmodel import col, select
 
 from uvarovite.core.audiences import MONTH_DAYS, SETTLED_LATE, RunLately
+from uvarovite.core.delivery import DeliveryState
 from uvarovite.store.database import Transaction, run_sql
 from uvarovite.store.tables import Campaign, Run
 
@@ -16,10 +17,10 @@ def campaign_list(tx: Transaction) -> list[Row[Any]]:
     return list(
         run_sql(
             tx,
-            """SELECT campaign.id, campaign.name, topic.name AS topic, audience.name AS audience,
+            f"""SELECT campaign.id, campaign.name, topic.name AS topic, audience.name AS audience,
                     campaign.updated_at, run.id AS run_id, run.state AS run_state, run.planned, run.released_at,
                     run.ended_at,
-                    (SELECT count(*) FROM delivery WHERE delivery.run_id = run.id AND state = 'accepted') AS accepted
+                    (SELECT count(*) FROM delivery WHERE delivery.run_id = run.id AND state = '{DeliveryState.ACCEPTED}') AS accepted
                 FROM campaign LEFT JOIN topic ON topic.id = campaign.topic_id
                 LEFT JOIN audience ON audience.id = campaign.audience_id
                 LEFT JOIN LATERAL (SELECT * FROM run WHERE run.campaign_id = campaign.id

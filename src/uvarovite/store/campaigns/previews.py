@@ -3,10 +3,12 @@
 from datetime import datetime
 
 from uvarovite.core.audiences import ClearanceTerms
+from uvarovite.core.delivery import DeliveryState
 from uvarovite.core.expressions import SqlFragment
 from uvarovite.store.audiences.clearance import clearance_sql
 from uvarovite.store.audiences.differences import Difference, difference
 from uvarovite.store.database import Transaction, change_sql, run_sql
+from uvarovite.store.states import states_sql
 
 
 def keep_preview(
@@ -46,6 +48,6 @@ def difference_to_run(
     judged = clearance_sql(criteria, terms)
     asked = {**judged.parameters, "compared_run": run_id}
     now = f"WITH {judged.text} SELECT contact_id FROM judged WHERE held IS NULL"
-    then = """SELECT contact_id FROM delivery WHERE run_id = :compared_run
-        AND state NOT IN ('held', 'stopped', 'refused')"""
+    then = f"""SELECT contact_id FROM delivery WHERE run_id = :compared_run
+        AND state NOT IN ({states_sql({DeliveryState.HELD, DeliveryState.STOPPED, DeliveryState.REFUSED})})"""
     return difference(tx, now, then, asked, limit)

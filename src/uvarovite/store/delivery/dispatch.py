@@ -4,7 +4,12 @@ from typing import Any
 
 from sqlalchemy import Row
 
+from uvarovite.core.delivery import (
+    DELIVERY,
+    DeliveryState,
+)
 from uvarovite.store.database import Transaction, run_sql
+from uvarovite.store.states import states_sql
 
 
 def state_counts(tx: Transaction, run_id: int) -> dict[str, int]:
@@ -18,15 +23,15 @@ def batch_strip(tx: Transaction, run_id: int) -> list[Row[Any]]:
     return list(
         run_sql(
             tx,
-            """SELECT first_batch AS number, count(*) AS size,
-                    count(*) FILTER (WHERE state = 'accepted') AS accepted,
+            f"""SELECT first_batch AS number, count(*) AS size,
+                    count(*) FILTER (WHERE state = '{DeliveryState.ACCEPTED}') AS accepted,
                     count(*) FILTER (WHERE moving AND tried) AS deferred,
-                    count(*) FILTER (WHERE state = 'refused') AS refused,
-                    count(*) FILTER (WHERE state = 'unknown') AS unknown,
-                    count(*) FILTER (WHERE state IN ('held', 'stopped')) AS held,
+                    count(*) FILTER (WHERE state = '{DeliveryState.REFUSED}') AS refused,
+                    count(*) FILTER (WHERE state = '{DeliveryState.UNKNOWN}') AS unknown,
+                    count(*) FILTER (WHERE state IN ({states_sql({DeliveryState.HELD, DeliveryState.STOPPED})})) AS held,
                     count(*) FILTER (WHERE moving AND NOT tried) AS waiting
-                FROM (SELECT first_batch, state, state IN ('waiting', 'claimed', 'sending', 'deferred') AS moving,
-                    attempts > CASE WHEN state = 'sending' THEN 1 ELSE 0 END AS tried
+                FROM (SELECT first_batch, state, state IN ({states_sql(DELIVERY.open)}) AS moving,
+                    attempts > CASE WHEN state = '{DeliveryState.SENDING}' THEN 1 ELSE 0 END AS tried
                     FROM delivery WHERE run_id = :run) AS looked
                 GROUP BY first_batch ORDER BY first_batch""",
             {"run": run_id},
@@ -38,8 +43,8 @@ def accepted_curve(tx: Transaction, run_id: int, points: int) -> list[tuple[Any,
     """(instant, accepted by then), at most `points` of them, oldest first."""
     rows = run_sql(
         tx,
-        """WITH placed AS (SELECT settled_at, row_number() OVER (ORDER BY settled_at) AS place,
-                count(*) OVER () AS total FROM delivery WHERE run_id = :run AND state = 'accepted')
+        f"""WITH placed AS (SELECT settled_at, row_number() OVER (ORDER BY settled_at) AS place,
+                count(*) OVER () AS total FROM delivery WHERE run_id = :run AND state = '{DeliveryState.ACCEPTED}')
             SELECT max(settled_at) AS at, max(place) AS accepted FROM placed
             GROUP BY (place - 1) * :points / total ORDER BY 2""",
         {"run": run_id, "points": points},
@@ -52,11 +57,11 @@ def trouble(tx: Transaction, run_id: int) -> list[Row[Any]]:
     return list(
         run_sql(
             tx,
-            """SELECT delivery.state, split_part(delivery.address_folded, '@', 2) AS domain, attempt.words,
+            f"""SELECT delivery.state, split_part(delivery.address_folded, '@', 2) AS domain, attempt.words,
                     count(*) AS n, min(delivery.next_at) AS next_at
                 FROM delivery JOIN LATERAL (SELECT words FROM attempt WHERE delivery_id = delivery.id
                     ORDER BY id DESC LIMIT 1) AS attempt ON TRUE
-                WHERE run_id = :run AND delivery.state IN ('deferred', 'refused', 'unknown')
+                WHERE run_id = :run AND delivery.state IN ({states_sql({DeliveryState.DEFERRED, DeliveryState.REFUSED, DeliveryState.UNKNOWN})})
                 GROUP BY 1, 2, 3 ORDER BY n DESC, 2 LIMIT 12""",
             {"run": run_id},
         )
@@ -68,8 +73,8 @@ def held_groups(tx: Transaction, run_id: int) -> list[Row[Any]]:
     return list(
         run_sql(
             tx,
-            """SELECT held_gate, held_reason, count(*) AS n FROM delivery
-                WHERE run_id = :run AND state = 'held' GROUP BY 1, 2 ORDER BY n DESC""",
+            f"""SELECT held_gate, held_reason, count(*) AS n FROM delivery
+                WHERE run_id = :run AND state = '{DeliveryState.HELD}' GROUP BY 1, 2 ORDER BY n DESC""",
             {"run": run_id},
         )
     )

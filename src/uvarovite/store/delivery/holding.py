@@ -2,18 +2,24 @@
 
 from datetime import datetime
 
-from uvarovite.core.delivery import DeliveryEvent
+from uvarovite.core.delivery import (
+    DELIVERY,
+    GONE_OUT,
+    RUN,
+    DeliveryEvent,
+    DeliveryState,
+)
 from uvarovite.store.database import Transaction, change_sql
-from uvarovite.store.delivery.queue import from_states
+from uvarovite.store.states import before_sql, states_sql
 
 
 def hold_contact(tx: Transaction, contact_id: int, topic_id: int, *, gate: str, reason: str, now: datetime) -> int:
     """Hold a person's deliveries of a topic that have not gone out yet, in every run; how many there were."""
     return change_sql(
         tx,
-        f"""UPDATE delivery SET state = 'held', held_gate = :gate, held_reason = :reason, settled_at = :now
-            FROM run WHERE run.id = delivery.run_id AND run.topic_id = :topic AND run.state IN ('going', 'paused')
-                AND delivery.contact_id = :contact AND delivery.state IN ({from_states(DeliveryEvent.HOLD)})""",
+        f"""UPDATE delivery SET state = '{DeliveryState.HELD}', held_gate = :gate, held_reason = :reason, settled_at = :now
+            FROM run WHERE run.id = delivery.run_id AND run.topic_id = :topic AND run.state IN ({states_sql(RUN.open)})
+                AND delivery.contact_id = :contact AND delivery.state IN ({before_sql(DELIVERY, DeliveryEvent.HOLD)})""",
         {"contact": contact_id, "topic": topic_id, "gate": gate, "reason": reason, "now": now},
     )
 
@@ -22,9 +28,9 @@ def hold_address(tx: Transaction, address_folded: str, topic_id: int, *, gate: s
     """Hold the deliveries of a topic to an address that have not gone out yet, in every run; how many there were."""
     return change_sql(
         tx,
-        f"""UPDATE delivery SET state = 'held', held_gate = :gate, held_reason = :reason, settled_at = :now
-            FROM run WHERE run.id = delivery.run_id AND run.topic_id = :topic AND run.state IN ('going', 'paused')
-                AND delivery.address_folded = :address AND delivery.state IN ({from_states(DeliveryEvent.HOLD)})""",
+        f"""UPDATE delivery SET state = '{DeliveryState.HELD}', held_gate = :gate, held_reason = :reason, settled_at = :now
+            FROM run WHERE run.id = delivery.run_id AND run.topic_id = :topic AND run.state IN ({states_sql(RUN.open)})
+                AND delivery.address_folded = :address AND delivery.state IN ({before_sql(DELIVERY, DeliveryEvent.HOLD)})""",
         {"address": address_folded, "topic": topic_id, "gate": gate, "reason": reason, "now": now},
     )
 
@@ -33,9 +39,9 @@ def hold_chosen(tx: Transaction, *, gate: str, reason: str, now: datetime) -> in
     """Hold what has not gone out yet to those in the temporary table `chosen`, in every run; how many there were."""
     return change_sql(
         tx,
-        f"""UPDATE delivery SET state = 'held', held_gate = :gate, held_reason = :reason, settled_at = :now
+        f"""UPDATE delivery SET state = '{DeliveryState.HELD}', held_gate = :gate, held_reason = :reason, settled_at = :now
             FROM chosen WHERE delivery.contact_id = chosen.contact_id
-                AND delivery.state IN ({from_states(DeliveryEvent.HOLD)})""",
+                AND delivery.state IN ({before_sql(DELIVERY, DeliveryEvent.HOLD)})""",
         {"gate": gate, "reason": reason, "now": now},
     )
 
@@ -45,14 +51,14 @@ def hold_merged(tx: Transaction, *, kept_id: int, gone_id: int, now: datetime) -
 
     The one that has gone out, or is just going, counts; else that of the contact that stays.
     """
-    open_states = from_states(DeliveryEvent.HOLD)
+    open_states = before_sql(DELIVERY, DeliveryEvent.HOLD)
     return change_sql(
         tx,
-        f"""UPDATE delivery SET state = 'held', held_gate = 'duplicate', held_reason = 'merged', settled_at = :now
+        f"""UPDATE delivery SET state = '{DeliveryState.HELD}', held_gate = 'duplicate', held_reason = 'merged', settled_at = :now
             WHERE contact_id IN (:kept, :gone) AND state IN ({open_states}) AND EXISTS (
                 SELECT FROM delivery AS other WHERE other.run_id = delivery.run_id
                     AND other.contact_id IN (:kept, :gone) AND other.contact_id <> delivery.contact_id
-                    AND (other.state IN ('accepted', 'unknown', 'sending')
+                    AND (other.state IN ({states_sql(GONE_OUT)})
                         OR delivery.contact_id = :gone AND other.state IN ({open_states})))""",
         {"kept": kept_id, "gone": gone_id, "now": now},
     )
@@ -62,7 +68,7 @@ def stop_deliveries(tx: Transaction, run_id: int, now: datetime) -> int:
     """Stop everything of a run that has not gone out; how many deliveries that was."""
     return change_sql(
         tx,
-        f"""UPDATE delivery SET state = 'stopped', settled_at = :now
-            WHERE run_id = :run AND state IN ({from_states(DeliveryEvent.STOP)})""",
+        f"""UPDATE delivery SET state = '{DeliveryState.STOPPED}', settled_at = :now
+            WHERE run_id = :run AND state IN ({before_sql(DELIVERY, DeliveryEvent.STOP)})""",
         {"run": run_id, "now": now},
     )

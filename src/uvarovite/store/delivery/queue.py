@@ -12,40 +12,46 @@ from typing import Any
 from sqlalchemy import Row
 
 from uvarovite.core.audiences import ClearanceTerms
-from uvarovite.core.delivery import DeliveryEvent, DeliveryState, states_before
+from uvarovite.core.delivery import (
+    BATCH,
+    DELIVERY,
+    RUN,
+    BatchEvent,
+    BatchState,
+    DeliveryEvent,
+    DeliveryState,
+    RunEvent,
+    RunState,
+)
 from uvarovite.store.audiences.clearance import joins_sql, live_reason_sql
 from uvarovite.store.database import Transaction, change_sql, run_sql
+from uvarovite.store.states import before_sql, states_sql
 
 
 class LeaseLost(Exception):
     """A worker's lease ran out and somebody else has the batch. Whose doing: a stall. Drop the batch."""
 
 
-def from_states(event: DeliveryEvent) -> str:
-    """The states that an event can begin from, as SQL has them in a list."""
-    return ", ".join(f"'{state}'" for state in sorted(states_before(event)))
-
-
 def plan_deliveries(tx: Transaction, run_id: int, batch_size: int, now: datetime) -> int:
     """Cut the cleared people of `judged_now` into batches and deliveries; how many there are."""
     change_sql(
         tx,
-        """INSERT INTO batch (run_id, number, size, state, due_at)
-            SELECT :run, (place - 1) / :size + 1, count(*), 'waiting', :now
+        f"""INSERT INTO batch (run_id, number, size, state, due_at)
+            SELECT :run, (place - 1) / :size + 1, count(*), '{BATCH.start}', :now
             FROM (SELECT row_number() OVER (ORDER BY contact_id) AS place FROM judged_now WHERE gate IS NULL) AS placed
             GROUP BY 2""",
         {"run": run_id, "size": batch_size, "now": now},
     )
     return change_sql(
         tx,
-        """INSERT INTO delivery (run_id, batch_number, first_batch, contact_id, address, address_folded, record,
+        f"""INSERT INTO delivery (run_id, batch_number, first_batch, contact_id, address, address_folded, record,
                 consent_since, state, attempts)
             SELECT :run, (place - 1) / :size + 1, (place - 1) / :size + 1, contact.id, contact.address,
                 contact.address_folded,
                 contact."values" || jsonb_strip_nulls(jsonb_build_object('contact_no', contact.contact_no,
                     'address', contact.address, 'first_name', contact.first_name, 'last_name', contact.last_name,
                     'language', contact.language)),
-                consent.since, 'waiting', 0
+                consent.since, '{DELIVERY.start}', 0
             FROM (SELECT contact_id, row_number() OVER (ORDER BY contact_id) AS place FROM judged_now
                 WHERE gate IS NULL) AS placed
             JOIN contact ON contact.id = placed.contact_id
@@ -72,16 +78,16 @@ def claim_batch(
     """A batch that is due and that nobody has, those told to come back first; the run's next is due a gap later."""
     rows = run_sql(
         tx,
-        """WITH due AS (
+        f"""WITH due AS (
                 SELECT batch.run_id, batch.number FROM batch JOIN run ON run.id = batch.run_id
-                WHERE run.state = 'going' AND batch.state = 'waiting' AND batch.due_at <= :now
+                WHERE run.state = '{RunState.GOING}' AND batch.state = '{BatchState.WAITING}' AND batch.due_at <= :now
                     AND run.next_batch_at <= :now
                 ORDER BY batch.retry_of IS NULL, batch.due_at, batch.run_id, batch.number LIMIT 1
                 FOR UPDATE OF batch, run SKIP LOCKED),
             paced AS (
                 UPDATE run SET next_batch_at = :now + make_interval(secs => (pace->>'gap_seconds')::float)
                 FROM due WHERE run.id = due.run_id)
-            UPDATE batch SET state = 'claimed', lease_token = :token, lease_until = :until, worker = :worker,
+            UPDATE batch SET state = '{BatchState.CLAIMED}', lease_token = :token, lease_until = :until, worker = :worker,
                 started_at = coalesce(started_at, :now)
             FROM due WHERE batch.run_id = due.run_id AND batch.number = due.number
             RETURNING batch.run_id, batch.number""",
@@ -91,8 +97,8 @@ def claim_batch(
         return None
     claimed = run_sql(
         tx,
-        f"""UPDATE delivery SET state = 'claimed', lease_token = :token
-            WHERE run_id = :run AND batch_number = :batch AND state IN ({from_states(DeliveryEvent.CLAIM)}) RETURNING id""",
+        f"""UPDATE delivery SET state = '{DeliveryState.CLAIMED}', lease_token = :token
+            WHERE run_id = :run AND batch_number = :batch AND state IN ({before_sql(DELIVERY, DeliveryEvent.CLAIM)}) RETURNING id""",
         {"token": lease_token, "run": rows[0].run_id, "batch": rows[0].number},
     )
     ids = tuple(sorted(row.id for row in claimed))
@@ -112,8 +118,8 @@ def next_due(tx: Transaction) -> datetime | None:
     """When the next batch falls due, of all runs that are going."""
     rows = run_sql(
         tx,
-        """SELECT min(greatest(batch.due_at, run.next_batch_at)) AS due FROM batch JOIN run ON run.id = batch.run_id
-            WHERE batch.state = 'waiting' AND run.state = 'going'""",
+        f"""SELECT min(greatest(batch.due_at, run.next_batch_at)) AS due FROM batch JOIN run ON run.id = batch.run_id
+            WHERE batch.state = '{BatchState.WAITING}' AND run.state = '{RunState.GOING}'""",
     )
     due: datetime | None = rows[0].due
     return due
@@ -123,8 +129,8 @@ def renew_lease(tx: Transaction, batch: ClaimedBatch, until: datetime) -> None:
     """Keep a batch. Raises LeaseLost."""
     hit = change_sql(
         tx,
-        """UPDATE batch SET lease_until = :until
-            WHERE run_id = :run AND number = :number AND lease_token = :token AND state = 'claimed'""",
+        f"""UPDATE batch SET lease_until = :until
+            WHERE run_id = :run AND number = :number AND lease_token = :token AND state IN ({before_sql(BATCH, BatchEvent.GIVE_BACK)})""",
         {"until": until, "run": batch.run_id, "number": batch.number, "token": batch.lease_token},
     )
     if not hit:
@@ -143,16 +149,16 @@ def mark_sending(tx: Transaction, batch: ClaimedBatch, delivery_ids: Sequence[in
             tx,
             f"""WITH looked AS (
                 SELECT contact.id, {gate} AS gate, {reason} AS reason
-                FROM delivery AS contact JOIN run ON run.id = contact.run_id AND run.state = 'going'
+                FROM delivery AS contact JOIN run ON run.id = contact.run_id AND run.state = '{RunState.GOING}'
                 JOIN topic ON topic.id = run.topic_id
                 {joins_sql("contact", contact_id="contact.contact_id", topic_id="run.topic_id")}
                 WHERE contact.id = ANY(:ids))
-            UPDATE delivery SET state = CASE WHEN gate IS NULL THEN 'sending' ELSE 'held' END,
+            UPDATE delivery SET state = CASE WHEN gate IS NULL THEN '{DeliveryState.SENDING}' ELSE '{DeliveryState.HELD}' END,
                 held_gate = gate, held_reason = reason, marked_at = :now,
                 attempts = attempts + CASE WHEN gate IS NULL THEN 1 ELSE 0 END,
                 settled_at = CASE WHEN gate IS NULL THEN NULL ELSE :now END
             FROM looked WHERE delivery.id = looked.id AND delivery.lease_token = :token
-                AND delivery.state IN ({from_states(DeliveryEvent.MARK)})
+                AND delivery.state IN ({before_sql(DELIVERY, DeliveryEvent.MARK)})
             RETURNING delivery.id, state, address, record, consent_since, attempts""",
             {"ids": list(delivery_ids), "token": batch.lease_token, "now": now},
         )
@@ -200,7 +206,7 @@ def settle(tx: Transaction, batch: ClaimedBatch, outcomes: Sequence[Outcome], no
             FROM unnest(CAST(:ids AS bigint[]), CAST(:states AS text[]), CAST(:next AS timestamptz[]),
                 CAST(:digests AS text[])) AS told(id, state, next_at, digest)
             WHERE delivery.id = told.id AND delivery.lease_token = :token
-                AND delivery.state IN ({from_states(DeliveryEvent.ACCEPT)})
+                AND delivery.state IN ({before_sql(DELIVERY, DeliveryEvent.ACCEPT)})
             RETURNING delivery.contact_id, delivery.address_folded, delivery.state""",
         parameters,
     )
@@ -256,17 +262,17 @@ def close_batch(tx: Transaction, batch: ClaimedBatch, *, now: datetime, again_at
     own = {"run": batch.run_id, "number": batch.number, "token": batch.lease_token}
     left = change_sql(
         tx,
-        f"""UPDATE delivery SET state = 'waiting', lease_token = NULL
+        f"""UPDATE delivery SET state = '{DeliveryState.WAITING}', lease_token = NULL
             WHERE run_id = :run AND batch_number = :number AND lease_token = :token
-                AND state IN ({from_states(DeliveryEvent.GIVE_BACK)})""",
+                AND state IN ({before_sql(DELIVERY, DeliveryEvent.GIVE_BACK)})""",
         own,
     )
     hit = change_sql(
         tx,
-        """UPDATE batch SET state = :state, due_at = greatest(due_at, CAST(:due AS timestamptz)), lease_token = NULL,
+        f"""UPDATE batch SET state = :state, due_at = greatest(due_at, CAST(:due AS timestamptz)), lease_token = NULL,
                 lease_until = NULL, worker = NULL
-            WHERE run_id = :run AND number = :number AND lease_token = :token AND state = 'claimed'""",
-        {**own, "state": "waiting" if left else "done", "due": again_at if again_at > now else None},
+            WHERE run_id = :run AND number = :number AND lease_token = :token AND state IN ({before_sql(BATCH, BatchEvent.GIVE_BACK)})""",
+        {**own, "state": BatchState.WAITING if left else BatchState.DONE, "due": again_at if again_at > now else None},
     )
     if not hit:
         raise LeaseLost
@@ -281,18 +287,18 @@ def cut_retry_batch(tx: Transaction, run_id: int, number: int) -> None:
     """
     open_one = run_sql(
         tx,
-        """UPDATE batch SET size = size + told.n, due_at = greatest(batch.due_at, told.due)
+        f"""UPDATE batch SET size = size + told.n, due_at = greatest(batch.due_at, told.due)
             FROM (SELECT count(*) AS n, max(next_at) AS due FROM delivery
-                WHERE run_id = :run AND batch_number = :number AND state = 'deferred') AS told
+                WHERE run_id = :run AND batch_number = :number AND state = '{DeliveryState.DEFERRED}') AS told
             WHERE told.n > 0 AND batch.run_id = :run AND batch.number = (SELECT min(candidate.number)
                 FROM batch AS candidate JOIN run ON run.id = candidate.run_id
-                WHERE candidate.run_id = :run AND candidate.retry_of IS NOT NULL AND candidate.state = 'waiting'
+                WHERE candidate.run_id = :run AND candidate.retry_of IS NOT NULL AND candidate.state = '{BatchState.WAITING}'
                     AND candidate.number <> :number
                     AND candidate.size + told.n <= (run.pace->>'batch_size')::int
                     -- Whoever has waited longest is not put off by those who come after for more than two gaps.
                     AND told.due <= make_interval(secs => 2 * (run.pace->>'gap_seconds')::float)
                         + (SELECT min(next_at) FROM delivery
-                           WHERE run_id = :run AND batch_number = candidate.number AND state = 'deferred'))
+                           WHERE run_id = :run AND batch_number = candidate.number AND state = '{DeliveryState.DEFERRED}'))
             RETURNING number""",
         {"run": run_id, "number": number},
     )
@@ -301,10 +307,10 @@ def cut_retry_batch(tx: Transaction, run_id: int, number: int) -> None:
         return
     made = run_sql(
         tx,
-        """INSERT INTO batch (run_id, number, size, state, due_at, retry_of)
-            SELECT :run, (SELECT max(number) + 1 FROM batch WHERE run_id = :run), count(*), 'waiting', max(next_at),
+        f"""INSERT INTO batch (run_id, number, size, state, due_at, retry_of)
+            SELECT :run, (SELECT max(number) + 1 FROM batch WHERE run_id = :run), count(*), '{BATCH.start}', max(next_at),
                 :number
-            FROM delivery WHERE run_id = :run AND batch_number = :number AND state = 'deferred'
+            FROM delivery WHERE run_id = :run AND batch_number = :number AND state = '{DeliveryState.DEFERRED}'
             HAVING count(*) > 0 RETURNING number""",
         {"run": run_id, "number": number},
     )
@@ -315,8 +321,8 @@ def cut_retry_batch(tx: Transaction, run_id: int, number: int) -> None:
 def _move_deferred(tx: Transaction, run_id: int, number: int, to: int) -> None:
     change_sql(
         tx,
-        """UPDATE delivery SET batch_number = :to, lease_token = NULL
-            WHERE run_id = :run AND batch_number = :number AND state = 'deferred'""",
+        f"""UPDATE delivery SET batch_number = :to, lease_token = NULL
+            WHERE run_id = :run AND batch_number = :number AND state = '{DeliveryState.DEFERRED}'""",
         {"run": run_id, "number": number, "to": to},
     )
 
@@ -326,9 +332,9 @@ def end_run_if_done(tx: Transaction, run_id: int, now: datetime) -> bool:
     return (
         change_sql(
             tx,
-            """UPDATE run SET state = 'ended', ended_at = :now, trouble = NULL
-                WHERE id = :run AND state = 'going' AND NOT EXISTS (SELECT 1 FROM delivery WHERE run_id = :run
-                    AND state IN ('waiting', 'claimed', 'sending', 'deferred'))""",
+            f"""UPDATE run SET state = '{RunState.ENDED}', ended_at = :now, trouble = NULL
+                WHERE id = :run AND state IN ({before_sql(RUN, RunEvent.END)}) AND NOT EXISTS (SELECT 1 FROM delivery WHERE run_id = :run
+                    AND state IN ({states_sql(DELIVERY.open)}))""",
             {"run": run_id, "now": now},
         )
         > 0
@@ -342,7 +348,7 @@ def recover_expired(tx: Transaction, now: datetime) -> int:
     """
     expired = run_sql(
         tx,
-        """SELECT run_id, number, lease_token FROM batch WHERE state = 'claimed' AND lease_until < :now
+        f"""SELECT run_id, number, lease_token FROM batch WHERE state = '{BatchState.CLAIMED}' AND lease_until < :now
             FOR UPDATE SKIP LOCKED""",
         {"now": now},
     )
@@ -351,9 +357,9 @@ def recover_expired(tx: Transaction, now: datetime) -> int:
         own = {"run": row.run_id, "number": row.number, "token": row.lease_token, "now": now}
         lost = run_sql(
             tx,
-            f"""UPDATE delivery SET state = 'unknown', settled_at = :now
+            f"""UPDATE delivery SET state = '{DeliveryState.UNKNOWN}', settled_at = :now
                 WHERE run_id = :run AND batch_number = :number AND lease_token = :token
-                    AND state IN ({from_states(DeliveryEvent.LOSE)}) RETURNING id, contact_id, address_folded, attempts""",
+                    AND state IN ({before_sql(DELIVERY, DeliveryEvent.LOSE)}) RETURNING id, contact_id, address_folded, attempts""",
             own,
         )
         unknown += len(lost)

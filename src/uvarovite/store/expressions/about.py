@@ -9,6 +9,8 @@ large for a hash would be gone through for each contact anew.
 import hashlib
 
 from uvarovite.core.consent import closed_sql, was_subscribed_sql
+from uvarovite.core.contacts.import_states import ImportState
+from uvarovite.core.delivery import DeliveryState
 from uvarovite.core.expressions import (
     About,
     Binder,
@@ -47,7 +49,7 @@ def about_sql(node: About, contact: str, clock: Clock, names: Names, binder: Bin
             return (
                 f"({contact}.import_id IN (SELECT id FROM import_file WHERE filename = {named}) OR {contact}.id IN ("
                 "SELECT DISTINCT contact_id FROM contact_change JOIN import_file USING (change_set_id) "
-                f"WHERE filename = {named} AND state = 'written'))"
+                f"WHERE filename = {named} AND state = '{ImportState.WRITTEN}'))"
             )
         case ChosenBySql(sql=sql):
             people = f"SELECT contact_id FROM {chosen_table(sql)}"
@@ -135,7 +137,7 @@ def _received(node: History, clock: Clock, names: Names, binder: Binder, distinc
 
 
 def _refused(node: History, clock: Clock, names: Names, binder: Binder, distinct: str) -> str:
-    sql = f"SELECT {distinct}delivery.contact_id FROM delivery WHERE delivery.state = 'refused'"
+    sql = f"SELECT {distinct}delivery.contact_id FROM delivery WHERE delivery.state = '{DeliveryState.REFUSED}'"
     return sql + _when("delivery.settled_at", node.within, clock, binder) + _of("delivery", node, names, binder)
 
 

@@ -6,13 +6,14 @@ from typing import Any
 from sqlalchemy import Row
 
 from uvarovite.core.contacts import Field, field_key_problem
+from uvarovite.core.contacts.import_states import ImportState
 from uvarovite.core.expressions import SqlFragment
 from uvarovite.store.database import Transaction, run_sql
 
 
 def file_names(tx: Transaction) -> list[str]:
     """The names of files and live sources that were brought in, each once, latest first."""
-    sql = """SELECT filename FROM import_file WHERE state = 'written' GROUP BY filename
+    sql = f"""SELECT filename FROM import_file WHERE state = '{ImportState.WRITTEN}' GROUP BY filename
         ORDER BY max(written_at) DESC LIMIT 2000"""
     return [row.filename for row in run_sql(tx, sql)]
 

@@ -11,8 +11,10 @@ from typing import Any
 import orjson
 from sqlalchemy import Row
 
+from uvarovite.core.contacts.import_states import UNDER_WAY
 from uvarovite.core.contacts.validating import RefusedRow, TakenRow
 from uvarovite.store.database import Transaction, change_sql, psycopg_connection, run_sql
+from uvarovite.store.states import states_sql
 
 # A file that was looked at and left is nobody's business after a day.
 DRAFT_LASTS = timedelta(days=1)
@@ -77,8 +79,8 @@ def forget_old_drafts(tx: Transaction, now: datetime) -> int:
     """Remove files that were looked at and never written; how many."""
     old = run_sql(
         tx,
-        """SELECT id FROM import_file WHERE written_at IS NULL AND created_at < :old
-            AND state NOT IN ('reading', 'writing') FOR UPDATE SKIP LOCKED""",
+        f"""SELECT id FROM import_file WHERE written_at IS NULL AND created_at < :old
+            AND state NOT IN ({states_sql(UNDER_WAY)}) FOR UPDATE SKIP LOCKED""",
         {"old": now - DRAFT_LASTS},
     )
     for row in old:
@@ -89,7 +91,7 @@ def forget_old_drafts(tx: Transaction, now: datetime) -> int:
 
 def dead_jobs(tx: Transaction) -> list[int]:
     """Imports that say they are under way while nobody is at work: whoever is holds the row's lock."""
-    rows = run_sql(tx, "SELECT id FROM import_file WHERE state IN ('reading', 'writing') FOR UPDATE SKIP LOCKED")
+    rows = run_sql(tx, f"SELECT id FROM import_file WHERE state IN ({states_sql(UNDER_WAY)}) FOR UPDATE SKIP LOCKED")
     return [row.id for row in rows]
 
 

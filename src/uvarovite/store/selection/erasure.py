@@ -7,6 +7,7 @@ afterwards.
 from collections.abc import Sequence
 from datetime import datetime
 
+from uvarovite.core.contacts.import_states import ImportState
 from uvarovite.core.expressions import SqlFragment
 from uvarovite.store.consent import closings
 from uvarovite.store.database import Transaction, change_sql, run_sql
@@ -155,7 +156,7 @@ def _forget_files(tx: Transaction, addresses: Sequence[str]) -> None:
             change_sql(tx, "DELETE FROM import_refusal WHERE import_id = :id", {"id": row.id})
             change_sql(
                 tx,
-                """UPDATE import_file SET state = 'failed', report = NULL,
+                f"""UPDATE import_file SET state = '{ImportState.FAILED}', report = NULL,
                         options = options || jsonb_build_object('fault', CAST(:fault AS text)) WHERE id = :id""",
                 {"id": row.id, "fault": _DROPPED},
             )

@@ -22,7 +22,7 @@ from uvarovite.store.tables.contacts import (
 from uvarovite.store.tables.delivery import Attempt, Batch, Delivery, DeliveryLink, RunLink, SendPermit, SentMail
 from uvarovite.store.tables.drafts import Draft, DraftKind, TestMail
 from uvarovite.store.tables.handed_out import TableMail
-from uvarovite.store.tables.imports import ColumnMemory, Import, ImportPiece, ImportProgress, ImportRefusal, ImportState
+from uvarovite.store.tables.imports import ColumnMemory, Import, ImportPiece, ImportProgress, ImportRefusal
 from uvarovite.store.tables.messages import Message, MessageVersion
 from uvarovite.store.tables.organisation import Organisation, Relay, Sender
 from uvarovite.store.tables.responses import ResponseEvent
@@ -62,7 +62,6 @@ __all__ = [
     "ImportPiece",
     "ImportProgress",
     "ImportRefusal",
-    "ImportState",
     "KnownOrigin",
     "LiveSource",
     "LoginLink",

@@ -1,13 +1,14 @@
 """The organisation, who its mail comes from, campaigns and their runs."""
 
 from datetime import datetime
-from enum import StrEnum
 from typing import Any
 
 from sqlalchemy import ARRAY, BigInteger, Column, Index, UniqueConstraint, text
 from sqlmodel import Field, SQLModel
 
 from uvarovite.core.audiences import Again
+from uvarovite.core.delivery import RUN, RunState
+from uvarovite.store.states import states_sql
 from uvarovite.store.tables.columns import (
     id_column,
     instant_column,
@@ -16,15 +17,6 @@ from uvarovite.store.tables.columns import (
     reference,
     text_column,
 )
-
-
-class RunState(StrEnum):
-    """Where a run stands."""
-
-    GOING = "going"
-    PAUSED = "paused"
-    STOPPED = "stopped"
-    ENDED = "ended"
 
 
 class Campaign(SQLModel, table=True):
@@ -67,12 +59,14 @@ class Run(SQLModel, table=True):
     __table_args__ = (
         one_of("state", RunState, "run_state"),
         UniqueConstraint("campaign_id", "number", name="run_number"),
-        Index("run_one_at_a_time", "campaign_id", unique=True, postgresql_where=text("state IN ('going', 'paused')")),
+        Index(
+            "run_one_at_a_time", "campaign_id", unique=True, postgresql_where=text(f"state IN ({states_sql(RUN.open)})")
+        ),
     )
     id: int | None = Field(default=None, sa_column=id_column())
     campaign_id: int = Field(sa_column=reference("campaign.id"))
     number: int
-    state: str = Field(default=RunState.GOING, sa_column=text_column())
+    state: str = Field(default=RUN.start, sa_column=text_column())
     topic_id: int = Field(sa_column=reference("topic.id"))
     audience_id: int | None = Field(
         default=None, sa_column=reference("audience.id", nullable=True, on_delete="SET NULL")

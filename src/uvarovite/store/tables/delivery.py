@@ -1,13 +1,12 @@
 """The queue: batches and deliveries, what the relay said, and the permits that keep the limits."""
 
 from datetime import date, datetime
-from enum import StrEnum
 from typing import Any
 
 from sqlalchemy import BigInteger, Column, Date, ForeignKeyConstraint, Index, Integer
 from sqlmodel import Field, SQLModel
 
-from uvarovite.core.delivery import DeliveryState
+from uvarovite.core.delivery import BATCH, DELIVERY, BatchState, DeliveryState
 from uvarovite.store.tables.columns import (
     id_column,
     instant_column,
@@ -18,14 +17,6 @@ from uvarovite.store.tables.columns import (
 )
 
 
-class BatchState(StrEnum):
-    """Where a batch stands."""
-
-    WAITING = "waiting"
-    CLAIMED = "claimed"
-    DONE = "done"
-
-
 class Batch(SQLModel, table=True):
     """What a worker claims. `retry_of` tells that it holds those who were told to come back."""
 
@@ -34,7 +25,7 @@ class Batch(SQLModel, table=True):
     run_id: int = Field(sa_column=reference("run.id", primary_key=True))
     number: int = Field(primary_key=True)
     size: int
-    state: str = Field(default=BatchState.WAITING, sa_column=text_column())
+    state: str = Field(default=BATCH.start, sa_column=text_column())
     due_at: datetime = Field(sa_column=instant_column())
     retry_of: int | None = None
     lease_token: str | None = Field(default=None, sa_column=text_column(nullable=True))
@@ -64,7 +55,7 @@ class Delivery(SQLModel, table=True):
     address_folded: str = Field(sa_column=text_column(plain=True))
     record: dict[str, Any] = Field(sa_column=json_column())
     consent_since: date | None = Field(default=None, sa_column=Column(Date, nullable=True))
-    state: str = Field(default=DeliveryState.WAITING, sa_column=text_column())
+    state: str = Field(default=DELIVERY.start, sa_column=text_column())
     lease_token: str | None = Field(default=None, sa_column=text_column(nullable=True))
     attempts: int = 0
     held_gate: str | None = Field(default=None, sa_column=text_column(nullable=True))

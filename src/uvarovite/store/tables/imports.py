@@ -1,12 +1,12 @@
 """Files that were brought in, or are looked at before they are."""
 
 from datetime import datetime
-from enum import StrEnum
 from typing import Any
 
 from sqlalchemy import Column, LargeBinary
 from sqlmodel import Field, SQLModel
 
+from uvarovite.core.contacts.import_states import ImportState
 from uvarovite.store.tables.columns import (
     id_column,
     instant_column,
@@ -16,17 +16,6 @@ from uvarovite.store.tables.columns import (
     reference,
     text_column,
 )
-
-
-class ImportState(StrEnum):
-    """Where an import stands. READING and WRITING are under way; a heartbeat tells whether still."""
-
-    READING = "reading"
-    LOOKED = "looked"
-    WRITING = "writing"
-    WRITTEN = "written"
-    UNDONE = "undone"
-    FAILED = "failed"
 
 
 class Import(SQLModel, table=True):

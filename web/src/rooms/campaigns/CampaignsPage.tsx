@@ -4,7 +4,8 @@ import { useNavigate } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { client, renew, type Schemas, take, useWords, vocabularyQuery, wordsOf } from "../../api";
 import { count } from "../../core/words";
-import { Diamond, type DiamondState, Empty, LineLink, PageHead, Trouble } from "../../ui";
+import { Diamond, Empty, LineLink, PageHead, Trouble } from "../../ui";
+import { RUN_MARKS } from "../dispatch";
 import classes from "./CampaignsPage.module.css";
 import { campaignsQuery } from "./queries";
 
@@ -25,13 +26,6 @@ export function CampaignsPage() {
   );
 }
 
-const STATES: Record<string, DiamondState> = {
-  going: "half",
-  paused: "attention",
-  ended: "done",
-  stopped: "bad",
-};
-
 function CampaignLine({ campaign }: { campaign: Schemas["CampaignLine"] }) {
   const words = useWords();
   const state = campaign.run_state;
@@ -42,7 +36,7 @@ function CampaignLine({ campaign }: { campaign: Schemas["CampaignLine"] }) {
       search={state ? { stop: "dispatch" } : {}}
       className={classes.line}
     >
-      <Diamond state={state ? (STATES[state] ?? "open") : "open"} />
+      <Diamond state={state ? RUN_MARKS[state] : "open"} />
       <b>{campaign.name}</b>
       <span className="soft">
         {[campaign.topic, campaign.audience].filter(Boolean).join(" · ") || "nothing chosen yet"}

@@ -2,7 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { type Schemas, useWords, wordsOf } from "../../api";
 import { count, people, percent } from "../../core/words";
-import { ButtonLink, Diamond, type DiamondState, Empty, PageHead, Trouble } from "../../ui";
+import { ButtonLink, Diamond, Empty, PageHead, Trouble } from "../../ui";
+import { isOpen, RUN_MARKS } from "../dispatch";
 import classes from "./DeskPage.module.css";
 import { deskQuery } from "./queries";
 
@@ -11,7 +12,7 @@ export function DeskPage() {
   const { data: desk, error } = useQuery({ ...deskQuery, refetchInterval: 2000 });
   if (error) return <Trouble>{wordsOf(error)}</Trouble>;
   if (!desk) return null;
-  const now = desk.runs.filter((run) => run.state === "going" || run.state === "paused");
+  const now = desk.runs.filter((run) => isOpen(run.state));
   const before = desk.runs.filter((run) => run.state !== "going" && run.state !== "paused");
   const troubled = desk.runs.filter((run) => run.trouble);
   return (
@@ -61,13 +62,6 @@ export function DeskPage() {
   );
 }
 
-const STATES: Record<string, DiamondState> = {
-  going: "half",
-  paused: "attention",
-  ended: "done",
-  stopped: "bad",
-};
-
 function RunCard({ run }: { run: Schemas["RunNow"] }) {
   const words = useWords();
   const done = run.planned - run.moving;
@@ -86,7 +80,7 @@ function RunCard({ run }: { run: Schemas["RunNow"] }) {
       search={{ stop: "dispatch", run: run.run_id }}
       className={classes.run}
     >
-      <Diamond state={STATES[run.state] ?? "open"} />
+      <Diamond state={RUN_MARKS[run.state]} />
       <b>{run.campaign}</b>
       <span className={classes.track} aria-hidden="true">
         <i style={{ width: `${(100 * done) / Math.max(1, run.planned)}%` }} />

@@ -10,6 +10,7 @@ import { BatchStrip } from "./parts/BatchStrip";
 import { CurveChart, type Line } from "./parts/CurveChart";
 import { type Only, TracePanel } from "./parts/TracePanel";
 import { dispatchQuery, movingIn } from "./queries";
+import { isOpen } from "./runStates";
 
 interface DispatchProps {
   runs: Schemas["RunLine"][];
@@ -145,7 +146,7 @@ function Head({ view, children }: { view: Schemas["DispatchView"]; children: Rea
             Go on
           </Button>
         )}
-        {(view.state === "going" || view.state === "paused") && (
+        {isOpen(view.state) && (
           <Popover opened={asking} onChange={setAsking} position="bottom-end" trapFocus>
             <Popover.Target>
               <Button onClick={() => setAsking(true)}>Stop…</Button>
@@ -208,7 +209,7 @@ function Responses({ view, onOnly }: { view: Schemas["DispatchView"]; onOnly: (o
   );
 }
 
-const TROUBLE_STATES: Record<string, "attention" | "bad"> = {
+const TROUBLE_STATES: Partial<Record<Schemas["DeliveryState"], "attention" | "bad">> = {
   deferred: "attention",
   refused: "bad",
   unknown: "bad",

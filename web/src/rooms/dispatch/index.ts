@@ -1,3 +1,4 @@
 export { Dispatch } from "./Dispatch";
 export { CurveChart } from "./parts/CurveChart";
 export { dispatchQuery, movingIn } from "./queries";
+export { isOpen, RUN_MARKS } from "./runStates";

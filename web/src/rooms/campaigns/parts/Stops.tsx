@@ -2,6 +2,7 @@ import { TextInput } from "@mantine/core";
 import { useWords } from "../../../api";
 import { count, tooLong } from "../../../core/words";
 import { Diamond, type DiamondState, Standing } from "../../../ui";
+import { isOpen } from "../../dispatch";
 import type { Campaign, CampaignEditor } from "../useCampaign";
 import classes from "./Stops.module.css";
 
@@ -25,7 +26,7 @@ function stopsOf(campaign: Campaign, changed: Unsaved, moment: (iso: string) => 
   const mark = (stop: string): DiamondState => (blocking(stop) > 0 ? "attention" : "done");
   const all = checks.length + Number(changed.who) + Number(changed.words);
   const run = campaign.runs[0];
-  const moving = run?.state === "going" || run?.state === "paused";
+  const moving = run !== undefined && isOpen(run.state);
   const taken = campaign.clearance;
   const wrong = blocking("words");
   // Whoever had a run is held by now: that nobody is left is as it should be.

@@ -1,13 +1,17 @@
-"""Write docs/languages from the tables of the core, so that they cannot say anything else than what holds."""
+"""Write the pages of docs that the tables of the core give, so that they cannot say anything else than what holds."""
 
 import sys
+from enum import StrEnum
 from pathlib import Path
 
 from uvarovite.core.contacts import FieldType
+from uvarovite.core.contacts.import_states import IMPORT, ImportState
+from uvarovite.core.delivery import BATCH, DELIVERY, RUN, BatchState, DeliveryState, RunState
 from uvarovite.core.expressions import OPERATORS
 from uvarovite.core.inlay import FORMATS, PROVIDED
+from uvarovite.core.values.state_table import Event, State, StateTable
 
-PLACE = Path(__file__).parents[1] / "docs" / "languages"
+PLACE = Path(__file__).parents[1] / "docs"
 TYPES = {
     FieldType.TEXT: "text",
     FieldType.NUMBER: "number",
@@ -109,10 +113,44 @@ What comes from a record is escaped for the place where it stands: HTML, an attr
 """
 
 
-PAGES = {"criteria.md": criteria, "inlay.md": inlay}
+def _drawn(table: StateTable[State, Event], kind: type[StrEnum], about: str) -> str:
+    moves = "\n".join(
+        f"    {before} --> {after}: {event.replace('_', ' ')}" for (before, event), after in table.moves.items()
+    )
+    ends = "\n".join(f"    {state} --> [*]" for state in kind if state in table.final)
+    return f"""## {table.name.capitalize()}
+
+{about}
+
+```mermaid
+stateDiagram-v2
+    [*] --> {table.start}
+{moves}
+{ends}
+```
+"""
+
+
+def states() -> str:
+    """docs/states.md."""
+    drawn = [
+        _drawn(RUN, RunState, "One release of a campaign. It ends by itself when nothing of it can move any more."),
+        _drawn(BATCH, BatchState, "What a worker claims, with a lease that it renews."),
+        _drawn(
+            DELIVERY,
+            DeliveryState,
+            "One message to one person. *Mark* looks at consent and suppression a last time; *lose*: the worker died before the relay's answer was recorded, and it is never sent again.",
+        ),
+        _drawn(
+            IMPORT, ImportState, "A file of people. *Drop*: somebody in it asked to be forgotten before it was written."
+        ),
+    ]
+    return "# States\n\nEach step that there is; the database refuses every other.\n\n" + "\n".join(drawn)
+
+
+PAGES = {"languages/criteria.md": criteria, "languages/inlay.md": inlay, "states.md": states}
 
 if __name__ == "__main__":
-    PLACE.mkdir(exist_ok=True)
     for name, page in PAGES.items():
         (PLACE / name).write_text(page(), encoding="utf-8")
     sys.exit(0)

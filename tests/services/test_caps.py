@@ -8,6 +8,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tests.support.museum import NOW, Museum
+from tests.support.sending import put_there
 from uvarovite.core.audiences import Caps
 from uvarovite.services.audiences.clearance import terms_for
 from uvarovite.store.audiences.earlier_mail import over_cap_sql
@@ -59,11 +60,12 @@ RUNS = st.lists(
 def _write(tx: Transaction, runs: list[Sent], waiting: set[int], other_topic: int) -> None:
     """The run that was released sends to those who wait; the others are over."""
     run_sql(tx, "DELETE FROM sent_mail; DELETE FROM run WHERE number > 1")
-    run_sql(
-        tx,
-        "UPDATE delivery SET state = CASE WHEN contact_id = ANY(:waiting) THEN 'waiting' ELSE 'refused' END",
-        {"waiting": list(waiting)},
-    )
+    with put_there(tx):
+        run_sql(
+            tx,
+            "UPDATE delivery SET state = CASE WHEN contact_id = ANY(:waiting) THEN 'waiting' ELSE 'refused' END",
+            {"waiting": list(waiting)},
+        )
     for number, run in enumerate(runs, start=2):
         run_id = run_sql(
             tx,

@@ -6,6 +6,7 @@ import pytest
 
 from tests.support.bringing import bring_in
 from tests.support.museum import HASHER, NOW, Museum, explained
+from tests.support.sending import put_there
 from uvarovite.services.audiences.audiences import audience_list, delete_audience, save_audience
 from uvarovite.services.audiences.explain import explain
 from uvarovite.services.audiences.members import pick_one
@@ -59,16 +60,18 @@ def happen(museum: Museum) -> None:
     run_id = museum.release()
     when = NOW - timedelta(days=2)
     with database.transaction() as tx:
-        run_sql(tx, "UPDATE delivery SET state = 'accepted', settled_at = :at", {"at": when})
+        refused = {"at": when, "refused": museum.contact_id("M-04")}
+        with put_there(tx):
+            run_sql(
+                tx,
+                """UPDATE delivery SET settled_at = :at,
+                    state = CASE WHEN contact_id = :refused THEN 'refused' ELSE 'accepted' END""",
+                refused,
+            )
         run_sql(
             tx,
             "INSERT INTO sent_mail SELECT run_id, contact_id, :at, TRUE, address_folded FROM delivery WHERE contact_id <> :refused",
-            {"at": when, "refused": museum.contact_id("M-04")},
-        )
-        run_sql(
-            tx,
-            "UPDATE delivery SET state = 'refused' WHERE contact_id = :id",
-            {"id": museum.contact_id("M-04")},
+            refused,
         )
         for number, kind, rule in (
             ("M-01", "opened", None),

@@ -1,6 +1,7 @@
 """A run sent without a relay: claimed, marked and settled as a worker would, with the answers that a test gives."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from datetime import datetime
 
 from tests.support.museum import KEYRING, NOW, SECRET, Museum
@@ -8,10 +9,19 @@ from uvarovite.core.delivery import AnswerKind
 from uvarovite.core.delivery.answers import Answer
 from uvarovite.services.delivery import dispatch
 from uvarovite.services.delivery.dispatch import ClaimedBatch, RunKit, Told
+from uvarovite.store.database import Transaction, run_sql
 
 OK = Answer(kind=AnswerKind.ACCEPTED, code=250, enhanced="2.0.0", text="2.0.0 Ok", words="accepted")
 LATER = Answer(kind=AnswerKind.TRY_LATER, code=451, enhanced="4.7.1", text="4.7.1 later", words="greylisted")
 NOBODY = Answer(kind=AnswerKind.REFUSED_ADDRESS, code=550, enhanced="5.1.1", text="5.1.1 who?", words="unknown")
+
+
+@contextmanager
+def put_there(tx: Transaction) -> Iterator[None]:
+    """Deliveries can be put into any state in here, whatever steps there are."""
+    run_sql(tx, "ALTER TABLE delivery DISABLE TRIGGER USER")
+    yield
+    run_sql(tx, "ALTER TABLE delivery ENABLE TRIGGER USER")
 
 
 def claim(museum: Museum, token: str, now: datetime = NOW) -> ClaimedBatch | None:

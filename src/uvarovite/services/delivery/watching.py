@@ -5,7 +5,7 @@ from datetime import datetime
 
 from uvarovite.core.audiences import GATES
 from uvarovite.core.campaigns import Pace, forecast_run, pace_sentence
-from uvarovite.core.delivery import DeliveryState, RunState
+from uvarovite.core.delivery import DELIVERY, DeliveryState, RunState
 from uvarovite.services.campaigns.campaigns import CurvePoint, ForecastView, curve_points
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.store.campaigns.campaigns import campaign_list
@@ -106,9 +106,6 @@ class DispatchView:
     relay: RelayGauge
 
 
-_MOVING = (DeliveryState.WAITING, DeliveryState.CLAIMED, DeliveryState.SENDING, DeliveryState.DEFERRED)
-
-
 def dispatch_view(database: Database, run_id: int, now: datetime) -> DispatchView:
     """The dispatch of a run. Raises NotFound."""
     with database.transaction() as tx:
@@ -121,7 +118,7 @@ def dispatch_view(database: Database, run_id: int, now: datetime) -> DispatchVie
         states = store.state_counts(tx, run_id)
         pace = Pace.model_validate(run.pace)
         planned = forecast_run(run.planned, pace, relay.hourly_limit, run.released_at)
-        moving = sum(states.get(state, 0) for state in _MOVING)
+        moving = sum(states.get(state, 0) for state in DELIVERY.open)
         expected = None
         if moving and run.state == RunState.GOING:
             rest = forecast_run(moving, pace, relay.hourly_limit, max(now, run.next_batch_at))
@@ -251,7 +248,7 @@ def desk(database: Database, now: datetime) -> Desk:
             if run is None or relay is None:
                 continue
             states = store.state_counts(tx, line.run_id)
-            moving = sum(states.get(state, 0) for state in _MOVING)
+            moving = sum(states.get(state, 0) for state in DELIVERY.open)
             unknown += states.get(DeliveryState.UNKNOWN, 0)
             ends_at = None
             if run.state == RunState.GOING and moving:

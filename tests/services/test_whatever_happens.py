@@ -17,6 +17,7 @@ from hypothesis import HealthCheck, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule, run_state_machine_as_test
 
+from tests.store.test_run_counts import as_counted
 from tests.support.bringing import bring_in
 from tests.support.databases import drop_database, make_database
 from tests.support.museum import HASHER, KEYRING, NOW, PUBLIC_URL, Museum, changed_campaign
@@ -339,6 +340,10 @@ class Doings(RuleBasedStateMachine):
     def everybody_is_cleared_or_held_by_one_gate(self) -> None:
         taken = clearance(self.museum.database, text="everyone", topic_id=self.museum.topic_id, now=self.now)
         assert taken.matched == len(self.people()) == taken.cleared + sum(gate.held for gate in taken.gates)
+
+    @invariant()
+    def how_far_runs_are_is_what_counting_would_give(self) -> None:
+        as_counted(self.museum)
 
     @invariant()
     def the_ledger_tells_how_everybody_stands(self) -> None:

@@ -43,3 +43,19 @@ def read_whole(database: Database) -> Iterator[set[str]]:
         yield found
     finally:
         event.remove(engine, "before_cursor_execute", before)
+
+
+@contextmanager
+def statements_of(database: Database) -> Iterator[list[str]]:
+    """Every statement, as it is sent."""
+    told: list[str] = []
+
+    def before(_: Any, cursor: Any, statement: str, *more: Any) -> None:
+        told.append(" ".join(statement.split()))
+
+    engine = database._engine
+    event.listen(engine, "before_cursor_execute", before)
+    try:
+        yield told
+    finally:
+        event.remove(engine, "before_cursor_execute", before)

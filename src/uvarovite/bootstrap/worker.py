@@ -16,6 +16,7 @@ from uvarovite.services.accounts.signing_in import purge_sign_ins
 from uvarovite.services.contacts.retention import let_go_of_deleted
 from uvarovite.services.contacts.verification import check_domains
 from uvarovite.services.delivery import dispatch
+from uvarovite.services.delivery.watching import fold_run_counts
 from uvarovite.services.saving.once import purge_keys
 from uvarovite.services.sources.jobs import pull_due
 from uvarovite.settings import Settings
@@ -55,7 +56,13 @@ def build_worker(settings: Settings, database: Database, clock: Clock = system_c
 
 # How often a housekeeper looks whether there is something to do. A source's hour may be met a quarter of a minute late;
 # asking which domains are new takes half a second among a million contacts.
-_SOURCES_SECONDS, _INDEX_SECONDS, _DOMAINS_SECONDS, _RETENTION_SECONDS = 15.0, 15.0, 60.0, 3_600.0
+_SOURCES_SECONDS, _INDEX_SECONDS, _COUNTS_SECONDS, _DOMAINS_SECONDS, _RETENTION_SECONDS = (
+    15.0,
+    15.0,
+    20.0,
+    60.0,
+    3_600.0,
+)
 
 
 def build_housekeeper(settings: Settings, database: Database, clock: Clock = system_clock) -> Housekeeper:
@@ -74,6 +81,9 @@ def build_housekeeper(settings: Settings, database: Database, clock: Clock = sys
     async def tend() -> int:
         return len(await asyncio.to_thread(tend_indexes, database, clock()))
 
+    async def fold() -> int:
+        return await asyncio.to_thread(fold_run_counts, database)
+
     async def purge() -> int:
         await asyncio.to_thread(purge_sign_ins, database, clock())
         await asyncio.to_thread(purge_keys, database, clock())
@@ -84,6 +94,7 @@ def build_housekeeper(settings: Settings, database: Database, clock: Clock = sys
             Chore(name="pull live sources", rest_seconds=_SOURCES_SECONDS, do=pull),
             Chore(name="ask name servers", rest_seconds=_DOMAINS_SECONDS, do=ask),
             Chore(name="tend indexes for sorting", rest_seconds=_INDEX_SECONDS, do=tend),
+            Chore(name="add up the counts of runs", rest_seconds=_COUNTS_SECONDS, do=fold),
             Chore(name="let go of what was deleted", rest_seconds=_RETENTION_SECONDS, do=let_go),
             Chore(name="purge what has ended", rest_seconds=_RETENTION_SECONDS, do=purge),
         ]

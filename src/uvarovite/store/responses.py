@@ -21,11 +21,17 @@ def add_event(
     machine_rule: str | None,
     detail: dict[str, Any],
 ) -> None:
-    """Record one response."""
+    """Record one response, and count it: a person's once for each kind, a machine's every time."""
     change_sql(
         tx,
-        """INSERT INTO response_event (delivery_id, run_id, contact_id, kind, at, machine_rule, detail)
-            VALUES (:delivery, :run, :contact, :kind, :at, :rule, CAST(:detail AS jsonb))""",
+        """WITH told AS (
+                INSERT INTO response_event (delivery_id, run_id, contact_id, kind, at, machine_rule, detail)
+                VALUES (:delivery, :run, :contact, :kind, :at, CAST(:rule AS text), CAST(:detail AS jsonb))),
+            first AS (
+                INSERT INTO response_first (delivery_id, kind)
+                SELECT :delivery, :kind WHERE CAST(:rule AS text) IS NULL ON CONFLICT DO NOTHING RETURNING kind)
+            INSERT INTO response_count (run_id, kind, n)
+            SELECT :run, kind, 1 FROM first UNION ALL SELECT :run, 'machine', 1 WHERE CAST(:rule AS text) IS NOT NULL""",
         {
             "delivery": delivery.id,
             "run": delivery.run_id,

@@ -10,8 +10,8 @@ from uvarovite.services.campaigns.campaigns import CurvePoint, ForecastView, cur
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.store.campaigns.campaigns import campaign_list
 from uvarovite.store.database import Database
+from uvarovite.store.delivery import counts, permits
 from uvarovite.store.delivery import dispatch as store
-from uvarovite.store.delivery import permits
 from uvarovite.store.selection.table import EVERYBODY, count_contacts
 from uvarovite.store.tables import Campaign, Relay, Run, Topic, User
 
@@ -115,7 +115,7 @@ def dispatch_view(database: Database, run_id: int, now: datetime) -> DispatchVie
         relay = tx.get(Relay, run.relay_id) if run else None
         if run is None or campaign is None or topic is None or relay is None:
             raise NotFound("run")
-        states = store.state_counts(tx, run_id)
+        states = counts.state_counts(tx, [run_id])[run_id]
         pace = Pace.model_validate(run.pace)
         planned = forecast_run(run.planned, pace, relay.hourly_limit, run.released_at)
         moving = sum(states.get(state, 0) for state in DELIVERY.open)
@@ -134,7 +134,7 @@ def dispatch_view(database: Database, run_id: int, now: datetime) -> DispatchVie
             state=RunState(run.state),
             planned=run.planned,
             states=states,
-            responses=store.response_counts(tx, run_id),
+            responses=_responses(counts.response_counts(tx, run_id)),
             released_at=run.released_at,
             released_by=released_by.name if released_by else None,
             paused_at=run.paused_at,
@@ -144,9 +144,9 @@ def dispatch_view(database: Database, run_id: int, now: datetime) -> DispatchVie
             trouble=run.trouble,
             pace_words=pace_sentence(pace, relay.hourly_limit),
             planned_curve=curve_points(planned.curve),
-            accepted_curve=curve_points(store.accepted_curve(tx, run_id, 200)),
+            accepted_curve=curve_points(counts.accepted_curve(tx, run_id, 200)),
             expected=expected,
-            batches=[BatchCell(**row._mapping) for row in store.batch_strip(tx, run_id)],
+            batches=[BatchCell(**row._mapping) for row in counts.batch_strip(tx, run_id)],
             troubles=[
                 TroubleLine(
                     state=DeliveryState(row.state),
@@ -155,11 +155,11 @@ def dispatch_view(database: Database, run_id: int, now: datetime) -> DispatchVie
                     words=row.words,
                     next_at=row.next_at,
                 )
-                for row in store.trouble(tx, run_id)
+                for row in counts.trouble(tx, run_id)
             ],
             held=[
                 HeldLine(people=row.n, words=HELD_WORDS.get((row.held_gate, row.held_reason), row.held_reason))
-                for row in store.held_groups(tx, run_id)
+                for row in counts.held_groups(tx, run_id)
             ],
             relay=RelayGauge(
                 name=relay.name,
@@ -167,6 +167,11 @@ def dispatch_view(database: Database, run_id: int, now: datetime) -> DispatchVie
                 hourly_limit=relay.hourly_limit,
             ),
         )
+
+
+def _responses(told: dict[str, int]) -> dict[str, int]:
+    people = {kind: told.get(kind, 0) for kind in ("opened", "clicked", "left")}
+    return {**people, "machine_events": told.get("machine", 0)}
 
 
 def answers(database: Database, run_id: int, *, only: str | None, limit: int = 100) -> list[AnswerLine]:
@@ -242,12 +247,13 @@ def desk(database: Database, now: datetime) -> Desk:
         runs: list[RunNow] = []
         unknown = 0
         lines = campaign_list(tx)
+        states_of = counts.state_counts(tx, [line.run_id for line in lines if line.run_id])
         for line in lines:
             run = tx.get(Run, line.run_id) if line.run_id else None
             relay = tx.get(Relay, run.relay_id) if run else None
             if run is None or relay is None:
                 continue
-            states = store.state_counts(tx, line.run_id)
+            states = states_of[line.run_id]
             moving = sum(states.get(state, 0) for state in DELIVERY.open)
             unknown += states.get(DeliveryState.UNKNOWN, 0)
             ends_at = None
@@ -269,3 +275,9 @@ def desk(database: Database, now: datetime) -> Desk:
                 )
             )
         return Desk(contacts=count_contacts(tx, EVERYBODY), campaigns=len(lines), runs=runs[:20], unknown=unknown)
+
+
+def fold_run_counts(database: Database) -> int:
+    """Add up the counts of runs where they have become many rows; of how many runs."""
+    with database.transaction() as tx:
+        return counts.fold_counts(tx)

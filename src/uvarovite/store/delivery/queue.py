@@ -25,6 +25,7 @@ from uvarovite.core.delivery import (
 )
 from uvarovite.store.audiences.clearance import joins_sql, live_reason_sql
 from uvarovite.store.database import Transaction, change_sql, run_sql
+from uvarovite.store.delivery.counts import begin_counts
 from uvarovite.store.states import before_sql, states_sql
 
 
@@ -42,6 +43,7 @@ def plan_deliveries(tx: Transaction, run_id: int, batch_size: int, now: datetime
             GROUP BY 2""",
         {"run": run_id, "size": batch_size, "now": now},
     )
+    begin_counts(tx, run_id)
     return change_sql(
         tx,
         f"""INSERT INTO delivery (run_id, batch_number, first_batch, contact_id, address, address_folded, record,
@@ -202,9 +204,10 @@ def settle(tx: Transaction, batch: ClaimedBatch, outcomes: Sequence[Outcome], no
     }
     settled = run_sql(
         tx,
-        f"""UPDATE delivery SET state = told.state, settled_at = :now, next_at = told.next_at, digest = told.digest
+        f"""UPDATE delivery SET state = told.state, settled_at = :now, next_at = told.next_at, digest = told.digest,
+                trouble = CASE WHEN told.state <> '{DeliveryState.ACCEPTED}' THEN told.words END
             FROM unnest(CAST(:ids AS bigint[]), CAST(:states AS text[]), CAST(:next AS timestamptz[]),
-                CAST(:digests AS text[])) AS told(id, state, next_at, digest)
+                CAST(:digests AS text[]), CAST(:words AS text[])) AS told(id, state, next_at, digest, words)
             WHERE delivery.id = told.id AND delivery.lease_token = :token
                 AND delivery.state IN ({before_sql(DELIVERY, DeliveryEvent.ACCEPT)})
             RETURNING delivery.contact_id, delivery.address_folded, delivery.state""",
@@ -333,8 +336,9 @@ def end_run_if_done(tx: Transaction, run_id: int, now: datetime) -> bool:
         change_sql(
             tx,
             f"""UPDATE run SET state = '{RunState.ENDED}', ended_at = :now, trouble = NULL
-                WHERE id = :run AND state IN ({before_sql(RUN, RunEvent.END)}) AND NOT EXISTS (SELECT 1 FROM delivery WHERE run_id = :run
-                    AND state IN ({states_sql(DELIVERY.open)}))""",
+                WHERE id = :run AND state IN ({before_sql(RUN, RunEvent.END)}) 
+                    AND NOT EXISTS (SELECT FROM run_count WHERE run_id = :run AND state IN ({states_sql(DELIVERY.open)})
+                        HAVING sum(n) > 0)""",
             {"run": run_id, "now": now},
         )
         > 0
@@ -355,9 +359,10 @@ def recover_expired(tx: Transaction, now: datetime) -> int:
     unknown = 0
     for row in expired:
         own = {"run": row.run_id, "number": row.number, "token": row.lease_token, "now": now}
+        own["trouble"] = "the worker stopped before the answer"
         lost = run_sql(
             tx,
-            f"""UPDATE delivery SET state = '{DeliveryState.UNKNOWN}', settled_at = :now
+            f"""UPDATE delivery SET state = '{DeliveryState.UNKNOWN}', settled_at = :now, trouble = :trouble
                 WHERE run_id = :run AND batch_number = :number AND lease_token = :token
                     AND state IN ({before_sql(DELIVERY, DeliveryEvent.LOSE)}) RETURNING id, contact_id, address_folded, attempts""",
             own,
@@ -368,7 +373,7 @@ def recover_expired(tx: Transaction, now: datetime) -> int:
             change_sql(
                 tx,
                 """INSERT INTO attempt (delivery_id, run_id, number, at, code, text, kind, words)
-                    SELECT told.id, :run, told.number, :now, 0, '', 'connection', 'the worker stopped before the answer'
+                    SELECT told.id, :run, told.number, :now, 0, '', 'connection', :trouble
                     FROM unnest(CAST(:ids AS bigint[]), CAST(:numbers AS integer[])) AS told(id, number)""",
                 {**own, "ids": [one.id for one in lost], "numbers": [one.attempts for one in lost]},
             )

@@ -78,6 +78,12 @@ def erase_chosen(tx: Transaction, now: datetime) -> list[str]:
         """UPDATE delivery SET address = 'erased', address_folded = 'erased ' || delivery.id, record = '{}'
             FROM chosen WHERE delivery.contact_id = chosen.contact_id""",
     )
+    # What was counted for their domain stands beside its opposite until both are added up.
+    run_sql(
+        tx,
+        """SELECT fold_counts(run_id) FROM (
+            SELECT DISTINCT run_id FROM delivery JOIN chosen USING (contact_id) WHERE trouble IS NOT NULL) AS runs""",
+    )
     change_sql(
         tx,
         """DELETE FROM delivery_link USING delivery JOIN chosen ON chosen.contact_id = delivery.contact_id

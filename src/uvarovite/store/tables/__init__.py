@@ -19,13 +19,22 @@ from uvarovite.store.tables.contacts import (
     SortedColumn,
     Tag,
 )
-from uvarovite.store.tables.delivery import Attempt, Batch, Delivery, DeliveryLink, RunLink, SendPermit, SentMail
+from uvarovite.store.tables.delivery import (
+    Attempt,
+    Batch,
+    Delivery,
+    DeliveryLink,
+    RunCount,
+    RunLink,
+    SendPermit,
+    SentMail,
+)
 from uvarovite.store.tables.drafts import Draft, DraftKind, TestMail
 from uvarovite.store.tables.handed_out import TableMail
 from uvarovite.store.tables.imports import ColumnMemory, Import, ImportPiece, ImportProgress, ImportRefusal
 from uvarovite.store.tables.messages import Message, MessageVersion
 from uvarovite.store.tables.organisation import Organisation, Relay, Sender
-from uvarovite.store.tables.responses import ResponseEvent
+from uvarovite.store.tables.responses import ResponseCount, ResponseEvent, ResponseFirst
 from uvarovite.store.tables.sources import LiveSource, SourcePull, SourceRow
 from uvarovite.store.tables.verification import DomainCheck
 
@@ -70,8 +79,11 @@ __all__ = [
     "MessageVersion",
     "Organisation",
     "Relay",
+    "ResponseCount",
     "ResponseEvent",
+    "ResponseFirst",
     "Run",
+    "RunCount",
     "RunLink",
     "SendPermit",
     "Sender",

@@ -64,6 +64,27 @@ class Delivery(SQLModel, table=True):
     settled_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
     next_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
     digest: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    trouble: str | None = Field(default=None, sa_column=text_column(nullable=True))
+
+
+class RunCount(SQLModel, table=True):
+    """A part of a sum: so many more, or fewer, deliveries of a run and a batch of its plan stand in a state.
+
+    A trigger adds them for each statement that moves deliveries. `tried`: they can still move and were tried before;
+    `at`: when they were accepted; `about`: what keeps them, a gate and a reason, or a domain and the relay's words.
+    """
+
+    __tablename__ = "run_count"
+    __table_args__ = (Index("run_count_by_run", "run_id"),)
+    id: int | None = Field(default=None, sa_column=id_column())
+    run_id: int = Field(sa_column=reference("run.id"))
+    batch: int
+    state: str = Field(sa_column=text_column())
+    tried: bool
+    at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    about: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    n: int
+    folded: bool
 
 
 class RunLink(SQLModel, table=True):

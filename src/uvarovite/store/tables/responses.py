@@ -11,6 +11,7 @@ from uvarovite.store.tables.columns import (
     id_column,
     instant_column,
     json_column,
+    key_column,
     one_of,
     reference,
     text_column,
@@ -44,3 +45,22 @@ class ResponseEvent(SQLModel, table=True):
     at: datetime = Field(sa_column=instant_column())
     machine_rule: str | None = Field(default=None, sa_column=text_column(nullable=True))
     detail: dict[str, Any] = Field(sa_column=json_column())
+
+
+class ResponseFirst(SQLModel, table=True):
+    """That a person has done something with a delivery, however often."""
+
+    __tablename__ = "response_first"
+    delivery_id: int = Field(sa_column=reference("delivery.id", primary_key=True))
+    kind: str = Field(sa_column=key_column())
+
+
+class ResponseCount(SQLModel, table=True):
+    """A part of a sum: so many people more of a run did something, or so many more fetches were a machine's."""
+
+    __tablename__ = "response_count"
+    __table_args__ = (Index("response_count_by_run", "run_id"),)
+    id: int | None = Field(default=None, sa_column=id_column())
+    run_id: int = Field(sa_column=reference("run.id"))
+    kind: str = Field(sa_column=text_column())
+    n: int

@@ -61,7 +61,7 @@ INSERT INTO consent (contact_id, topic_id, state, since, last_kind, event_id, co
 INSERT INTO suppression (address_folded, reason, evidence, at)
     SELECT DISTINCT address_folded, 'hard_bounce', '{{}}'::jsonb, now() FROM contact
     WHERE id % 100 = 7 AND address_folded IS NOT NULL;
-INSERT INTO message (name, created_at) VALUES ('Bench', now());
+INSERT INTO message (name, created_at, revision) VALUES ('Bench', now(), 1);
 INSERT INTO message_version (message_id, number, content, created_at) VALUES (1, 1, '{{}}', now());
 INSERT INTO campaign (name, topic_id, message_id, relay_id, pace, again, lifted, revision, updated_at)
     SELECT 'Campaign ' || n, 1 + n % 5, 1, 1, '{{}}', 'everybody', '[]', 1, now() FROM generate_series(1, {RUNS}) AS n;

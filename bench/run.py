@@ -29,7 +29,7 @@ FILL = f"""
 INSERT INTO contact (contact_no, address, address_folded, "values", folded, created_at, updated_at)
     SELECT 'SV-' || n, 'p' || n || '@slatepost.example', 'p' || n || '@slatepost.example', '{{}}', '{{}}', now(), now()
     FROM generate_series(1, {PEOPLE}) AS n;
-INSERT INTO message (name, created_at) VALUES ('Bench', now());
+INSERT INTO message (name, created_at, revision) VALUES ('Bench', now(), 1);
 INSERT INTO message_version (message_id, number, content, created_at) VALUES (1, 1, '{{}}', now());
 INSERT INTO campaign (name, topic_id, message_id, relay_id, pace, again, lifted, revision, updated_at)
     VALUES ('Bench', 1, 1, 1, '{{}}', 'everybody', '[]', 1, now());
@@ -126,7 +126,10 @@ def stopping(database: Database, *, counting: bool) -> float:
 def main(directory: Path | None = None) -> None:
     """Plan, send a part, look; send all, look."""
     with tempfile.TemporaryDirectory() as made:
-        cluster = Cluster((directory or Path(made)) / "postgres", PORT)
+        place = directory or Path(made)
+        place.mkdir(exist_ok=True)
+        place.chmod(0o755)
+        cluster = Cluster(place / "postgres", PORT)
         cluster.start()
         try:
             database = Database(cluster.url())

@@ -17,6 +17,8 @@ from uvarovite.core.campaigns.pace import Pace
 SECONDS_PER_MESSAGE = 0.005
 # Enough for a curve as wide as a screen.
 CURVE_POINTS = 120
+# Keeps what is laid out at once within some megabytes.
+_HOURS_AT_ONCE = 2_000
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -39,29 +41,38 @@ def forecast_run(
     """The forecast for `count` messages from `start` on, an aware instant; an empty run ends where it starts."""
     if count <= 0:
         return Forecast(start=start, end=start, curve=((start, 0),))
-    seconds = _send_seconds(count, pace, pace.limit_with(relay_limit), seconds_per_message)
     points = np.unique(np.linspace(0, count - 1, min(count, CURVE_POINTS)).astype(np.int64))
     # The steps of the batches are the shape that matters; their edges are points of their own while they are few.
     batches = -(-count // pace.batch_size)
     if batches <= CURVE_POINTS:
         firsts = np.arange(0, count, pace.batch_size)
         points = np.unique(np.concatenate([points, firsts, np.minimum(firsts + pace.batch_size, count) - 1]))
-    curve = [(start + timedelta(seconds=float(seconds[at])), int(at) + 1) for at in points]
+    seconds = _send_seconds(points, pace, pace.limit_with(relay_limit), seconds_per_message)
+    curve = [(start + timedelta(seconds=float(at)), int(point) + 1) for point, at in zip(points, seconds, strict=True)]
     return Forecast(start=start, end=curve[-1][0], curve=((start, 0), *curve))
 
 
-def _send_seconds(count: int, pace: Pace, limit: int | None, each: float) -> np.ndarray:
-    """Seconds after the start at which each message goes out; shape (count,), never falling."""
-    index = np.arange(count, dtype=np.float64)
-    batch = np.floor_divide(index, pace.batch_size)
-    out: np.ndarray = batch * pace.gap_seconds + (index - batch * pace.batch_size + 1) * each
-    # No message before the one in front of it has gone: a running maximum of (time - own work) plus own work.
-    out = np.maximum.accumulate(out - index * each) + index * each
-    if limit is None or limit >= count:
+def _send_seconds(messages: np.ndarray, pace: Pace, limit: int | None, each: float) -> np.ndarray:
+    """Seconds after the start at which messages go out, by their places from 0; both of shape (n,).
+
+    By pace alone message i goes at base(i): its batch begins so many gaps, or so much work, after the start. With a limit
+    it goes an hour after message i - L at the earliest, which goes an hour after message i - 2 L, and so on: at the
+    latest of base(i - j L) + j hours. Since base never falls, neither does that.
+    """
+    period = max(pace.gap_seconds, pace.batch_size * each)
+
+    def base(index: np.ndarray) -> np.ndarray:
+        batch, within = np.divmod(index, pace.batch_size)
+        told: np.ndarray = batch * period + (within + 1) * each
+        return told
+
+    out = base(messages)
+    if limit is None:
         return out
-    for first in range(limit, count, limit):
-        block = slice(first, min(first + limit, count))
-        before = out[first - limit : first - limit + (block.stop - first)] + 3_600
-        out[block] = np.maximum(out[block], before)
-        out[block] = np.maximum.accumulate(out[block])
+    hours = int(messages.max()) // limit
+    for first in range(1, hours + 1, _HOURS_AT_ONCE):
+        hour = np.arange(first, min(first + _HOURS_AT_ONCE, hours + 1))[:, np.newaxis]
+        earlier = messages - hour * limit
+        later = np.where(earlier >= 0, base(np.maximum(earlier, 0)) + hour * 3_600, 0.0)
+        out = np.maximum(out, later.max(axis=0))
     return out

@@ -96,6 +96,9 @@ def test_what_is_kept_is_what_counting_would_give(
         shown = dispatch_view(museum.database, run_id, NOW)
         assert sum(shown.states.values()) == shown.planned == 5, step
         assert sum(cell.size for cell in shown.batches) == 5
+        curve = [point.out for point in shown.accepted_curve]
+        assert curve == sorted(curve)
+        assert [0, *curve][-1] == shown.states.get("accepted", 0)
         [now] = desk(museum.database, NOW).runs
         assert (now.accepted, now.planned) == (shown.states.get("accepted", 0), 5)
         assert sum(line.people for line in shown.troubles) == sum(

@@ -66,7 +66,10 @@ def batch_strip(tx: Transaction, run_id: int) -> list[Row[Any]]:
 
 
 def accepted_curve(tx: Transaction, run_id: int, points: int) -> list[tuple[datetime, int]]:
-    """(instant, accepted by then), at most `points` of them, oldest first; to the second, coarser in a long run."""
+    """(instant, accepted by then), a step of two for each of at most `points` instants, oldest first.
+
+    Told to the second, in a long run by larger steps.
+    """
     rows = run_sql(
         tx,
         f"""WITH told AS (
@@ -79,7 +82,13 @@ def accepted_curve(tx: Transaction, run_id: int, points: int) -> list[tuple[date
             GROUP BY (place - 1) * :points / total ORDER BY 2""",
         {"run": run_id, "points": points},
     )
-    return [(row.at, row.accepted) for row in rows]
+    # What is accepted within a second, or within a step, stands there at once; between two of them nothing was.
+    curve: list[tuple[datetime, int]] = []
+    before = 0
+    for row in rows:
+        curve += [(row.at, before), (row.at, row.accepted)]
+        before = row.accepted
+    return curve
 
 
 def trouble(tx: Transaction, run_id: int) -> list[Row[Any]]:

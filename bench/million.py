@@ -18,7 +18,7 @@ from pathlib import Path
 from uvarovite.demo.names import FIRST_NAMES, LANGUAGE_SHARES, LAST_NAMES, TOWNS
 from uvarovite.demo.story import founding
 from uvarovite.services.contacts.erasures import address_hasher
-from uvarovite.services.imports.imports import import_file
+from uvarovite.services.imports.writing import import_file
 from uvarovite.services.organisation.founding import found_organisation
 from uvarovite.services.selection.table import Wanted, contact_page, count_contacts
 from uvarovite.store.cluster import Cluster

@@ -17,7 +17,7 @@ from tests.support.web import EMAIL, PASSWORD
 from uvarovite.services.accounts.signing_in import create_user
 from uvarovite.services.consent.suppressions import bring_in_list
 from uvarovite.services.contacts import duplicates, editing
-from uvarovite.services.imports import imports
+from uvarovite.services.imports import writing
 from uvarovite.services.imports.standing import get_import
 from uvarovite.services.messages.tests import note_test
 from uvarovite.services.responses import Visit, record_open
@@ -145,7 +145,7 @@ def test_a_file_that_holds_an_erased_person_is_dropped_and_its_owner_told(museum
         "failed",
         "Somebody in this file asked to be forgotten meanwhile, so it was dropped. Import it again without them.",
     )
-    assert imports.write_import(
+    assert writing.write_import(
         museum.database, another.id, topic=None, ground="", user_id=None, now=NOW
     ).new == 1  # fmt: skip
     again = preview(museum, FILE)

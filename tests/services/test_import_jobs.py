@@ -5,7 +5,7 @@ import pytest
 from tests.support.museum import HASHER, NOW, Museum
 from uvarovite.core.contacts.import_states import ImportEvent
 from uvarovite.services.errors import BadInput, Conflict
-from uvarovite.services.imports import files, imports, jobs, standing
+from uvarovite.services.imports import files, jobs, previewing, standing
 from uvarovite.store.database import run_sql
 from uvarovite.store.imports.staging import put_progress, staged
 
@@ -22,7 +22,7 @@ def preview(museum: Museum, import_id: int, *, forget: bool = True, **change: ob
         import_id,
         hasher=HASHER,
         clock=lambda: NOW,
-        change=imports.PreviewChange(**change),  # type: ignore[arg-type]
+        change=previewing.PreviewChange(**change),  # type: ignore[arg-type]
         forget=forget,
     )
 
@@ -41,7 +41,7 @@ def test_a_job_under_way_tells_how_far_it_is_while_its_row_is_locked(museum: Mus
             put_progress(tx, import_id, phase=phase, done=done, total=total, now=NOW)
         told.append(standing.get_import(museum.database, import_id).progress)
 
-    imports.preview(museum.database, import_id, hasher=HASHER, now=NOW, step=step)
+    previewing.preview(museum.database, import_id, hasher=HASHER, now=NOW, step=step)
     assert {one.phase for one in told if one is not None} == {"reading", "comparing"}
     assert standing.get_import(museum.database, import_id).progress is None
 

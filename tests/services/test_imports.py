@@ -15,10 +15,10 @@ from uvarovite.services.contacts.fields import FieldDraft, make_field
 from uvarovite.services.contacts.people import Person, person
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.imports.columns import ColumnChoice
-from uvarovite.services.imports.imports import discard_import
 from uvarovite.services.imports.standing import get_import
 from uvarovite.services.imports.undo import refused_file, undo_import
 from uvarovite.services.imports.views import report_json
+from uvarovite.services.imports.writing import discard_import
 from uvarovite.services.selection.table import Wanted, contact_page, count_contacts
 from uvarovite.store.database import run_sql
 from uvarovite.store.imports.staging import DRAFT_LASTS

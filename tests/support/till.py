@@ -7,7 +7,7 @@ from pathlib import Path
 from tests.support.museum import HASHER, NOW, SECRET, Museum
 from uvarovite.net.live_sources import read_source
 from uvarovite.services.contacts.people import person
-from uvarovite.services.imports import imports
+from uvarovite.services.imports import writing
 from uvarovite.services.imports.views import ImportView
 from uvarovite.services.sources import jobs, live_sources
 from uvarovite.services.sources.jobs import PullTools
@@ -56,7 +56,7 @@ class Till:
         return jobs.pull_job(self.museum.database, self.id, import_id, self.tools)
 
     def write(self, view: ImportView, topic: str | None = None) -> ImportView:
-        return imports.write_import(
+        return writing.write_import(
             self.museum.database, view.id, topic=topic, ground=GROUND, user_id=None, now=self.now
         )
 

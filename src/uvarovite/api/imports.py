@@ -15,9 +15,9 @@ from fastapi import APIRouter, File, Response, UploadFile
 from uvarovite.api.context import Context, User
 from uvarovite.api.schemas.contacts import ImportPreviewAsk, ImportWrite, PastedCells
 from uvarovite.api.schemas.values import Id
-from uvarovite.services.imports import files, imports, jobs, standing, undo
+from uvarovite.services.imports import files, jobs, standing, undo, writing
 from uvarovite.services.imports.columns import ColumnChoice
-from uvarovite.services.imports.imports import PreviewChange
+from uvarovite.services.imports.previewing import NO_CHANGE, PreviewChange
 from uvarovite.services.imports.views import ImportLine, ImportView, UndoneView
 
 router = APIRouter(prefix="/api", tags=["imports"])
@@ -51,7 +51,7 @@ def _bring(context: Context, user_id: Id, filename: str, content: Iterator[bytes
     import_id = files.keep_file(
         context.database, filename=filename, content=content, user_id=user_id, now=context.clock()
     )
-    return _preview(context, import_id, imports.NO_CHANGE, forget=True)
+    return _preview(context, import_id, NO_CHANGE, forget=True)
 
 
 @router.get("/imports")
@@ -117,7 +117,7 @@ def undo_import(import_id: Id, user: User, context: Context) -> UndoneView:
 @router.delete("/imports/{import_id}", status_code=204)
 def discard_import(import_id: Id, user: User, context: Context) -> None:
     """Forget a file that was looked at and not written."""
-    imports.discard_import(context.database, import_id)
+    writing.discard_import(context.database, import_id)
 
 
 @router.get("/imports/{import_id}/refused", response_class=Response)

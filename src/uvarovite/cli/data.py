@@ -12,8 +12,8 @@ from uvarovite.bootstrap import system_clock
 from uvarovite.cli.app import WRONG, app, end, installation, show
 from uvarovite.services.accounts.signing_in import create_user
 from uvarovite.services.contacts.erasures import address_hasher
-from uvarovite.services.imports.imports import import_file
 from uvarovite.services.imports.views import report_json
+from uvarovite.services.imports.writing import import_file
 
 
 def pieces_of(file: Path) -> Iterator[bytes]:

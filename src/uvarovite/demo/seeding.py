@@ -25,7 +25,7 @@ from uvarovite.services.audiences.audiences import save_audience
 from uvarovite.services.campaigns.campaigns import CampaignChange, save_campaign
 from uvarovite.services.consent.by_hand import record_by_hand, suppress_by_hand
 from uvarovite.services.contacts.erasures import address_hasher
-from uvarovite.services.imports.imports import import_file
+from uvarovite.services.imports.writing import import_file
 from uvarovite.services.messages.messages import save_message
 from uvarovite.services.organisation.founding import found_organisation
 from uvarovite.services.organisation.vocabulary import vocabulary

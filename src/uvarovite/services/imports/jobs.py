@@ -8,9 +8,10 @@ from datetime import datetime
 from uvarovite.core.contacts.import_states import ImportEvent
 from uvarovite.services.contacts.erasures import Hash
 from uvarovite.services.errors import ServiceRefusal
-from uvarovite.services.imports.imports import PreviewChange, Step, discard_import, preview, write_import
+from uvarovite.services.imports.previewing import PreviewChange, Step, preview
 from uvarovite.services.imports.standing import note
 from uvarovite.services.imports.views import ImportView
+from uvarovite.services.imports.writing import discard_import, write_import
 from uvarovite.store.database import Database
 from uvarovite.store.imports.staging import dead_jobs, put_progress
 

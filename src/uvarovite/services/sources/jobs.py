@@ -16,11 +16,12 @@ from uvarovite.core.contacts.live_sources import ReadSource, SourceAsk, SourceFa
 from uvarovite.services.contacts.erasures import Hash
 from uvarovite.services.errors import Conflict, ServiceRefusal
 from uvarovite.services.imports.files import begin_import, keep_pieces
-from uvarovite.services.imports.imports import Step, discard_import, preview, write_import
 from uvarovite.services.imports.jobs import FAILED_WORDS, teller
+from uvarovite.services.imports.previewing import Step, preview
 from uvarovite.services.imports.pulls import add_pull
 from uvarovite.services.imports.standing import note
 from uvarovite.services.imports.views import ImportView
+from uvarovite.services.imports.writing import discard_import, write_import
 from uvarovite.services.organisation.secrets import SecretLost
 from uvarovite.services.sources.live_sources import next_moment, require_source, source_access
 from uvarovite.store import sources as store

@@ -1,0 +1,202 @@
+"""Writing a file that was looked at: as a whole or not at all; and a file that is taken, looked at and written in one go."""
+
+from collections.abc import Iterable
+from dataclasses import replace
+from datetime import datetime
+
+from pydantic import TypeAdapter
+
+from uvarovite.core.contacts import FieldMap
+from uvarovite.core.contacts.files import read_file
+from uvarovite.core.contacts.import_states import ImportEvent, ImportState
+from uvarovite.core.contacts.validating import ColumnUse
+from uvarovite.sandbox import convert_workbook
+from uvarovite.services.contacts.erasures import Hash
+from uvarovite.services.errors import BadInput, Conflict, ServiceRefusal
+from uvarovite.services.imports.columns import (
+    remember_columns,
+)
+from uvarovite.services.imports.files import keep_file
+from uvarovite.services.imports.previewing import (
+    PreviewChange,
+    Step,
+    data_of,
+    fill_refused_cells,
+    no_step,
+    outlook_of,
+    preview,
+    report_of,
+    rules_of,
+)
+from uvarovite.services.imports.pulls import note_written
+from uvarovite.services.imports.standing import REFUSALS_SHOWN, locked_draft, move_on, refusals_of
+from uvarovite.services.imports.views import (
+    ColumnMatch,
+    ImportView,
+    Told,
+    view_of,
+)
+from uvarovite.services.saving.reasons import require_ground
+from uvarovite.store.audiences.members import pick_from_file
+from uvarovite.store.consent import ledger as consent_store
+from uvarovite.store.contacts.changes import new_change_set, note_contacts
+from uvarovite.store.contacts.fields import load_fields
+from uvarovite.store.contacts.indexes import drop_before_import
+from uvarovite.store.database import Database, Transaction
+from uvarovite.store.imports import comparing as store
+from uvarovite.store.imports import staging, writes
+from uvarovite.store.tables import Import
+
+
+def write_import(
+    database: Database,
+    import_id: int,
+    *,
+    topic: str | None,
+    ground: str,
+    user_id: int | None,
+    now: datetime,
+    step: Step = no_step,
+    refusals_shown: int = REFUSALS_SHOWN,
+) -> ImportView:
+    """Write a file that was looked at, in one transaction. Raises NotFound, Conflict, BadInput; then nothing is written.
+
+    With a topic, or a column of topics, the ground on which these people opted in is stated and becomes evidence.
+    """
+    if topic is not None:
+        require_ground(ground)
+    with database.transaction() as tx:
+        expected = _new_rows(tx, import_id)
+    drop_before_import(database, expected)
+    with database.transaction() as tx:
+        draft = locked_draft(tx, import_id)
+        if draft.state != ImportState.WRITING:
+            move_on(draft, ImportEvent.WRITE)
+        if not staging.is_staged(tx, import_id):
+            raise Conflict("not_previewed", "The rows of this file are gone; look at it again.")
+        fields = load_fields(tx)
+        _validate_still(draft, fields)
+        rules = rules_of(draft)
+        step("comparing", 0, 4)
+        told = Told(counts=store.resolve_rows(tx, import_id, rules))
+        if staging.rows_without_cells(tx, import_id):
+            data = data_of(database, import_id, no_step, 0)
+            sheet, _ = read_file(data, draft.form, workbooks=convert_workbook)
+            fill_refused_cells(tx, import_id, sheet)
+        named = writes.topics_named(tx, import_id)
+        if named or topic is not None:
+            ground = require_ground(ground)
+        told.outlook, told.topics_named = outlook_of(tx, import_id, topic), named
+        step("writing contacts", 1, 4)
+        change_set = new_change_set(tx, at=now, user_id=user_id, way="import", what=f"Imported {draft.filename}")
+        note_contacts(tx, change_set, sum(told.counts[one] for one in ("new", "changed", "same")))
+        writes.write_rows(tx, import_id, rules, change_set_id=change_set, now=now)
+        told.since = note_written(tx, draft, told.counts, topic=topic, ground=ground, change_set_id=change_set, now=now)
+        step("writing tags", 2, 4)
+        writes.write_tags(tx, import_id, draft.options.get("tags") or [], change_set_id=change_set)
+        pick_from_file(tx, import_id, change_set_id=change_set, added_by=user_id, at=now)
+        step("writing consent", 3, 4)
+        topics = {one.key: one.id or 0 for one in consent_store.topics(tx)}
+        evidence = {"ground": ground, "file": draft.filename, "import": import_id}
+        for key, only in [(topic, None), *((key, key) for key in named)]:
+            if key is not None:
+                writes.append_consent(
+                    tx,
+                    import_id,
+                    topic_id=topics[key],
+                    only_topic=only,
+                    change_set_id=change_set,
+                    at=now,
+                    evidence=evidence,
+                    recorded_by=user_id,
+                    all_new=not named and not told.counts["changed"] and not told.counts["same"],
+                )
+        draft.topic_id, draft.ground = topics.get(topic or ""), ground or None
+        move_on(draft, ImportEvent.FINISH)
+        draft.written_at, draft.change_set_id = now, change_set
+        draft.options = {**draft.options, "topic": topic}
+        told.refusals = refusals_of(tx, import_id, refusals_shown)
+        columns = TypeAdapter(list[ColumnMatch]).validate_python((draft.report or {})["columns"])
+        view = view_of(draft, columns, told)
+        # Refused rows stand in a table of their own, where an erasure finds them.
+        draft.report = report_of(replace(view, refusals=[]))
+        tx.add(draft)
+        remember_columns(tx, draft, now)
+        staging.drop_staged(tx, import_id)
+        return view
+
+
+def _validate_still(draft: Import, fields: FieldMap) -> None:
+    """A field may have been removed since the file was looked at."""
+    for stored in draft.columns:
+        if stored.get("field") is not None and stored["field"] not in fields:
+            raise Conflict("fields", f"The field {stored['field']} was removed meanwhile; look at the file again.")
+
+
+def _new_rows(tx: Transaction, import_id: int) -> int:
+    """How many people a file would add, as far as it is known: all of its rows, where nobody compared them yet."""
+    draft = tx.get(Import, import_id)
+    report = (draft.report if draft else None) or {}
+    if any(report.get(one) for one in ("new", "changed", "same", "refused")):
+        return int(report["new"])
+    return staging.rows_staged(tx, import_id) if staging.is_staged(tx, import_id) else 0
+
+
+def import_file(
+    database: Database,
+    *,
+    filename: str,
+    content: bytes | Iterable[bytes],
+    topic: str | None,
+    ground: str,
+    now: datetime,
+    dry_run: bool = False,
+    user_id: int | None = None,
+    refusals_shown: int = REFUSALS_SHOWN,
+    hasher: Hash,
+    step: Step = no_step,
+) -> ImportView:
+    """Look at a file and, unless it is a dry run, write it. Raises BadInput; then nothing is left behind."""
+    pieces = [content] if isinstance(content, bytes) else content
+    import_id = keep_file(database, filename=filename, content=pieces, user_id=user_id, now=now)
+    change = PreviewChange(topic=topic or "")
+    try:
+        view = preview(
+            database,
+            import_id,
+            hasher=hasher,
+            now=now,
+            change=change,
+            step=step,
+            refusals_shown=refusals_shown,
+            compare=dry_run,
+        )
+        if not any(one.use == ColumnUse.FIELD and one.field in ("address", "contact_no") for one in view.columns):
+            raise BadInput(
+                "file_no_key_column",
+                "No column holds e-mail addresses or contact numbers, so nobody can be told apart.",
+            )
+        if not dry_run:
+            return write_import(
+                database,
+                import_id,
+                topic=topic,
+                ground=ground,
+                user_id=user_id,
+                now=now,
+                step=step,
+                refusals_shown=refusals_shown,
+            )
+    except ServiceRefusal:
+        discard_import(database, import_id)
+        raise
+    discard_import(database, import_id)
+    return view
+
+
+def discard_import(database: Database, import_id: int) -> None:
+    """Forget a file that was looked at and not written."""
+    with database.transaction() as tx:
+        draft = locked_draft(tx, import_id)
+        staging.drop_staged(tx, import_id)
+        tx.delete(draft)

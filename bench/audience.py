@@ -15,6 +15,7 @@ from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.audiences import Again, Caps
 from uvarovite.core.expressions import SqlFragment
 from uvarovite.demo.story import founding
@@ -160,7 +161,7 @@ def compare(database: Database) -> None:
         return act
 
     def count(text: str) -> Callable[[], object]:
-        return lambda: read_criteria(database, text=text, now=NOW)
+        return lambda: read_criteria(database, SYSTEM, text=text, now=NOW)
 
     def clear(text: str) -> Callable[[], object]:
         def act() -> object:
@@ -184,7 +185,7 @@ def compare(database: Database) -> None:
     pairs = {
         "count of four conditions": (count(FOUR), by_hand(counted(FOUR_BY_HAND)), "1.5, 300 ms"),
         "first estimate of them": (
-            lambda: read_criteria(database, text=FOUR, now=NOW, estimate=True),
+            lambda: read_criteria(database, SYSTEM, text=FOUR, now=NOW, estimate=True),
             by_hand(counted(FOUR_BY_HAND)),
             "300 ms",
         ),
@@ -220,8 +221,8 @@ def main(directory: Path | None = None) -> None:
             database = Database(cluster.url())
             if not there:
                 upgrade(cluster.url())
-                found_organisation(database, founding(smtp_host="127.0.0.1", smtp_port=8_041))
-                change_care(database, CareView(week_cap=3, month_cap=8, kept_record=KeptRecord.FIRST_ADDED))
+                found_organisation(database, SYSTEM, founding(smtp_host="127.0.0.1", smtp_port=8_041))
+                change_care(database, SYSTEM, CareView(week_cap=3, month_cap=8, kept_record=KeptRecord.FIRST_ADDED))
                 print(f"filled in {seconds(lambda: fill(database)):.0f} s")
             print(f"audiences of {PEOPLE:,} contacts, 5,000,000 ledger events, {PEOPLE * RUNS // 10:,} deliveries")
             compare(database)

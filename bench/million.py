@@ -15,6 +15,7 @@ from collections.abc import Callable, Iterator
 from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.demo.names import FIRST_NAMES, LANGUAGE_SHARES, LAST_NAMES, TOWNS
 from uvarovite.demo.story import founding
 from uvarovite.services.contacts.erasures import address_hasher
@@ -112,7 +113,7 @@ def look_around(database: Database) -> None:
 
     def page(**told: str) -> Callable[[], object]:
         wanted = Wanted(search=told.pop("search", ""), criteria=told.pop("criteria", ""))
-        return lambda: contact_page(database, wanted=wanted, now=NOW, **told)  # type: ignore[arg-type]
+        return lambda: contact_page(database, SYSTEM, wanted=wanted, now=NOW, **told)  # type: ignore[arg-type]
 
     looks: dict[str, Callable[[], object]] = {"first page": page()}
     keys = (
@@ -125,8 +126,8 @@ def look_around(database: Database) -> None:
     criteria = 'membership is "Patron" and town starts with "Sk" and visits_last_year >= 25'
     looks["criteria"] = page(criteria=criteria)
     looks["criteria, by town"] = page(criteria=criteria, sort="-town")
-    looks["count of a search"] = lambda: count_contacts(database, wanted=Wanted(search="wren"), now=NOW)
-    looks["count of criteria"] = lambda: count_contacts(database, wanted=Wanted(criteria=criteria), now=NOW)
+    looks["count of a search"] = lambda: count_contacts(database, SYSTEM, wanted=Wanted(search="wren"), now=NOW)
+    looks["count of criteria"] = lambda: count_contacts(database, SYSTEM, wanted=Wanted(criteria=criteria), now=NOW)
     for look in looks.values():
         look()
     built = seconds(lambda: print(f"  {len(tend_indexes(database, NOW))} indexes made"))
@@ -151,7 +152,7 @@ def main(people: int = PEOPLE) -> None:
         try:
             upgrade(cluster.url())
             database = Database(cluster.url())
-            found_organisation(database, founding(smtp_host="127.0.0.1", smtp_port=8_041))
+            found_organisation(database, SYSTEM, founding(smtp_host="127.0.0.1", smtp_port=8_041))
             steps: list[tuple[str, float]] = []
 
             def step(phase: str, done: int, total: int) -> None:
@@ -161,6 +162,7 @@ def main(people: int = PEOPLE) -> None:
             whole = seconds(
                 lambda: import_file(
                     database,
+                    SYSTEM,
                     filename="people.csv",
                     content=pieces(directory / "people.csv"),
                     topic="field_walks",

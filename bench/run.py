@@ -13,6 +13,7 @@ from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.demo.story import founding
 from uvarovite.services.delivery.watching import desk, dispatch_view, fold_run_counts
 from uvarovite.services.organisation.founding import found_organisation
@@ -105,8 +106,8 @@ def look(database: Database, when: str) -> None:
     with database.transaction() as tx:
         rows = run_sql(tx, "SELECT count(*) FROM run_count")[0][0]
     print(
-        f"{when}: dispatch {median_ms(lambda: dispatch_view(database, 1, NOW)):.0f} ms, "
-        f"desk {median_ms(lambda: desk(database, NOW)):.0f} ms, a count {median_ms(counted):.0f} ms, "
+        f"{when}: dispatch {median_ms(lambda: dispatch_view(database, SYSTEM, 1, NOW)):.0f} ms, "
+        f"desk {median_ms(lambda: desk(database, SYSTEM, NOW)):.0f} ms, a count {median_ms(counted):.0f} ms, "
         f"asking whether the run has ended {median_ms(ending):.1f} ms; {rows:,} rows of counts"
     )
 
@@ -134,7 +135,7 @@ def main(directory: Path | None = None) -> None:
         try:
             database = Database(cluster.url())
             upgrade(cluster.url())
-            found_organisation(database, founding(smtp_host="127.0.0.1", smtp_port=8_041))
+            found_organisation(database, SYSTEM, founding(smtp_host="127.0.0.1", smtp_port=8_041))
             print(f"planned in {seconds(lambda: plan(database)):.0f} s")
             look(database, "at first")
             counted, bare = stopping(database, counting=True), stopping(database, counting=False)

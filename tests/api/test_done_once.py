@@ -66,7 +66,7 @@ def test_whatever_makes_something_makes_one(
 def test_a_test_is_sent_once(client: TestClient, museum: Museum) -> None:
     sent: list[Any] = []
 
-    async def send(**asked: Any) -> HandedOver:
+    async def send(_actor: object, **asked: Any) -> HandedOver:
         sent.append(asked)
         return HandedOver(accepted=True, words="250 taken")
 
@@ -101,7 +101,7 @@ def test_a_key_stands_for_one_thing_of_one_person(client: TestClient, museum: Mu
 def test_whoever_asks_while_it_is_being_done_waits_for_its_answer(client: TestClient, museum: Museum) -> None:
     key, begun, go = {KEY_HEADER: "slow-but-once"}, threading.Event(), threading.Event()
 
-    async def send(**_: Any) -> HandedOver:
+    async def send(_actor: object, **_: Any) -> HandedOver:
         begun.set()
         await asyncio.to_thread(go.wait)
         return HandedOver(accepted=True, words="250 taken")

@@ -8,6 +8,7 @@ from fastapi.testclient import TestClient
 from tests.store.test_queue import OK, claim, kit_of, send
 from tests.support.museum import KEYRING, NOW, Museum
 from tests.support.web import TestClock
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.responses import Purpose, Token, sign_token
 from uvarovite.services.delivery.traces import trace
 from uvarovite.services.delivery.watching import dispatch_view
@@ -39,7 +40,7 @@ def test_a_pixel_is_an_image_and_an_open(client: TestClient, museum: Museum, run
     assert answer.headers["cache-control"] == "no-store"
     client.head(link(museum, run_id, Purpose.OPEN), headers=BROWSER)
     client.get(link(museum, run_id, Purpose.OPEN, "M-02"), headers={"User-Agent": "LinkScan/3.1"})
-    counted = dispatch_view(museum.database, run_id, NOW).responses
+    counted = dispatch_view(museum.database, SYSTEM, run_id, NOW).responses
     assert counted == {"opened": 1, "clicked": 0, "left": 0, "machine_events": 2}
 
 
@@ -49,7 +50,7 @@ def test_a_click_leads_to_the_address_in_the_message_and_nowhere_else(
     answer = client.get(link(museum, run_id, Purpose.CLICK) + "?url=https://elsewhere.example/", headers=BROWSER)
     assert answer.status_code == 302
     assert answer.headers["location"] == "https://skarnmuseum.example/walks?card=M-01"
-    steps = [step.words for step in trace(museum.database, museum.delivery_id(run_id, "M-01")).steps]
+    steps = [step.words for step in trace(museum.database, SYSTEM, museum.delivery_id(run_id, "M-01")).steps]
     assert steps[-1] == "clicked link 1, by a person"
 
 

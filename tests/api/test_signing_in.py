@@ -10,8 +10,10 @@ from fastapi.testclient import TestClient
 from tests.support.museum import NOW, Museum
 from tests.support.web import EMAIL, PASSWORD, TestClock, sign_in
 from uvarovite.api.guard import COOKIE, CSRF_HEADER
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.services.accounts import signing_in
-from uvarovite.services.accounts.signing_in import create_user, make_link
+from uvarovite.services.accounts.signing_in import Browser
+from uvarovite.services.accounts.users import create_user, make_link
 from uvarovite.services.errors import BadInput, ServiceRefusal
 
 
@@ -34,7 +36,7 @@ def test_no_route_answers_without_a_session(client: TestClient) -> None:
 
 
 def test_a_session_is_in_a_cookie_that_no_script_reads(client: TestClient, museum: Museum) -> None:
-    create_user(museum.database, email=EMAIL, name="Signe Vale", password=PASSWORD, now=TestClock().now)
+    create_user(museum.database, SYSTEM, email=EMAIL, name="Signe Vale", password=PASSWORD, now=TestClock().now)
     answer = client.post("/api/session", json={"email": EMAIL.upper(), "password": PASSWORD})
     cookie = answer.headers["set-cookie"]
     assert cookie.startswith(f"{COOKIE}=")
@@ -54,7 +56,7 @@ def test_a_change_without_the_csrf_token_is_refused(client: TestClient, museum: 
 
 
 def test_guessing_is_stopped_for_a_quarter_of_an_hour(client: TestClient, museum: Museum, clock: TestClock) -> None:
-    create_user(museum.database, email=EMAIL, name="Signe Vale", password=PASSWORD, now=clock.now)
+    create_user(museum.database, SYSTEM, email=EMAIL, name="Signe Vale", password=PASSWORD, now=clock.now)
     for _ in range(6):
         answer = client.post("/api/session", json={"email": EMAIL, "password": "a wrong guess"})
         assert (answer.status_code, answer.json()["code"]) == (401, "wrong_log_in")
@@ -68,21 +70,23 @@ def test_guessing_is_stopped_for_a_quarter_of_an_hour(client: TestClient, museum
 def attempt(museum: Museum, origin: str, password: str = "a wrong guess", email: str = EMAIL) -> str:
     """What a try to sign in comes to: in, or the code of the refusal."""
     try:
-        signing_in.sign_in(museum.database, email=email, password=password, origin=origin, now=NOW)
+        signing_in.sign_in(
+            museum.database, email=email, password=password, browser=Browser(origin=origin, agent="a test"), now=NOW
+        )
     except ServiceRefusal as fault:
         return fault.code
     return "in"
 
 
 def test_many_tries_at_once_are_as_many(museum: Museum) -> None:
-    create_user(museum.database, email=EMAIL, name="Signe Vale", password=PASSWORD, now=NOW)
+    create_user(museum.database, SYSTEM, email=EMAIL, name="Signe Vale", password=PASSWORD, now=NOW)
     with ThreadPoolExecutor(12) as many:
         tried = Counter(many.map(lambda _: attempt(museum, "192.0.2.1"), range(24)))
     assert tried == {"wrong_log_in": 6, "too_many": 18}
 
 
 def test_strangers_do_not_lock_the_right_person_out(museum: Museum) -> None:
-    create_user(museum.database, email=EMAIL, name="Signe Vale", password=PASSWORD, now=NOW)
+    create_user(museum.database, SYSTEM, email=EMAIL, name="Signe Vale", password=PASSWORD, now=NOW)
     assert attempt(museum, "198.51.100.7", PASSWORD) == "in"
     tried = Counter(attempt(museum, f"192.0.2.{n // 6}") for n in range(72))
     assert tried == {"wrong_log_in": signing_in.TRIES_PER_ACCOUNT, "too_many": 72 - signing_in.TRIES_PER_ACCOUNT}
@@ -92,7 +96,7 @@ def test_strangers_do_not_lock_the_right_person_out(museum: Museum) -> None:
 
 
 def test_one_origin_cannot_try_many_accounts(museum: Museum) -> None:
-    create_user(museum.database, email=EMAIL, name="Signe Vale", password=PASSWORD, now=NOW)
+    create_user(museum.database, SYSTEM, email=EMAIL, name="Signe Vale", password=PASSWORD, now=NOW)
     tried = Counter(attempt(museum, "192.0.2.1", email=f"n{n}@skarnmuseum.example") for n in range(40))
     assert tried == {"wrong_log_in": signing_in.TRIES_PER_ORIGIN, "too_many": 40 - signing_in.TRIES_PER_ORIGIN}
     assert attempt(museum, "192.0.2.2", PASSWORD) == "in"
@@ -100,7 +104,7 @@ def test_one_origin_cannot_try_many_accounts(museum: Museum) -> None:
 
 def test_what_has_ended_is_purged(client: TestClient, museum: Museum, clock: TestClock) -> None:
     sign_in(client, museum.database)
-    make_link(museum.database, email=EMAIL, now=clock.now)
+    make_link(museum.database, SYSTEM, email=EMAIL, now=clock.now)
     assert signing_in.purge_sign_ins(museum.database, clock.now) == 0
     # A session, a link, two counts; then the origin that was known.
     assert signing_in.purge_sign_ins(museum.database, clock.now + timedelta(days=2)) == 4
@@ -108,11 +112,11 @@ def test_what_has_ended_is_purged(client: TestClient, museum: Museum, clock: Tes
 
 
 def test_a_link_works_once_and_for_a_day(client: TestClient, museum: Museum, clock: TestClock) -> None:
-    create_user(museum.database, email=EMAIL, name="Signe Vale", password=PASSWORD, now=clock.now)
-    token = make_link(museum.database, email=EMAIL, now=clock.now)
+    create_user(museum.database, SYSTEM, email=EMAIL, name="Signe Vale", password=PASSWORD, now=clock.now)
+    token = make_link(museum.database, SYSTEM, email=EMAIL, now=clock.now)
     assert client.post("/api/session/link", json={"token": token}).status_code == 200
     assert client.post("/api/session/link", json={"token": token}).status_code == 401
-    old = make_link(museum.database, email=EMAIL, now=clock.now)
+    old = make_link(museum.database, SYSTEM, email=EMAIL, now=clock.now)
     clock.now += timedelta(hours=25)
     assert client.post("/api/session/link", json={"token": old}).status_code == 401
 
@@ -131,7 +135,7 @@ def test_signing_out_and_time_end_a_session(client: TestClient, museum: Museum, 
 
 def test_a_short_password_and_an_address_in_use_are_refused(museum: Museum, clock: TestClock) -> None:
     with pytest.raises(BadInput, match="at least 10"):
-        create_user(museum.database, email=EMAIL, name="", password="short", now=clock.now)
-    create_user(museum.database, email=EMAIL, name="", password=PASSWORD, now=clock.now)
+        create_user(museum.database, SYSTEM, email=EMAIL, name="", password="short", now=clock.now)
+    create_user(museum.database, SYSTEM, email=EMAIL, name="", password=PASSWORD, now=clock.now)
     with pytest.raises(BadInput, match="already"):
-        create_user(museum.database, email=EMAIL.upper(), name="", password=PASSWORD, now=clock.now)
+        create_user(museum.database, SYSTEM, email=EMAIL.upper(), name="", password=PASSWORD, now=clock.now)

@@ -14,6 +14,7 @@ from python_calamine import CalamineWorkbook
 from tests.support.museum import HASHER, NOW, Museum
 from tests.support.relays import Script, relay
 from tests.support.web import EMAIL, TestClock, sign_in, web_client
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.services.contacts.editing import change_value
 from uvarovite.store.database import run_sql
 
@@ -56,11 +57,11 @@ def test_the_ticked_go_as_a_table_and_as_a_file_and_it_is_logged(museum: Museum)
     # A name that is a formula to a spreadsheet and a tag to a browser.
     change_value(
         museum.database,
+        SYSTEM,
         contact_id=museum.contact_id("M-01"),
         key="first_name",
         before="Ada",
         text="=1+<b>Ada</b>",
-        user_id=None,
         hasher=HASHER,
         now=NOW,
     )

@@ -11,10 +11,11 @@ from playwright.sync_api import expect
 from tests.support.museum import NOW
 from tests.support.processes import Installation, installation
 from tests.support.web import EMAIL, PASSWORD
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.demo.contacts import make_files
 from uvarovite.demo.seeding import seed_people
 from uvarovite.demo.story import founding
-from uvarovite.services.accounts.signing_in import create_user
+from uvarovite.services.accounts.users import create_user
 from uvarovite.services.organisation.founding import found_organisation
 from uvarovite.store.database import Database, run_sql
 
@@ -46,8 +47,8 @@ def world(database: Database, tmp_path: Path) -> Iterator[Installation]:
     with installation(database.url, tmp_path, UVAROVITE_READER_URL=database.reader_url) as made:
         made.environment["UVAROVITE_INBOX_URL"] = f"http://127.0.0.1:{made.ports['inbox']}/"
         made.start_rehearsal(speed=3_000)
-        found_organisation(database, founding(smtp_host="127.0.0.1", smtp_port=made.ports["smtp"]))
-        create_user(database, email=EMAIL, name="Signe Vale", password=PASSWORD, now=NOW)
+        found_organisation(database, SYSTEM, founding(smtp_host="127.0.0.1", smtp_port=made.ports["smtp"]))
+        create_user(database, SYSTEM, email=EMAIL, name="Signe Vale", password=PASSWORD, now=NOW)
         seed_people(database, make_files(300), NOW)
         with database.transaction() as tx:
             run_sql(tx, "UPDATE relay SET retry_delays_seconds = '[2, 2, 2, 2]'")

@@ -10,6 +10,7 @@ from playwright.sync_api import Browser, Page, expect
 from tests.support.processes import Installation, installation, until
 from tests.support.web import EMAIL, PASSWORD
 from uvarovite.bootstrap import system_clock
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.demo.contacts import make_files
 from uvarovite.demo.seeding import seed_museum
 from uvarovite.services.delivery.watching import dispatch_view
@@ -169,4 +170,4 @@ def test_a_relay_that_is_not_there_is_told_in_set_up_and_in_the_dispatch(
     page.get_by_role("button", name="Stop…").click()
     page.get_by_role("button", name="Stop for good").click()
     expect(page.get_by_role("heading", name="Stopped: 0 people got it")).to_be_visible()
-    assert set(dispatch_view(database, 1, system_clock()).states) == {"stopped"}
+    assert set(dispatch_view(database, SYSTEM, 1, system_clock()).states) == {"stopped"}

@@ -8,6 +8,7 @@ from tests.browser.test_audiences import WIDE, line, world
 from tests.browser.test_every_view import signed_in
 from tests.support.processes import Installation
 from uvarovite.bootstrap import system_clock
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.services.audiences.audiences import audience_list
 from uvarovite.services.audiences.clearance import people_behind
@@ -117,9 +118,10 @@ def test_a_release_names_who_went_while_one_was_looking(
     button = page.get_by_role("button", name=re.compile(r"Release to \d+ people"))
     expect(button).to_be_enabled()
     seen = int(re.sub(r"\D", "", button.inner_text()))
-    audience, topic = audience_list(database)[0], vocabulary(database).topics[0]
+    audience, topic = audience_list(database, SYSTEM)[0], vocabulary(database, SYSTEM).topics[0]
     going = people_behind(
         database,
+        SYSTEM,
         text=audience.text,
         audience_id=audience.id,
         topic_id=topic.id,

@@ -10,6 +10,7 @@ from playwright.sync_api import Browser, Page, Route, expect
 from tests.browser.test_every_view import signed_in
 from tests.support.processes import Installation, installation, until
 from uvarovite.bootstrap import system_clock
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.demo.contacts import make_files
 from uvarovite.demo.seeding import seed_museum
 from uvarovite.demo.story import USERS
@@ -57,7 +58,7 @@ def test_words_that_are_not_saved_block_the_release_and_are_saved_or_thrown_away
     expect(page.get_by_text("version 2 of Autumn field walks")).to_be_visible()
     expect(page.get_by_text("“Two walks are left”")).to_be_visible()
     expect(page.get_by_role("button", name="Release to")).to_be_enabled()
-    assert get_message(database, 1).number == 2
+    assert get_message(database, SYSTEM, 1).number == 2
 
     stop(page, "Who")
     page.get_by_label("Criteria as text").fill('town is "Skarn"')
@@ -90,7 +91,7 @@ def test_quick_choices_on_a_slow_line_follow_each_other(
     expect(stops).to_contain_text(re.compile(r"saved \d\d:\d\d"))
     page.reload()
     expect(page.get_by_label("They opted in to")).to_have_value(re.compile(r"\d"))
-    view = get_campaign(database, 2, system_clock())
+    view = get_campaign(database, SYSTEM, 2, system_clock())
     assert (view.topic, view.audience, view.again) == ("Schools", "Walkers near the valley", "everybody")
 
 
@@ -126,7 +127,7 @@ def test_two_people_at_the_same_message_see_each_other_and_decide_by_part(
     expect(mine.get_by_label("Paragraph, block 2", exact=True)).to_have_value("Dear all,")
     mine.get_by_role("button", name="Save", exact=True).click()
     expect(mine.get_by_text("is saved as version 3")).to_be_visible()
-    saved = get_message(database, 1)
+    saved = get_message(database, SYSTEM, 1)
     assert (saved.content.subject, saved.content.preheader) == ("Mine Theirs", "Their preheader")
 
 
@@ -152,8 +153,8 @@ def test_two_tabs_of_one_person_come_together(browser: Browser, world: Installat
     asked.get_by_role("button", name="Keep mine").click()
     expect(asked.get_by_role("navigation", name="Stops")).to_contain_text("saved ")
     wanted = 20 if asked is page else 25
-    until(lambda: get_campaign(database, 1, system_clock()).pace.batch_size == wanted, "the choice to be saved")
-    assert get_campaign(database, 1, system_clock()).pace.gap_seconds == 30
+    until(lambda: get_campaign(database, SYSTEM, 1, system_clock()).pace.batch_size == wanted, "the choice to be saved")
+    assert get_campaign(database, SYSTEM, 1, system_clock()).pace.gap_seconds == 30
 
 
 def test_what_is_typed_outlives_a_broken_line_a_reload_and_the_end_of_the_session(

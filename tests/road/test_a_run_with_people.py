@@ -9,6 +9,7 @@ from tests.support.museum import KEYRING, Museum, make_museum
 from tests.support.ports import free_port
 from tests.support.processes import Installation, installation, until
 from uvarovite.bootstrap import system_clock
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.services.campaigns.releases import release
 from uvarovite.services.delivery.watching import dispatch_view
 from uvarovite.store.database import Database, run_sql
@@ -33,11 +34,11 @@ def let_go(museum: Museum, world: Installation) -> int:
     assert view.clearance is not None
     return release(
         museum.database,
+        SYSTEM,
         campaign_id=museum.campaign_id,
         revision=view.revision,
         seen_cleared=view.clearance.cleared,
         seen_message_number=view.message_number or 0,
-        user_id=None,
         public_url=world.web_url,
         keyring=KEYRING,
         now=system_clock(),
@@ -57,7 +58,7 @@ def test_providers_answer_and_people_react(database: Database, tmp_path: Path) -
         world.start("worker")
 
         def view():  # type: ignore[no-untyped-def]
-            return dispatch_view(database, run_id, system_clock())
+            return dispatch_view(database, SYSTEM, run_id, system_clock())
 
         until(lambda: view().state == "ended", "the end of the run")
         ended = view()
@@ -103,23 +104,23 @@ def test_a_relay_that_is_not_there_costs_nobody_an_attempt(database: Database, t
         museum = make_museum(database, smtp_port=free_port(), batch_size=2)
         run_id = let_go(museum, world)
         world.start("worker")
-        trouble = until(lambda: dispatch_view(database, run_id, system_clock()).trouble, "trouble to be told")
+        trouble = until(lambda: dispatch_view(database, SYSTEM, run_id, system_clock()).trouble, "trouble to be told")
         assert re.match(r"Nothing listens at 127\.0\.0\.1:\d+\. Is the relay running", trouble)
 
         # The worker tries one batch after the other; in the end all of them have been given back.
         def states() -> dict[str, int]:
-            return dispatch_view(database, run_id, system_clock()).states
+            return dispatch_view(database, SYSTEM, run_id, system_clock()).states
 
         until(lambda: states() == {"waiting": 5}, "everybody to wait again")
-        assert dispatch_view(database, run_id, system_clock()).state == "going"
+        assert dispatch_view(database, SYSTEM, run_id, system_clock()).state == "going"
         with database.transaction() as tx:
             assert run_sql(tx, "SELECT count(*) FROM attempt")[0][0] == 0
             # The relay comes up at another port; Set-up is mended, and the run goes on by itself.
             run_sql(tx, "UPDATE relay SET port = :port", {"port": world.ports["smtp"]})
             run_sql(tx, "UPDATE batch SET due_at = now() WHERE state = 'waiting'")
         world.start_rehearsal()
-        until(lambda: dispatch_view(database, run_id, system_clock()).state == "ended", "the run to go on")
-        done = dispatch_view(database, run_id, system_clock())
+        until(lambda: dispatch_view(database, SYSTEM, run_id, system_clock()).state == "ended", "the run to go on")
+        done = dispatch_view(database, SYSTEM, run_id, system_clock())
         assert done.states == {"accepted": 5}
         assert done.trouble is None
 
@@ -130,7 +131,7 @@ def test_the_inbox_shows_letters_text_and_source(database: Database, tmp_path: P
         world.start_rehearsal()
         run_id = let_go(museum, world)
         world.start("worker")
-        until(lambda: dispatch_view(database, run_id, system_clock()).state == "ended", "the end of the run")
+        until(lambda: dispatch_view(database, SYSTEM, run_id, system_clock()).state == "ended", "the end of the run")
         inbox = f"http://127.0.0.1:{world.ports['inbox']}"
         found = httpx.get(f"{inbox}/?search=zoe@").text
         assert "Ζωή, two walks are open" in found

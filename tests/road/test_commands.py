@@ -17,6 +17,7 @@ from tests.support.museum import NOW, Museum
 from tests.support.ports import free_port
 from tests.support.processes import Installation, until
 from uvarovite.bootstrap import port_is_free
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.services.delivery.dispatch import stop
 from uvarovite.store.cluster import Cluster
 
@@ -96,7 +97,7 @@ def test_status_trace_and_pause_speak_of_the_latest_run(world: Installation, mus
     assert world.run("trace", "Walks", "nobody@slatepost.example").returncode == 2
     assert world.run("pause", "Walks").returncode == 0
     assert world.run("pause", "Walks").returncode == 0
-    stop(museum.database, 1, NOW)
+    stop(museum.database, SYSTEM, 1, NOW)
     refused = world.run("pause", "Walks")
     assert (refused.returncode, refused.stderr.strip()) == (3, "The run is stopped already.")
 

@@ -8,6 +8,7 @@ from pathlib import Path
 from tests.support.museum import NOW, Museum, make_museum
 from tests.support.processes import Installation, installation, until
 from uvarovite.bootstrap import system_clock
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.services.delivery import dispatch
 from uvarovite.services.delivery.dispatch import LEASE, MOST_IN_HAND
 from uvarovite.services.delivery.watching import DispatchView, dispatch_view
@@ -35,13 +36,13 @@ def crash_in_the_middle(museum: Museum, world: Installation, run_id: int) -> int
     rng = random.Random(8040)
     killed = 0
     for _ in range(3):
-        before = settled(dispatch_view(museum.database, run_id, system_clock()))
+        before = settled(dispatch_view(museum.database, SYSTEM, run_id, system_clock()))
         worker = world.start("worker")
         wanted = before + rng.randint(20, 90)
 
         def enough(process=worker, goal: int = wanted) -> bool:  # type: ignore[no-untyped-def]
             assert process.poll() is None, "the worker ended by itself"
-            return settled(dispatch_view(museum.database, run_id, system_clock())) >= goal
+            return settled(dispatch_view(museum.database, SYSTEM, run_id, system_clock())) >= goal
 
         until(enough, "the worker to send some")
         worker.send_signal(signal.SIGKILL)
@@ -64,9 +65,9 @@ def test_a_worker_killed_in_mid_run_leaves_nobody_twice_and_nobody_out(database:
         killed = crash_in_the_middle(museum, world, run_id)
         world.start("worker")
         world.start("worker")
-        until(lambda: dispatch_view(database, run_id, system_clock()).state == "ended", "the end of the run")
+        until(lambda: dispatch_view(database, SYSTEM, run_id, system_clock()).state == "ended", "the end of the run")
 
-        view = dispatch_view(database, run_id, system_clock())
+        view = dispatch_view(database, SYSTEM, run_id, system_clock())
         # Nobody forgotten: planned = accepted + refused + held + stopped + unknown.
         assert view.planned == PEOPLE == sum(view.states.values())
         assert set(view.states) <= {"accepted", "refused", "unknown"}
@@ -100,10 +101,10 @@ def test_a_worker_that_is_told_to_stop_finishes_what_it_has_in_hand(database: Da
         world.start_rehearsal()
         run_id = museum.release(NOW)
         worker = world.start("worker")
-        until(lambda: settled(dispatch_view(database, run_id, system_clock())) > 0, "the first group")
+        until(lambda: settled(dispatch_view(database, SYSTEM, run_id, system_clock())) > 0, "the first group")
         worker.send_signal(signal.SIGTERM)
         assert worker.wait(timeout=60) == 0
-        view = dispatch_view(database, run_id, system_clock())
+        view = dispatch_view(database, SYSTEM, run_id, system_clock())
         assert view.states.get("sending", 0) == view.states.get("claimed", 0) == view.states.get("unknown", 0) == 0
         assert sum(view.states.values()) == PEOPLE
         assert len(set(world.captured())) == len(world.captured()) == view.states.get("accepted", 0)

@@ -7,6 +7,7 @@ import pytest
 from tests.support.bringing import bring_in, preview
 from tests.support.museum import HASHER, NOW, Museum
 from tests.support.people import DAY, change, found, some, undo, who
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.services.audiences.clearance import people_behind
 from uvarovite.services.consent import suppressions
 from uvarovite.services.contacts import duplicates, editing
@@ -20,18 +21,18 @@ from uvarovite.store.database import run_sql
 
 def test_a_bulk_action_happens_to_those_who_were_seen_or_to_nobody(museum: Museum) -> None:
     with pytest.raises(BadInput, match="Nobody is ticked"):
-        bulk.tag(museum.database, Selection(ids=(), seen=0), name="x", put=True, user_id=None, now=NOW)
+        bulk.tag(museum.database, SYSTEM, Selection(ids=(), seen=0), name="x", put=True, now=NOW)
     matching = Selection(wanted=Wanted(criteria='membership is "Friend"'), seen=5)
     with pytest.raises(Conflict, match="now there are 7"):
-        bulk.tag(museum.database, matching, name="x", put=True, user_id=None, now=NOW)
+        bulk.tag(museum.database, SYSTEM, matching, name="x", put=True, now=NOW)
     assert found(museum) == 10
     done = bulk.tag(
-        museum.database, Selection(wanted=Wanted(criteria='membership is "Friend"'), seen=7),
-        name="  lamp   owner ", put=True, user_id=None, now=NOW,
+        museum.database, SYSTEM, Selection(wanted=Wanted(criteria='membership is "Friend"'), seen=7),
+        name="  lamp   owner ", put=True, now=NOW,
     )  # fmt: skip
     assert (done.contacts, done.words) == (7, "Tagged “lamp owner”: 7 people.")
     assert who(museum, "M-02").tags == ["lamp owner"]
-    off = bulk.tag(museum.database, some(museum, "M-02", "M-01"), name="Lamp Owner", put=False, user_id=None, now=NOW)
+    off = bulk.tag(museum.database, SYSTEM, some(museum, "M-02", "M-01"), name="Lamp Owner", put=False, now=NOW)
     assert off.contacts == 1
     undo(museum, off)
     assert who(museum, "M-02").tags == ["lamp owner"]
@@ -43,37 +44,33 @@ def test_a_bulk_action_happens_to_those_who_were_seen_or_to_nobody(museum: Museu
 
 def test_a_field_is_set_for_many_and_undone_but_for_what_changed_since(museum: Museum) -> None:
     people = some(museum, "M-01", "M-02", "M-03")
-    done = bulk.set_field(museum.database, people, key="town", text="Marlby", user_id=None, now=NOW)
+    done = bulk.set_field(museum.database, SYSTEM, people, key="town", text="Marlby", now=NOW)
     assert (done.contacts, found(museum, "marlby")) == (3, 3)
     change(museum, "M-02", "town", "Marlby", "Breccia")
     back = undo(museum, done)
     assert "1 person changed since" in back.words
     assert [who(museum, number).record["town"] for number in ("M-01", "M-02", "M-03")] == ["Skarn", "Breccia", "Skarn"]
     assert (found(museum, "marlby"), found(museum, "ada patron skarn")) == (0, 1)
-    blank = bulk.set_field(museum.database, people, key="pledge", text="", user_id=None, now=NOW)
+    blank = bulk.set_field(museum.database, SYSTEM, people, key="pledge", text="", now=NOW)
     assert "pledge" not in who(museum, "M-01").record
     undo(museum, blank)
     assert who(museum, "M-01").record["pledge"] == {"amount": "750.50", "currency": "EUR"}
     for key, text in (("address", "x@y.example"), ("membership", "Emperor"), ("nothing", "x")):
         with pytest.raises(BadInput):
-            bulk.set_field(museum.database, people, key=key, text=text, user_id=None, now=NOW)
+            bulk.set_field(museum.database, SYSTEM, people, key=key, text=text, now=NOW)
 
 
 def test_many_are_subscribed_with_evidence_but_never_who_has_left(museum: Museum) -> None:
     people = some(museum, "M-01", "M-06", "M-08")
     with pytest.raises(BadInput, match="how these people opted in"):
-        bulk.subscribe(museum.database, people, topic="field_walks", ground=" ", user_id=None, now=NOW)
-    done = bulk.subscribe(
-        museum.database, people, topic="museum_news", ground="Ticked at the desk", user_id=None, now=NOW
-    )
+        bulk.subscribe(museum.database, SYSTEM, people, topic="field_walks", ground=" ", now=NOW)
+    done = bulk.subscribe(museum.database, SYSTEM, people, topic="museum_news", ground="Ticked at the desk", now=NOW)
     assert done.contacts == 3
-    walks = bulk.subscribe(
-        museum.database, people, topic="field_walks", ground="Ticked at the desk", user_id=None, now=NOW
-    )
+    walks = bulk.subscribe(museum.database, SYSTEM, people, topic="field_walks", ground="Ticked at the desk", now=NOW)
     assert walks.words == "Subscribed to Field walks: 0 people. 2 people were already. 1 person had left and stay out."
     editing.record_consent(
-        museum.database, museum.contact_id("M-06"), topic="museum_news", kind="granted", wording="by telephone",
-        until=None, user_id=None, now=NOW,
+        museum.database, SYSTEM, museum.contact_id("M-06"), topic="museum_news", kind="granted", wording="by telephone",
+        until=None, now=NOW,
     )  # fmt: skip
     undo(museum, done)
     states = {
@@ -85,10 +82,10 @@ def test_many_are_subscribed_with_evidence_but_never_who_has_left(museum: Museum
 
 def test_the_deleted_come_back_within_thirty_days_and_get_nothing_meanwhile(museum: Museum) -> None:
     run_id = museum.release()
-    done = bulk.delete(museum.database, some(museum, "M-01", "M-02"), user_id=None, now=NOW)
+    done = bulk.delete(museum.database, SYSTEM, some(museum, "M-01", "M-02"), now=NOW)
     assert (found(museum), found(museum, "benoît")) == (8, 0)
     assert museum.states(run_id)["M-01"] == "held"
-    assert contact_page(museum.database, wanted=Wanted(), now=NOW).rows[0].contact_no != "M-01"
+    assert contact_page(museum.database, SYSTEM, wanted=Wanted(), now=NOW).rows[0].contact_no != "M-01"
     with pytest.raises(Conflict, match="30 days"):
         undo(museum, done, 31 * DAY)
     undo(museum, done, 29 * DAY)
@@ -98,10 +95,10 @@ def test_the_deleted_come_back_within_thirty_days_and_get_nothing_meanwhile(muse
 def test_the_erased_leave_no_word_and_do_not_come_back_by_a_file(museum: Museum) -> None:
     run_id = museum.release()
     bring_in(museum, "E-mail address,Membership\nBenoit@slatepost.example,Emperor\n")
-    editing.add_note(museum.database, museum.contact_id("M-02"), "Likes opals", user_id=None, now=NOW)
+    editing.add_note(museum.database, SYSTEM, museum.contact_id("M-02"), "Likes opals", now=NOW)
     change(museum, "M-02", "town", "Skellbeck", "Marlby")
     contact_id = museum.contact_id("M-02")
-    done = bulk.erase(museum.database, some(museum, "M-02"), hasher=HASHER, user_id=None, now=NOW)
+    done = bulk.erase(museum.database, SYSTEM, some(museum, "M-02"), hasher=HASHER, now=NOW)
     assert done.change_set_id is None
     with museum.database.transaction() as tx:
         everything = "".join(
@@ -133,27 +130,27 @@ def test_the_erased_leave_no_word_and_do_not_come_back_by_a_file(museum: Museum)
     with pytest.raises(BadInput, match="asked to be forgotten"):
         change(museum, "M-01", "address", "ada@slatepost.example", "benoit@slatepost.example")
     with pytest.raises(NotFound):
-        person(museum.database, contact_id, NOW)
+        person(museum.database, SYSTEM, contact_id, NOW)
 
 
 def test_what_the_erased_shared_stays_closed_and_their_merged_records_go_with_them(museum: Museum) -> None:
     # Gus has Ada's address; it complained.
-    suppressions.suppress_by_text(museum.database, "ada@slatepost.example", reason="complained", user_id=None, now=NOW)
-    done = bulk.erase(museum.database, some(museum, "M-01"), hasher=HASHER, user_id=None, now=NOW)
+    suppressions.suppress_by_text(museum.database, SYSTEM, "ada@slatepost.example", reason="complained", now=NOW)
+    done = bulk.erase(museum.database, SYSTEM, some(museum, "M-01"), hasher=HASHER, now=NOW)
     assert done.words == ("1 person erased for good. 1 person with the same address will get nothing at it any more.")
-    entry = suppressions.suppression_page(museum.database, search="ada@").entries[0]
+    entry = suppressions.suppression_page(museum.database, SYSTEM, search="ada@").entries[0]
     assert (entry.reason, entry.liftable) == ("erased", False)
     outcome = people_behind(
-        museum.database, text="everyone", topic_id=museum.topic_id, gate="suppressed", after_id=0, now=NOW
+        museum.database, SYSTEM, text="everyone", topic_id=museum.topic_id, gate="suppressed", after_id=0, now=NOW
     )
     assert "Gus Thwaite-Gray" in {one.name for one in outcome}
     # Benoît became Zoe, who became Edda: one person, whose every record goes.
     for kept, gone in (("M-03", "M-02"), ("M-05", "M-03")):
         duplicates.merge(
-            museum.database, kept_id=museum.contact_id(kept), gone_ids=[museum.contact_id(gone)], choices={},
-            user_id=None, now=NOW,
+            museum.database, SYSTEM, kept_id=museum.contact_id(kept), gone_ids=[museum.contact_id(gone)], choices={},
+            now=NOW,
         )  # fmt: skip
-    bulk.erase(museum.database, some(museum, "M-05"), hasher=HASHER, user_id=None, now=NOW)
+    bulk.erase(museum.database, SYSTEM, some(museum, "M-05"), hasher=HASHER, now=NOW)
     with museum.database.transaction() as tx:
         everything = str(run_sql(tx, "SELECT * FROM contact")) + str(run_sql(tx, "SELECT * FROM contact_search"))
     for word in ("benoit@", "zoe@", "edda@", "Öttinger"):
@@ -163,16 +160,16 @@ def test_what_the_erased_shared_stays_closed_and_their_merged_records_go_with_th
 
 
 def test_what_was_done_to_many_is_listed_with_what_can_still_be_undone(museum: Museum) -> None:
-    bulk.erase(museum.database, some(museum, "M-10"), hasher=HASHER, user_id=None, now=NOW)
-    tagged = bulk.tag(museum.database, some(museum, "M-01"), name="x", put=True, user_id=None, now=NOW)
+    bulk.erase(museum.database, SYSTEM, some(museum, "M-10"), hasher=HASHER, now=NOW)
+    tagged = bulk.tag(museum.database, SYSTEM, some(museum, "M-01"), name="x", put=True, now=NOW)
     bulk.subscribe(
-        museum.database, some(museum, "M-01", "M-02"), topic="museum_news", ground="at the desk", user_id=None, now=NOW
+        museum.database, SYSTEM, some(museum, "M-01", "M-02"), topic="museum_news", ground="at the desk", now=NOW
     )
-    bulk.delete(museum.database, some(museum, "M-09"), user_id=None, now=NOW)
+    bulk.delete(museum.database, SYSTEM, some(museum, "M-09"), now=NOW)
     undo(museum, tagged)
 
     def listed(after: timedelta) -> list[tuple[str, int, bool, bool]]:
-        lines = bulk.latest_changes(museum.database, NOW + after)
+        lines = bulk.latest_changes(museum.database, SYSTEM, NOW + after)
         return [(line.what, line.contacts, line.undoable, line.undone) for line in lines[:4]]
 
     subscribed = ("Subscribed to Museum news", 2, True, False)
@@ -182,16 +179,14 @@ def test_what_was_done_to_many_is_listed_with_what_can_still_be_undone(museum: M
     with museum.database.transaction() as tx:
         erased = run_sql(tx, "SELECT id FROM change_set WHERE what LIKE 'Erased%'")[0].id
     with pytest.raises(NotFound):
-        bulk.undo(museum.database, erased, user_id=None, now=NOW)
+        bulk.undo(museum.database, SYSTEM, erased, now=NOW)
 
 
 def test_who_is_left_out_gets_nothing_until_it_is_undone(museum: Museum) -> None:
     run_id = museum.release()
     with pytest.raises(BadInput):
-        bulk.suppress_many(museum.database, some(museum, "M-01"), reason="", user_id=None, now=NOW)
-    done = bulk.suppress_many(
-        museum.database, some(museum, "M-01", "M-07"), reason="asked by letter", user_id=None, now=NOW
-    )
+        bulk.suppress_many(museum.database, SYSTEM, some(museum, "M-01"), reason="", now=NOW)
+    done = bulk.suppress_many(museum.database, SYSTEM, some(museum, "M-01", "M-07"), reason="asked by letter", now=NOW)
     # Two people share one address.
     assert done.words == "1 address put on the suppression list."
     assert museum.states(run_id)["M-01"] == "held"

@@ -8,6 +8,7 @@ from hypothesis import HealthCheck, given, settings
 
 from tests.support.fields import trees_of
 from tests.support.museum import MESSAGE, NOW, Museum
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.expressions import Node, print_criteria
 from uvarovite.core.messages import Paragraph
 from uvarovite.demo.story import founding
@@ -25,7 +26,7 @@ def test_each_gate_holds_whom_it_should_and_the_sum_agrees(
 ) -> None:
     # Who shares an address is found in two ways, by how many are cleared.
     monkeypatch.setattr("uvarovite.store.audiences.clearance.MANY", many)
-    taken = clearance(museum.database, text="everyone", topic_id=museum.topic_id, now=NOW)
+    taken = clearance(museum.database, SYSTEM, text="everyone", topic_id=museum.topic_id, now=NOW)
     assert (taken.matched, taken.cleared) == (10, 5)
     told = {(gate.key, reason.key): (reason.held, reason.names) for gate in taken.gates for reason in gate.reasons}
     assert told == {
@@ -39,7 +40,7 @@ def test_each_gate_holds_whom_it_should_and_the_sum_agrees(
 
 def test_a_gate_that_is_a_matter_of_care_tells_what_lifting_it_would_change(museum: Museum) -> None:
     def without(gate: str) -> int:
-        return cleared_without(museum.database, text="everyone", topic_id=museum.topic_id, gate=gate, now=NOW)
+        return cleared_without(museum.database, SYSTEM, text="everyone", topic_id=museum.topic_id, gate=gate, now=NOW)
 
     # Nobody is held by a gate that may be lifted. That Gus shares Ada's address is no matter of care: nobody gets it twice.
     assert (without("undeliverable"), without("left_out"), without("recent")) == (5, 5, 5)
@@ -49,7 +50,7 @@ def test_a_gate_that_is_a_matter_of_care_tells_what_lifting_it_would_change(muse
 
 
 def test_a_topic_that_nobody_was_asked_about_clears_nobody(museum: Museum) -> None:
-    taken = clearance(museum.database, text="everyone", topic_id=museum.topic_id + 1, now=NOW)
+    taken = clearance(museum.database, SYSTEM, text="everyone", topic_id=museum.topic_id + 1, now=NOW)
     assert taken.cleared == 0
     consent = next(gate for gate in taken.gates if gate.key == "consent")
     assert [(reason.words, reason.held) for reason in consent.reasons] == [("never asked", 9)]
@@ -59,12 +60,14 @@ def test_a_topic_that_nobody_was_asked_about_clears_nobody(museum: Museum) -> No
 @given(trees_of(founding(smtp_host="", smtp_port=0).fields, 5))
 def test_matched_is_always_held_plus_cleared_and_the_people_are_those_counted(museum: Museum, tree: Node) -> None:
     text = print_criteria(tree)
-    taken = clearance(museum.database, text=text, topic_id=museum.topic_id, now=NOW)
-    read = read_criteria(museum.database, text=text, now=NOW)
+    taken = clearance(museum.database, SYSTEM, text=text, topic_id=museum.topic_id, now=NOW)
+    read = read_criteria(museum.database, SYSTEM, text=text, now=NOW)
     assert read.matched == taken.matched == sum(gate.held for gate in taken.gates) + taken.cleared
     people: list[int] = []
     for gate in (*(gate.key for gate in taken.gates), None):
-        found = people_behind(museum.database, text=text, topic_id=museum.topic_id, gate=gate, after_id=0, now=NOW)
+        found = people_behind(
+            museum.database, SYSTEM, text=text, topic_id=museum.topic_id, gate=gate, after_id=0, now=NOW
+        )
         held = next((one.held for one in taken.gates if one.key == gate), taken.cleared)
         assert len(found) == held
         people += [person.id for person in found]
@@ -114,7 +117,7 @@ def test_a_number_that_moved_since_it_was_seen_stops_the_release(museum: Museum)
 def test_a_hole_for_one_cleared_person_blocks_the_release_and_names_them(museum: Museum) -> None:
     content = MESSAGE.model_copy(update={"blocks": (Paragraph(text="Dear @{first_name},"), *MESSAGE.blocks)})
     save_message(
-        museum.database, message_id=museum.message_id, name="Walks", content=content, revision=1, user_id=None, now=NOW
+        museum.database, SYSTEM, message_id=museum.message_id, name="Walks", content=content, revision=1, now=NOW
     )
     blocking = [check.message for check in museum.view().checks if check.blocking]
     assert blocking == [
@@ -129,7 +132,7 @@ def test_a_hole_for_one_cleared_person_blocks_the_release_and_names_them(museum:
 def test_words_with_an_unknown_field_can_be_saved_and_not_released(museum: Museum) -> None:
     content = MESSAGE.model_copy(update={"subject": "Dear @{firstname}"})
     saved = save_message(
-        museum.database, message_id=museum.message_id, name="Walks", content=content, revision=1, user_id=None, now=NOW
+        museum.database, SYSTEM, message_id=museum.message_id, name="Walks", content=content, revision=1, now=NOW
     )
     assert [(one.problem.use, one.problem.suggestion) for one in saved.problems] == [
         ("first_name", "Dear @{first_name}")
@@ -142,27 +145,21 @@ def test_words_with_an_unknown_field_can_be_saved_and_not_released(museum: Museu
 
 def test_two_who_edit_the_same_lose_nothing(museum: Museum) -> None:
     database = museum.database
-    save_message(
-        database, message_id=museum.message_id, name="Walks", content=MESSAGE, revision=1, user_id=None, now=NOW
-    )
+    save_message(database, SYSTEM, message_id=museum.message_id, name="Walks", content=MESSAGE, revision=1, now=NOW)
     changed = MESSAGE.model_copy(update={"subject": "mine"})
-    save_message(
-        database, message_id=museum.message_id, name="Walks", content=changed, revision=1, user_id=None, now=NOW
-    )
+    save_message(database, SYSTEM, message_id=museum.message_id, name="Walks", content=changed, revision=1, now=NOW)
     theirs = MESSAGE.model_copy(update={"subject": "theirs"})
     with pytest.raises(Conflict):
-        save_message(
-            database, message_id=museum.message_id, name="Walks", content=theirs, revision=1, user_id=None, now=NOW
-        )
+        save_message(database, SYSTEM, message_id=museum.message_id, name="Walks", content=theirs, revision=1, now=NOW)
 
     def save(revision: int) -> None:
         save_audience(
             database,
+            SYSTEM,
             audience_id=museum.audience_id,
             name="Everyone",
             text='town is "Skarn"',
             revision=revision,
-            user_id=None,
             now=NOW + timedelta(minutes=1),
         )
 
@@ -173,6 +170,6 @@ def test_two_who_edit_the_same_lose_nothing(museum: Museum) -> None:
 
 def test_criteria_with_a_fault_are_refused_with_their_place(museum: Museum) -> None:
     with pytest.raises(BadInput) as fault:
-        clearance(museum.database, text='twon is "Skarn"', topic_id=museum.topic_id, now=NOW)
+        clearance(museum.database, SYSTEM, text='twon is "Skarn"', topic_id=museum.topic_id, now=NOW)
     assert fault.value.place is not None
     assert (fault.value.place.line, fault.value.place.column, fault.value.place.length) == (1, 1, 4)

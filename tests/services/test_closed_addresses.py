@@ -15,6 +15,7 @@ from tests.support.bringing import bring_in, preview
 from tests.support.museum import HASHER, NOW, Museum, explained
 from tests.support.sending import claim, kit_of, send, send_all
 from tests.support.till import Till
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.consent import AddressClosing, closed_sql
 from uvarovite.core.delivery import AnswerKind
 from uvarovite.core.delivery.answers import Answer
@@ -35,26 +36,28 @@ LATER = NOW + timedelta(days=1)
 
 def behind(museum: Museum, gate: str | None, now: datetime = LATER) -> dict[str, str | None]:
     """Who is cleared (None) or held by a gate, by address, with the reason."""
-    found = people_behind(museum.database, text="everyone", topic_id=museum.topic_id, gate=gate, after_id=0, now=now)
+    found = people_behind(
+        museum.database, SYSTEM, text="everyone", topic_id=museum.topic_id, gate=gate, after_id=0, now=now
+    )
     return {one.address.lower(): one.reason for one in found}
 
 
 def say(museum: Museum, contact_no: str, kind: str, **more: object) -> None:
     editing.record_consent(
-        museum.database, museum.contact_id(contact_no), topic="field_walks", kind=kind, wording="by telephone",
-        user_id=None, **{"until": None, "now": NOW, **more},  # type: ignore[arg-type]
+        museum.database, SYSTEM, museum.contact_id(contact_no), topic="field_walks", kind=kind, wording="by telephone",
+        **{"until": None, "now": NOW, **more},  # type: ignore[arg-type]
     )  # fmt: skip
 
 
 def delete(museum: Museum, contact_no: str) -> int:
     some = Selection(ids=(museum.contact_id(contact_no),), seen=1)
-    return bulk.delete(museum.database, some, user_id=None, now=NOW + timedelta(hours=1)).change_set_id or 0
+    return bulk.delete(museum.database, SYSTEM, some, now=NOW + timedelta(hours=1)).change_set_id or 0
 
 
 def correct(museum: Museum, contact_no: str, before: str, address: str) -> None:
     editing.change_value(
-        museum.database, museum.contact_id(contact_no), key="address", before=before, text=address, hasher=HASHER,
-        user_id=None, now=NOW + timedelta(hours=1),
+        museum.database, SYSTEM, museum.contact_id(contact_no), key="address", before=before, text=address, hasher=HASHER,
+        now=NOW + timedelta(hours=1),
     )  # fmt: skip
 
 
@@ -74,7 +77,7 @@ def test_a_deleted_record_that_comes_back_is_still_closed(museum: Museum, tmp_pa
     assert behind(museum, "consent")["benoit@slatepost.example"] == "the topic was left from this address"
     # A statement by somebody else opens nothing, and neither does one for many at once.
     again = Selection(ids=(person_at(museum, "benoit@slatepost.example"),), seen=1)
-    done = bulk.subscribe(museum.database, again, topic="field_walks", ground="A list", user_id=None, now=LATER)
+    done = bulk.subscribe(museum.database, SYSTEM, again, topic="field_walks", ground="A list", now=LATER)
     assert done.contacts == 0
     assert "benoit@slatepost.example" not in behind(museum, None)
 
@@ -126,7 +129,7 @@ def test_leaving_through_the_mailbox_closes_it_for_the_household_and_says_whose_
         "Gus Thwaite-Gray matches, and is held: the topic was left from this address: Ada Thwaite-Gray left on "
         "23 November 2026, with one click in their mail program."
     )
-    shown = next(one for one in person(museum.database, gus.id, LATER).topics if one.key == "field_walks")
+    shown = next(one for one in person(museum.database, SYSTEM, gus.id, LATER).topics if one.key == "field_walks")
     assert (shown.state, shown.closed and shown.closed.by) == ("subscribed", "Ada Thwaite-Gray")
 
     # Gus's word at the counter is his own; the mailbox stays closed until somebody answers from it.
@@ -147,7 +150,7 @@ def test_leaving_told_at_the_counter_closes_one_of_a_household_unless_it_is_mean
     with museum.database.transaction() as tx:
         run_sql(tx, "UPDATE contact SET deleted_at = now() WHERE contact_no = 'M-07'")
     assert "ada@slatepost.example" not in behind(museum, None), "whoever came later may be her"
-    bulk.undo(museum.database, back, user_id=None, now=LATER)
+    bulk.undo(museum.database, SYSTEM, back, now=LATER)
     say(museum, "M-01", "granted", now=LATER)
     assert "ada@slatepost.example" in behind(museum, None), "her own word opens what she closed"
     say(museum, "M-01", "withdrawn", for_address=True, now=LATER)
@@ -163,7 +166,7 @@ def test_whoever_shares_the_mailbox_is_held_in_a_run_that_is_on_its_way(museum: 
     gus = museum.delivery_id(second, "M-07")
     leave(museum, museum.delivery_id(first, "M-01"))
     assert museum.states(second)["M-07"] == "held"
-    assert any("Ada Thwaite-Gray left on" in step.words for step in trace(museum.database, gus).steps)
+    assert any("Ada Thwaite-Gray left on" in step.words for step in trace(museum.database, SYSTEM, gus).steps)
 
 
 def test_the_last_look_asks_the_address_too(museum: Museum) -> None:
@@ -185,8 +188,8 @@ def test_the_last_look_asks_the_address_too(museum: Museum) -> None:
 def test_a_merge_leaves_the_duplicates_address_closed(museum: Museum) -> None:
     say(museum, "M-02", "withdrawn")
     duplicates.merge(
-        museum.database, kept_id=museum.contact_id("M-03"), gone_ids=[museum.contact_id("M-02")], choices={},
-        user_id=None, now=NOW + timedelta(hours=1),
+        museum.database, SYSTEM, kept_id=museum.contact_id("M-03"), gone_ids=[museum.contact_id("M-02")], choices={},
+        now=NOW + timedelta(hours=1),
     )  # fmt: skip
     bring_in(museum, "E-mail address\nbenoit@slatepost.example\n", now=LATER, **WALKS)
     held = behind(museum, "consent")
@@ -198,16 +201,16 @@ def test_criteria_ask_for_those_who_would_get_mail(museum: Museum) -> None:
     run_id = museum.release()
     send_all(museum, run_id)
     wanted = Wanted(criteria='subscribed to "Field walks"')
-    before = count_contacts(museum.database, wanted=wanted, now=LATER)
+    before = count_contacts(museum.database, SYSTEM, wanted=wanted, now=LATER)
     leave(museum, museum.delivery_id(run_id, "M-01"))
-    assert count_contacts(museum.database, wanted=wanted, now=LATER) == before - 2
+    assert count_contacts(museum.database, SYSTEM, wanted=wanted, now=LATER) == before - 2
 
 
 def test_an_erased_person_leaves_no_address_behind_and_cannot_come_back(museum: Museum) -> None:
     say(museum, "M-02", "withdrawn")
     correct(museum, "M-02", "benoit@slatepost.example", "b.ardoise@tinmail.example")
     gone = Selection(ids=(museum.contact_id("M-02"),), seen=1)
-    bulk.erase(museum.database, gone, hasher=HASHER, user_id=None, now=LATER)
+    bulk.erase(museum.database, SYSTEM, gone, hasher=HASHER, now=LATER)
     with museum.database.transaction() as tx:
         assert not run_sql(tx, "SELECT FROM address_closing WHERE address_folded ~ 'benoit|ardoise'")
         assert not run_sql(tx, "SELECT FROM consent WHERE confirmed_address ~ 'benoit|ardoise'")

@@ -7,6 +7,7 @@ import pytest
 from tests.support.bringing import bring_in
 from tests.support.museum import HASHER, NOW, Museum, explained
 from tests.support.sending import put_there
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.services.audiences.audiences import audience_list, delete_audience, save_audience
 from uvarovite.services.audiences.explain import explain
 from uvarovite.services.audiences.members import pick_one
@@ -95,9 +96,9 @@ def happen(museum: Museum) -> None:
     change = CampaignChange(
         name="Another", topic_id=None, audience_id=None, message_id=None, sender_id=None, relay_id=None, pace={}
     )
-    save_campaign(database, campaign_id=None, change=change, revision=None, now=NOW)
+    save_campaign(database, SYSTEM, campaign_id=None, change=change, revision=None, now=NOW)
     two = Selection(ids=(museum.contact_id("M-02"), museum.contact_id("M-04")), seen=2)
-    tag(database, two, name="lamp owner", put=True, user_id=None, now=NOW)
+    tag(database, SYSTEM, two, name="lamp owner", put=True, now=NOW)
     bring_in(
         museum,
         "Contact no.,Town,Walk bookings\nM-01,Skarn Bridge,Scree Path | 2026-12-05 | 2 | 20.00 EUR\n",
@@ -110,10 +111,10 @@ def happen(museum: Museum) -> None:
         filename="walks.csv",
     )
     fellows = save_audience(
-        database, audience_id=None, name="Fellows", text='membership is "Fellow"', revision=None, user_id=None, now=NOW
+        database, SYSTEM, audience_id=None, name="Fellows", text='membership is "Fellow"', revision=None, now=NOW
     )
     # Ivy is added by hand.
-    pick_one(database, fellows.id, museum.contact_id("M-09"), kind="added", user_id=None, now=NOW)
+    pick_one(database, SYSTEM, fellows.id, museum.contact_id("M-09"), kind="added", now=NOW)
 
 
 def test_everything_that_can_be_asked_finds_whom_it_should(museum: Museum) -> None:
@@ -121,9 +122,9 @@ def test_everything_that_can_be_asked_finds_whom_it_should(museum: Museum) -> No
     found: dict[str, str] = {}
     for text in ASKED:
         wanted = Wanted(criteria=text)
-        count = count_contacts(museum.database, wanted=wanted, now=NOW)
-        samples = criteria_samples(museum.database, text=text, now=NOW)
-        view = read_criteria(museum.database, text=text, now=NOW)
+        count = count_contacts(museum.database, SYSTEM, wanted=wanted, now=NOW)
+        samples = criteria_samples(museum.database, SYSTEM, text=text, now=NOW)
+        view = read_criteria(museum.database, SYSTEM, text=text, now=NOW)
         assert view.problem is None, (text, view.problem)
         assert view.matched == count
         with museum.database.transaction() as tx:
@@ -141,7 +142,9 @@ def test_everything_that_can_be_asked_finds_whom_it_should(museum: Museum) -> No
 
 
 def test_near_misses_show_which_condition_keeps_people_out(museum: Museum) -> None:
-    view = criteria_samples(museum.database, text='town is "Skarn" and membership is "Patron" and volunteer', now=NOW)
+    view = criteria_samples(
+        museum.database, SYSTEM, text='town is "Skarn" and membership is "Patron" and volunteer', now=NOW
+    )
     assert [person.name for person in view.matching] == ["Ada Thwaite-Gray"]
     near = {one.condition: (one.count, [person.name for person in one.people]) for one in view.near}
     assert near == {
@@ -155,11 +158,11 @@ def test_an_audience_is_never_in_itself_and_keeps_its_name_in_others(museum: Mus
     def save(name: str, text: str, audience_id: int | None = None, revision: int | None = None) -> int:
         saved = save_audience(
             museum.database,
+            SYSTEM,
             audience_id=audience_id,
             name=name,
             text=text,
             revision=revision,
-            user_id=None,
             now=NOW,
         )
         return saved.id
@@ -171,24 +174,24 @@ def test_an_audience_is_never_in_itself_and_keeps_its_name_in_others(museum: Mus
     with pytest.raises(BadInput, match="in itself"):
         save("Inner", 'in audience "inner"', inner, 1)
     save("Innermost", "volunteer", inner, 1)
-    texts = {audience.name: audience.text for audience in audience_list(museum.database)}
+    texts = {audience.name: audience.text for audience in audience_list(museum.database, SYSTEM)}
     assert texts["Outer"] == 'in audience "Innermost" and town is "Skarn"'
     with pytest.raises(Conflict, match="Outer"):
-        delete_audience(museum.database, inner)
-    delete_audience(museum.database, outer)
-    delete_audience(museum.database, inner)
+        delete_audience(museum.database, SYSTEM, inner)
+    delete_audience(museum.database, SYSTEM, outer)
+    delete_audience(museum.database, SYSTEM, inner)
 
 
 def test_the_commonest_values_complete_a_text(museum: Museum) -> None:
     def offered(text: str) -> list[str]:
-        return [one.text for one in complete(museum.database, text=text, at=len(text), now=NOW).options]
+        return [one.text for one in complete(museum.database, SYSTEM, text=text, at=len(text), now=NOW).options]
 
     assert offered('town is "s')[0] == '"Skarn"'
     assert '"Skellbeck"' in offered('town is "s')
     assert offered('first_name in ("ΖΩ') == ['"Ζωή"']
     assert offered("tagged ") == []
     # A caret beyond the text is at its end.
-    assert complete(museum.database, text="to", at=999, now=datetime.now(UTC)).options[0].text == "town"
+    assert complete(museum.database, SYSTEM, text="to", at=999, now=datetime.now(UTC)).options[0].text == "town"
 
 
 NEAR = [
@@ -204,32 +207,32 @@ NEAR = [
 
 @pytest.mark.parametrize(("text", "counts"), NEAR)
 def test_near_misses_are_found_in_groups_of_every_kind(museum: Museum, text: str, counts: dict[str, int]) -> None:
-    near = {one.condition: one.count for one in criteria_samples(museum.database, text=text, now=NOW).near}
+    near = {one.condition: one.count for one in criteria_samples(museum.database, SYSTEM, text=text, now=NOW).near}
     assert near == counts
 
 
 def test_nobody_is_a_near_miss_who_is_in(museum: Museum) -> None:
     for text, _ in NEAR:
-        view = criteria_samples(museum.database, text=text, now=NOW)
+        view = criteria_samples(museum.database, SYSTEM, text=text, now=NOW)
         inside = {one.id for one in view.matching}
         assert not inside & {person.id for one in view.near for person in one.people}
 
 
 def test_a_choice_is_searched_for_a_part_of_it(museum: Museum) -> None:
-    assert read_criteria(museum.database, text='membership contains "ell"', now=NOW).matched == 2
-    assert read_criteria(museum.database, text='membership starts with "pat"', now=NOW).matched == 1
-    assert read_criteria(museum.database, text='membership is "ell"', now=NOW).problem is not None
+    assert read_criteria(museum.database, SYSTEM, text='membership contains "ell"', now=NOW).matched == 2
+    assert read_criteria(museum.database, SYSTEM, text='membership starts with "pat"', now=NOW).matched == 1
+    assert read_criteria(museum.database, SYSTEM, text='membership is "ell"', now=NOW).problem is not None
 
 
 def test_a_fault_is_marked_where_the_screen_counts_it(museum: Museum) -> None:
     """An emoji is one character and two of the units that a browser counts in."""
     text = 'town is "🪨🪨" and twon is "x"'
-    problem = read_criteria(museum.database, text=text, now=NOW).problem
+    problem = read_criteria(museum.database, SYSTEM, text=text, now=NOW).problem
     assert problem is not None
     units = text.encode("utf-16-le")
     assert units[2 * problem.start : 2 * problem.end].decode("utf-16-le") == "twon"
     assert problem.suggestion == 'town is "🪨🪨" and town is "x"'
-    found = complete(museum.database, text='town is "🪨" and me', at=19, now=NOW)
+    found = complete(museum.database, SYSTEM, text='town is "🪨" and me', at=19, now=NOW)
     assert (found.start, found.end, found.options[0].text) == (17, 19, "membership")
 
 
@@ -237,7 +240,7 @@ def test_whoever_was_subscribed_on_a_day_is_chosen_by_it(museum: Museum) -> None
     begin = (NOW - timedelta(days=100)).date()
 
     def matched(day: date) -> int | None:
-        return read_criteria(museum.database, text=f'subscribed to "Field walks" as of {day}', now=NOW).matched
+        return read_criteria(museum.database, SYSTEM, text=f'subscribed to "Field walks" as of {day}', now=NOW).matched
 
     # All ten of the file; Hugh left a day later.
     assert [matched(begin - timedelta(days=1)), matched(begin), matched(begin + timedelta(days=1))] == [0, 10, 9]
@@ -251,23 +254,23 @@ def test_a_file_is_asked_for_everybody_whom_it_brought_anything(museum: Museum) 
     ):
         bring_in(museum, content, filename="second.csv", **told)
     # Hugh had left, so the file brought him nothing.
-    found = criteria_samples(museum.database, text='imported from "second.csv"', now=NOW).matching
+    found = criteria_samples(museum.database, SYSTEM, text='imported from "second.csv"', now=NOW).matching
     assert {one.name for one in found} == {"Benoît d’Ardoise", "Ζωή Καλλέργη"}
 
 
 def test_an_address_is_explained_whoever_has_it(museum: Museum) -> None:
     def words(address: str) -> list[str]:
         asked = {"text": "everyone", "topic_id": museum.topic_id, "hasher": HASHER, "now": NOW}
-        return explain(museum.database, address=address, **asked).words  # type: ignore[arg-type]
+        return explain(museum.database, SYSTEM, address=address, **asked).words  # type: ignore[arg-type]
 
     assert words("nobody@tinmail.example") == ["Nobody among the contacts has this address."]
-    suppress_by_text(museum.database, "@tinmail.example", reason="their wish", user_id=None, now=NOW)
+    suppress_by_text(museum.database, SYSTEM, "@tinmail.example", reason="their wish", now=NOW)
     assert words("nobody@tinmail.example")[1] == (
         "The domain tinmail.example is on the suppression list: suppressed by hand."
     )
     assert words("ivy@slatepost.example") == ["The address is on the suppression list: suppressed by hand."]
     gone = Selection(ids=(museum.contact_id("M-02"),), seen=1)
-    erase(museum.database, gone, hasher=HASHER, user_id=None, now=NOW)
+    erase(museum.database, SYSTEM, gone, hasher=HASHER, now=NOW)
     assert words("benoit@slatepost.example")[1] == ("The owner of this address asked to be forgotten. It gets nothing.")
 
 
@@ -314,22 +317,23 @@ def test_a_renamed_topic_and_campaign_keep_their_places_and_a_fault_blocks_the_r
     database = museum.database
     text = 'subscribed to "Field walks" and never opened campaign "Walks"'
     saved = save_audience(
-        database, audience_id=museum.audience_id, name="Everyone", text=text, revision=1, user_id=None, now=NOW
+        database, SYSTEM, audience_id=museum.audience_id, name="Everyone", text=text, revision=1, now=NOW
     )
     save_view(
         database,
+        SYSTEM,
         view_id=None,
         name="Walkers",
         criteria=text,
         columns=[ColumnView(key="town", width=120)],
         sort="name",
         revision=None,
-        user_id=None,
         now=NOW,
     )
-    topic = next(one for one in vocabulary(database).topics if one.key == "field_walks")
+    topic = next(one for one in vocabulary(database, SYSTEM).topics if one.key == "field_walks")
     save_topic(
         database,
+        SYSTEM,
         topic_id=topic.id,
         key=topic.key,
         name="Walks with a geologist",
@@ -347,20 +351,20 @@ def test_a_renamed_topic_and_campaign_keep_their_places_and_a_fault_blocks_the_r
         relay_id=view.relay_id,
         pace={"batch_size": 2, "gap_seconds": 0},
     )
-    view = save_campaign(database, campaign_id=view.id, change=change, revision=view.revision, now=NOW)
+    view = save_campaign(database, SYSTEM, campaign_id=view.id, change=change, revision=view.revision, now=NOW)
     renamed = 'subscribed to "Walks with a geologist" and never opened campaign "Winter walks"'
-    assert (view.criteria, [one.criteria for one in view_list(database)]) == (renamed, [renamed])
+    assert (view.criteria, [one.criteria for one in view_list(database, SYSTEM)]) == (renamed, [renamed])
     assert view.clearance is not None
     assert view.clearance.matched == 9
 
     # A field of another type: the run sheet still opens, says so, and lets nothing out.
     save_audience(
         database,
+        SYSTEM,
         audience_id=saved.id,
         name="Everyone",
         text='town starts with "Sk"',
         revision=saved.revision,
-        user_id=None,
         now=NOW,
     )
     with database.transaction() as tx:
@@ -373,11 +377,11 @@ def test_a_renamed_topic_and_campaign_keep_their_places_and_a_fault_blocks_the_r
 def test_an_estimate_comes_first_where_counting_all_takes_long(museum: Museum, monkeypatch: pytest.MonkeyPatch) -> None:
     with museum.database.transaction() as tx:
         run_sql(tx, "ANALYZE contact")
-    told = read_criteria(museum.database, text='town is "Skarn"', estimate=True, now=NOW)
+    told = read_criteria(museum.database, SYSTEM, text='town is "Skarn"', estimate=True, now=NOW)
     assert (told.matched, told.total, told.estimated) == (8, 10, False)
     monkeypatch.setattr("uvarovite.services.expressions.criteria.COUNTED_WHOLE", 5)
     # So few stand on the pages that are looked at anyway.
-    told = read_criteria(museum.database, text='town is "Skarn"', estimate=True, now=NOW)
+    told = read_criteria(museum.database, SYSTEM, text='town is "Skarn"', estimate=True, now=NOW)
     assert (told.matched, told.total, told.estimated) == (8, 10, True)
-    assert not read_criteria(museum.database, text='town is "Skarn"', now=NOW).estimated
-    assert read_criteria(museum.database, text="town is", estimate=True, now=NOW).matched is None
+    assert not read_criteria(museum.database, SYSTEM, text='town is "Skarn"', now=NOW).estimated
+    assert read_criteria(museum.database, SYSTEM, text="town is", estimate=True, now=NOW).matched is None

@@ -9,12 +9,14 @@ import pytest
 import sqlalchemy.exc
 
 from tests.services.test_leaving_in_flight import leave
+from tests.support.acting import acting
 from tests.support.bringing import bring_in, choices, preview, preview_again
 from tests.support.museum import HASHER, MESSAGE, NOW, Museum
 from tests.support.sending import LATER, send_all
 from tests.support.till import Till
 from tests.support.web import EMAIL, PASSWORD
-from uvarovite.services.accounts.signing_in import create_user
+from uvarovite.core.accounts import SYSTEM
+from uvarovite.services.accounts.users import create_user
 from uvarovite.services.consent.suppressions import bring_in_list
 from uvarovite.services.contacts import duplicates, editing
 from uvarovite.services.imports import writing
@@ -56,15 +58,15 @@ def live_through_everything(museum: Museum, directory: Path) -> None:
     bring_in(museum, FILE, **WALKS)
     bring_in(museum, FILE.replace("M-77", "M-78").replace("Zzyxa", "Zzyxb"), **WALKS)
     her, twin = museum.contact_id("M-77"), museum.contact_id("M-78")
-    editing.add_note(museum.database, her, "vvnote: prefers post", user_id=None, now=NOW)
-    editing.change_tag(museum.database, her, "walker", put=True, user_id=None, now=NOW)
+    editing.add_note(museum.database, SYSTEM, her, "vvnote: prefers post", now=NOW)
+    editing.change_tag(museum.database, SYSTEM, her, "walker", put=True, now=NOW)
     for kind in ("confirmed", "granted"):
         editing.record_consent(
-            museum.database, her, topic="field_walks", kind=kind, wording="kkwording on the telephone", until=None,
-            user_id=None, now=NOW,
+            museum.database, SYSTEM, her, topic="field_walks", kind=kind, wording="kkwording on the telephone", until=None,
+            now=NOW,
         )  # fmt: skip
     editing.change_value(
-        museum.database, her, key="town", before="Wwtown", text="Wwtown Upper", hasher=HASHER, user_id=None, now=NOW
+        museum.database, SYSTEM, her, key="town", before="Wwtown", text="Wwtown Upper", hasher=HASHER, now=NOW
     )
     run_id = museum.release()
     send_all(museum, run_id, answer_to=lambda number: LATER if number == 1 else None)
@@ -77,27 +79,26 @@ def live_through_everything(museum: Museum, directory: Path) -> None:
     token = sign_token(Token(purpose=Purpose.OPEN, delivery_id=delivery), KEYRING)
     assert record_open(museum.database, token, visit, keyring=KEYRING, now=NOW)
     leave(museum, delivery)
-    duplicates.merge(museum.database, kept_id=her, gone_ids=[twin], choices={}, user_id=None, now=NOW)
+    duplicates.merge(museum.database, SYSTEM, kept_id=her, gone_ids=[twin], choices={}, now=NOW)
     editing.change_value(
-        museum.database, her, key="address", before="Zzyx.One@slatepost.example", text="zzyx.two@tinmail.example",
-        hasher=HASHER, user_id=None, now=NOW,
+        museum.database, SYSTEM, her, key="address", before="Zzyx.One@slatepost.example", text="zzyx.two@tinmail.example",
+        hasher=HASHER, now=NOW,
     )  # fmt: skip
-    editing.suppress_person(museum.database, her, topic=None, reason="jjreason", user_id=None, now=NOW)
+    editing.suppress_person(museum.database, SYSTEM, her, topic=None, reason="jjreason", now=NOW)
     lists = b"E-mail,Reason\nzzyx.one@slatepost.example,jjreason\n"
-    bring_in_list(museum.database, lists, filename="x.csv", user_id=None, now=NOW)
+    bring_in_list(museum.database, SYSTEM, lists, filename="x.csv", now=NOW)
     till = Till(museum, directory)
     till.put("zzyx.two@tinmail.example", "Zzyxa", "Wwtown")
     till.write(till.pull())
     till.run("DELETE FROM customer WHERE first_name = 'Zzyxa'")
     till.write(till.pull())
-    create_user(museum.database, email=EMAIL, name="Signe Vale", password=PASSWORD, now=NOW)
+    create_user(museum.database, SYSTEM, email=EMAIL, name="Signe Vale", password=PASSWORD, now=NOW)
     with museum.database.transaction() as tx:
         kept = "INSERT INTO idempotency_key SELECT id, 'a-key', '', :now, 200, 'application/json', 'Zzyxa' FROM user_account"
         run_sql(tx, kept, {"now": NOW})
     for shown, to in ((her, "signe.vale@skarnmuseum.example"), (museum.contact_id("M-01"), "Zzyx.Two@tinmail.example")):
         note_test(
-            museum.database, message_id=museum.message_id, content=MESSAGE, contact_id=shown, to_address=to, user_id=1,
-            accepted=True, now=NOW,
+            museum.database, acting(1), message_id=museum.message_id, content=MESSAGE, contact_id=shown, to_address=to, accepted=True, now=NOW,
         )  # fmt: skip
     # Files that are looked at, and one whose rows are refused.
     preview(museum, FILE)
@@ -117,7 +118,7 @@ def test_nothing_of_an_erased_person_is_found_anywhere(museum: Museum, tmp_path:
     } <= before.keys()  # fmt: skip
     assert any(table.startswith("import_rows_") for table in before)
     her = Selection(ids=(museum.contact_id("M-77"),), seen=1)
-    bulk.erase(museum.database, her, hasher=HASHER, user_id=None, now=NOW + timedelta(days=1))
+    bulk.erase(museum.database, SYSTEM, her, hasher=HASHER, now=NOW + timedelta(days=1))
     assert found(museum) == {}
 
 
@@ -139,14 +140,14 @@ def test_a_file_that_holds_an_erased_person_is_dropped_and_its_owner_told(museum
     bring_in(museum, FILE)
     theirs, another = preview(museum, FILE), preview(museum, "E-mail\nkim@slatepost.example\n")
     her = Selection(ids=(museum.contact_id("M-77"),), seen=1)
-    bulk.erase(museum.database, her, hasher=HASHER, user_id=None, now=NOW)
-    standing = get_import(museum.database, theirs.id)
+    bulk.erase(museum.database, SYSTEM, her, hasher=HASHER, now=NOW)
+    standing = get_import(museum.database, SYSTEM, theirs.id)
     assert (standing.state, standing.fault) == (
         "failed",
         "Somebody in this file asked to be forgotten meanwhile, so it was dropped. Import it again without them.",
     )
     assert writing.write_import(
-        museum.database, another.id, topic=None, ground="", user_id=None, now=NOW
+        museum.database, SYSTEM, another.id, topic=None, ground="", now=NOW
     ).new == 1  # fmt: skip
     again = preview(museum, FILE)
     said = choices(again)

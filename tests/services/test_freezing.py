@@ -5,6 +5,7 @@ from datetime import timedelta
 import pytest
 
 from tests.support.museum import HASHER, NOW, Museum, explained
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.services.audiences.audiences import audience_list, save_audience
 from uvarovite.services.audiences.freezing import drift, freeze, thaw
 from uvarovite.services.audiences.members import pick_one
@@ -22,11 +23,11 @@ def friends(museum: Museum) -> Museum:
     """The audience narrowed to the friends, seven of whom two are cleared."""
     save_audience(
         museum.database,
+        SYSTEM,
         audience_id=museum.audience_id,
         name="Friends",
         text='membership is "Friend"',
         revision=1,
-        user_id=None,
         now=NOW,
     )
     return museum
@@ -35,11 +36,11 @@ def friends(museum: Museum) -> Museum:
 def become(museum: Museum, contact_no: str, before: str, after: str) -> None:
     change_value(
         museum.database,
+        SYSTEM,
         contact_id=museum.contact_id(contact_no),
         key="membership",
         before=before,
         text=after,
-        user_id=None,
         hasher=HASHER,
         now=LATER,
     )
@@ -53,16 +54,16 @@ def numbers(museum: Museum) -> tuple[int, int]:
 
 def test_a_frozen_audience_stays_who_it_was_and_tells_what_has_changed(friends: Museum) -> None:
     database, audience_id = friends.database, friends.audience_id
-    assert freeze(database, audience_id, NOW) == 7
+    assert freeze(database, SYSTEM, audience_id, NOW) == 7
     become(friends, "M-02", "Friend", "Patron")
     become(friends, "M-03", "Fellow", "Friend")
     assert numbers(friends) == (7, 3)
-    changed = drift(database, audience_id, LATER)
+    changed = drift(database, SYSTEM, audience_id, LATER)
     assert (changed.frozen_at, changed.come, changed.gone) == (NOW, 1, 1)
     assert [one.name for one in changed.come_people] == ["Ζωή Καλλέργη"]
     assert [one.name for one in changed.gone_people] == ["Benoît d’Ardoise"]
     asked = 'in audience "Friends" and membership is "Patron"'
-    assert count_contacts(database, wanted=Wanted(criteria=asked), now=LATER) == 1
+    assert count_contacts(database, SYSTEM, wanted=Wanted(criteria=asked), now=LATER) == 1
     (zoe,) = explained(
         database,
         text='membership is "Friend"',
@@ -74,7 +75,7 @@ def test_a_frozen_audience_stays_who_it_was_and_tells_what_has_changed(friends: 
     assert zoe.words == "Ζωή Καλλέργη matches the conditions, and was not there when the audience was frozen."
 
     # A hand still adds to it, and what goes out is who it was.
-    pick_one(database, audience_id, friends.contact_id("M-03"), kind="added", user_id=None, now=LATER)
+    pick_one(database, SYSTEM, audience_id, friends.contact_id("M-03"), kind="added", now=LATER)
     assert numbers(friends) == (8, 4)
     # Gus has Ada's address, and Ada is no friend: in this audience he is the only one who has it.
     assert sorted(friends.states(friends.release(LATER))) == ["M-02", "M-03", "M-04", "M-07"]
@@ -83,21 +84,21 @@ def test_a_frozen_audience_stays_who_it_was_and_tells_what_has_changed(friends: 
 def test_a_frozen_audience_keeps_its_conditions_until_it_follows_them_again(friends: Museum) -> None:
     database, audience_id = friends.database, friends.audience_id
     with pytest.raises(Conflict):
-        thaw(database, audience_id)
+        thaw(database, SYSTEM, audience_id)
     with pytest.raises(Conflict):
-        drift(database, audience_id, NOW)
-    freeze(database, audience_id, NOW)
-    (audience,) = audience_list(database)
+        drift(database, SYSTEM, audience_id, NOW)
+    freeze(database, SYSTEM, audience_id, NOW)
+    (audience,) = audience_list(database, SYSTEM)
     assert audience.frozen_at == NOW
 
     def save(name: str, text: str) -> None:
         save_audience(
             database,
+            SYSTEM,
             audience_id=audience_id,
             name=name,
             text=text,
-            revision=audience_list(database)[0].revision,
-            user_id=None,
+            revision=audience_list(database, SYSTEM)[0].revision,
             now=LATER,
         )
 
@@ -107,8 +108,8 @@ def test_a_frozen_audience_keeps_its_conditions_until_it_follows_them_again(frie
     become(friends, "M-03", "Fellow", "Friend")
     assert numbers(friends)[0] == 7
     # Frozen anew, it takes the people of now.
-    assert freeze(database, audience_id, LATER) == 8
-    thaw(database, audience_id)
+    assert freeze(database, SYSTEM, audience_id, LATER) == 8
+    thaw(database, SYSTEM, audience_id)
     become(friends, "M-02", "Friend", "Patron")
     assert numbers(friends)[0] == 7
     save("Friends", "everyone")
@@ -116,12 +117,12 @@ def test_a_frozen_audience_keeps_its_conditions_until_it_follows_them_again(frie
 
 
 def test_who_is_deleted_is_in_no_snapshot_any_more_and_the_erased_leave_no_trace(friends: Museum) -> None:
-    freeze(friends.database, friends.audience_id, NOW)
-    delete(friends.database, Selection(wanted=Wanted(search="dai"), seen=1), user_id=None, now=LATER)
+    freeze(friends.database, SYSTEM, friends.audience_id, NOW)
+    delete(friends.database, SYSTEM, Selection(wanted=Wanted(search="dai"), seen=1), now=LATER)
     assert numbers(friends)[0] == 6
     erased = friends.contact_id("M-02")
     selection = Selection(wanted=Wanted(search="benoit"), seen=1)
-    erase(friends.database, selection, hasher=HASHER, user_id=None, now=LATER)
+    erase(friends.database, SYSTEM, selection, hasher=HASHER, now=LATER)
     with friends.database.transaction() as tx:
         sql = "SELECT 1 FROM audience_snapshot WHERE contact_id = :id"
         assert not run_sql(tx, sql, {"id": erased})

@@ -10,6 +10,7 @@ import pytest
 from tests.support.bringing import bring_in
 from tests.support.museum import HASHER, KEYRING, MESSAGE, NOW, PUBLIC_URL, Museum, changed_campaign, explained
 from tests.support.sending import NOBODY, OK, send_all
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.audiences import Again, KeptRecord
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.core.messages import MessageContent
@@ -31,24 +32,22 @@ CLEARED = {"M-01", "M-02", "M-03", "M-04", "M-05"}
 def another(museum: Museum, name: str = "Second", **changed: object) -> Museum:
     """The museum with a second campaign of the same audience and topic."""
     asked = changed_campaign(museum.view(), name=name, **changed)
-    made = save_campaign(museum.database, campaign_id=None, change=asked, revision=None, now=NOW)
+    made = save_campaign(museum.database, SYSTEM, campaign_id=None, change=asked, revision=None, now=NOW)
     return replace(museum, campaign_id=made.id)
 
 
 def new_words(museum: Museum, name: str = "Other", content: MessageContent = MESSAGE) -> int:
-    return save_message(
-        museum.database, message_id=None, name=name, content=content, revision=None, user_id=None, now=NOW
-    ).id
+    return save_message(museum.database, SYSTEM, message_id=None, name=name, content=content, revision=None, now=NOW).id
 
 
 def topic(museum: Museum, **changed: object) -> None:
-    found = vocabulary(museum.database).topics[0]
+    found = vocabulary(museum.database, SYSTEM).topics[0]
     kept = {"key": found.key, "name": found.name, "description": "", "sender_id": None, "revision": found.revision}
-    save_topic(museum.database, topic_id=found.id, **{**kept, **changed})  # type: ignore[arg-type]
+    save_topic(museum.database, SYSTEM, topic_id=found.id, **{**kept, **changed})  # type: ignore[arg-type]
 
 
 def care(museum: Museum, week: int | None = None, month: int | None = None, kept: str = "first_added") -> None:
-    change_care(museum.database, CareView(week_cap=week, month_cap=month, kept_record=KeptRecord(kept)))
+    change_care(museum.database, SYSTEM, CareView(week_cap=week, month_cap=month, kept_record=KeptRecord(kept)))
 
 
 def held(museum: Museum, now: datetime = NOW) -> dict[str, str]:
@@ -59,6 +58,7 @@ def held(museum: Museum, now: datetime = NOW) -> dict[str, str]:
     for gate in (*(one.key for one in view.clearance.gates), None):
         for person in people_behind(
             museum.database,
+            SYSTEM,
             text="everyone",
             audience_id=museum.audience_id,
             topic_id=museum.topic_id,
@@ -141,8 +141,8 @@ def test_one_of_a_household_had_it_for_all(museum: Museum) -> None:
 def test_a_message_stays_at_the_address_that_it_went_to(museum: Museum) -> None:
     send_all(museum, museum.release(), NOW)
     change_value(
-        museum.database, museum.contact_id("M-01"), key="address", before="ada@slatepost.example",
-        text="ada@tinmail.example", hasher=HASHER, user_id=None, now=NOW,
+        museum.database, SYSTEM, museum.contact_id("M-01"), key="address", before="ada@slatepost.example",
+        text="ada@tinmail.example", hasher=HASHER, now=NOW,
     )  # fmt: skip
     # Gus, whom Ada's record kept from it, would get it where it was read already.
     assert held(museum)["M-07"] == "again: got this message already"
@@ -163,17 +163,19 @@ def test_a_topic_with_double_opt_in_wants_the_persons_own_word(museum: Museum) -
     }
 
     def say(kind: ConsentEventKind) -> None:
-        record_by_hand(museum.database, contact_no="M-02", topic="field_walks", kind=kind, at=NOW, wording="by hand")
+        record_by_hand(
+            museum.database, SYSTEM, contact_no="M-02", topic="field_walks", kind=kind, at=NOW, wording="by hand"
+        )
 
     # A confirmation that came by mail is entered beside the person, with its words.
     record_consent(
         museum.database,
+        SYSTEM,
         museum.contact_id("M-02"),
         topic="field_walks",
         kind="confirmed",
         wording="answered “yes” from this address",
         until=None,
-        user_id=None,
         now=NOW,
     )
     assert cleared(museum) == {"M-02"}
@@ -198,7 +200,13 @@ def test_the_rule_says_which_record_of_an_address_is_kept(museum: Museum) -> Non
     assert held(museum)["M-07"] == "cleared"
     # Whoever gets nothing anyway keeps nobody else from it.
     record_by_hand(
-        museum.database, contact_no="M-07", topic="field_walks", kind=ConsentEventKind.WITHDRAWN, at=NOW, wording="."
+        museum.database,
+        SYSTEM,
+        contact_no="M-07",
+        topic="field_walks",
+        kind=ConsentEventKind.WITHDRAWN,
+        at=NOW,
+        wording=".",
     )
     assert held(museum)["M-01"] == "cleared"
 
@@ -219,7 +227,7 @@ def test_a_lifted_gate_holds_nobody_in_that_campaign_and_the_summary_says_so(mus
     send_all(museum, museum.release(), NOW)
     second = another(museum, again=Again.EVERYBODY)
     asked = {"text": "everyone", "topic_id": museum.topic_id, "campaign_id": second.campaign_id, "now": NOW}
-    assert cleared_without(museum.database, gate="recent", **asked) == 5  # type: ignore[arg-type]
+    assert cleared_without(museum.database, SYSTEM, gate="recent", **asked) == 5  # type: ignore[arg-type]
     with pytest.raises(BadInput):
         second.change(lifted=["consent"])
     second.change(lifted=["recent"])
@@ -238,28 +246,30 @@ def test_caps_that_cannot_be_are_refused(museum: Museum, week: int | None, month
 
 
 def test_a_release_names_who_has_come_and_gone_since_it_was_looked_at(museum: Museum) -> None:
-    seen = preview(museum.database, museum.campaign_id, NOW)
+    seen = preview(museum.database, SYSTEM, museum.campaign_id, NOW)
     assert seen.clearance is not None
     # One left and one joined: the number is what it was, the people are not.
     bring_in(museum, "Contact no.,E-mail address,First name\nM-20,nell@slatepost.example,Nell\n")
     for number, kind in (("M-20", ConsentEventKind.GRANTED), ("M-02", ConsentEventKind.WITHDRAWN)):
-        record_by_hand(museum.database, contact_no=number, topic="field_walks", kind=kind, at=NOW, wording="by hand")
+        record_by_hand(
+            museum.database, SYSTEM, contact_no=number, topic="field_walks", kind=kind, at=NOW, wording="by hand"
+        )
     with pytest.raises(Conflict, match=r"Come since: Nell\. Gone since: Benoît d’Ardoise\.") as fault:
         release(
             museum.database,
+            SYSTEM,
             campaign_id=museum.campaign_id,
             revision=seen.revision,
             seen_cleared=seen.clearance.cleared,
             seen_message_number=1,
-            user_id=None,
             public_url=PUBLIC_URL,
             keyring=KEYRING,
             now=NOW,
         )
     assert fault.value.code == "drift"
-    preview(museum.database, museum.campaign_id, NOW)
+    preview(museum.database, SYSTEM, museum.campaign_id, NOW)
     assert "M-20" in museum.states(museum.release())
-    assert get_campaign(museum.database, museum.campaign_id, NOW).runs[0].planned == 5
+    assert get_campaign(museum.database, SYSTEM, museum.campaign_id, NOW).runs[0].planned == 5
 
 
 def test_two_campaigns_that_are_released_in_one_moment_know_of_each_other(museum: Museum) -> None:
@@ -275,11 +285,11 @@ def test_two_campaigns_that_are_released_in_one_moment_know_of_each_other(museum
         try:
             release(
                 museum.database,
+                SYSTEM,
                 campaign_id=campaign.campaign_id,
                 revision=view.revision,
                 seen_cleared=5,
                 seen_message_number=view.message_number or 0,
-                user_id=None,
                 public_url=PUBLIC_URL,
                 keyring=KEYRING,
                 now=NOW,

@@ -4,6 +4,7 @@ import pytest
 
 from tests.support.bringing import choices, preview, preview_again, write
 from tests.support.museum import HASHER, NOW, Museum
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.audiences import Again
 from uvarovite.services.audiences.audiences import audience_list, save_audience
 from uvarovite.services.audiences.clearance import clearance, people_behind
@@ -25,11 +26,11 @@ def patrons(museum: Museum) -> Museum:
     museum.change(again=Again.EVERYBODY)
     save_audience(
         museum.database,
+        SYSTEM,
         audience_id=museum.audience_id,
         name="Patrons",
         text='membership is "Patron"',
         revision=1,
-        user_id=None,
         now=NOW,
     )
     return museum
@@ -37,7 +38,7 @@ def patrons(museum: Museum) -> Museum:
 
 def one(museum: Museum, contact_no: str, kind: MemberKind) -> None:
     contact_id = museum.contact_id(contact_no)
-    pick_one(museum.database, museum.audience_id, contact_id, kind=kind, user_id=None, now=NOW)
+    pick_one(museum.database, SYSTEM, museum.audience_id, contact_id, kind=kind, now=NOW)
 
 
 def cleared(museum: Museum) -> list[str]:
@@ -47,6 +48,7 @@ def cleared(museum: Museum) -> list[str]:
     assert view.criteria is not None
     people = people_behind(
         museum.database,
+        SYSTEM,
         text=view.criteria,
         audience_id=museum.audience_id,
         topic_id=museum.topic_id,
@@ -60,7 +62,7 @@ def cleared(museum: Museum) -> list[str]:
 
 
 def picked(museum: Museum) -> dict[str, str]:
-    return {line.name: line.kind for line in member_list(museum.database, museum.audience_id)}
+    return {line.name: line.kind for line in member_list(museum.database, SYSTEM, museum.audience_id)}
 
 
 def test_the_hand_picked_are_matched_and_who_is_left_out_is_held(patrons: Museum) -> None:
@@ -69,7 +71,7 @@ def test_the_hand_picked_are_matched_and_who_is_left_out_is_held(patrons: Museum
     # Added by hand is no consent: Hugh has left the topic.
     one(patrons, "M-08", ADDED)
     assert cleared(patrons) == ["Ada Thwaite-Gray", "Benoît d’Ardoise"]
-    (audience,) = audience_list(patrons.database)
+    (audience,) = audience_list(patrons.database, SYSTEM)
     assert (audience.added, audience.left_out) == (2, 0)
 
     # Gus has Ada's address. While she is left out, he is not the second of that address any more.
@@ -84,26 +86,26 @@ def test_the_hand_picked_are_matched_and_who_is_left_out_is_held(patrons: Museum
     assert sorted(patrons.states(run_id)) == ["M-02", "M-07"]
 
     # What is typed and not saved has no hand-picked people of its own.
-    unsaved = clearance(patrons.database, text="everyone", topic_id=patrons.topic_id, now=NOW)
+    unsaved = clearance(patrons.database, SYSTEM, text="everyone", topic_id=patrons.topic_id, now=NOW)
     assert {gate.key: gate.held for gate in unsaved.gates}["left_out"] == 0
 
-    unpick(patrons.database, patrons.audience_id, patrons.contact_id("M-01"))
+    unpick(patrons.database, SYSTEM, patrons.audience_id, patrons.contact_id("M-01"))
     assert "Ada Thwaite-Gray" in cleared(patrons)
     with pytest.raises(NotFound):
-        unpick(patrons.database, patrons.audience_id, patrons.contact_id("M-01"))
+        unpick(patrons.database, SYSTEM, patrons.audience_id, patrons.contact_id("M-01"))
     with pytest.raises(NotFound):
-        pick_one(patrons.database, 99, patrons.contact_id("M-01"), kind=ADDED, user_id=None, now=NOW)
+        pick_one(patrons.database, SYSTEM, 99, patrons.contact_id("M-01"), kind=ADDED, now=NOW)
     with pytest.raises(BadInput):
-        pick_one(patrons.database, patrons.audience_id, 1, kind="maybe", user_id=None, now=NOW)
+        pick_one(patrons.database, SYSTEM, patrons.audience_id, 1, kind="maybe", now=NOW)
 
 
 def test_many_are_added_and_the_act_is_undone_but_for_what_came_later(patrons: Museum) -> None:
     friends = Selection(wanted=Wanted(criteria='membership is "Friend"'), seen=7)
-    done = pick(patrons.database, friends, audience_id=patrons.audience_id, kind=ADDED, user_id=None, now=NOW)
+    done = pick(patrons.database, SYSTEM, friends, audience_id=patrons.audience_id, kind=ADDED, now=NOW)
     assert done.contacts == 7
     one(patrons, "M-02", LEFT_OUT)
     assert done.change_set_id is not None
-    undo(patrons.database, done.change_set_id, user_id=None, now=NOW)
+    undo(patrons.database, SYSTEM, done.change_set_id, now=NOW)
     assert picked(patrons) == {"Benoît d’Ardoise": LEFT_OUT}
 
 
@@ -124,24 +126,24 @@ def test_a_files_column_puts_people_into_audiences_and_undoing_it_takes_them_out
     done = write(patrons, view)
     # A file never takes back what somebody decided by hand.
     assert picked(patrons) == {"Benoît d’Ardoise": ADDED, "": ADDED, "Ζωή Καλλέργη": LEFT_OUT}
-    undo_import(patrons.database, done.id, user_id=None, now=NOW)
+    undo_import(patrons.database, SYSTEM, done.id, now=NOW)
     assert picked(patrons) == {"Ζωή Καλλέργη": LEFT_OUT}
 
 
 def test_the_erased_are_in_no_audience(patrons: Museum) -> None:
     one(patrons, "M-02", ADDED)
-    erase(patrons.database, Selection(wanted=Wanted(search="benoit"), seen=1), hasher=HASHER, user_id=None, now=NOW)
+    erase(patrons.database, SYSTEM, Selection(wanted=Wanted(search="benoit"), seen=1), hasher=HASHER, now=NOW)
     with patrons.database.transaction() as tx:
         assert run_sql(tx, "SELECT count(*) FROM audience_member")[0][0] == 0
 
 
 def test_two_audiences_are_compared_with_their_hand_picked_people(patrons: Museum) -> None:
     skarn = save_audience(
-        patrons.database, audience_id=None, name="Skarn", text='town is "Skarn"', revision=None, user_id=None, now=NOW
+        patrons.database, SYSTEM, audience_id=None, name="Skarn", text='town is "Skarn"', revision=None, now=NOW
     )
 
     def told(this: int, other: int) -> tuple[int, int, int]:
-        found = overlap(patrons.database, this, other, NOW)
+        found = overlap(patrons.database, SYSTEM, this, other, NOW)
         return found.here, found.both, found.there
 
     assert told(patrons.audience_id, skarn.id) == (0, 1, 7)

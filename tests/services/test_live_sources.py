@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from tests.support.museum import HASHER, NOW, SECRET, Museum
 from tests.support.till import GROUND, Till
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.contacts.live_sources import Every, Schedule, next_pull
 from uvarovite.services.contacts.retention import let_go_of_deleted
 from uvarovite.services.errors import BadInput, Conflict, ServiceRefusal
@@ -30,7 +31,7 @@ def till(museum: Museum, tmp_path: Path) -> Till:
 
 
 def people(museum: Museum, search: str = "") -> int:
-    return count_contacts(museum.database, wanted=Wanted(search=search), now=NOW)
+    return count_contacts(museum.database, SYSTEM, wanted=Wanted(search=search), now=NOW)
 
 
 def test_a_pull_is_looked_at_and_the_next_one_says_what_differs(till: Till) -> None:
@@ -54,7 +55,7 @@ def test_a_pull_is_looked_at_and_the_next_one_says_what_differs(till: Till) -> N
     assert people(till.museum) == 12
 
     # Taken back as a whole, the tag with it; the pull before is then what the next one is compared with.
-    undo_import(till.museum.database, second.id, user_id=None, now=till.now)
+    undo_import(till.museum.database, SYSTEM, second.id, now=till.now)
     assert till.tags("M-02") == []
     third = till.pull()
     assert third.since is not None
@@ -79,7 +80,7 @@ def test_a_source_is_pulled_by_itself_as_it_was_by_hand(till: Till) -> None:
     assert jobs.pull_due(database, till.tools)
     assert (till.found()["since_new"], till.found()["new"]) == (1, 1)
     assert till.view().next_pull_at == datetime(2026, 11, 25, 5, 30, tzinfo=UTC)
-    otto = count_contacts(database, wanted=Wanted(criteria='first_name is "Otto"'), now=till.now)
+    otto = count_contacts(database, SYSTEM, wanted=Wanted(criteria='first_name is "Otto"'), now=till.now)
     assert otto == 1
     with database.transaction() as tx:
         told = run_sql(tx, "SELECT evidence->>'ground' AS ground FROM consent_event ORDER BY id DESC LIMIT 1")
@@ -130,7 +131,7 @@ def test_who_was_erased_stays_erased_and_leaves_no_trace_in_the_pulls(till: Till
     database = till.museum.database
     till.write(till.pull())
     nora = Selection(wanted=Wanted(search="nora"), seen=1)
-    erase(database, nora, hasher=HASHER, user_id=None, now=till.now)
+    erase(database, SYSTEM, nora, hasher=HASHER, now=till.now)
     with database.transaction() as tx:
         assert not run_sql(tx, "SELECT key FROM source_row WHERE key LIKE '%new@tinmail%'")
     again = till.pull()
@@ -149,7 +150,7 @@ def test_two_editors_and_a_stolen_password(till: Till) -> None:
 
     def opened(**change: Any) -> str:
         asked = replace(access, password=None, source_id=made.id, **change)
-        return live_sources.draft_access(database, asked, secret=SECRET, directory=None).password
+        return live_sources.draft_access(database, SYSTEM, asked, secret=SECRET, directory=None).password
 
     assert opened() == "s3cret"
     # A stored password is not sent to a host that somebody just typed in.
@@ -158,7 +159,7 @@ def test_two_editors_and_a_stolen_password(till: Till) -> None:
             opened(**change)
     with pytest.raises(SecretLost):
         live_sources.draft_access(
-            database, replace(access, password=None, source_id=made.id), secret=b"another", directory=None
+            database, SYSTEM, replace(access, password=None, source_id=made.id), secret=b"another", directory=None
         )
     till.save(replace(till.draft(), name="Ledger 2", access=replace(access, password=None), revision=1), made.id)
     with pytest.raises(Conflict):
@@ -194,14 +195,14 @@ def test_two_editors_and_a_stolen_password(till: Till) -> None:
 def test_a_source_that_cannot_be_is_refused(till: Till, change: dict[str, object]) -> None:
     with pytest.raises(BadInput):
         till.save(replace(till.draft(), **{"name": "Another", **change}))  # type: ignore[arg-type]
-    assert len(live_sources.source_list(till.museum.database, NOW)) == 1
+    assert len(live_sources.source_list(till.museum.database, SYSTEM, NOW)) == 1
 
 
 def test_removing_a_source_keeps_its_people(till: Till) -> None:
     till.write(till.pull())
-    live_sources.remove_source(till.museum.database, till.id)
+    live_sources.remove_source(till.museum.database, SYSTEM, till.id)
     assert people(till.museum, "nora") == 1
-    assert live_sources.source_list(till.museum.database, NOW) == []
+    assert live_sources.source_list(till.museum.database, SYSTEM, NOW) == []
 
 
 INSTANTS = st.integers(0, 2 * 365 * 24 * 60).map(lambda minutes: NOW + timedelta(minutes=minutes))
@@ -227,7 +228,7 @@ def test_the_next_pull_is_the_first_such_moment(
 
 def test_what_was_deleted_long_ago_is_let_go(museum: Museum) -> None:
     database = museum.database
-    delete(database, Selection(wanted=Wanted(search="ivy"), seen=1), user_id=None, now=NOW)
+    delete(database, SYSTEM, Selection(wanted=Wanted(search="ivy"), seen=1), now=NOW)
     assert let_go_of_deleted(database, NOW + timedelta(days=30)) == 0
     assert let_go_of_deleted(database, NOW + timedelta(days=31)) == 1
     assert let_go_of_deleted(database, NOW + timedelta(days=31)) == 0

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from tests.support.bringing import bring_in
 from tests.support.museum import NOW, Museum, explained, make_museum
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.services.audiences.audiences import AudienceView, audience_list, save_audience
 from uvarovite.services.audiences.clearance import clearance, people_behind
 from uvarovite.services.audiences.freezing import drift, freeze, since_last_run
@@ -28,10 +29,10 @@ def towns(database: Database) -> Museum:
 
 def choose_part(museum: Museum, part: Mapping[str, Any] | None) -> AudienceView:
     """Save the audience with a part of those who match."""
-    now = next(one for one in audience_list(museum.database) if one.id == museum.audience_id)
+    now = next(one for one in audience_list(museum.database, SYSTEM) if one.id == museum.audience_id)
     return save_audience(
-        museum.database, audience_id=now.id, name=now.name, text=now.text, part=part, revision=now.revision,
-        user_id=None, now=NOW,
+        museum.database, SYSTEM, audience_id=now.id, name=now.name, text=now.text, part=part, revision=now.revision,
+        now=NOW,
     )  # fmt: skip
 
 
@@ -44,8 +45,8 @@ def people(museum: Museum, part: Mapping[str, Any] | None) -> set[int]:
         "topic_id": museum.topic_id,
         "now": NOW,
     }
-    found = people_behind(museum.database, gate=None, after_id=0, **asked)
-    assert len(found) == clearance(museum.database, **asked).matched
+    found = people_behind(museum.database, SYSTEM, gate=None, after_id=0, **asked)
+    assert len(found) == clearance(museum.database, SYSTEM, **asked).matched
     return {person.id for person in found}
 
 
@@ -111,7 +112,9 @@ def test_the_first_and_the_latest_are_those_and_a_spread_takes_from_each_value_i
 def test_a_part_holds_where_the_audience_is_named_and_when_it_is_asked_why(towns: Museum) -> None:
     people(towns, {"kind": "places", "last": 3})
     database = towns.database
-    told = clearance(database, text='in audience "Everyone" and town is "Skarn"', topic_id=towns.topic_id, now=NOW)
+    told = clearance(
+        database, SYSTEM, text='in audience "Everyone" and town is "Skarn"', topic_id=towns.topic_id, now=NOW
+    )
     assert told.matched == 3
     asked: dict[str, Any] = {
         "text": "everyone",
@@ -127,7 +130,7 @@ def test_a_frozen_audience_is_sent_part_by_part_while_others_come(towns: Museum)
     database = towns.database
     first, rest = {"kind": "places", "last": 20}, {"kind": "places", "first": 21, "last": 1_000}
     before = people(towns, first)
-    assert freeze(database, towns.audience_id, NOW) == 50
+    assert freeze(database, SYSTEM, towns.audience_id, NOW) == 50
     bring_in(towns, "Contact no.,E-mail address,Town\nT-99,late@slatepost.example,Skarn\n")
     with database.transaction() as tx:
         # The first of them would move everybody else one place up, were it not for the snapshot.
@@ -135,9 +138,9 @@ def test_a_frozen_audience_is_sent_part_by_part_while_others_come(towns: Museum)
     assert people(towns, first) == before
     after = people(towns, rest)
     assert (len(after), before & after) == (30, set())
-    told = clearance(database, text='in audience "Everyone"', topic_id=towns.topic_id, now=NOW)
+    told = clearance(database, SYSTEM, text='in audience "Everyone"', topic_id=towns.topic_id, now=NOW)
     assert told.matched == 30
-    found = drift(database, towns.audience_id, NOW)
+    found = drift(database, SYSTEM, towns.audience_id, NOW)
     assert (found.come, found.gone) == (1, 0)
 
 
@@ -160,22 +163,22 @@ def test_a_part_that_cannot_be_is_refused(museum: Museum, part: Mapping[str, Any
 
 def test_what_has_changed_since_the_last_run_is_told_by_name(museum: Museum) -> None:
     database = museum.database
-    assert since_last_run(database, museum.audience_id, NOW) is None
+    assert since_last_run(database, SYSTEM, museum.audience_id, NOW) is None
     museum.release()
-    told = since_last_run(database, museum.audience_id, NOW)
+    told = since_last_run(database, SYSTEM, museum.audience_id, NOW)
     assert told is not None
     assert (told.campaign, told.planned, told.come, told.gone) == ("Walks", 5, 0, 0)
     save_audience(
         database,
+        SYSTEM,
         audience_id=museum.audience_id,
         name="Everyone",
         text='town is not "Breccia"',
         revision=1,
-        user_id=None,
         now=NOW,
     )
     with database.transaction() as tx:
         run_sql(tx, "UPDATE suppression SET lifted_at = now(), lifted_why = '' WHERE address_folded LIKE 'ivy%'")
-    told = since_last_run(database, museum.audience_id, NOW)
+    told = since_last_run(database, SYSTEM, museum.audience_id, NOW)
     assert told is not None
     assert ([one.name for one in told.come_people], [one.name for one in told.gone_people]) == (["Ivy Cragg"], ["Wren"])

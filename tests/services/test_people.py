@@ -9,6 +9,7 @@ from python_calamine import CalamineWorkbook
 from tests.support.bringing import bring_in
 from tests.support.museum import HASHER, NOW, Museum
 from tests.support.people import change, found, some, who
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.services.contacts import editing
 from uvarovite.services.contacts.people import look_at_address, person
 from uvarovite.services.errors import BadInput, Conflict
@@ -72,35 +73,35 @@ def test_a_person_keeps_an_address_or_a_number(museum: Museum) -> None:
     with pytest.raises(BadInput, match="nobody can tell"):
         change(museum, "M-06", "contact_no", "M-06", "")
     added = editing.add_person(
-        museum.database, {"first_name": "Nia", "address": "nia@slatepost.example"}, hasher=HASHER, user_id=None, now=NOW
+        museum.database, SYSTEM, {"first_name": "Nia", "address": "nia@slatepost.example"}, hasher=HASHER, now=NOW
     )  # fmt: skip
     assert found(museum, "nia@slatepost") == 1
-    assert person(museum.database, added, NOW).history[0].what == "Added by hand"
+    assert person(museum.database, SYSTEM, added, NOW).history[0].what == "Added by hand"
     for values in ({"first_name": "Nia"}, {"address": "x"}, {"contact_no": "M-01"}):
         with pytest.raises(BadInput):
-            editing.add_person(museum.database, values, hasher=HASHER, user_id=None, now=NOW)
+            editing.add_person(museum.database, SYSTEM, values, hasher=HASHER, now=NOW)
 
 
 def test_what_is_taken_out_is_harmless_and_comes_back_the_same(museum: Museum) -> None:
     change(museum, "M-01", "town", "Skarn", "=1+1")
     columns = ["contact_no", "address", "name", "membership", "pledge", "renews_on", "volunteer", "town", "topics"]
-    told = export(museum.database, some(museum, "M-01", "M-03"), columns=columns, form="csv", now=NOW)
+    told = export(museum.database, SYSTEM, some(museum, "M-01", "M-03"), columns=columns, form="csv", now=NOW)
     rows = list(csv.DictReader(io.StringIO(b"".join(told.pieces).decode("utf-8-sig"))))
     assert [row["Contact no."] for row in rows] == ["M-01", "M-03"]
     assert (rows[0]["Town"], rows[0]["Pledge"], rows[0]["Topics"]) == ("'=1+1", "750.50 EUR", "Field walks")
-    book = export(museum.database, some(museum, "M-01"), columns=columns, form="xlsx", now=NOW)
+    book = export(museum.database, SYSTEM, some(museum, "M-01"), columns=columns, form="xlsx", now=NOW)
     grid = CalamineWorkbook.from_filelike(io.BytesIO(b"".join(book.pieces))).get_sheet_by_index(0).to_python()
     assert grid[0][:3] == ["Contact no.", "E-mail address", "Name"]
     assert grid[1][7] == "=1+1"
     change(museum, "M-01", "town", "=1+1", "Skarn")
     everybody = Selection(wanted=Wanted(), seen=10)
     keys = ["contact_no", "address", "first_name", "last_name", "language", "membership", "pledge", "renews_on", "town"]
-    whole = b"".join(export(museum.database, everybody, columns=keys, form="csv", now=NOW).pieces)
+    whole = b"".join(export(museum.database, SYSTEM, everybody, columns=keys, form="csv", now=NOW).pieces)
     view = bring_in(museum, whole)
     assert (view.same, view.changed, view.new, view.refused) == (10, 0, 0, 0)
     for form, chosen in (("pdf", columns), ("csv", []), ("csv", ["shoe_size"])):
         with pytest.raises(BadInput):
-            list(export(museum.database, everybody, columns=chosen, form=form, now=NOW).pieces)
+            list(export(museum.database, SYSTEM, everybody, columns=chosen, form=form, now=NOW).pieces)
 
 
 def test_a_mistyped_domain_is_pointed_out_and_changed_only_by_hand(museum: Museum) -> None:
@@ -119,9 +120,9 @@ def test_a_mistyped_domain_is_pointed_out_and_changed_only_by_hand(museum: Museu
 
 def test_what_is_odd_about_an_address_is_said_before_somebody_is_added(museum: Museum) -> None:
     bring_in(museum, "E-mail address\n" + "".join(f"p{n}@slatepost.example\n" for n in range(20)))
-    looked = look_at_address(museum.database, "Ada@SlatePost.example")
+    looked = look_at_address(museum.database, SYSTEM, "Ada@SlatePost.example")
     assert (looked.fault, [one.name for one in looked.same_address]) == ("", ["Ada Thwaite-Gray", "Gus Thwaite-Gray"])
-    [hint] = look_at_address(museum.database, "new@slatepsot.example").hints
+    [hint] = look_at_address(museum.database, SYSTEM, "new@slatepsot.example").hints
     assert hint.suggestion == "new@slatepost.example"
-    assert [one.code for one in look_at_address(museum.database, "info@slatepost.example").hints] == ["role"]
-    assert "is not an e-mail address" in look_at_address(museum.database, "nobody").fault
+    assert [one.code for one in look_at_address(museum.database, SYSTEM, "info@slatepost.example").hints] == ["role"]
+    assert "is not an e-mail address" in look_at_address(museum.database, SYSTEM, "nobody").fault

@@ -11,6 +11,7 @@ from tests.support.databases import drop_database, make_database
 from tests.support.museum import NOW, Museum, explained, make_museum
 from tests.support.processes import until
 from tests.support.sending import send_all
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.expressions import ChosenBySql, print_criteria
 from uvarovite.services.audiences.audiences import save_audience
 from uvarovite.services.audiences.clearance import clearance, people_behind
@@ -32,17 +33,17 @@ def by_sql(sql: str, rest: str = "") -> str:
 
 def chosen(museum: Museum, sql: str, rest: str = "") -> str:
     """The numbers of those whom criteria with a SELECT choose, as `01 02`."""
-    read = read_criteria(museum.database, text=by_sql(sql, rest), now=NOW)
+    read = read_criteria(museum.database, SYSTEM, text=by_sql(sql, rest), now=NOW)
     assert read.problem is None, read.problem
     with museum.database.transaction() as tx:
         assert choose(tx, sql) is None
     asked: dict[str, Any] = {"text": by_sql(sql, rest), "topic_id": museum.topic_id, "now": NOW}
-    taken = clearance(museum.database, **asked)
+    taken = clearance(museum.database, SYSTEM, **asked)
     assert taken.matched == read.matched
     ids = [
         person.id
         for gate in (*(gate.key for gate in taken.gates), None)
-        for person in people_behind(museum.database, gate=gate, after_id=0, **asked)
+        for person in people_behind(museum.database, SYSTEM, gate=gate, after_id=0, **asked)
     ]
     with museum.database.transaction() as tx:
         rows = run_sql(tx, "SELECT contact_no FROM contact WHERE id = ANY(:ids) ORDER BY 1", {"ids": ids})
@@ -78,10 +79,8 @@ def test_it_stands_beside_other_conditions_and_in_other_audiences(museum: Museum
     skarn = "SELECT contact_id FROM contacts WHERE town = 'Skarn'"
     assert chosen(museum, skarn, " and volunteer") == "01 05"
     assert chosen(museum, skarn, ' or town is "Breccia"').split()[:4] == ["01", "03", "04", "05"]
-    save_audience(
-        museum.database, audience_id=None, name="Skarn", text=by_sql(skarn), revision=None, user_id=None, now=NOW
-    )
-    read = read_criteria(museum.database, text='in audience "Skarn" and volunteer', now=NOW)
+    save_audience(museum.database, SYSTEM, audience_id=None, name="Skarn", text=by_sql(skarn), revision=None, now=NOW)
+    read = read_criteria(museum.database, SYSTEM, text='in audience "Skarn" and volunteer', now=NOW)
     assert (read.problem, read.matched) == (None, 2)
     told = explained(museum.database, text=by_sql(skarn), address="dai@slatepost.example", topic_id=None, now=NOW)[0]
     assert (told.matched, "Wren does not match: chosen by sql" in told.words) == (False, True)
@@ -90,11 +89,11 @@ def test_it_stands_beside_other_conditions_and_in_other_audiences(museum: Museum
 def test_a_campaign_goes_to_whom_it_chooses(museum: Museum) -> None:
     save_audience(
         museum.database,
+        SYSTEM,
         audience_id=museum.audience_id,
         name="Everyone",
         text=by_sql("SELECT contact_id FROM contacts WHERE first_name LIKE 'Ed%' OR language = 'fr'"),
         revision=1,
-        user_id=None,
         now=NOW,
     )
     assert sorted(museum.states(museum.release())) == ["M-02", "M-05"]
@@ -146,7 +145,7 @@ NOT_ALLOWED = {
 
 @pytest.mark.parametrize(("sql", "words"), NOT_ALLOWED.items())
 def test_nothing_else_can_be_done(museum: Museum, sql: str, words: str) -> None:
-    read = read_criteria(museum.database, text=by_sql(sql), now=NOW)
+    read = read_criteria(museum.database, SYSTEM, text=by_sql(sql), now=NOW)
     assert read.problem is not None
     assert read.problem.code == "sql"
     with museum.database.transaction() as tx:
@@ -158,7 +157,7 @@ def test_nothing_else_can_be_done(museum: Museum, sql: str, words: str) -> None:
     assert told is not None
     assert re.search(words, told), told
     with pytest.raises(BadInput):
-        clearance(museum.database, text=by_sql(sql), topic_id=None, now=NOW)
+        clearance(museum.database, SYSTEM, text=by_sql(sql), topic_id=None, now=NOW)
 
 
 SLOW = "SELECT count(*) AS contact_id FROM generate_series(1, 100000000) AS a, generate_series(1, 1000) AS b"
@@ -175,7 +174,7 @@ def impatient(cluster: Cluster) -> Iterator[None]:
 
 
 def test_it_is_stopped_after_a_while(museum: Museum, impatient: None) -> None:
-    read = read_criteria(museum.database, text=by_sql(SLOW), now=NOW)
+    read = read_criteria(museum.database, SYSTEM, text=by_sql(SLOW), now=NOW)
     assert read.problem is not None
     assert "was stopped" in read.problem.message
 
@@ -183,13 +182,16 @@ def test_it_is_stopped_after_a_while(museum: Museum, impatient: None) -> None:
 def test_only_a_few_are_run_at_once_and_nobody_waits_for_them(museum: Museum) -> None:
     url = museum.database.reader_url
     busy = [psycopg.connect(url) for _ in range(READER_CONNECTIONS)]
-    read = read_criteria(museum.database, text=by_sql("SELECT contact_id FROM contacts"), now=NOW)
+    read = read_criteria(museum.database, SYSTEM, text=by_sql("SELECT contact_id FROM contacts"), now=NOW)
     assert read.problem is not None
     assert "Try again in a moment" in read.problem.message
     for connection in busy:
         connection.close()
     until(
-        lambda: read_criteria(museum.database, text=by_sql("SELECT contact_id FROM contacts"), now=NOW).matched == 10,
+        lambda: (
+            read_criteria(museum.database, SYSTEM, text=by_sql("SELECT contact_id FROM contacts"), now=NOW).matched
+            == 10
+        ),
         "room for one more",
     )
 
@@ -201,7 +203,9 @@ def test_one_user_never_takes_all_of_it(museum: Museum, monkeypatch: pytest.Monk
     def read_as(user: int | None) -> str | None:
         before = asking.set(user)
         try:
-            told = read_criteria(museum.database, text=by_sql("SELECT contact_id FROM contacts"), now=NOW).problem
+            told = read_criteria(
+                museum.database, SYSTEM, text=by_sql("SELECT contact_id FROM contacts"), now=NOW
+            ).problem
         finally:
             asking.reset(before)
         return told.message if told else None
@@ -233,7 +237,7 @@ def test_a_database_that_was_not_prepared_runs_nothing(museum: Museum, cluster: 
     name = museum.database.url.rsplit("/", 1)[1]
     with psycopg.connect(cluster.keeper_url(name), autocommit=True) as connection:
         connection.execute("GRANT EXECUTE ON FUNCTION pg_advisory_lock(bigint) TO PUBLIC")
-    read = read_criteria(museum.database, text=by_sql("SELECT contact_id FROM contacts"), now=NOW)
+    read = read_criteria(museum.database, SYSTEM, text=by_sql("SELECT contact_id FROM contacts"), now=NOW)
     assert read.problem is not None
     assert "locks would be within reach" in read.problem.message
 
@@ -250,17 +254,17 @@ def test_the_application_is_no_superuser_and_the_cluster_asks_for_a_password(mus
 
 def test_the_views_follow_the_fields(museum: Museum) -> None:
     def columns() -> list[str]:
-        return [column.name for column in views_for_sql(museum.database)[0].columns]
+        return [column.name for column in views_for_sql(museum.database, SYSTEM)[0].columns]
 
     shoes = FieldDraft(key="shoe_size", label="Shoe size", type="number")
-    make_field(museum.database, shoes)
-    make_field(museum.database, FieldDraft(key="added_at", label="Added to the card file", type="date"))
+    make_field(museum.database, SYSTEM, shoes)
+    make_field(museum.database, SYSTEM, FieldDraft(key="added_at", label="Added to the card file", type="date"))
     assert {"shoe_size", "field_added_at", "added_at"} <= set(columns())
     asked = "SELECT contact_id FROM contacts WHERE shoe_size IS NULL AND field_added_at IS NULL"
     assert len(chosen(museum, asked).split()) == 10
-    remove_field(museum.database, "shoe_size", now=NOW)
+    remove_field(museum.database, SYSTEM, "shoe_size", now=NOW)
     assert "shoe_size" not in columns()
-    read = read_criteria(museum.database, text=by_sql(asked), now=NOW)
+    read = read_criteria(museum.database, SYSTEM, text=by_sql(asked), now=NOW)
     assert read.problem is not None
     assert "shoe_size" in read.problem.message
 
@@ -270,12 +274,12 @@ def test_where_there_is_no_reader_everything_else_works(cluster: Cluster) -> Non
     upgrade(cluster.url("of_plain"))
     database = Database(cluster.url("of_plain"))
     museum = make_museum(database)
-    make_field(database, FieldDraft(key="shoe_size", label="Shoe size", type="number"))
-    assert views_for_sql(database) == []
-    read = read_criteria(database, text=by_sql("SELECT contact_id FROM contacts"), now=NOW)
+    make_field(database, SYSTEM, FieldDraft(key="shoe_size", label="Shoe size", type="number"))
+    assert views_for_sql(database, SYSTEM) == []
+    read = read_criteria(database, SYSTEM, text=by_sql("SELECT contact_id FROM contacts"), now=NOW)
     assert read.problem is not None
     assert "not set up on this database" in read.problem.message
-    assert read_criteria(database, text='town is "Skarn"', now=NOW).matched == 8
+    assert read_criteria(database, SYSTEM, text='town is "Skarn"', now=NOW).matched == 8
     assert len(museum.states(museum.release())) == 5
     database.close()
     drop_database(cluster, "of_plain")

@@ -7,6 +7,7 @@ import pytest
 
 from tests.support.museum import NOW, Museum
 from tests.support.people import who
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.services.consent import suppressions
 from uvarovite.services.contacts import editing
 from uvarovite.services.errors import BadInput, Conflict
@@ -21,38 +22,36 @@ def test_a_whole_domain_and_a_single_topic_are_suppressed(museum: Museum) -> Non
     before = cleared()
     editing.suppress_person(
         museum.database,
+        SYSTEM,
         museum.contact_id("M-01"),
         topic="field_walks",
         reason="walks only by post",
-        user_id=None,
         now=NOW,
     )
     # Gus has Ada's address, so neither gets it.
     assert cleared() == before - 1
-    assert suppressions.suppress_by_text(
-        museum.database, "@slatepost.example", reason="their request", user_id=None, now=NOW
-    )
+    assert suppressions.suppress_by_text(museum.database, SYSTEM, "@slatepost.example", reason="their request", now=NOW)
     assert cleared() == 0
-    page = suppressions.suppression_page(museum.database)
+    page = suppressions.suppression_page(museum.database, SYSTEM)
     domain = next(entry for entry in page.entries if entry.domain)
     assert (domain.what, domain.liftable) == ("slatepost.example", True)
-    editing.lift_suppression(museum.database, domain.id, reason="they called again", user_id=None, now=NOW)
+    editing.lift_suppression(museum.database, SYSTEM, domain.id, reason="they called again", now=NOW)
     assert cleared() == before - 1
 
 
 def test_a_suppression_list_comes_in_and_goes_out(museum: Museum) -> None:
     content = b"E-mail;Reason\nx@y.example;complained\n@bad.example;\nnot one;\nx@y.example;by hand\n"
-    report = suppressions.bring_in_list(museum.database, content, filename="old.csv", user_id=None, now=NOW)
+    report = suppressions.bring_in_list(museum.database, SYSTEM, content, filename="old.csv", now=NOW)
     assert (report.added, report.already, len(report.refused)) == (2, 0, 1)
-    rows = list(csv.reader(io.StringIO(suppressions.list_as_csv(museum.database).lstrip("\ufeff"))))
+    rows = list(csv.reader(io.StringIO(suppressions.list_as_csv(museum.database, SYSTEM).lstrip("\ufeff"))))
     assert {row[0] for row in rows[1:]} == {
         "x@y.example", "'@bad.example", "ivy@slatepost.example", "jude@slatepost.example",
     }  # fmt: skip
-    told = suppressions.list_as_csv(museum.database).encode()
-    again = suppressions.bring_in_list(museum.database, told, filename="out.csv", user_id=None, now=NOW)
+    told = suppressions.list_as_csv(museum.database, SYSTEM).encode()
+    again = suppressions.bring_in_list(museum.database, SYSTEM, told, filename="out.csv", now=NOW)
     assert (again.added, again.already) == (0, 4)
     with pytest.raises(BadInput):
-        suppressions.bring_in_list(museum.database, b"", filename="x", user_id=None, now=NOW)
+        suppressions.bring_in_list(museum.database, SYSTEM, b"", filename="x", now=NOW)
 
 
 PLAIN_LISTS = [
@@ -65,7 +64,7 @@ PLAIN_LISTS = [
 
 @pytest.mark.parametrize("content", PLAIN_LISTS)
 def test_a_list_without_a_line_of_names_loses_nobody(museum: Museum, content: bytes) -> None:
-    report = suppressions.bring_in_list(museum.database, content, filename="plain.txt", user_id=None, now=NOW)
+    report = suppressions.bring_in_list(museum.database, SYSTEM, content, filename="plain.txt", now=NOW)
     assert (report.added, report.refused) == (content.count(b"\n"), [])
 
 
@@ -74,12 +73,12 @@ def test_a_list_keeps_its_topics_its_own_reasons_and_where_it_said_so(museum: Mu
         b"Address,Topic,Reason\nx@y.example,Field walks,moved away\n*@bad.example,,complained\n"
         b"z@y.example,Gardening,\n@bad.example,field_walks,\n"
     )
-    report = suppressions.bring_in_list(museum.database, content, filename="old.csv", user_id=None, now=NOW)
+    report = suppressions.bring_in_list(museum.database, SYSTEM, content, filename="old.csv", now=NOW)
     assert report.refused == [
         "row 4: There is no topic “Gardening”.",
         "row 5: A whole domain is suppressed for everything, not for one topic.",
     ]
-    domain, person = suppressions.suppression_page(museum.database).entries[:2]
+    domain, person = suppressions.suppression_page(museum.database, SYSTEM).entries[:2]
     assert (domain.what, domain.domain, domain.reason) == ("bad.example", True, "complaint")
     assert (person.what, person.topic, person.reason) == ("x@y.example", "Field walks", "by_hand")
     assert person.evidence == {"file": "old.csv", "row": 2, "why": "moved away"}
@@ -87,9 +86,9 @@ def test_a_list_keeps_its_topics_its_own_reasons_and_where_it_said_so(museum: Mu
 
 def test_only_the_person_lifts_what_they_closed(museum: Museum) -> None:
     suppressions.bring_in_list(
-        museum.database, b"E-mail,Reason\nada@slatepost.example,complaint\n", filename="x", user_id=None, now=NOW
+        museum.database, SYSTEM, b"E-mail,Reason\nada@slatepost.example,complaint\n", filename="x", now=NOW
     )
     entry = who(museum, "M-01").suppressions[0]
     assert not entry.liftable
     with pytest.raises(Conflict, match="Only the person"):
-        editing.lift_suppression(museum.database, entry.id, reason="they said so", user_id=None, now=NOW)
+        editing.lift_suppression(museum.database, SYSTEM, entry.id, reason="they said so", now=NOW)

@@ -4,6 +4,7 @@ from datetime import UTC, datetime
 
 from tests.support.museum import KEYRING
 from uvarovite.cli.demo import museum_files
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.messages import MessageContent
 from uvarovite.demo.contacts import PEOPLE, TROUBLE
 from uvarovite.demo.seeding import seed_museum
@@ -38,22 +39,22 @@ def test_the_museum_is_what_its_story_says(database: Database) -> None:
     assert told == refused
     assert shared[0][0] == TROUBLE.shared_address
     kept = PEOPLE - sum(refused.values())
-    assert desk(database, NOW).contacts == count_contacts(database, wanted=Wanted(), now=NOW) == kept
+    assert desk(database, SYSTEM, NOW).contacts == count_contacts(database, SYSTEM, wanted=Wanted(), now=NOW) == kept
 
-    offered = vocabulary(database)
+    offered = vocabulary(database, SYSTEM)
     samples = {field.key: field.samples for field in offered.fields}
     assert samples["membership"] == ["Friend", "Fellow", "Patron"]
     assert samples["pledge"][0] == "30.00 EUR"
     assert {field.key: field.blank for field in offered.fields}["first_name"] == TROUBLE.no_first_name
     topics = offered.topics
-    taken = clearance(database, text="everyone", topic_id=topics[0].id, now=NOW)
+    taken = clearance(database, SYSTEM, text="everyone", topic_id=topics[0].id, now=NOW)
     held = {(gate.key, reason.key): reason.held for gate in taken.gates for reason in gate.reasons}
     assert held["address", "no_address"] == TROUBLE.no_address
     assert {reason for gate, reason in held if gate == "consent"} == {"never_asked", "asked", "left"}
     assert held["suppressed", "by_hand"] > 0
     assert taken.matched == kept
 
-    sheet = get_campaign(database, 1, NOW)
+    sheet = get_campaign(database, SYSTEM, 1, NOW)
     assert sheet.criteria == AUDIENCE_CRITERIA
     assert [check.code for check in sheet.checks] == []
     assert sheet.clearance is not None
@@ -63,6 +64,7 @@ def test_the_museum_is_what_its_story_says(database: Database) -> None:
 def look(database: Database, contact_id: int, step: int, content: MessageContent = MESSAGE):  # type: ignore[no-untyped-def]
     return look_through_lens(
         database,
+        SYSTEM,
         content=content,
         criteria=AUDIENCE_CRITERIA,
         topic_id=1,
@@ -90,6 +92,7 @@ def test_the_lens_walks_through_everybody_who_is_cleared_and_around(database: Da
     assert look(database, first.contact_id, -1).contact_id == here.contact_id
     nobody = look_through_lens(
         database,
+        SYSTEM,
         content=MESSAGE,
         criteria='town is "nowhere at all"',
         topic_id=1,

@@ -3,6 +3,7 @@
 from tests.support.bringing import bring_in
 from tests.support.museum import KEYRING, MESSAGE, NOW, Museum
 from tests.support.sending import send_all
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.audiences import Again
 from uvarovite.services.messages.messages import LensView, look_through_lens, save_message
 from uvarovite.services.organisation.vocabulary import vocabulary
@@ -16,6 +17,7 @@ def again_words(museum: Museum) -> str | None:
 def lens(museum: Museum, campaign: bool = True) -> LensView:
     return look_through_lens(
         museum.database,
+        SYSTEM,
         content=MESSAGE,
         criteria="everyone",
         audience_id=museum.audience_id,
@@ -35,7 +37,7 @@ def test_who_would_get_it_again_is_counted_and_not_supposed(museum: Museum) -> N
     begin = f"This campaign was released before, on {NOW:%-d %B %Y}; "
     nobody = begin + "nobody who got it then gets anything again."
     assert again_words(museum) == nobody
-    topic = vocabulary(museum.database).topics[0].key
+    topic = vocabulary(museum.database, SYSTEM).topics[0].key
     # Somebody new is there now: still nobody gets it twice.
     bring_in(museum, "E-mail address,Contact no.\nnew@slatepost.example,T-99\n", topic=topic, ground="Signed")
     assert again_words(museum) == nobody
@@ -46,7 +48,7 @@ def test_who_would_get_it_again_is_counted_and_not_supposed(museum: Museum) -> N
     assert told == begin + f"{view.clearance.cleared - 1} people who got it then get this as well."
     # Another message to the same people, where only the same message would be held back.
     other = save_message(
-        museum.database, message_id=None, name="Other", content=MESSAGE, revision=None, user_id=None, now=NOW
+        museum.database, SYSTEM, message_id=None, name="Other", content=MESSAGE, revision=None, now=NOW
     )
     museum.change(again=Again.NEW_TO_MESSAGE, message_id=other.id)
     assert again_words(museum) == told

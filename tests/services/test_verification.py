@@ -7,6 +7,7 @@ import pytest
 
 from tests.support.museum import NOW, Museum
 from tests.support.web import TestClock
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.contacts.verification import NameAnswer, Verdict
 from uvarovite.services.contacts.fields import FieldDraft, make_field
 from uvarovite.services.contacts.people import person
@@ -39,7 +40,7 @@ def held(museum: Museum, now: datetime = NOW) -> dict[str, int]:
 
 
 def matching(museum: Museum, criteria: str) -> int:
-    return count_contacts(museum.database, wanted=Wanted(criteria=criteria), now=NOW)
+    return count_contacts(museum.database, SYSTEM, wanted=Wanted(criteria=criteria), now=NOW)
 
 
 def test_a_domain_that_cannot_take_mail_holds_its_people_and_silence_changes_nothing(museum: Museum) -> None:
@@ -52,7 +53,7 @@ def test_a_domain_that_cannot_take_mail_holds_its_people_and_silence_changes_not
     assert held(museum) == {"address": 1, "undeliverable": 9}
     assert matching(museum, 'verification is "Cannot take mail" and first_name is "Ada"') == 1
     assert matching(museum, 'not verification in ("takes mail", "not checked")') == 10
-    ada = person(museum.database, museum.contact_id("M-01"), NOW).verification
+    ada = person(museum.database, SYSTEM, museum.contact_id("M-01"), NOW).verification
     assert ada is not None
     assert (ada.verdict, ada.reason, ada.checked_at) == (Verdict.CANNOT, "there is no such domain", NOW)
 
@@ -79,8 +80,8 @@ def test_one_domain_can_be_asked_about_at_once(museum: Museum) -> None:
 
 
 def test_the_verification_is_a_word_of_the_criteria_alone(museum: Museum) -> None:
-    wrong = read_criteria(museum.database, text='verification is "bounced"', now=NOW)
+    wrong = read_criteria(museum.database, SYSTEM, text='verification is "bounced"', now=NOW)
     assert wrong.problem is not None
     assert "takes mail" in wrong.problem.message
     with pytest.raises(BadInput):
-        make_field(museum.database, FieldDraft(key="verification", label="My own", type="text"))
+        make_field(museum.database, SYSTEM, FieldDraft(key="verification", label="My own", type="text"))

@@ -18,15 +18,17 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule, run_state_machine_as_test
 
 from tests.store.test_run_counts import as_counted
+from tests.support.acting import acting
 from tests.support.bringing import bring_in
 from tests.support.databases import drop_database, make_database
 from tests.support.museum import HASHER, KEYRING, NOW, PUBLIC_URL, Museum, changed_campaign
 from tests.support.sending import OK, claim, kit_of, send
 from tests.support.till import Till
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.consent import fold_consent, standing_at
 from uvarovite.core.messages import MessageContent, Paragraph
 from uvarovite.core.responses import Purpose, Token, sign_token
-from uvarovite.services.accounts.signing_in import create_user
+from uvarovite.services.accounts.users import create_user
 from uvarovite.services.audiences.clearance import clearance, people_behind
 from uvarovite.services.campaigns.campaigns import get_campaign, save_campaign
 from uvarovite.services.campaigns.releases import release
@@ -64,11 +66,11 @@ class Doings(RuleBasedStateMachine):
         # Words that need nothing of anybody, so that no hole stands in the way of a release.
         words = MessageContent(subject="Two walks are open", preheader="", blocks=(Paragraph(text="Come along"),))
         message = save_message(
-            self.museum.database, message_id=None, name="Plain", content=words, revision=None, user_id=None, now=NOW
+            self.museum.database, SYSTEM, message_id=None, name="Plain", content=words, revision=None, now=NOW
         )
         view = self.museum.change(message_id=message.id)
         second = changed_campaign(view, name="Second")
-        made = save_campaign(self.museum.database, campaign_id=None, change=second, revision=None, now=NOW)
+        made = save_campaign(self.museum.database, SYSTEM, campaign_id=None, change=second, revision=None, now=NOW)
         self.campaigns = [self.museum.campaign_id, made.id]
         self.now = NOW
         self.left = {self.museum.contact_id("M-08")}
@@ -78,7 +80,7 @@ class Doings(RuleBasedStateMachine):
         self.shut: dict[str, tuple[int, frozenset[int]]] = {}
         self.till = Till(self.museum, Path(tempfile.mkdtemp(prefix="uvarovite-till-")))
         self.user = create_user(
-            self.museum.database, email="ada@museum.example", name="Ada", password="x" * 12, now=NOW
+            self.museum.database, SYSTEM, email="ada@museum.example", name="Ada", password="x" * 12, now=NOW
         )
         self.message, self.writing = message.id, False
         self.known = self.people()
@@ -123,8 +125,8 @@ class Doings(RuleBasedStateMachine):
         if person not in self.people():
             return
         editing.record_consent(
-            self.museum.database, person, topic=TOPIC, kind=kind, wording="at the desk", until=None,
-            for_address=for_address or None, user_id=None, now=self.now,
+            self.museum.database, SYSTEM, person, topic=TOPIC, kind=kind, wording="at the desk", until=None,
+            for_address=for_address or None, now=self.now,
         )  # fmt: skip
         address = self.people()[person]
         if kind == "withdrawn":
@@ -166,7 +168,7 @@ class Doings(RuleBasedStateMachine):
         address = self.people().get(person)
         if address is not None:
             editing.suppress_person(
-                self.museum.database, person, topic=None, reason="asked for it", user_id=None, now=self.now
+                self.museum.database, SYSTEM, person, topic=None, reason="asked for it", now=self.now
             )
             self.closed.add(address)
 
@@ -176,7 +178,7 @@ class Doings(RuleBasedStateMachine):
         file = "Contact no.,E-mail address,Town\n" + "".join(f"{no},{address},Skarn\n" for no, address in rows)
         told = {"topic": TOPIC, "ground": "Signed a list"} if subscribed else {}
         done = bring_in(self.museum, file, now=self.now, **told)
-        self.undoable.append(lambda: undo_import(self.museum.database, done.id, user_id=None, now=self.now))
+        self.undoable.append(lambda: undo_import(self.museum.database, SYSTEM, done.id, now=self.now))
 
     @rule(address=ADDRESS)
     def pull_the_shops_customers(self, address: str) -> None:
@@ -191,7 +193,7 @@ class Doings(RuleBasedStateMachine):
         if person in self.people():
             self.keep(
                 bulk.subscribe(
-                    self.museum.database, self.only(person), topic=TOPIC, ground="A list", user_id=None, now=self.now
+                    self.museum.database, SYSTEM, self.only(person), topic=TOPIC, ground="A list", now=self.now
                 )
             )
 
@@ -199,12 +201,12 @@ class Doings(RuleBasedStateMachine):
     def delete(self, person: int) -> None:
         self.pass_time()
         if person in self.people():
-            self.keep(bulk.delete(self.museum.database, self.only(person), user_id=None, now=self.now))
+            self.keep(bulk.delete(self.museum.database, SYSTEM, self.only(person), now=self.now))
 
     def keep(self, done: bulk.BulkResult) -> None:
         change = done.change_set_id
         if change is not None:
-            self.undoable.append(lambda: bulk.undo(self.museum.database, change, user_id=None, now=self.now))
+            self.undoable.append(lambda: bulk.undo(self.museum.database, SYSTEM, change, now=self.now))
 
     @rule(which=st.integers(0, 5))
     def undo(self, which: int) -> None:
@@ -222,8 +224,7 @@ class Doings(RuleBasedStateMachine):
             stored = run_sql(tx, "SELECT address FROM contact WHERE id = :id", {"id": person})[0].address
         try:
             editing.change_value(
-                self.museum.database, person, key="address", before=stored, text=address, hasher=HASHER, user_id=None,
-                now=self.now,
+                self.museum.database, SYSTEM, person, key="address", before=stored, text=address, hasher=HASHER, now=self.now,
             )  # fmt: skip
         except BadInput:
             assert address in self.erased
@@ -234,7 +235,7 @@ class Doings(RuleBasedStateMachine):
         people = self.people()
         if kept == gone or kept not in people or gone not in people:
             return
-        duplicates.merge(self.museum.database, kept_id=kept, gone_ids=[gone], choices={}, user_id=None, now=self.now)
+        duplicates.merge(self.museum.database, SYSTEM, kept_id=kept, gone_ids=[gone], choices={}, now=self.now)
         self.merged.add(kept)
         if gone in self.left:
             self.left.add(kept)
@@ -248,45 +249,44 @@ class Doings(RuleBasedStateMachine):
         people = self.people()
         if person not in people:
             return
-        bulk.erase(self.museum.database, self.only(person), hasher=HASHER, user_id=None, now=self.now)
+        bulk.erase(self.museum.database, SYSTEM, self.only(person), hasher=HASHER, now=self.now)
         if (address := people[person]) is not None:
             self.erased.add(address)
 
     @rule(subject=st.sampled_from(["One walk", "Two walks", "No walk"]))
     def write(self, subject: str) -> None:
         """Somebody changes the words and does not save them; a tab of theirs may have been quicker."""
-        had = get_drafts(self.museum.database, DraftKind.MESSAGE, self.message, user_id=self.user).mine
+        had = get_drafts(self.museum.database, acting(self.user), DraftKind.MESSAGE, self.message).mine
         assert (had is not None) == self.writing
         keep_draft(
-            self.museum.database, DraftKind.MESSAGE, self.message, base={}, base_revision=1, body={"subject": subject},
-            seen=had.revision if had else 0, user_id=self.user, now=self.now,
+            self.museum.database, acting(self.user), DraftKind.MESSAGE, self.message, base={}, base_revision=1, body={"subject": subject},
+            seen=had.revision if had else 0, now=self.now,
         )  # fmt: skip
         self.writing = True
 
     @rule(save=st.booleans(), subject=st.sampled_from(["One walk", "Two walks"]))
     def finish_writing(self, save: bool, subject: str) -> None:
-        saved = get_message(self.museum.database, self.message)
+        saved = get_message(self.museum.database, SYSTEM, self.message)
         if save:
             content = saved.content.model_copy(update={"subject": subject})
             save_message(
-                self.museum.database, message_id=self.message, name=saved.name, content=content,
-                revision=saved.revision, user_id=self.user, now=self.now,
+                self.museum.database, acting(self.user), message_id=self.message, name=saved.name, content=content,
+                revision=saved.revision, now=self.now,
             )  # fmt: skip
         else:
-            throw_away(self.museum.database, DraftKind.MESSAGE, self.message, user_id=self.user)
+            throw_away(self.museum.database, acting(self.user), DraftKind.MESSAGE, self.message)
         self.writing = False
 
     @rule(campaign=st.integers(0, 1))
     def release(self, campaign: int) -> None:
         self.pass_time()
         campaign_id = self.campaigns[campaign]
-        view = get_campaign(self.museum.database, campaign_id, self.now)
+        view = get_campaign(self.museum.database, SYSTEM, campaign_id, self.now)
         assert view.clearance is not None
         try:
             release(
-                self.museum.database, campaign_id=campaign_id, revision=view.revision,
-                seen_cleared=view.clearance.cleared, seen_message_number=view.message_number or 0, user_id=self.user,
-                public_url=PUBLIC_URL, keyring=KEYRING, now=self.now,
+                self.museum.database, acting(self.user), campaign_id=campaign_id, revision=view.revision,
+                seen_cleared=view.clearance.cleared, seen_message_number=view.message_number or 0, public_url=PUBLIC_URL, keyring=KEYRING, now=self.now,
             )  # fmt: skip
         except ServiceRefusal as fault:
             refused = fault.code
@@ -326,7 +326,13 @@ class Doings(RuleBasedStateMachine):
     @invariant()
     def nobody_who_closed_a_door_is_cleared(self) -> None:
         cleared = people_behind(
-            self.museum.database, text="everyone", topic_id=self.museum.topic_id, gate=None, after_id=0, now=self.now
+            self.museum.database,
+            SYSTEM,
+            text="everyone",
+            topic_id=self.museum.topic_id,
+            gate=None,
+            after_id=0,
+            now=self.now,
         )
         there = self.people()
         for person in cleared:
@@ -338,7 +344,7 @@ class Doings(RuleBasedStateMachine):
 
     @invariant()
     def everybody_is_cleared_or_held_by_one_gate(self) -> None:
-        taken = clearance(self.museum.database, text="everyone", topic_id=self.museum.topic_id, now=self.now)
+        taken = clearance(self.museum.database, SYSTEM, text="everyone", topic_id=self.museum.topic_id, now=self.now)
         assert taken.matched == len(self.people()) == taken.cleared + sum(gate.held for gate in taken.gates)
 
     @invariant()

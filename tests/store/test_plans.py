@@ -8,6 +8,7 @@ from tests.support.bringing import bring_in
 from tests.support.museum import HASHER, NOW, Museum
 from tests.support.plans import read_whole
 from tests.support.sending import send_all
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.services.consent.by_hand import record_by_hand
 from uvarovite.services.contacts.editing import change_value, record_consent
@@ -20,7 +21,7 @@ Act = Callable[[Museum], object]
 
 def page(**told: str) -> Act:
     wanted = Wanted(search=told.pop("search", ""))
-    return lambda museum: contact_page(museum.database, wanted=wanted, now=NOW, **told)  # type: ignore[arg-type]
+    return lambda museum: contact_page(museum.database, SYSTEM, wanted=wanted, now=NOW, **told)  # type: ignore[arg-type]
 
 
 HOT: dict[str, Act] = {
@@ -28,18 +29,18 @@ HOT: dict[str, Act] = {
     "a page by address": page(sort="address"),
     "a page by number": page(sort="-contact_no"),
     "a page by when they were added": page(sort="-added"),
-    "one person": lambda museum: person(museum.database, 1, NOW),
+    "one person": lambda museum: person(museum.database, SYSTEM, 1, NOW),
     "a changed value": lambda museum: change_value(
-        museum.database, 1, key="school", before=None, text="Marlby", hasher=HASHER,
-        user_id=None, now=NOW,
+        museum.database, SYSTEM, 1, key="school", before=None, text="Marlby", hasher=HASHER,
+        now=NOW,
     ),
     "a recorded leaving": lambda museum: record_consent(
-        museum.database, 1, topic="field_walks", kind="withdrawn", wording="said so", until=None, user_id=None, now=NOW
+        museum.database, SYSTEM, 1, topic="field_walks", kind="withdrawn", wording="said so", until=None, now=NOW
     ),
     "what is entered by number": lambda museum: record_by_hand(
-        museum.database, contact_no="M-01", topic="field_walks", kind=ConsentEventKind.WITHDRAWN, at=NOW, wording="x"
+        museum.database, SYSTEM, contact_no="M-01", topic="field_walks", kind=ConsentEventKind.WITHDRAWN, at=NOW, wording="x"
     ),
-    "a trace": lambda museum: trace(museum.database, 1),
+    "a trace": lambda museum: trace(museum.database, SYSTEM, 1),
 }  # fmt: skip
 
 

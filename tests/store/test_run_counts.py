@@ -9,6 +9,7 @@ import pytest
 from tests.support.museum import KEYRING, NOW, Museum, make_museum
 from tests.support.plans import statements_of
 from tests.support.sending import LATER, NOBODY, OK, claim, kit_of, send
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.responses import Purpose, Token, sign_token
 from uvarovite.services import responses
 from uvarovite.services.delivery import dispatch
@@ -93,20 +94,20 @@ def test_what_is_kept_is_what_counting_would_give(
     as_counted(museum)
     for step in steps:
         as_counted(museum)
-        shown = dispatch_view(museum.database, run_id, NOW)
+        shown = dispatch_view(museum.database, SYSTEM, run_id, NOW)
         assert sum(shown.states.values()) == shown.planned == 5, step
         assert sum(cell.size for cell in shown.batches) == 5
         curve = [point.out for point in shown.accepted_curve]
         assert curve == sorted(curve)
         assert [0, *curve][-1] == shown.states.get("accepted", 0)
-        [now] = desk(museum.database, NOW).runs
+        [now] = desk(museum.database, SYSTEM, NOW).runs
         assert (now.accepted, now.planned) == (shown.states.get("accepted", 0), 5)
         assert sum(line.people for line in shown.troubles) == sum(
             shown.states.get(state, 0) for state in ("deferred", "refused", "unknown")
         )
         fold_run_counts(museum.database)
         as_counted(museum)
-        assert dispatch_view(museum.database, run_id, NOW) == shown, step
+        assert dispatch_view(museum.database, SYSTEM, run_id, NOW) == shown, step
     assert shown.responses == {"opened": 1, "clicked": 0, "left": 1, "machine_events": 1}
     assert {line.words for line in shown.troubles} >= {"the worker stopped before the answer"}
     assert shown.state == "ended"
@@ -115,7 +116,7 @@ def test_what_is_kept_is_what_counting_would_give(
 def test_nothing_is_counted_when_somebody_looks(museum: Museum) -> None:
     run_id = museum.release()
     with statements_of(museum.database) as told:
-        dispatch_view(museum.database, run_id, NOW)
-        desk(museum.database, NOW)
+        dispatch_view(museum.database, SYSTEM, run_id, NOW)
+        desk(museum.database, SYSTEM, NOW)
     assert told
     assert not [one for one in told if "FROM delivery" in one or "FROM response_event" in one]

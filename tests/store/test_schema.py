@@ -13,6 +13,7 @@ from sqlalchemy import Connection, create_engine, text
 
 from tests.support.databases import drop_database, make_database
 from tests.support.museum import Museum
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.contacts.import_states import IMPORT
 from uvarovite.core.delivery import BATCH, DELIVERY, RUN
 from uvarovite.core.expressions import Clock, SqlFragment, parse_criteria
@@ -185,8 +186,8 @@ def test_upgrading_from_the_first_schema_keeps_the_data(cluster: Cluster) -> Non
         assert [tuple(row) for row in closed] == [
             ("alone@b.example", True), ("gone@b.example", False), ("moved@b.example", True), ("old@b.example", True),
         ]  # fmt: skip
-    assert import_list(database)[0].filename == "old.csv"
-    told_of = get_import(database, 1)
+    assert import_list(database, SYSTEM)[0].filename == "old.csv"
+    told_of = get_import(database, SYSTEM, 1)
     assert (told_of.refusals[0].cells, told_of.refusals[0].row, told_of.refusals[0].record) == (["", "41"], 4, 3)
     assert (told_of.columns[0].basis, told_of.columns[0].doubts) == ("name", [])
     database.close()
@@ -208,8 +209,8 @@ FORBIDDEN = [
      "VALUES ('a@b.example', 'b.example', 'by_hand', '{}', now())", "suppression_of_one"),
     ("UPDATE message_version SET content = '{}'", "append-only"),
     ("UPDATE consent SET state = 'maybe'", "consent_state"),
-    ("INSERT INTO organisation (id, name, postal_address, locale, time_zone, list_domain, kept_record) "
-     "VALUES (2, '', '', '', '', '', 'fullest')", "organisation_is_one"),
+    ("INSERT INTO organisation (id, name, postal_address, locale, time_zone, list_domain, kept_record, revision) "
+     "VALUES (2, '', '', '', '', '', 'fullest', 1)", "organisation_is_one"),
     ("INSERT INTO suppression (address_folded, reason, evidence, at) "
      "SELECT address_folded, reason, evidence, at FROM suppression LIMIT 1", "suppression_in_force"),
 ]  # fmt: skip

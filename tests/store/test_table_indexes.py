@@ -8,6 +8,7 @@ import pytest
 from tests.support.bringing import bring_in
 from tests.support.museum import NOW, Museum
 from tests.support.plans import read_whole
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.contacts import FieldType
 from uvarovite.services.contacts.fields import FieldDraft, make_field, remove_field
 from uvarovite.services.selection.table import Wanted, contact_page
@@ -26,7 +27,7 @@ def many(monkeypatch: pytest.MonkeyPatch, museum: Museum) -> None:
 
 
 def preparing(museum: Museum, sort: str) -> bool:
-    return contact_page(museum.database, wanted=Wanted(), sort=sort, now=NOW).preparing
+    return contact_page(museum.database, SYSTEM, wanted=Wanted(), sort=sort, now=NOW).preparing
 
 
 def indexes(museum: Museum) -> set[str]:
@@ -80,11 +81,11 @@ def test_what_was_broken_off_is_made_anew_and_two_are_never_at_it_at_once(museum
 
 
 def test_a_field_that_goes_takes_its_index_along(museum: Museum) -> None:
-    key = make_field(museum.database, FieldDraft(key="shoe_size", label="Shoe size", type=FieldType.NUMBER))
+    key = make_field(museum.database, SYSTEM, FieldDraft(key="shoe_size", label="Shoe size", type=FieldType.NUMBER))
     preparing(museum, key)
     tend_indexes(museum.database, NOW)
     assert index_name(key) in indexes(museum)
-    remove_field(museum.database, key, now=NOW)
+    remove_field(museum.database, SYSTEM, key, now=NOW)
     assert index_name(key) not in indexes(museum)
     assert tend_indexes(museum.database, NOW) == []
 
@@ -100,19 +101,19 @@ def test_a_large_import_is_done_without_them_and_they_come_back(
     bring_in(museum, "E-mail address\ntwo@slatepost.example\nthree@slatepost.example\n")
     assert index_name("town") not in indexes(museum)
     # People are found and sorted all the same, and more quickly again soon.
-    found = contact_page(museum.database, wanted=Wanted(search="three@"), sort="town", now=NOW)
+    found = contact_page(museum.database, SYSTEM, wanted=Wanted(search="three@"), sort="town", now=NOW)
     assert (len(found.rows), found.preparing) == (1, True)
     assert BY_NAME in indexes(museum)
     assert sorted(tend_indexes(museum.database, NOW)) == ["made contact_field_town", f"made {WORDS}"]
     # Where most of the table is new, the usual order is made anew as well, whatever is sorted by.
     bring_in(museum, "E-mail address\n" + "".join(f"p{n}@slatepost.example\n" for n in range(40)))
     assert BY_NAME not in indexes(museum)
-    assert contact_page(museum.database, wanted=Wanted(), now=NOW).rows
+    assert contact_page(museum.database, SYSTEM, wanted=Wanted(), now=NOW).rows
     assert f"made {BY_NAME}" in tend_indexes(museum.database, NOW)
 
 
 def test_words_are_found_by_their_index(museum: Museum) -> None:
     tend_indexes(museum.database, NOW)
     with read_whole(museum.database) as found:
-        assert contact_page(museum.database, wanted=Wanted(search="wren"), now=NOW).rows
+        assert contact_page(museum.database, SYSTEM, wanted=Wanted(search="wren"), now=NOW).rows
     assert found == set()

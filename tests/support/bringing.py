@@ -3,6 +3,7 @@
 from typing import Any
 
 from tests.support.museum import HASHER, NOW, Museum
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.services.imports import files, previewing, writing
 from uvarovite.services.imports.columns import ColumnChoice
 from uvarovite.services.imports.previewing import PreviewChange
@@ -12,13 +13,13 @@ from uvarovite.services.imports.views import ImportView
 def preview(museum: Museum, content: str | bytes, filename: str = "more.csv") -> ImportView:
     """Keep a file and look at it."""
     raw = content.encode() if isinstance(content, str) else content
-    import_id = files.keep_file(museum.database, filename=filename, content=[raw], user_id=None, now=NOW)
-    return previewing.preview(museum.database, import_id, hasher=HASHER, now=NOW)
+    import_id = files.keep_file(museum.database, SYSTEM, filename=filename, content=[raw], now=NOW)
+    return previewing.preview(museum.database, SYSTEM, import_id, hasher=HASHER, now=NOW)
 
 
 def preview_again(museum: Museum, view: ImportView, **change: Any) -> ImportView:
     """Look at it with something changed."""
-    return previewing.preview(museum.database, view.id, hasher=HASHER, now=NOW, change=PreviewChange(**change))
+    return previewing.preview(museum.database, SYSTEM, view.id, hasher=HASHER, now=NOW, change=PreviewChange(**change))
 
 
 def choices(view: ImportView, **policies: str) -> list[ColumnChoice]:
@@ -38,11 +39,11 @@ def choices(view: ImportView, **policies: str) -> list[ColumnChoice]:
 
 def write(museum: Museum, view: ImportView, topic: str | None = None, ground: str = "") -> ImportView:
     """Write what was looked at."""
-    return writing.write_import(museum.database, view.id, topic=topic, ground=ground, user_id=None, now=NOW)
+    return writing.write_import(museum.database, SYSTEM, view.id, topic=topic, ground=ground, now=NOW)
 
 
 def bring_in(museum: Museum, content: str | bytes, *, filename: str = "x.csv", **told: Any) -> ImportView:
     """Look and write in one go, as the command line does."""
     raw = content.encode() if isinstance(content, str) else content
     given = {"topic": None, "ground": "", "now": NOW, "hasher": HASHER, **told}
-    return writing.import_file(museum.database, filename=filename, content=raw, **given)
+    return writing.import_file(museum.database, SYSTEM, filename=filename, content=raw, **given)

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.core.messages import Button, MessageContent, Paragraph
 from uvarovite.core.responses import Keyring, derive_keyring
@@ -52,7 +53,7 @@ MESSAGE = MessageContent(
 
 def explained(database: Database, **asked: Any) -> list[Explanation]:
     """Why everybody with an address gets it, or not."""
-    return explain(database, hasher=HASHER, **asked).people
+    return explain(database, SYSTEM, hasher=HASHER, **asked).people
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -68,13 +69,14 @@ class Museum:
 
     def view(self, now: datetime = NOW) -> CampaignView:
         """The run sheet."""
-        return get_campaign(self.database, self.campaign_id, now)
+        return get_campaign(self.database, SYSTEM, self.campaign_id, now)
 
     def change(self, **changed: object) -> CampaignView:
         """Save the campaign with something changed."""
         view = self.view()
         return save_campaign(
             self.database,
+            SYSTEM,
             campaign_id=self.campaign_id,
             change=changed_campaign(view, **changed),
             revision=view.revision,
@@ -93,8 +95,8 @@ class Museum:
         }
         return release(
             self.database,
+            SYSTEM,
             campaign_id=self.campaign_id,
-            user_id=None,
             public_url=PUBLIC_URL,
             keyring=KEYRING,
             now=now,
@@ -131,10 +133,11 @@ def make_museum(
     database: Database, *, people: str = PEOPLE, smtp_port: int = 8041, batch_size: int = 2, gap_seconds: int = 0
 ) -> Museum:
     """Set the museum up; everybody in the file but the last three stories is opted in to Field walks."""
-    found_organisation(database, founding(smtp_host="127.0.0.1", smtp_port=smtp_port))
+    found_organisation(database, SYSTEM, founding(smtp_host="127.0.0.1", smtp_port=smtp_port))
     since = NOW - timedelta(days=100)
     import_file(
         database,
+        SYSTEM,
         filename="people.csv",
         content=people.encode(),
         topic="field_walks",
@@ -145,21 +148,20 @@ def make_museum(
     if people is PEOPLE:
         record_by_hand(
             database,
+            SYSTEM,
             contact_no="M-08",
             topic="field_walks",
             kind=ConsentEventKind.WITHDRAWN,
             at=since + timedelta(days=1),
             wording="by telephone",
         )
-        suppress_by_hand(database, contact_no="M-09", reason="asked to be left alone", at=since)
-        suppress_by_hand(database, contact_no="M-10", reason="asked to be left alone", at=since)
+        suppress_by_hand(database, SYSTEM, contact_no="M-09", reason="asked to be left alone", at=since)
+        suppress_by_hand(database, SYSTEM, contact_no="M-10", reason="asked to be left alone", at=since)
     audience = save_audience(
-        database, audience_id=None, name="Everyone", text="everyone", revision=None, user_id=None, now=NOW
+        database, SYSTEM, audience_id=None, name="Everyone", text="everyone", revision=None, now=NOW
     )
-    message = save_message(
-        database, message_id=None, name="Walks", content=MESSAGE, revision=None, user_id=None, now=NOW
-    )
-    offered = vocabulary(database)
+    message = save_message(database, SYSTEM, message_id=None, name="Walks", content=MESSAGE, revision=None, now=NOW)
+    offered = vocabulary(database, SYSTEM)
     change = CampaignChange(
         name="Walks",
         topic_id=offered.topics[0].id,
@@ -169,7 +171,7 @@ def make_museum(
         relay_id=offered.relays[0].id,
         pace={"batch_size": batch_size, "gap_seconds": gap_seconds},
     )
-    campaign = save_campaign(database, campaign_id=None, change=change, revision=None, now=NOW)
+    campaign = save_campaign(database, SYSTEM, campaign_id=None, change=change, revision=None, now=NOW)
     return Museum(
         database=database,
         campaign_id=campaign.id,

@@ -3,6 +3,7 @@
 from datetime import timedelta
 
 from tests.support.museum import HASHER, NOW, Museum
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.services.contacts import editing
 from uvarovite.services.contacts.people import Person, person
 from uvarovite.services.selection import bulk
@@ -13,7 +14,7 @@ DAY = timedelta(days=1)
 
 
 def who(museum: Museum, contact_no: str) -> Person:
-    return person(museum.database, museum.contact_id(contact_no), NOW)
+    return person(museum.database, SYSTEM, museum.contact_id(contact_no), NOW)
 
 
 def some(museum: Museum, *numbers: str) -> Selection:
@@ -22,14 +23,14 @@ def some(museum: Museum, *numbers: str) -> Selection:
 
 def change(museum: Museum, number: str, key: str, before: object, text: str) -> None:
     editing.change_value(
-        museum.database, museum.contact_id(number), key=key, before=before, text=text, hasher=HASHER, user_id=None, now=NOW
+        museum.database, SYSTEM, museum.contact_id(number), key=key, before=before, text=text, hasher=HASHER, now=NOW
     )  # fmt: skip
 
 
 def undo(museum: Museum, done: BulkResult, later: timedelta = DAY) -> BulkResult:
     assert done.change_set_id is not None
-    return bulk.undo(museum.database, done.change_set_id, user_id=None, now=NOW + later)
+    return bulk.undo(museum.database, SYSTEM, done.change_set_id, now=NOW + later)
 
 
 def found(museum: Museum, search: str = "", criteria: str = "") -> int:
-    return count_contacts(museum.database, wanted=Wanted(search=search, criteria=criteria), now=NOW)
+    return count_contacts(museum.database, SYSTEM, wanted=Wanted(search=search, criteria=criteria), now=NOW)

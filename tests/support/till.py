@@ -5,6 +5,7 @@ from contextlib import closing
 from pathlib import Path
 
 from tests.support.museum import HASHER, NOW, SECRET, Museum
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.net.live_sources import read_source
 from uvarovite.services.contacts.people import person
 from uvarovite.services.imports import writing
@@ -45,20 +46,18 @@ class Till:
 
     def save(self, draft: SourceDraft, source_id: int | None = None) -> SourceView:
         return live_sources.save_source(
-            self.museum.database, source_id, draft, secret=SECRET, files=[FILE], user_id=None, now=self.now
+            self.museum.database, SYSTEM, source_id, draft, secret=SECRET, files=[FILE], now=self.now
         )
 
     def view(self) -> SourceView:
-        return live_sources.get_source(self.museum.database, self.id, self.now)
+        return live_sources.get_source(self.museum.database, SYSTEM, self.id, self.now)
 
     def pull(self) -> ImportView:
-        import_id = jobs.begin_pull(self.museum.database, self.id, user_id=None, now=self.now)
-        return jobs.pull_job(self.museum.database, self.id, import_id, self.tools)
+        import_id = jobs.begin_pull(self.museum.database, SYSTEM, self.id, now=self.now)
+        return jobs.pull_job(self.museum.database, SYSTEM, self.id, import_id, self.tools)
 
     def write(self, view: ImportView, topic: str | None = None) -> ImportView:
-        return writing.write_import(
-            self.museum.database, view.id, topic=topic, ground=GROUND, user_id=None, now=self.now
-        )
+        return writing.write_import(self.museum.database, SYSTEM, view.id, topic=topic, ground=GROUND, now=self.now)
 
     def by_itself(self, way: str = "schedule") -> None:
         jobs.pull_by_itself(self.museum.database, self.id, self.tools, way=way)
@@ -67,4 +66,4 @@ class Till:
         return self.view().pulls[0].found
 
     def tags(self, contact_no: str) -> list[str]:
-        return person(self.museum.database, self.museum.contact_id(contact_no), self.now).tags
+        return person(self.museum.database, SYSTEM, self.museum.contact_id(contact_no), self.now).tags

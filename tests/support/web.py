@@ -11,7 +11,8 @@ from pydantic import SecretStr
 from tests.support.museum import NOW, PUBLIC_URL, SECRET
 from uvarovite.api.guard import CSRF_HEADER
 from uvarovite.bootstrap import build_web
-from uvarovite.services.accounts.signing_in import create_user
+from uvarovite.core.accounts import SYSTEM
+from uvarovite.services.accounts.users import create_user
 from uvarovite.settings import Settings
 from uvarovite.store.database import Database
 
@@ -43,7 +44,7 @@ def web_client(database: Database, clock: TestClock, **settings: Any) -> Iterato
 def sign_in(client: TestClient, database: Database, *, make: bool = True) -> None:
     """Make the user and sign the client in."""
     if make:
-        create_user(database, email=EMAIL, name="Signe Vale", password=PASSWORD, now=NOW)
+        create_user(database, SYSTEM, email=EMAIL, name="Signe Vale", password=PASSWORD, now=NOW)
     answer = client.post("/api/session", json={"email": EMAIL, "password": PASSWORD})
     assert answer.status_code == 200, answer.text
     client.headers[CSRF_HEADER] = answer.json()["csrf_token"]

@@ -11,6 +11,7 @@ from pydantic import SecretStr
 from tests.support.museum import NOW, SECRET, Museum, make_museum
 from tests.support.relays import DROP, Script, relay
 from uvarovite.bootstrap import build_worker, system_clock
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.messages import Composer
 from uvarovite.services.delivery.dispatch import go_on, pause
 from uvarovite.services.delivery.watching import DispatchView, dispatch_view
@@ -28,7 +29,7 @@ async def _work_until(museum: Museum, script: Script, run_id: int, done: Callabl
         listening = asyncio.create_task(waker.listen())
         working = asyncio.create_task(worker.run())
         try:
-            while not done(await asyncio.to_thread(dispatch_view, museum.database, run_id, system_clock())):
+            while not done(await asyncio.to_thread(dispatch_view, museum.database, SYSTEM, run_id, system_clock())):
                 assert not working.done(), working.exception()
                 await asyncio.sleep(0.02)
         finally:
@@ -40,7 +41,7 @@ async def _work_until(museum: Museum, script: Script, run_id: int, done: Callabl
 def work(museum: Museum, script: Script, run_id: int, done: Callable[[DispatchView], bool]) -> DispatchView:
     """Run a worker in this process against a scripted relay until something is so."""
     asyncio.run(asyncio.wait_for(_work_until(museum, script, run_id, done), 60))
-    return dispatch_view(museum.database, run_id, system_clock())
+    return dispatch_view(museum.database, SYSTEM, run_id, system_clock())
 
 
 def ended(view: DispatchView) -> bool:
@@ -103,7 +104,7 @@ def test_one_message_that_cannot_be_made_takes_nobody_along(museum: Museum, monk
 
 def test_a_database_that_goes_away_for_a_while_ends_no_worker(museum: Museum, cluster: Cluster) -> None:
     run_id = museum.release()
-    pause(museum.database, run_id, NOW)
+    pause(museum.database, SYSTEM, run_id, NOW)
     cut: list[bool] = []
 
     def after_the_cut(view: DispatchView) -> bool:
@@ -115,7 +116,7 @@ def test_a_database_that_goes_away_for_a_while_ends_no_worker(museum: Museum, cl
                     (name,),
                 )
             cut.append(True)
-            go_on(museum.database, run_id, system_clock())
+            go_on(museum.database, SYSTEM, run_id, system_clock())
         return view.state == "ended"
 
     assert work(museum, Script(), run_id, after_the_cut).states == {"accepted": 5}
@@ -131,13 +132,13 @@ def test_a_refusal_of_the_relay_is_never_held_against_the_contact(museum: Museum
 
 def test_a_paused_run_sends_nothing_and_a_new_release_wakes_the_worker(museum: Museum) -> None:
     run_id = museum.release(NOW)
-    pause(museum.database, run_id, NOW)
+    pause(museum.database, SYSTEM, run_id, NOW)
     script = Script()
 
     def started(view: DispatchView) -> bool:
         if view.state == "paused":
             assert view.states == {"waiting": 5}
-            go_on(museum.database, run_id, system_clock())
+            go_on(museum.database, SYSTEM, run_id, system_clock())
         return view.state == "ended"
 
     assert work(museum, script, run_id, started).states == {"accepted": 5}

@@ -4,7 +4,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query
 
-from uvarovite.api.context import Context, User
+from uvarovite.api.context import Context, MayLook
 from uvarovite.api.schemas.values import Id
 from uvarovite.services.contacts import people
 from uvarovite.services.contacts.people import Person
@@ -19,7 +19,7 @@ CriteriaText = Annotated[str, Query(max_length=20_000)]
 
 @router.get("/contacts")
 def contact_page(
-    user: User,
+    actor: MayLook,
     context: Context,
     search: Search = "",
     criteria: CriteriaText = "",
@@ -29,16 +29,20 @@ def contact_page(
 ) -> ContactPage:
     """A page of contacts."""
     wanted = Wanted(search=search, criteria=criteria)
-    return table.contact_page(context.database, wanted=wanted, now=context.clock(), sort=sort, after=after, limit=limit)
+    return table.contact_page(
+        context.database, actor, wanted=wanted, now=context.clock(), sort=sort, after=after, limit=limit
+    )
 
 
 @router.get("/contacts/count")
-def count_contacts(user: User, context: Context, search: Search = "", criteria: CriteriaText = "") -> int:
+def count_contacts(actor: MayLook, context: Context, search: Search = "", criteria: CriteriaText = "") -> int:
     """How many contacts there are of those wanted."""
-    return table.count_contacts(context.database, wanted=Wanted(search=search, criteria=criteria), now=context.clock())
+    return table.count_contacts(
+        context.database, actor, wanted=Wanted(search=search, criteria=criteria), now=context.clock()
+    )
 
 
 @router.get("/contacts/{contact_id}")
-def person(contact_id: Id, user: User, context: Context) -> Person:
+def person(contact_id: Id, actor: MayLook, context: Context) -> Person:
     """One contact with everything that is known."""
-    return people.person(context.database, contact_id, context.clock())
+    return people.person(context.database, actor, contact_id, context.clock())

@@ -6,12 +6,15 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Annotated, Any
 
-from fastapi import Depends, Request
+from fastapi import Depends, Request, Security
+from fastapi.security import APIKeyCookie, HTTPBearer, SecurityScopes
 
-from uvarovite.api.guard import CSRF_HEADER, READING, STALE
+from uvarovite.api.guard import COOKIE, CSRF_HEADER, READING, STALE
+from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.contacts.live_sources import SourceAccess, SourceAsk, SourcePreview
 from uvarovite.core.responses import Keyring
-from uvarovite.services.accounts.signing_in import SignedIn
+from uvarovite.services.accounts.asker import Asker
+from uvarovite.services.accounts.permitted import require
 from uvarovite.services.bounded import BoundedWork
 from uvarovite.services.errors import ServiceRefusal
 from uvarovite.services.organisation.single_mails import HandedOver
@@ -61,15 +64,46 @@ def get_context(request: Request) -> ApiContext:
     return context
 
 
-def get_user(request: Request) -> SignedIn:
-    """Who is signed in. A request that changes something must carry the session's CSRF token in a header."""
-    user: SignedIn | None = request.state.user
-    if user is None:
+# What the description of the API says about coming in; the guard has looked at both already.
+_SESSION = APIKeyCookie(name=COOKIE, scheme_name="session", auto_error=False)
+_TOKEN = HTTPBearer(scheme_name="token", auto_error=False)
+
+
+def get_asker(
+    request: Request,
+    needed: SecurityScopes,
+    session: Annotated[object, Security(_SESSION)],
+    token: Annotated[object, Security(_TOKEN)],
+) -> Asker:
+    """Who asks, when they may do what the route names. A change by a session carries its CSRF token in a header."""
+    asker: Asker | None = request.state.asker
+    if asker is None:
         raise ServiceRefusal("not_signed_in", "Sign in first.")
-    if request.method not in READING and request.headers.get(CSRF_HEADER) != user.csrf_token:
+    if request.method not in READING and not asker.means_it(request.headers.get(CSRF_HEADER)):
         raise ServiceRefusal("csrf", STALE)
-    return user
+    for scope in needed.scopes:
+        require(asker.actor, Permission(scope))
+    return asker
+
+
+def get_actor(asker: Annotated[Asker, Security(get_asker)]) -> Actor:
+    """The same, as who does it."""
+    return asker.actor
 
 
 Context = Annotated[ApiContext, Depends(get_context)]
-User = Annotated[SignedIn, Depends(get_user)]
+# A route names here what it takes; the description of the API names it too.
+OwnBrowser = Annotated[Asker, Security(get_asker, scopes=[Permission.OWN_ACCOUNT])]
+MayLook = Annotated[Actor, Security(get_actor, scopes=[Permission.LOOK])]
+MayOwnAccount = Annotated[Actor, Security(get_actor, scopes=[Permission.OWN_ACCOUNT])]
+MayContacts = Annotated[Actor, Security(get_actor, scopes=[Permission.CONTACTS])]
+MayWrite = Annotated[Actor, Security(get_actor, scopes=[Permission.WRITE])]
+MayPause = Annotated[Actor, Security(get_actor, scopes=[Permission.PAUSE])]
+MayRelease = Annotated[Actor, Security(get_actor, scopes=[Permission.RELEASE])]
+MayLift = Annotated[Actor, Security(get_actor, scopes=[Permission.LIFT])]
+MayErase = Annotated[Actor, Security(get_actor, scopes=[Permission.ERASE])]
+MayExport = Annotated[Actor, Security(get_actor, scopes=[Permission.EXPORT])]
+MayHandOut = Annotated[Actor, Security(get_actor, scopes=[Permission.HAND_OUT])]
+MaySetUp = Annotated[Actor, Security(get_actor, scopes=[Permission.SET_UP])]
+MayAccounts = Annotated[Actor, Security(get_actor, scopes=[Permission.ACCOUNTS])]
+MayAudit = Annotated[Actor, Security(get_actor, scopes=[Permission.AUDIT])]

@@ -2,7 +2,7 @@
 
 from fastapi import APIRouter, Response
 
-from uvarovite.api.context import Context, User
+from uvarovite.api.context import Context, MayLook, MaySetUp
 from uvarovite.api.schemas.fields import (
     FieldChange,
     FieldSave,
@@ -16,58 +16,58 @@ router = APIRouter(prefix="/api", tags=["set-up"])
 
 
 @router.post("/fields")
-def make_field(body: FieldSave, user: User, context: Context) -> str:
+def make_field(body: FieldSave, actor: MaySetUp, context: Context) -> str:
     """Make a field; its key."""
-    return fields.make_field(context.database, body.draft())
+    return fields.make_field(context.database, actor, body.draft())
 
 
 @router.post("/fields/{key}/preview")
-def preview_retype(key: str, body: FieldSave, user: User, context: Context) -> RetypeReport:
+def preview_retype(key: str, body: FieldSave, actor: MaySetUp, context: Context) -> RetypeReport:
     """What changing a field would do to its values."""
-    return retyping.preview_retype(context.database, key, body.draft())
+    return retyping.preview_retype(context.database, actor, key, body.draft())
 
 
 @router.post("/fields/{key}/misfits.csv", response_class=Response)
-def misfits_file(key: str, body: FieldSave, user: User, context: Context) -> Response:
+def misfits_file(key: str, body: FieldSave, actor: MaySetUp, context: Context) -> Response:
     """Every value that changing a field would lose, as CSV."""
     headers = {"Content-Disposition": 'attachment; filename="values that do not fit.csv"'}
-    text = retyping.misfits_file(context.database, key, body.draft())
+    text = retyping.misfits_file(context.database, actor, key, body.draft())
     return Response(text.encode(), media_type="text/csv; charset=utf-8", headers=headers)
 
 
 @router.put("/fields/{key}")
-def change_field(key: str, body: FieldChange, user: User, context: Context) -> RetypeReport:
+def change_field(key: str, body: FieldChange, actor: MaySetUp, context: Context) -> RetypeReport:
     """Rename or retype a field."""
     return retyping.change_field(
         context.database,
+        actor,
         key,
         body.draft(),
         lose=body.lose,
         amounts=body.said(),
-        user_id=user.user_id,
         now=context.clock(),
     )
 
 
 @router.delete("/fields/{key}", status_code=204)
-def remove_field(key: str, user: User, context: Context) -> None:
+def remove_field(key: str, actor: MaySetUp, context: Context) -> None:
     """Remove a field; it can be brought back."""
-    fields.remove_field(context.database, key, now=context.clock())
+    fields.remove_field(context.database, actor, key, now=context.clock())
 
 
 @router.post("/fields/{key}/restore", status_code=204)
-def restore_field(key: str, user: User, context: Context) -> None:
+def restore_field(key: str, actor: MaySetUp, context: Context) -> None:
     """Bring a removed field back, with its values."""
-    fields.restore_field(context.database, key)
+    fields.restore_field(context.database, actor, key)
 
 
 @router.get("/removed-fields")
-def removed_fields(user: User, context: Context) -> list[RemovedField]:
+def removed_fields(actor: MayLook, context: Context) -> list[RemovedField]:
     """Fields that can be brought back."""
-    return fields.removed_fields(context.database)
+    return fields.removed_fields(context.database, actor)
 
 
 @router.post("/fields-order", status_code=204)
-def order_fields(body: Order, user: User, context: Context) -> None:
+def order_fields(body: Order, actor: MaySetUp, context: Context) -> None:
     """Put the fields into an order."""
-    fields.order_fields(context.database, body.keys)
+    fields.order_fields(context.database, actor, body.keys)

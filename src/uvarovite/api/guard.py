@@ -12,7 +12,7 @@ from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from uvarovite.api.problems import problem
-from uvarovite.services.accounts.signing_in import SignedIn, asking
+from uvarovite.services.accounts.asker import Asker, asking
 
 COOKIE = "uvarovite_session"
 CSRF_HEADER = "X-Uvarovite-CSRF"
@@ -41,21 +41,23 @@ def guard_headers(headers: MutableHeaders, *, path: str, over_tls: bool) -> None
         headers.setdefault("Strict-Transport-Security", "max-age=31536000")
 
 
-def token_of(request: Request) -> str | None:
-    """The token of the session that a request brings, if any."""
-    return request.cookies.get(COOKIE)
+def bearer_of(headers: Headers) -> str | None:
+    """The token that a program brings (RFC 6750, section 2.1), if any."""
+    kind, _, token = headers.get("authorization", "").partition(" ")
+    return token.strip() if kind.lower() == "bearer" else None
 
 
 class Guard:
-    """Pure ASGI: nothing is buffered on the way. `who` knows a session by its token; `large` are the bytes that a path
-    takes where it takes more than usual. Whoever is asking stands in `request.state.user` afterwards.
+    """Pure ASGI: nothing is buffered on the way. `who` knows a session by its cookie and a program by its token;
+    `large` are the bytes that a path takes where it takes more than usual. Whoever is asking stands in
+    `request.state.asker` afterwards.
     """
 
     def __init__(
         self,
         app: ASGIApp,
         *,
-        who: Callable[[str], SignedIn | None],
+        who: Callable[[str | None, str | None], Asker | None],
         large: Mapping[str, int],
         over_tls: bool,
     ) -> None:
@@ -77,17 +79,19 @@ class Guard:
             await send(message)
 
         request = Request(scope)
-        token = token_of(request) if path.startswith("/api/") else None
-        user = await asyncio.to_thread(self._who, token) if token else None
-        request.state.user = user
-        asking.set(user.user_id if user else None)
-        meant = user is not None and (scope["method"] in READING or request.headers.get(CSRF_HEADER) == user.csrf_token)
+        cookie, bearer = request.cookies.get(COOKIE), bearer_of(request.headers)
+        known = path.startswith("/api/") and (cookie or bearer is not None)
+        asker = await asyncio.to_thread(self._who, cookie, bearer) if known else None
+        request.state.asker = asker
+        asking.set(asker.actor.user_id if asker else None)
+        reading = scope["method"] in READING
+        meant = asker is not None and (reading or asker.means_it(request.headers.get(CSRF_HEADER)))
         limit = self._large.get(path, USUAL_BYTES) if meant else STRANGERS_BYTES
         if _claimed(request.headers) > limit:
-            refused = _refused(user, limit) if meant or user is None else problem(403, "csrf", STALE)
+            refused = _refused(asker, limit) if meant or asker is None else problem(403, "csrf", STALE)
             await refused(scope, receive, send_guarded)
             return
-        await self._app(scope, _bounded(receive, user, limit), send_guarded)
+        await self._app(scope, _bounded(receive, asker, limit), send_guarded)
 
 
 STALE = "This page is out of date; load it again."
@@ -104,13 +108,13 @@ def _too_large(limit: int) -> str:
     return f"This is larger than {size}. Nothing was changed. Send less at a time."
 
 
-def _refused(user: SignedIn | None, limit: int) -> ASGIApp:
-    if user is None:
+def _refused(asker: Asker | None, limit: int) -> ASGIApp:
+    if asker is None:
         return problem(401, "not_signed_in", "Sign in first.")
     return problem(413, "too_large", _too_large(limit))
 
 
-def _bounded(receive: Receive, user: SignedIn | None, limit: int) -> Receive:
+def _bounded(receive: Receive, asker: Asker | None, limit: int) -> Receive:
     """The body as it comes in, until it has become too long."""
     seen = 0
 
@@ -121,7 +125,7 @@ def _bounded(receive: Receive, user: SignedIn | None, limit: int) -> Receive:
             seen += len(message.get("body", b""))
             if seen > limit:
                 # What reads a body lets this one through as it is.
-                raise HTTPException(413 if user else 401, _too_large(limit) if user else "Sign in first.")
+                raise HTTPException(413 if asker else 401, _too_large(limit) if asker else "Sign in first.")
         return message
 
     return counted

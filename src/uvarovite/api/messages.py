@@ -4,9 +4,10 @@ import secrets
 
 from fastapi import APIRouter
 
-from uvarovite.api.context import Context, User
+from uvarovite.api.context import Context, MayLook, MayWrite
 from uvarovite.api.schemas.messages import LensAsk, MessageSave, TestAsk
 from uvarovite.api.schemas.values import Id
+from uvarovite.core.accounts import Actor
 from uvarovite.services.messages import messages
 from uvarovite.services.messages.messages import LensView, MessageLine, MessageView
 from uvarovite.services.organisation.single_mails import HandedOver
@@ -15,46 +16,47 @@ router = APIRouter(prefix="/api", tags=["messages"])
 
 
 @router.get("/messages")
-def message_list(user: User, context: Context) -> list[MessageLine]:
+def message_list(actor: MayLook, context: Context) -> list[MessageLine]:
     """All messages by latest change."""
-    return messages.message_list(context.database)
+    return messages.message_list(context.database, actor)
 
 
 @router.get("/messages/{message_id}")
-def get_message(message_id: Id, user: User, context: Context) -> MessageView:
+def get_message(message_id: Id, actor: MayLook, context: Context) -> MessageView:
     """One message with its latest words."""
-    return messages.get_message(context.database, message_id)
+    return messages.get_message(context.database, actor, message_id)
 
 
 @router.post("/messages")
-def make_message(body: MessageSave, user: User, context: Context) -> MessageView:
+def make_message(body: MessageSave, actor: MayWrite, context: Context) -> MessageView:
     """Make a message."""
-    return _save(None, body, user, context)
+    return _save(None, body, actor, context)
 
 
 @router.put("/messages/{message_id}")
-def change_message(message_id: Id, body: MessageSave, user: User, context: Context) -> MessageView:
+def change_message(message_id: Id, body: MessageSave, actor: MayWrite, context: Context) -> MessageView:
     """Save a message as a new version."""
-    return _save(message_id, body, user, context)
+    return _save(message_id, body, actor, context)
 
 
-def _save(message_id: int | None, body: MessageSave, user: User, context: Context) -> MessageView:
+def _save(message_id: int | None, body: MessageSave, actor: Actor, context: Context) -> MessageView:
     return messages.save_message(
         context.database,
+        actor,
         message_id=message_id,
         name=body.name,
         content=body.content,
         revision=body.revision,
-        user_id=user.user_id,
         now=context.clock(),
     )
 
 
 @router.post("/lens")
-def lens(body: LensAsk, user: User, context: Context) -> LensView:
+def lens(body: LensAsk, actor: MayLook, context: Context) -> LensView:
     """A message merged for one cleared person."""
     return messages.look_through_lens(
         context.database,
+        actor,
         content=body.content,
         criteria=body.criteria,
         audience_id=body.audience_id,
@@ -69,14 +71,14 @@ def lens(body: LensAsk, user: User, context: Context) -> LensView:
 
 
 @router.post("/test-send")
-async def test_send(body: TestAsk, user: User, context: Context) -> HandedOver:
+async def test_send(body: TestAsk, actor: MayWrite, context: Context) -> HandedOver:
     """Send one person's message to somebody else, and say what the relay answered."""
     return await context.send_test(
+        actor,
         content=body.content,
         message_id=body.message_id,
-        user_id=user.user_id,
         contact_id=body.contact_id,
-        to_address=body.to_address or user.email,
+        to_address=body.to_address or actor.email,
         topic_id=body.topic_id,
         sender_id=body.sender_id,
         relay_id=body.relay_id,

@@ -16,7 +16,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from uvarovite.api.guard import READING
 from uvarovite.api.problems import problem
-from uvarovite.services.accounts.signing_in import SignedIn
+from uvarovite.core.accounts import Actor
 from uvarovite.services.errors import Conflict, ServiceRefusal
 from uvarovite.services.saving import once as service
 from uvarovite.services.saving.once import AlreadyDone, Answered
@@ -38,8 +38,8 @@ class OnceEach:
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Do a change under its key, or give the answer that it had."""
-        key, user = _keyed(scope)
-        if key is None or user is None:
+        key, actor = _keyed(scope)
+        if key is None or actor is None or actor.user_id is None:
             await self._app(scope, receive, send)
             return
         if not _KEY.fullmatch(key):
@@ -47,7 +47,7 @@ class OnceEach:
             await refused(scope, receive, send)
             return
         asked = _Asked(scope, receive)
-        once, token = service.begin(user.user_id, key, asked.fingerprint, self._clock())
+        once, token = service.begin(actor.user_id, _own(actor, key), asked.fingerprint, self._clock())
         done = await asyncio.to_thread(service.is_known, self._database, once)
         if done:
             await asked.read()
@@ -90,11 +90,17 @@ class OnceEach:
         return Response(told.body, told.status, media_type=told.kind, headers={REPLAYED_HEADER: "true"})
 
 
-def _keyed(scope: Scope) -> tuple[str | None, SignedIn | None]:
+def _keyed(scope: Scope) -> tuple[str | None, Actor | None]:
     """The key of a change, and who sends it."""
     if scope["type"] != "http" or scope["method"] in READING:
         return None, None
-    return Headers(scope=scope).get(KEY_HEADER), Request(scope).state.user
+    asker = Request(scope).state.asker
+    return Headers(scope=scope).get(KEY_HEADER), asker.actor if asker else None
+
+
+def _own(actor: Actor, key: str) -> str:
+    """A program's keys are apart from its user's: what was answered to one may be more than the other may see."""
+    return f"{actor.token_id} {key}" if actor.token_id else key
 
 
 class _Asked:

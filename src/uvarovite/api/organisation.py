@@ -1,31 +1,63 @@
-"""What pickers offer, the relays, and how often a person is written to."""
+"""The organisation: who it is, who its messages come from, what carries them, and how often a person is written to."""
 
 from dataclasses import dataclass
 
 from fastapi import APIRouter
 
-from uvarovite.api.context import Context, User
-from uvarovite.api.schemas.organisation import CareSave, RelaySave
+from uvarovite.api.context import Context, MayLook, MaySetUp
+from uvarovite.api.schemas.organisation import CareSave, OrganisationSave, RelaySave, SenderSave
 from uvarovite.api.schemas.values import Id
-from uvarovite.services.organisation import frequency, relays, vocabulary
+from uvarovite.services.organisation import frequency, identity, relays, senders, vocabulary
 from uvarovite.services.organisation.frequency import CareView
+from uvarovite.services.organisation.identity import OrganisationChange, OrganisationView
 from uvarovite.services.organisation.relays import RelayChange, RelayView
+from uvarovite.services.organisation.senders import SenderChange
 from uvarovite.services.organisation.vocabulary import Vocabulary
 
 router = APIRouter(prefix="/api", tags=["organisation"])
 
 
 @router.get("/vocabulary")
-def get_vocabulary(user: User, context: Context) -> Vocabulary:
+def get_vocabulary(actor: MayLook, context: Context) -> Vocabulary:
     """Fields, operators, formats, topics, senders and relays."""
-    return vocabulary.vocabulary(context.database)
+    return vocabulary.vocabulary(context.database, actor)
+
+
+@router.get("/organisation")
+def get_organisation(actor: MayLook, context: Context) -> OrganisationView:
+    """Who the organisation is."""
+    return identity.organisation_view(context.database, actor)
+
+
+@router.put("/organisation")
+def change_organisation(body: OrganisationSave, actor: MaySetUp, context: Context) -> OrganisationView:
+    """Save who the organisation is."""
+    return identity.change_organisation(context.database, actor, OrganisationChange(**body.model_dump()))
+
+
+@router.post("/senders")
+def make_sender(body: SenderSave, actor: MaySetUp, context: Context) -> int:
+    """Make a sender; its id."""
+    return senders.save_sender(context.database, actor, None, SenderChange(**body.model_dump()))
+
+
+@router.put("/senders/{sender_id}")
+def change_sender(sender_id: Id, body: SenderSave, actor: MaySetUp, context: Context) -> int:
+    """Change a sender."""
+    return senders.save_sender(context.database, actor, sender_id, SenderChange(**body.model_dump()))
+
+
+@router.delete("/senders/{sender_id}", status_code=204)
+def remove_sender(sender_id: Id, actor: MaySetUp, context: Context) -> None:
+    """Remove a sender that nothing uses."""
+    senders.remove_sender(context.database, actor, sender_id)
 
 
 @router.put("/relays/{relay_id}")
-def change_relay(relay_id: Id, body: RelaySave, user: User, context: Context) -> RelayView:
+def change_relay(relay_id: Id, body: RelaySave, actor: MaySetUp, context: Context) -> RelayView:
     """Save a relay's settings."""
     change = RelayChange(**body.model_dump())
-    return relays.change_relay(context.database, relay_id, change, secret=context.secret)
+    return relays.change_relay(context.database, actor, relay_id, change, secret=context.secret)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -39,9 +71,9 @@ class TryLine:
 
 
 @router.post("/relays/{relay_id}/try")
-async def try_relay(relay_id: Id, user: User, context: Context) -> list[TryLine]:
+async def try_relay(relay_id: Id, actor: MaySetUp, context: Context) -> list[TryLine]:
     """Connect to a relay step by step; nothing is sent."""
-    report = await context.try_relay(relay_id)
+    report = await context.try_relay(actor, relay_id)
     return [
         TryLine(name=step.name, worked=step.worked, words=step.words, milliseconds=step.milliseconds)
         for step in report.steps
@@ -49,12 +81,12 @@ async def try_relay(relay_id: Id, user: User, context: Context) -> list[TryLine]
 
 
 @router.get("/care")
-def get_care(user: User, context: Context) -> CareView:
+def get_care(actor: MayLook, context: Context) -> CareView:
     """How often a person may be written to, and which of several records is kept."""
-    return frequency.care(context.database)
+    return frequency.care(context.database, actor)
 
 
 @router.put("/care", status_code=204)
-def change_care(body: CareSave, user: User, context: Context) -> None:
+def change_care(body: CareSave, actor: MaySetUp, context: Context) -> None:
     """Set the caps, and which record is kept."""
-    frequency.change_care(context.database, CareView(**body.model_dump()))
+    frequency.change_care(context.database, actor, CareView(**body.model_dump()))

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Response
 
-from uvarovite.api.context import Context, User
+from uvarovite.api.context import Context, MayContacts, MayExport, MayLift, MayLook
 from uvarovite.api.schemas.people import ConsentEntry, NewPerson, NoteText, SuppressEntry, TagChange, ValueChange, Why
 from uvarovite.api.schemas.values import Id
 from uvarovite.services.consent import records
@@ -17,105 +17,103 @@ router = APIRouter(prefix="/api", tags=["people"])
 
 
 @router.post("/contacts")
-def add_person(body: NewPerson, user: User, context: Context) -> int:
+def add_person(body: NewPerson, actor: MayContacts, context: Context) -> int:
     """Make a contact by hand; its id."""
-    return editing.add_person(
-        context.database, body.values, hasher=context.hash_address, user_id=user.user_id, now=context.clock()
-    )
+    return editing.add_person(context.database, actor, body.values, hasher=context.hash_address, now=context.clock())
 
 
 @router.put("/contacts/{contact_id}/values/{key}", status_code=204)
-def change_value(contact_id: Id, key: str, body: ValueChange, user: User, context: Context) -> None:
+def change_value(contact_id: Id, key: str, body: ValueChange, actor: MayContacts, context: Context) -> None:
     """Give one field another value."""
     editing.change_value(
         context.database,
+        actor,
         contact_id,
         key=key,
         before=body.before,
         text=body.text,
         hasher=context.hash_address,
-        user_id=user.user_id,
         now=context.clock(),
     )
 
 
 @router.post("/contacts/{contact_id}/tags", status_code=204)
-def change_tag(contact_id: Id, body: TagChange, user: User, context: Context) -> None:
+def change_tag(contact_id: Id, body: TagChange, actor: MayContacts, context: Context) -> None:
     """Put a tag on, or take it off."""
-    editing.change_tag(context.database, contact_id, body.name, put=body.put, user_id=user.user_id, now=context.clock())
+    editing.change_tag(context.database, actor, contact_id, body.name, put=body.put, now=context.clock())
 
 
 @router.post("/contacts/{contact_id}/notes", status_code=204)
-def add_note(contact_id: Id, body: NoteText, user: User, context: Context) -> None:
+def add_note(contact_id: Id, body: NoteText, actor: MayContacts, context: Context) -> None:
     """Write something down."""
-    editing.add_note(context.database, contact_id, body.text, user_id=user.user_id, now=context.clock())
+    editing.add_note(context.database, actor, contact_id, body.text, now=context.clock())
 
 
 @router.post("/contacts/{contact_id}/consent", status_code=204)
-def record_consent(contact_id: Id, body: ConsentEntry, user: User, context: Context) -> None:
+def record_consent(contact_id: Id, body: ConsentEntry, actor: MayContacts, context: Context) -> None:
     """Enter what a person said about a topic."""
     editing.record_consent(
         context.database,
+        actor,
         contact_id,
         topic=body.topic,
         kind=body.kind,
         wording=body.wording,
         until=body.until,
         for_address=body.for_address,
-        user_id=user.user_id,
         now=context.recorded_at(),
     )
 
 
 @router.post("/contacts/{contact_id}/suppression", status_code=204)
-def suppress_person(contact_id: Id, body: SuppressEntry, user: User, context: Context) -> None:
+def suppress_person(contact_id: Id, body: SuppressEntry, actor: MayContacts, context: Context) -> None:
     """Put a person's address on the suppression list."""
     editing.suppress_person(
-        context.database, contact_id, topic=body.topic, reason=body.reason, user_id=user.user_id, now=context.clock()
+        context.database, actor, contact_id, topic=body.topic, reason=body.reason, now=context.clock()
     )
 
 
 @router.post("/suppressions/{suppression_id}/lift", status_code=204)
-def lift_suppression(suppression_id: Id, body: Why, user: User, context: Context) -> None:
+def lift_suppression(suppression_id: Id, body: Why, actor: MayLift, context: Context) -> None:
     """Take an entry off the suppression list."""
-    editing.lift_suppression(
-        context.database, suppression_id, reason=body.reason, user_id=user.user_id, now=context.clock()
-    )
+    editing.lift_suppression(context.database, actor, suppression_id, reason=body.reason, now=context.clock())
 
 
 @router.get("/address")
-def look_at_address(user: User, context: Context, text: Annotated[str, Query(max_length=400)]) -> people.AddressView:
+def look_at_address(
+    actor: MayLook, context: Context, text: Annotated[str, Query(max_length=400)]
+) -> people.AddressView:
     """What is odd about an address that is being typed, and who has it already."""
-    return people.look_at_address(context.database, text)
+    return people.look_at_address(context.database, actor, text)
 
 
 AsOf = Annotated[date | None, Query()]
 
 
 @router.post("/contacts/{contact_id}/verification", status_code=204)
-async def verify(contact_id: Id, user: User, context: Context) -> None:
+async def verify(contact_id: Id, actor: MayContacts, context: Context) -> None:
     """Ask the name servers about the domain of a person's address now."""
-    domain = await asyncio.to_thread(people.domain_of, context.database, contact_id)
+    domain = await asyncio.to_thread(people.domain_of, context.database, actor, contact_id)
     await context.check_domain(domain)
 
 
 @router.get("/contacts/{contact_id}/record")
-def consent_record(contact_id: Id, user: User, context: Context, as_of: AsOf = None) -> ConsentRecord:
+def consent_record(contact_id: Id, actor: MayLook, context: Context, as_of: AsOf = None) -> ConsentRecord:
     """One page about one person, as of a day."""
-    return records.consent_record(context.database, contact_id, as_of=as_of, now=context.clock())
+    return records.consent_record(context.database, actor, contact_id, as_of=as_of, now=context.clock())
 
 
 @router.get("/contacts/{contact_id}/record.json", response_class=Response)
-def record_json(contact_id: Id, user: User, context: Context, as_of: AsOf = None) -> Response:
+def record_json(contact_id: Id, actor: MayExport, context: Context, as_of: AsOf = None) -> Response:
     """All that is known about a person, as of a day, as JSON."""
-    record = records.consent_record(context.database, contact_id, as_of=as_of, now=context.clock())
+    record = records.export_record(context.database, actor, contact_id, as_of=as_of, now=context.clock())
     headers = {"Content-Disposition": f'attachment; filename="person {contact_id}.json"'}
     return Response(records.record_as_json(record), media_type="application/json", headers=headers)
 
 
 @router.get("/contacts/{contact_id}/record.csv", response_class=Response)
-def record_csv(contact_id: Id, user: User, context: Context, as_of: AsOf = None) -> Response:
+def record_csv(contact_id: Id, actor: MayExport, context: Context, as_of: AsOf = None) -> Response:
     """The same as CSV."""
-    record = records.consent_record(context.database, contact_id, as_of=as_of, now=context.clock())
+    record = records.export_record(context.database, actor, contact_id, as_of=as_of, now=context.clock())
     headers = {"Content-Disposition": f'attachment; filename="person {contact_id}.csv"'}
     return Response(records.record_as_csv(record).encode(), media_type="text/csv; charset=utf-8", headers=headers)

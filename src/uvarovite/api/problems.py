@@ -12,7 +12,14 @@ from starlette.exceptions import HTTPException
 from uvarovite.core.values.bounds import fault_in_words, field_of
 from uvarovite.services.errors import BadInput, Conflict, NotFound, ServiceRefusal
 
-_STATUS: dict[str, int] = {"too_many": 429, "wrong_log_in": 401, "used_link": 401, "not_signed_in": 401, "csrf": 403}
+_STATUS: dict[str, int] = {
+    "too_many": 429,
+    "wrong_log_in": 401,
+    "used_link": 401,
+    "not_signed_in": 401,
+    "csrf": 403,
+    "not_allowed": 403,
+}
 
 
 def problem(status: int, code: str, detail: str, **more: object) -> JSONResponse:

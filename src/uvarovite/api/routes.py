@@ -3,6 +3,7 @@
 from uvarovite.api import (
     accounts,
     audiences,
+    audit,
     campaigns,
     contact_views,
     contacts,
@@ -13,16 +14,23 @@ from uvarovite.api import (
     imports,
     messages,
     organisation,
+    own,
     people,
     selection,
     sources,
     suppressions,
+    tokens,
     topics,
+    users,
 )
 
 _ROOMS = (
     organisation,
     accounts,
+    own,
+    users,
+    tokens,
+    audit,
     fields,
     people,
     duplicates,

@@ -5,7 +5,7 @@ import secrets
 from fastapi import APIRouter
 from fastapi.responses import StreamingResponse
 
-from uvarovite.api.context import Context, User
+from uvarovite.api.context import Context, MayContacts, MayErase, MayExport, MayHandOut, MayLook, MayWrite
 from uvarovite.api.schemas.selection import (
     ExportAsk,
     PickMany,
@@ -26,126 +26,124 @@ router = APIRouter(prefix="/api", tags=["bulk"])
 
 
 @router.post("/bulk/tag")
-def tag(body: TagMany, user: User, context: Context) -> BulkResult:
+def tag(body: TagMany, actor: MayContacts, context: Context) -> BulkResult:
     """Put a tag on many, or take it off."""
     return bulk.tag(
         context.database,
+        actor,
         body.who.selection(),
         name=body.name,
         put=body.put,
-        user_id=user.user_id,
         now=context.clock(),
     )
 
 
 @router.post("/bulk/pick")
-def pick(body: PickMany, user: User, context: Context) -> BulkResult:
+def pick(body: PickMany, actor: MayWrite, context: Context) -> BulkResult:
     """Add many to an audience by hand, or leave them out of it."""
     return bulk.pick(
         context.database,
+        actor,
         body.who.selection(),
         audience_id=body.audience_id,
         kind=body.kind,
-        user_id=user.user_id,
         now=context.clock(),
     )
 
 
 @router.post("/bulk/set-field")
-def set_field(body: SetMany, user: User, context: Context) -> BulkResult:
+def set_field(body: SetMany, actor: MayContacts, context: Context) -> BulkResult:
     """Give a field the same value for many."""
     return bulk.set_field(
         context.database,
+        actor,
         body.who.selection(),
         key=body.key,
         text=body.text,
-        user_id=user.user_id,
         now=context.clock(),
     )
 
 
 @router.post("/bulk/subscribe")
-def subscribe(body: SubscribeMany, user: User, context: Context) -> BulkResult:
+def subscribe(body: SubscribeMany, actor: MayContacts, context: Context) -> BulkResult:
     """State the consent of many, with its ground."""
     return bulk.subscribe(
         context.database,
+        actor,
         body.who.selection(),
         topic=body.topic,
         ground=body.ground,
-        user_id=user.user_id,
         now=context.clock(),
     )
 
 
 @router.post("/bulk/suppress")
-def suppress(body: SuppressMany, user: User, context: Context) -> BulkResult:
+def suppress(body: SuppressMany, actor: MayContacts, context: Context) -> BulkResult:
     """Put the addresses of many on the suppression list."""
-    return bulk.suppress_many(
-        context.database, body.who.selection(), reason=body.reason, user_id=user.user_id, now=context.clock()
-    )
+    return bulk.suppress_many(context.database, actor, body.who.selection(), reason=body.reason, now=context.clock())
 
 
 @router.post("/bulk/delete")
-def delete(body: WhoOnly, user: User, context: Context) -> BulkResult:
+def delete(body: WhoOnly, actor: MayContacts, context: Context) -> BulkResult:
     """Delete many; it can be undone for 30 days."""
-    return bulk.delete(context.database, body.who.selection(), user_id=user.user_id, now=context.clock())
+    return bulk.delete(context.database, actor, body.who.selection(), now=context.clock())
 
 
 @router.post("/bulk/erase")
-def erase(body: WhoOnly, user: User, context: Context) -> BulkResult:
+def erase(body: WhoOnly, actor: MayErase, context: Context) -> BulkResult:
     """Erase many for good."""
     return bulk.erase(
         context.database,
+        actor,
         body.who.selection(),
         hasher=context.hash_address,
-        user_id=user.user_id,
         now=context.clock(),
     )
 
 
 @router.post("/bulk/export", response_class=StreamingResponse)
-def export(body: ExportAsk, user: User, context: Context) -> StreamingResponse:
+def export(body: ExportAsk, actor: MayExport, context: Context) -> StreamingResponse:
     """Many as a file."""
     made = exports.export(
-        context.database, body.who.selection(), columns=body.columns, form=body.form, now=context.clock()
+        context.database, actor, body.who.selection(), columns=body.columns, form=body.form, now=context.clock()
     )
     headers = {"Content-Disposition": f'attachment; filename="{made.filename}"'}
     return StreamingResponse(made.pieces, media_type=made.media_type, headers=headers)
 
 
 @router.post("/bulk/mail")
-async def mail_table(body: TableMailAsk, user: User, context: Context) -> HandedOver:
+async def mail_table(body: TableMailAsk, actor: MayHandOut, context: Context) -> HandedOver:
     """Send many as a table to a colleague."""
     return await context.send_table(
+        actor,
         selection=body.who.selection(),
         columns=body.columns,
         form=body.form,
         to_address=body.to_address,
         note=body.note,
-        user=user,
         mail_id=secrets.token_hex(8),
     )
 
 
 @router.get("/table-mails")
-def sent_tables(user: User, context: Context) -> list[TableMailLine]:
+def sent_tables(actor: MayLook, context: Context) -> list[TableMailLine]:
     """The tables that were sent, latest first."""
-    return table_mail.sent_tables(context.database)
+    return table_mail.sent_tables(context.database, actor)
 
 
 @router.get("/colleagues")
-def colleague_list(user: User, context: Context) -> list[Colleague]:
+def colleague_list(actor: MayLook, context: Context) -> list[Colleague]:
     """Everybody with an account."""
-    return table_mail.colleagues(context.database)
+    return table_mail.colleagues(context.database, actor)
 
 
 @router.get("/changes")
-def latest_changes(user: User, context: Context) -> list[ChangeLine]:
+def latest_changes(actor: MayLook, context: Context) -> list[ChangeLine]:
     """What was done to many at once, latest first."""
-    return bulk.latest_changes(context.database, context.clock())
+    return bulk.latest_changes(context.database, actor, context.clock())
 
 
 @router.post("/changes/{change_set_id}/undo")
-def undo(change_set_id: Id, user: User, context: Context) -> BulkResult:
+def undo(change_set_id: Id, actor: MayContacts, context: Context) -> BulkResult:
     """Undo a change set."""
-    return bulk.undo(context.database, change_set_id, user_id=user.user_id, now=context.clock())
+    return bulk.undo(context.database, actor, change_set_id, now=context.clock())

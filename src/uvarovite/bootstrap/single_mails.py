@@ -4,10 +4,10 @@ import asyncio
 from typing import Any
 
 from uvarovite.bootstrap.clocks import Clock
+from uvarovite.core.accounts import Actor
 from uvarovite.core.responses import Keyring
 from uvarovite.net import smtp
 from uvarovite.net.smtp import RelayConnection, RelayUnreachable, TryReport
-from uvarovite.services.accounts.signing_in import SignedIn
 from uvarovite.services.messages import tests
 from uvarovite.services.organisation.relays import get_relay, relay_access
 from uvarovite.services.organisation.single_mails import HandedOver, PreparedMail, handed_over, not_handed_over
@@ -20,20 +20,20 @@ async def send_test(
     secret: bytes,
     keyring: Keyring,
     clock: Clock,
+    actor: Actor,
     *,
     message_id: int | None,
-    user_id: int,
     **asked: Any,
 ) -> HandedOver:
     """Send a test and note it. Raises ServiceRefusal: it was not sent."""
-    prepared = await asyncio.to_thread(tests.prepare_test, database, keyring=keyring, now=clock(), **asked)
+    prepared = await asyncio.to_thread(tests.prepare_test, database, actor, keyring=keyring, now=clock(), **asked)
     sent = await _hand_over(prepared, secret)
     noted = {key: asked[key] for key in ("content", "contact_id", "to_address")}
     await asyncio.to_thread(
         tests.note_test,
         database,
+        actor,
         message_id=message_id,
-        user_id=user_id,
         accepted=sent.accepted,
         now=clock(),
         **noted,
@@ -41,13 +41,11 @@ async def send_test(
     return sent
 
 
-async def send_table(database: Database, secret: bytes, clock: Clock, *, user: SignedIn, **asked: Any) -> HandedOver:
+async def send_table(database: Database, secret: bytes, clock: Clock, actor: Actor, **asked: Any) -> HandedOver:
     """Send a table to a colleague and log it. Raises ServiceRefusal: it was not sent."""
-    table = await asyncio.to_thread(prepare_table, database, user=user, now=clock(), **asked)
+    table = await asyncio.to_thread(prepare_table, database, actor, now=clock(), **asked)
     sent = await _hand_over(table.mail, secret)
-    await asyncio.to_thread(
-        log_table, database, table, accepted=sent.accepted, answer=sent.words, user_id=user.user_id, now=clock()
-    )
+    await asyncio.to_thread(log_table, database, actor, table, accepted=sent.accepted, answer=sent.words, now=clock())
     return sent
 
 
@@ -60,7 +58,7 @@ async def _hand_over(mail: PreparedMail, secret: bytes) -> HandedOver:
     return handed_over(mail, answer)
 
 
-async def try_relay(database: Database, secret: bytes, relay_id: int) -> TryReport:
+async def try_relay(database: Database, secret: bytes, actor: Actor, relay_id: int) -> TryReport:
     """Connect to a relay step by step; nothing is sent. Raises NotFound."""
-    relay = await asyncio.to_thread(get_relay, database, relay_id, secret)
+    relay = await asyncio.to_thread(get_relay, database, actor, relay_id, secret)
     return await smtp.try_relay(relay)

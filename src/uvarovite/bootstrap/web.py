@@ -23,7 +23,7 @@ from uvarovite.bootstrap.sources import preview_source, pull_tools, source_rules
 from uvarovite.core.responses import Keyring, derive_keyring
 from uvarovite.net.names import NameLookUp
 from uvarovite.public.routes import PublicDoor, public_router
-from uvarovite.services.accounts.signing_in import who_is_it
+from uvarovite.services.accounts.asker import who_is_it
 from uvarovite.services.bounded import BoundedWork
 from uvarovite.services.consent.suppressions import LARGEST_LIST_BYTES
 from uvarovite.services.contacts.erasures import address_hasher
@@ -85,7 +85,7 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
     app.add_middleware(OnceEach, database=database, clock=clock)
     app.add_middleware(
         Guard,
-        who=lambda token: who_is_it(database, token=token, now=clock()),
+        who=lambda cookie, bearer: who_is_it(database, cookie=cookie, bearer=bearer, now=clock()),
         large=_LARGE,
         over_tls=over_tls,
     )

@@ -7,6 +7,7 @@ import typer
 
 from uvarovite.bootstrap import Database, system_clock
 from uvarovite.cli.app import WRONG, app, end, installation, show
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.language import Span, caret, from_screen_offset
 from uvarovite.services.audiences.audiences import audience_list
 from uvarovite.services.audiences.clearance import clearance
@@ -29,10 +30,10 @@ class _Asked(TypedDict):
 def _whom(database: Database, criteria: str, topic: str, audience: str, campaign: str) -> _Asked:
     if [bool(criteria), bool(audience), bool(campaign)].count(True) != 1:
         end(WRONG, "Give criteria, or --audience NAME, or --campaign NAME: one of the three.")
-    topics = vocabulary(database).topics
+    topics = vocabulary(database, SYSTEM).topics
     campaign_id = None
     if campaign:
-        line = next((one for one in campaign_list(database) if one.name == campaign), None)
+        line = next((one for one in campaign_list(database, SYSTEM) if one.name == campaign), None)
         if line is None:
             end(WRONG, f"There is no campaign “{campaign}”.")
         if line.audience is None:
@@ -47,7 +48,7 @@ def _whom(database: Database, criteria: str, topic: str, audience: str, campaign
     asked = _Asked(text=criteria, audience_id=None, topic_id=keys.get(topic), campaign_id=campaign_id)
     if not audience:
         return asked
-    found = next((one for one in audience_list(database) if one.name == audience), None)
+    found = next((one for one in audience_list(database, SYSTEM) if one.name == audience), None)
     if found is None:
         end(WRONG, f"There is no audience “{audience}”.")
     return {**asked, "text": found.text, "audience_id": found.id}
@@ -66,7 +67,7 @@ def count(
     with installation() as (settings, database):
         now = system_clock()
         asked = _whom(database, criteria, topic, audience, campaign)
-        problem = read_criteria(database, text=asked["text"], audience_id=asked["audience_id"], now=now).problem
+        problem = read_criteria(database, SYSTEM, text=asked["text"], audience_id=asked["audience_id"], now=now).problem
         if problem:
             place = {"line": problem.line, "column": problem.column, "length": problem.length}
             told_json = {"problem": {**place, "code": problem.code, "message": problem.message}}
@@ -75,9 +76,9 @@ def count(
             meant = f"\nMeant: {problem.suggestion}" if problem.suggestion else ""
             show(told_json, as_json=as_json, words=f"{caret(asked['text'], span)}\n{problem.message}{meant}")
             raise typer.Exit(WRONG)
-        taken = clearance(database, **asked, now=now)
+        taken = clearance(database, SYSTEM, **asked, now=now)
         hasher = address_hasher(settings.secret())
-        told_of = explain(database, **asked, address=why, hasher=hasher, now=now) if why else None
+        told_of = explain(database, SYSTEM, **asked, address=why, hasher=hasher, now=now) if why else None
     ways = told_of.people if told_of else []
     gates = [{"gate": gate.key, "held": gate.held} for gate in taken.gates]
     lines = [f"{taken.matched:8,} matched", *(f"{-gate.held:8,} {gate.label}" for gate in taken.gates)]

@@ -10,7 +10,8 @@ from rich.progress import Progress
 
 from uvarovite.bootstrap import system_clock
 from uvarovite.cli.app import WRONG, app, end, installation, show
-from uvarovite.services.accounts.signing_in import create_user
+from uvarovite.core.accounts import SYSTEM
+from uvarovite.services.accounts.users import create_user
 from uvarovite.services.contacts.erasures import address_hasher
 from uvarovite.services.imports.views import report_json
 from uvarovite.services.imports.writing import import_file
@@ -42,6 +43,7 @@ def import_command(
 
         view = import_file(
             database,
+            SYSTEM,
             filename=file.name,
             content=pieces_of(file),
             topic=topic or None,
@@ -67,5 +69,5 @@ def add_user(
 ) -> None:
     """Make an account."""
     with installation() as (_, database):
-        create_user(database, email=email, name=name, password=password, now=system_clock())
+        create_user(database, SYSTEM, email=email, name=name, password=password, now=system_clock())
     print(f"{email} can sign in now.")

@@ -23,11 +23,12 @@ from uvarovite.bootstrap import (
     system_clock,
 )
 from uvarovite.cli.app import FAILED, end
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.demo.contacts import PEOPLE, DemoFiles, make_files
 from uvarovite.demo.seeding import seed_museum
 from uvarovite.demo.shop import make_shop
 from uvarovite.demo.story import USERS
-from uvarovite.services.accounts.signing_in import make_link
+from uvarovite.services.accounts.users import make_link
 from uvarovite.services.organisation.founding import is_founded
 from uvarovite.settings import BESIDE_THE_DEMO, FILE, Settings, load_settings
 
@@ -176,7 +177,7 @@ def _prepare(settings: Settings, people: int) -> list[tuple[str, str]]:
             make_shop(settings.sources_dir)
             seed_museum(database, museum_files(people), smtp_host=settings.host, smtp_port=settings.smtp_port, now=now)
         email = USERS[0][0]
-        return [(email, f"{settings.base_url()}/enter?token={make_link(database, email=email, now=now)}")]
+        return [(email, f"{settings.base_url()}/enter?token={make_link(database, SYSTEM, email=email, now=now)}")]
     finally:
         database.close()
 

@@ -4,6 +4,7 @@ import typer
 
 from uvarovite.bootstrap import Database, system_clock
 from uvarovite.cli.app import WRONG, app, end, installation, show
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.services.campaigns.campaigns import campaign_list
 from uvarovite.services.delivery.dispatch import pause as pause_run
 from uvarovite.services.delivery.traces import trace as trace_delivery
@@ -11,7 +12,7 @@ from uvarovite.services.delivery.watching import dispatch_view, find_deliveries
 
 
 def _run_of(database: Database, campaign: str) -> int:
-    found = next((line for line in campaign_list(database) if line.name == campaign), None)
+    found = next((line for line in campaign_list(database, SYSTEM) if line.name == campaign), None)
     if found is None:
         end(WRONG, f"There is no campaign “{campaign}”.")
     if found.run_id is None:
@@ -23,7 +24,7 @@ def _run_of(database: Database, campaign: str) -> int:
 def status(campaign: str, as_json: bool = typer.Option(False, "--json", help="For scripts.")) -> None:
     """Where the latest run of a campaign stands."""
     with installation() as (_, database):
-        view = dispatch_view(database, _run_of(database, campaign), system_clock())
+        view = dispatch_view(database, SYSTEM, _run_of(database, campaign), system_clock())
     states = ", ".join(f"{count:,} {state}" for state, count in sorted(view.states.items()))
     words = f"{view.campaign}: {view.state}; {view.planned:,} planned: {states}"
     told = {"planned": view.planned, "states": view.states, "state": view.state, "ends_at": view.ends_at}
@@ -34,11 +35,13 @@ def status(campaign: str, as_json: bool = typer.Option(False, "--json", help="Fo
 def trace(campaign: str, address: str, as_json: bool = typer.Option(False, "--json", help="For scripts.")) -> None:
     """Everything about one person and the latest run of a campaign."""
     with installation() as (_, database):
-        found = find_deliveries(database, _run_of(database, campaign), search=address, state=None, response=None)
+        found = find_deliveries(
+            database, SYSTEM, _run_of(database, campaign), search=address, state=None, response=None
+        )
         exact = next((line for line in found if line.address.lower() == address.lower()), None)
         if exact is None:
             end(WRONG, f"{address} was not planned in the latest run of “{campaign}”.")
-        view = trace_delivery(database, exact.id)
+        view = trace_delivery(database, SYSTEM, exact.id)
     steps = [{"at": step.at, "words": step.words, "code": step.code} for step in view.steps]
     words = "\n".join(
         f"{step.at:%Y-%m-%d %H:%M:%S}  {step.words}" + (f"  ({step.code})" if step.code else "")
@@ -53,5 +56,5 @@ def trace(campaign: str, address: str, as_json: bool = typer.Option(False, "--js
 def pause(campaign: str) -> None:
     """Pause the latest run of a campaign."""
     with installation() as (_, database):
-        pause_run(database, _run_of(database, campaign), system_clock())
+        pause_run(database, SYSTEM, _run_of(database, campaign), system_clock())
     print(f"“{campaign}” is paused.")

@@ -3,6 +3,7 @@
 from datetime import datetime, timedelta
 from typing import Any
 
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.core.contacts.live_sources import SourceKind
 from uvarovite.demo.contacts import DemoFiles
@@ -20,7 +21,7 @@ from uvarovite.demo.story import (
     VIEW_NAME,
     founding,
 )
-from uvarovite.services.accounts.signing_in import create_user
+from uvarovite.services.accounts.users import create_user
 from uvarovite.services.audiences.audiences import save_audience
 from uvarovite.services.campaigns.campaigns import CampaignChange, save_campaign
 from uvarovite.services.consent.by_hand import record_by_hand, suppress_by_hand
@@ -44,6 +45,7 @@ def seed_people(database: Any, files: DemoFiles, now: datetime) -> None:
     hasher = address_hasher(b"")
     import_file(
         database,
+        SYSTEM,
         filename="museum contacts.csv",
         content=files.contacts.encode(),
         topic=None,
@@ -55,6 +57,7 @@ def seed_people(database: Any, files: DemoFiles, now: datetime) -> None:
         filename = f"{topic.replace('_', ' ')} sign-ups.csv"
         import_file(
             database,
+            SYSTEM,
             filename=filename,
             content=text.encode(),
             topic=topic,
@@ -68,49 +71,51 @@ def seed_people(database: Any, files: DemoFiles, now: datetime) -> None:
         ):
             for place, number in enumerate(numbers):
                 at = since + timedelta(days=1 + place % 180)
-                record_by_hand(database, contact_no=number, topic=topic, kind=kind, at=at, wording=wording)
+                record_by_hand(database, SYSTEM, contact_no=number, topic=topic, kind=kind, at=at, wording=wording)
     for number in files.suppressed:
-        suppress_by_hand(database, contact_no=number, reason="Asked to be left alone, letter in the file", at=since)
+        suppress_by_hand(
+            database, SYSTEM, contact_no=number, reason="Asked to be left alone, letter in the file", at=since
+        )
 
 
 def seed_museum(database: Any, files: DemoFiles, *, smtp_host: str, smtp_port: int, now: datetime) -> None:
     """The whole museum: organisation, users, people, an audience, a letter and a campaign that is ready."""
-    found_organisation(database, founding(smtp_host=smtp_host, smtp_port=smtp_port))
+    found_organisation(database, SYSTEM, founding(smtp_host=smtp_host, smtp_port=smtp_port))
     for email, name, password in USERS:
-        create_user(database, email=email, name=name, password=password, now=now)
+        create_user(database, SYSTEM, email=email, name=name, password=password, now=now)
     seed_people(database, files, now)
     tag(
         database,
-        Selection(wanted=VOLUNTEERS, seen=count_contacts(database, wanted=VOLUNTEERS, now=now)),
+        SYSTEM,
+        Selection(wanted=VOLUNTEERS, seen=count_contacts(database, SYSTEM, wanted=VOLUNTEERS, now=now)),
         name="lamp owner",
         put=True,
-        user_id=None,
         now=now,
     )
     save_view(
         database,
+        SYSTEM,
         view_id=None,
         name=VIEW_NAME,
         criteria=VIEW_CRITERIA,
         columns=[ColumnView(key=key, width=width) for key, width in VIEW_COLUMNS],
         sort="renews_on",
         revision=None,
-        user_id=None,
         now=now,
     )
     audience = save_audience(
         database,
+        SYSTEM,
         audience_id=None,
         name=AUDIENCE_NAME,
         text=AUDIENCE_CRITERIA,
         revision=None,
-        user_id=None,
         now=now,
     )
     message = save_message(
-        database, message_id=None, name=MESSAGE_NAME, content=MESSAGE, revision=None, user_id=None, now=now
+        database, SYSTEM, message_id=None, name=MESSAGE_NAME, content=MESSAGE, revision=None, now=now
     )
-    offered = vocabulary(database)
+    offered = vocabulary(database, SYSTEM)
     change = CampaignChange(
         name=CAMPAIGN_NAME,
         topic_id=offered.topics[0].id,
@@ -120,7 +125,7 @@ def seed_museum(database: Any, files: DemoFiles, *, smtp_host: str, smtp_port: i
         relay_id=offered.relays[0].id,
         pace={"batch_size": 50, "gap_seconds": 10, "hourly_limit": None},
     )
-    save_campaign(database, campaign_id=None, change=change, revision=None, now=now)
+    save_campaign(database, SYSTEM, campaign_id=None, change=change, revision=None, now=now)
     seed_shop(database, now)
 
 
@@ -129,4 +134,4 @@ def seed_shop(database: Any, now: datetime) -> None:
     access = SourceAccessDraft(kind=SourceKind.SQLITE, database=SHOP_FILE)
     draft = SourceDraft(name="Museum shop", access=access, table=SHOP_VIEW, gone_tag="gone from the shop")
     # An SQLite file has no password, so nothing is sealed.
-    save_source(database, None, draft, secret=b"", files=[SHOP_FILE], user_id=None, now=now)
+    save_source(database, SYSTEM, None, draft, secret=b"", files=[SHOP_FILE], now=now)

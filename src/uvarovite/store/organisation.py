@@ -2,7 +2,7 @@
 
 from sqlmodel import col, select
 
-from uvarovite.store.database import Transaction
+from uvarovite.store.database import Transaction, run_sql
 from uvarovite.store.tables import Organisation, Relay, Sender
 
 
@@ -19,3 +19,10 @@ def relays(tx: Transaction) -> list[Relay]:
 def senders(tx: Transaction) -> list[Sender]:
     """All senders, the first that was made first."""
     return list(tx.exec(select(Sender).order_by(col(Sender.id))).all())
+
+
+def uses_of_sender(tx: Transaction, sender_id: int) -> list[str]:
+    """The names of the topics and campaigns that come from a sender."""
+    sql = """SELECT name FROM topic WHERE sender_id = :id
+        UNION ALL SELECT name FROM campaign WHERE sender_id = :id ORDER BY 1"""
+    return [row.name for row in run_sql(tx, sql, {"id": sender_id})]

@@ -24,6 +24,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/organisation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Organisation
+         * @description Who the organisation is.
+         */
+        get: operations["get_organisation_api_organisation_get"];
+        /**
+         * Change Organisation
+         * @description Save who the organisation is.
+         */
+        put: operations["change_organisation_api_organisation_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/senders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Sender
+         * @description Make a sender; its id.
+         */
+        post: operations["make_sender_api_senders_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/senders/{sender_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Sender
+         * @description Change a sender.
+         */
+        put: operations["change_sender_api_senders__sender_id__put"];
+        post?: never;
+        /**
+         * Remove Sender
+         * @description Remove a sender that nothing uses.
+         */
+        delete: operations["remove_sender_api_senders__sender_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/relays/{relay_id}": {
         parameters: {
             query?: never;
@@ -130,6 +198,338 @@ export interface paths {
          * @description Sign in by a one-time link.
          */
         post: operations["sign_in_by_link_api_session_link_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/invitation/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look At Invitation
+         * @description Whose link it is by which a password is chosen; it works still afterwards.
+         */
+        post: operations["look_at_invitation_api_session_invitation_look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/invitation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept Invitation
+         * @description Choose a password by a link, and sign in.
+         */
+        post: operations["accept_invitation_api_session_invitation_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/own/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Rename
+         * @description Change how one is called.
+         */
+        put: operations["rename_api_own_name_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/own/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Password
+         * @description Change one's own password; how many other browsers were signed out by it.
+         */
+        put: operations["change_password_api_own_password_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/own/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Session List
+         * @description The browsers in which one is signed in.
+         */
+        get: operations["session_list_api_own_sessions_get"];
+        put?: never;
+        post?: never;
+        /**
+         * End Other Sessions
+         * @description Sign all other browsers out; how many there were.
+         */
+        delete: operations["end_other_sessions_api_own_sessions_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/own/sessions/{session_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End Session
+         * @description Sign one browser out.
+         */
+        delete: operations["end_session_api_own_sessions__session_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/users": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * User List
+         * @description Everybody with an account.
+         */
+        get: operations["user_list_api_users_get"];
+        put?: never;
+        /**
+         * Invite
+         * @description Make an account and the link for its owner.
+         */
+        post: operations["invite_api_users_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/users/{user_id}/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * New Link
+         * @description Another link by which somebody chooses a password.
+         */
+        post: operations["new_link_api_users__user_id__link_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/users/{user_id}/role": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Role
+         * @description Give somebody another role; their sessions end.
+         */
+        put: operations["change_role_api_users__user_id__role_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/users/{user_id}/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * End Sessions
+         * @description Sign somebody out everywhere; how many browsers that were.
+         */
+        delete: operations["end_sessions_api_users__user_id__sessions_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/users/{user_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Close Account
+         * @description Close an account; what its owner did keeps their name.
+         */
+        delete: operations["close_account_api_users__user_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/permissions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Permission Table
+         * @description Who may do what.
+         */
+        get: operations["permission_table_api_permissions_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Token List
+         * @description One's own tokens; an administrator sees everybody's.
+         */
+        get: operations["token_list_api_tokens_get"];
+        put?: never;
+        /**
+         * Make Token
+         * @description Make a token; it is told this once.
+         */
+        post: operations["make_token_api_tokens_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tokens/{token_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Revoke Token
+         * @description A token does not work any more.
+         */
+        delete: operations["revoke_token_api_tokens__token_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/audit/areas": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Areas
+         * @description The parts of the work that entries belong to.
+         */
+        get: operations["areas_api_audit_areas_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Audit Page
+         * @description What was done, latest first: 50 entries from before `before`. Days are the organisation's, both included.
+         */
+        get: operations["audit_page_api_audit_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2175,6 +2575,12 @@ export interface components {
             source_id?: number | null;
         };
         /**
+         * ActorKind
+         * @description What kind of somebody it is.
+         * @enum {string}
+         */
+        ActorKind: "user" | "token" | "system";
+        /**
          * AddressView
          * @description What is to be said about an address before somebody is added with it; `fault` is why it is none.
          */
@@ -2221,6 +2627,15 @@ export interface components {
             kind: string;
             /** Words */
             words: string;
+        };
+        /**
+         * AreaLine
+         * @description A part of the work.
+         */
+        AreaLine: {
+            area: components["schemas"]["AuditArea"];
+            /** Label */
+            label: string;
         };
         /**
          * AudienceSave
@@ -2270,6 +2685,47 @@ export interface components {
             part: components["schemas"]["Places"] | components["schemas"]["Share"] | null;
             /** Part Words */
             part_words: string | null;
+        };
+        /**
+         * AuditArea
+         * @description Which part of the work it belongs to.
+         * @enum {string}
+         */
+        AuditArea: "accounts" | "contacts" | "writing" | "sending" | "set_up";
+        /**
+         * AuditLine
+         * @description An entry: `words` follow the name. `area` is None for an action that this version does not know.
+         */
+        AuditLine: {
+            /** Id */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            kind: components["schemas"]["ActorKind"];
+            /** Name */
+            name: string;
+            /** User Id */
+            user_id: number | null;
+            /** Action */
+            action: string;
+            area: components["schemas"]["AuditArea"] | null;
+            /** About Id */
+            about_id: number | null;
+            /** Words */
+            words: string;
+        };
+        /**
+         * AuditPage
+         * @description Entries, latest first; `more` tells that there are earlier ones.
+         */
+        AuditPage: {
+            /** Lines */
+            lines: components["schemas"]["AuditLine"][];
+            /** More */
+            more: boolean;
         };
         /**
          * BatchCell
@@ -3633,6 +4089,62 @@ export interface components {
             ground: string;
         };
         /**
+         * InvitationAccept
+         * @description The password that somebody chose, and how they are called; an empty name leaves it.
+         */
+        InvitationAccept: {
+            /** Token */
+            token: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Password */
+            password: string;
+        };
+        /**
+         * InvitationLink
+         * @description The link by which somebody chooses a password. It is told once.
+         */
+        InvitationLink: {
+            /** User Id */
+            user_id: number;
+            /** Url */
+            url: string;
+            /**
+             * Expires At
+             * Format: date-time
+             */
+            expires_at: string;
+        };
+        /**
+         * Invite
+         * @description Who is invited, as what.
+         */
+        Invite: {
+            /** Email */
+            email: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            role: components["schemas"]["Role"];
+        };
+        /**
+         * Invited
+         * @description Whose invitation it is; `returning` is somebody who had a password before and chooses another.
+         */
+        Invited: {
+            /** Email */
+            email: string;
+            /** Name */
+            name: string;
+            /** Returning */
+            returning: boolean;
+        };
+        /**
          * JudgedPerson
          * @description A person behind a gate, or cleared, and the file that they came with.
          */
@@ -3759,10 +4271,10 @@ export interface components {
             from_name: string;
         };
         /**
-         * LinkSignIn
+         * LinkToken
          * @description The token of a one-time link.
          */
-        LinkSignIn: {
+        LinkToken: {
             /** Token */
             token: string;
         };
@@ -3780,13 +4292,16 @@ export interface components {
         };
         /**
          * Me
-         * @description Who is signed in; `csrf_token` goes into a header of every change.
+         * @description Who is signed in and what they may do; `csrf_token` goes into a header of every change.
          */
         Me: {
             /** Name */
             name: string;
             /** Email */
             email: string;
+            role: components["schemas"]["Role"];
+            /** Permissions */
+            permissions: components["schemas"]["Permission"][];
             /** Csrf Token */
             csrf_token: string;
             /** Inbox Url */
@@ -3953,6 +4468,14 @@ export interface components {
             message: string;
         };
         /**
+         * NameSave
+         * @description How somebody is called.
+         */
+        NameSave: {
+            /** Name */
+            name: string;
+        };
+        /**
          * NamesView
          * @description What criteria can name, for pickers.
          */
@@ -4001,6 +4524,16 @@ export interface components {
             record: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * NewToken
+         * @description A token that was just made: `token` is told this once.
+         */
+        NewToken: {
+            /** Id */
+            id: number;
+            /** Token */
+            token: string;
         };
         /**
          * NoteLine
@@ -4118,6 +4651,42 @@ export interface components {
             keys: string[];
         };
         /**
+         * OrganisationSave
+         * @description The organisation as edited, from `revision` on.
+         */
+        OrganisationSave: {
+            /** Name */
+            name: string;
+            /** Postal Address */
+            postal_address: string;
+            /** Locale */
+            locale: string;
+            /** Time Zone */
+            time_zone: string;
+            /** List Domain */
+            list_domain: string;
+            /** Revision */
+            revision: number;
+        };
+        /**
+         * OrganisationView
+         * @description The organisation. `locale` is a CLDR name, `time_zone` an IANA one; `list_domain` stands in List-Id (RFC 2919).
+         */
+        OrganisationView: {
+            /** Name */
+            name: string;
+            /** Postal Address */
+            postal_address: string;
+            /** Locale */
+            locale: string;
+            /** Time Zone */
+            time_zone: string;
+            /** List Domain */
+            list_domain: string;
+            /** Revision */
+            revision: number;
+        };
+        /**
          * OverlapView
          * @description How many are in this audience alone, in both, and in the other alone; hand-picked people included.
          */
@@ -4193,6 +4762,16 @@ export interface components {
             choices: string[];
         };
         /**
+         * PasswordSave
+         * @description One's own password, old and new.
+         */
+        PasswordSave: {
+            /** Old */
+            old: string;
+            /** New */
+            new: string;
+        };
+        /**
          * PasswordSignIn
          * @description Address and password.
          */
@@ -4209,6 +4788,34 @@ export interface components {
         PastedCells: {
             /** Text */
             text: string;
+        };
+        /**
+         * Permission
+         * @description One kind of thing that is done here.
+         * @enum {string}
+         */
+        Permission: "look" | "own_account" | "contacts" | "write" | "pause" | "release" | "lift" | "erase" | "export" | "hand_out" | "set_up" | "accounts" | "audit";
+        /**
+         * PermissionRow
+         * @description `role` is the least one that has it; `words` follow "may"; `for_tokens`: a program may be given it.
+         */
+        PermissionRow: {
+            permission: components["schemas"]["Permission"];
+            role: components["schemas"]["Role"];
+            /** Words */
+            words: string;
+            /** For Tokens */
+            for_tokens: boolean;
+        };
+        /**
+         * PermissionTable
+         * @description Who may do what: the roles, and each permission with the least role that has it.
+         */
+        PermissionTable: {
+            /** Roles */
+            roles: components["schemas"]["RoleRow"][];
+            /** Permissions */
+            permissions: components["schemas"]["PermissionRow"][];
         };
         /**
          * Person
@@ -4516,6 +5123,30 @@ export interface components {
             change_set_id?: number | null;
         };
         /**
+         * Role
+         * @description What somebody does here; each may do what those before it may.
+         * @enum {string}
+         */
+        Role: "reader" | "author" | "releaser" | "administrator";
+        /**
+         * RoleRow
+         * @description A role in words.
+         */
+        RoleRow: {
+            role: components["schemas"]["Role"];
+            /** Label */
+            label: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * RoleSave
+         * @description Another role.
+         */
+        RoleSave: {
+            role: components["schemas"]["Role"];
+        };
+        /**
          * RunLine
          * @description A run of a campaign.
          */
@@ -4681,6 +5312,23 @@ export interface components {
             seen: number;
         };
         /**
+         * SenderSave
+         * @description A sender as edited; the revision counts for one that is there.
+         */
+        SenderSave: {
+            /** Name */
+            name: string;
+            /** Address */
+            address: string;
+            /**
+             * Reply To
+             * @default
+             */
+            reply_to: string;
+            /** Revision */
+            revision?: number | null;
+        };
+        /**
          * SenderView
          * @description Who a message can come from.
          */
@@ -4691,6 +5339,10 @@ export interface components {
             name: string;
             /** Address */
             address: string;
+            /** Reply To */
+            reply_to: string | null;
+            /** Revision */
+            revision: number;
         };
         /**
          * SentLine
@@ -4756,6 +5408,30 @@ export interface components {
             at: string;
             /** Same */
             same: boolean;
+        };
+        /**
+         * SessionLine
+         * @description A browser that is signed in; `here` is the one that asks.
+         */
+        SessionLine: {
+            /** Id */
+            id: number;
+            /** Origin */
+            origin: string;
+            /** Agent */
+            agent: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /**
+             * Seen At
+             * Format: date-time
+             */
+            seen_at: string;
+            /** Here */
+            here: boolean;
         };
         /**
          * SetMany
@@ -5170,6 +5846,47 @@ export interface components {
             relay_id?: number | null;
         };
         /**
+         * TokenLine
+         * @description A token; it is recognised by its `beginning`.
+         */
+        TokenLine: {
+            /** Id */
+            id: number;
+            /** User Id */
+            user_id: number;
+            /** Owner */
+            owner: string;
+            /** Name */
+            name: string;
+            /** Beginning */
+            beginning: string;
+            /** Scopes */
+            scopes: string[];
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Expires At */
+            expires_at: string | null;
+            /** Used At */
+            used_at: string | null;
+            /** Revoked At */
+            revoked_at: string | null;
+        };
+        /**
+         * TokenMake
+         * @description What a token is for, what it may do, and for how many days it works: None for as long as it is not revoked.
+         */
+        TokenMake: {
+            /** Name */
+            name: string;
+            /** Scopes */
+            scopes: components["schemas"]["Permission"][];
+            /** Days */
+            days?: number | null;
+        };
+        /**
          * TopicMark
          * @description A topic that somebody was asked about: state is asked, subscribed, paused or left.
          */
@@ -5354,6 +6071,34 @@ export interface components {
             name: string;
         };
         /**
+         * UserLine
+         * @description Somebody with an account. One without a password was invited and has not come yet.
+         */
+        UserLine: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Email */
+            email: string;
+            role: components["schemas"]["Role"];
+            /** Has Password */
+            has_password: boolean;
+            /** Sessions */
+            sessions: number;
+            /** Tokens */
+            tokens: number;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Seen At */
+            seen_at: string | null;
+            /** Left At */
+            left_at: string | null;
+        };
+        /**
          * ValueChange
          * @description A field's new value as text, and the stored value that stood on screen.
          */
@@ -5532,6 +6277,210 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Vocabulary"];
                 };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_organisation_api_organisation_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrganisationView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_organisation_api_organisation_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrganisationSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrganisationView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_sender_api_senders_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SenderSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number;
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_sender_api_senders__sender_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sender_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SenderSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number;
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_sender_api_senders__sender_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sender_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description It is refused, and nothing was changed */
             "4XX": {
@@ -5840,7 +6789,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LinkSignIn"];
+                "application/json": components["schemas"]["LinkToken"];
             };
         };
         responses: {
@@ -5851,6 +6800,765 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_invitation_api_session_invitation_look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkToken"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invited"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    accept_invitation_api_session_invitation_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InvitationAccept"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Me"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rename_api_own_name_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NameSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_password_api_own_password_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number;
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    session_list_api_own_sessions_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionLine"][];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    end_other_sessions_api_own_sessions_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number;
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    end_session_api_own_sessions__session_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    user_list_api_users_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UserLine"][];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    invite_api_users_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Invite"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitationLink"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    new_link_api_users__user_id__link_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                user_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitationLink"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_role_api_users__user_id__role_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                user_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoleSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    end_sessions_api_users__user_id__sessions_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                user_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number;
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    close_account_api_users__user_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                user_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    permission_table_api_permissions_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PermissionTable"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    token_list_api_tokens_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenLine"][];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_token_api_tokens_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TokenMake"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewToken"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    revoke_token_api_tokens__token_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    areas_api_audit_areas_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AreaLine"][];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    audit_page_api_audit_get: {
+        parameters: {
+            query?: {
+                search?: string;
+                area?: components["schemas"]["AuditArea"] | null;
+                user_id?: number | null;
+                since?: string | null;
+                until?: string | null;
+                before?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditPage"];
                 };
             };
             /** @description It is refused, and nothing was changed */

@@ -1,7 +1,8 @@
-"""Requests about relays and limits."""
+"""Requests about the organisation, senders, relays and limits."""
 
 from pydantic import BaseModel, Field
 
+from uvarovite.api.schemas.values import Count
 from uvarovite.core.audiences import KeptRecord
 
 
@@ -23,3 +24,23 @@ class CareSave(BaseModel):
     week_cap: int | None = None
     month_cap: int | None = None
     kept_record: KeptRecord = KeptRecord.FIRST_ADDED
+
+
+class OrganisationSave(BaseModel):
+    """The organisation as edited, from `revision` on."""
+
+    name: str = Field(max_length=400)
+    postal_address: str = Field(max_length=2_000)
+    locale: str = Field(max_length=40)
+    time_zone: str = Field(max_length=64)
+    list_domain: str = Field(max_length=253)
+    revision: Count
+
+
+class SenderSave(BaseModel):
+    """A sender as edited; the revision counts for one that is there."""
+
+    name: str = Field(max_length=400)
+    address: str = Field(max_length=400)
+    reply_to: str = Field(default="", max_length=400)
+    revision: Count | None = None

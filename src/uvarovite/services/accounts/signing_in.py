@@ -1,150 +1,151 @@
-"""Signing in: passwords by argon2id (RFC 9106), one-time links, sessions, and a limit on failed tries."""
+"""Signing in: by password, by a one-time link, by an invitation; and a limit on failed tries."""
 
-import hashlib
 import secrets
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from argon2 import PasswordHasher
-from argon2.exceptions import InvalidHashError, VerifyMismatchError
-
-from uvarovite.services.errors import BadInput, ServiceRefusal
-from uvarovite.services.organisation.facts import require_address
-from uvarovite.store import accounts as store
+from uvarovite.core.accounts import Action
+from uvarovite.services.accounts.asker import Asker, actor_of, asker_by_session
+from uvarovite.services.accounts.audit import audit
+from uvarovite.services.accounts.passwords import hash_password, hash_secret, is_right
+from uvarovite.services.errors import ServiceRefusal
 from uvarovite.store import tallies
-from uvarovite.store.asking import asking as asking
-from uvarovite.store.database import Database
-from uvarovite.store.tables import User, UserSession
+from uvarovite.store.accounts import sessions as session_store
+from uvarovite.store.accounts import users as store
+from uvarovite.store.database import Database, Transaction
+from uvarovite.store.tables import LinkPurpose, User, UserSession
 
 SESSION_LASTS = timedelta(hours=12)
-LINK_LASTS = timedelta(hours=24)
-SHORTEST_PASSWORD = 10
 # Somebody who mistypes gets there; somebody who guesses does not.
 TRIES_PER_ACCOUNT_AND_ORIGIN = 6
 TRIES_PER_ORIGIN = 30
 TRIES_PER_ACCOUNT = 60
 TRIES_WINDOW = timedelta(minutes=15)
 ORIGIN_KNOWN_FOR = timedelta(days=90)
-
-_hasher = PasswordHasher()
-# Verified against when the account is unknown, so that both answers take the same time.
-_NOBODY = _hasher.hash(secrets.token_hex(16))
+_LONGEST_AGENT = 200
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SignedIn:
-    """A session: `token` goes into the cookie, `csrf_token` into a header of every change."""
+    """A session that has just begun: `token` goes into the cookie and is kept nowhere."""
 
     token: str
-    csrf_token: str
-    user_id: int
-    name: str
-    email: str
+    asker: Asker
 
 
-def _hash(token: str) -> str:
-    return hashlib.sha256(token.encode()).hexdigest()
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Browser:
+    """Where somebody signs in from: the key of their address, and what their browser calls itself."""
+
+    origin: str
+    agent: str
 
 
-def create_user(database: Database, *, email: str, name: str, password: str, now: datetime) -> int:
-    """Make an account. Raises BadInput for an address in use, or a short password."""
-    if len(password) < SHORTEST_PASSWORD:
-        raise BadInput("short_password", f"A password has at least {SHORTEST_PASSWORD} characters.")
-    address = require_address(email).lower()
-    with database.transaction() as tx:
-        if store.user_by_email(tx, address):
-            raise BadInput("taken", f"There is an account for {address} already.")
-        user = User(email=address, name=name.strip() or address, password_hash=_hasher.hash(password), created_at=now)
-        tx.add(user)
-        tx.flush()
-        assert user.id is not None
-        return user.id
+def _used_link() -> ServiceRefusal:
+    return ServiceRefusal(
+        "used_link", "This link was used already or is too old. Sign in by password, or ask for a new one."
+    )
 
 
-def sign_in(database: Database, *, email: str, password: str, origin: str, now: datetime) -> SignedIn:
+def _too_many() -> ServiceRefusal:
+    return ServiceRefusal("too_many", "Too many tries. Wait a quarter of an hour, then try again.")
+
+
+def sign_in(database: Database, *, email: str, password: str, browser: Browser, now: datetime) -> SignedIn:
     """Sign in by password. Raises ServiceRefusal; the same one for a wrong name and a wrong password.
 
     A try is counted before the password is looked at, so that many at once are as many. What strangers try elsewhere
     does not shut out somebody who comes from where they have signed in before.
     """
-    account = email.strip().lower()
+    account, origin = email.strip().lower(), browser.origin
     here, everywhere, from_here = f"sign-in {account} {origin}", f"sign-in {account}", f"sign-in from {origin}"
     with database.transaction() as tx:
         tries = tallies.count_up(tx, [here, everywhere, from_here], now, TRIES_WINDOW)
-        known = store.is_known_origin(tx, account, origin)
+        known = session_store.is_known_origin(tx, account, origin)
         user = store.user_by_email(tx, account)
     strange = tries[everywhere] > TRIES_PER_ACCOUNT or tries[from_here] > TRIES_PER_ORIGIN
     if tries[here] > TRIES_PER_ACCOUNT_AND_ORIGIN or (strange and not known):
-        raise ServiceRefusal("too_many", "Too many tries. Wait a quarter of an hour, then try again.")
-    try:
-        right = _hasher.verify(user.password_hash if user else _NOBODY, password) and user is not None
-    except (VerifyMismatchError, InvalidHashError):
-        right = False
-    if not right or user is None or user.id is None:
-        raise ServiceRefusal("wrong_log_in", "Address and password do not go together.")
+        raise _too_many()
+    right = is_right(user.password_hash if user and user.left_at is None else None, password)
     with database.transaction() as tx:
-        tallies.count_down(tx, [here, everywhere, from_here])
-        tallies.forget(tx, here)
-        store.remember_origin(tx, user.id, origin, now)
-        session = _session(user, now)
-        tx.add(session[1])
-        return session[0]
+        # What has changed while the password was looked at counts: who has left meanwhile does not come in.
+        user = store.lock_user(tx, user.id) if user and user.id else None
+        if user is None or user.left_at is not None or not right:
+            if user is not None:
+                audit(tx, actor_of(user), Action.SIGN_IN_FAILED, origin=origin)
+        else:
+            tallies.count_down(tx, [here, everywhere, from_here])
+            tallies.forget(tx, here)
+            session_store.remember_origin(tx, user.id or 0, origin, now)
+            return _begin_session(tx, user, browser, now)
+    raise ServiceRefusal("wrong_log_in", "Address and password do not go together.")
 
 
-def _session(user: User, now: datetime) -> tuple[SignedIn, UserSession]:
+def _begin_session(tx: Transaction, user: User, browser: Browser, now: datetime) -> SignedIn:
     token, csrf = secrets.token_urlsafe(32), secrets.token_urlsafe(24)
     assert user.id is not None
-    row = UserSession(
-        token_hash=_hash(token), user_id=user.id, csrf_token=csrf, created_at=now, expires_at=now + SESSION_LASTS
+    session = UserSession(
+        token_hash=hash_secret(token),
+        user_id=user.id,
+        csrf_token=csrf,
+        origin=browser.origin,
+        agent=browser.agent[:_LONGEST_AGENT],
+        created_at=now,
+        seen_at=now,
+        expires_at=now + SESSION_LASTS,
     )
-    return SignedIn(token=token, csrf_token=csrf, user_id=user.id, name=user.name, email=user.email), row
+    user.seen_at = now
+    tx.add_all([session, user])
+    tx.flush()
+    audit(tx, actor_of(user), Action.SIGNED_IN, origin=browser.origin)
+    return SignedIn(token=token, asker=asker_by_session(session, user))
 
 
-def make_link(database: Database, *, email: str, now: datetime) -> str:
-    """A token that signs a user in once within a day. Raises BadInput for an unknown user."""
-    token = secrets.token_urlsafe(24)
-    with database.transaction() as tx:
-        user = store.user_by_email(tx, email)
-        if user is None or user.id is None:
-            raise BadInput("unknown_user", f"There is no account for {email}.")
-        store.add_link(tx, _hash(token), user.id, now + LINK_LASTS)
-    return token
-
-
-def sign_in_by_link(database: Database, *, token: str, now: datetime) -> SignedIn:
+def sign_in_by_link(database: Database, *, token: str, browser: Browser, now: datetime) -> SignedIn:
     """Sign in by a one-time link. Raises ServiceRefusal when it was used or is too old."""
     with database.transaction() as tx:
-        user_id = store.use_link(tx, _hash(token), now)
-        user = tx.get(User, user_id) if user_id else None
+        user = store.use_link(tx, hash_secret(token), LinkPurpose.SIGN_IN, now)
         if user is None:
-            raise ServiceRefusal(
-                "used_link",
-                "This link was used already or is older than a day. Sign in by password, or ask for a new one.",
-            )
-        session = _session(user, now)
-        tx.add(session[1])
-        return session[0]
+            raise _used_link()
+        return _begin_session(tx, user, browser, now)
 
 
-def who_is_it(database: Database, *, token: str, now: datetime) -> SignedIn | None:
-    """The session behind a cookie, or None when there is none in force."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Invited:
+    """Whose invitation it is; `returning` is somebody who had a password before and chooses another."""
+
+    email: str
+    name: str
+    returning: bool
+
+
+def look_at_invitation(database: Database, *, token: str, now: datetime) -> Invited:
+    """Whose a link is by which a password is chosen. Raises ServiceRefusal when it was used or is too old."""
     with database.transaction() as tx:
-        found = store.session_with_user(tx, _hash(token), now)
-        if found is None:
-            return None
-        session, user = found
-        return SignedIn(
-            token=token, csrf_token=session.csrf_token, user_id=session.user_id, name=user.name, email=user.email
-        )
+        user = store.user_of_link(tx, hash_secret(token), LinkPurpose.PASSWORD, now)
+        if user is None:
+            raise _used_link()
+        return Invited(email=user.email, name=user.name, returning=user.password_hash is not None)
 
 
-def sign_out(database: Database, *, token: str) -> None:
-    """End a session."""
+def accept_invitation(
+    database: Database, *, token: str, name: str, password: str, browser: Browser, now: datetime
+) -> SignedIn:
+    """Choose a password by a link, and come in; other sessions end. Raises BadInput, ServiceRefusal."""
+    look_at_invitation(database, token=token, now=now)  # a stranger without a link costs no hashing
+    hashed = hash_password(password)
     with database.transaction() as tx:
-        store.end_session(tx, _hash(token))
+        user = store.use_link(tx, hash_secret(token), LinkPurpose.PASSWORD, now)
+        if user is None or user.id is None:
+            raise _used_link()
+        user.password_hash, user.name = hashed, name.strip() or user.name
+        session_store.end_sessions(tx, user.id)
+        session_store.remember_origin(tx, user.id, browser.origin, now)
+        audit(tx, actor_of(user), Action.USER_JOINED, origin=browser.origin)
+        return _begin_session(tx, user, browser, now)
 
 
 def purge_sign_ins(database: Database, now: datetime) -> int:
     """Delete what of signing in has ended: sessions, links, counts, origins; how many rows."""
     with database.transaction() as tx:
-        return store.purge(tx, now, now - ORIGIN_KNOWN_FOR) + tallies.forget_old(tx, now - timedelta(days=1))
+        return session_store.purge(tx, now, now - ORIGIN_KNOWN_FOR) + tallies.forget_old(tx, now - timedelta(days=1))

@@ -7,6 +7,7 @@ from typing import Any, Literal
 
 from pydantic import ValidationError
 
+from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.audiences import Places, Share, part_words
 from uvarovite.core.contacts import FieldType
 from uvarovite.core.expressions import (
@@ -20,6 +21,8 @@ from uvarovite.core.expressions import (
 )
 from uvarovite.core.values import fold
 from uvarovite.core.values.bounds import fault_in_words
+from uvarovite.services.accounts.audit import audit
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.expressions.criteria import PART, criteria_sql, narrow
 from uvarovite.services.organisation.facts import require_organisation
@@ -124,21 +127,23 @@ def _used_in(tx: Transaction, audience: Audience, everything: Iterable[Audience]
     ]
 
 
-def audience_list(database: Database) -> list[AudienceView]:
+@needs(Permission.LOOK)
+def audience_list(database: Database, actor: Actor) -> list[AudienceView]:
     """All audiences by name."""
     with database.transaction() as tx:
         return [_audience_view(tx, audience) for audience in store.audiences(tx)]
 
 
+@needs(Permission.WRITE)
 def save_audience(
     database: Database,
+    actor: Actor,
     *,
     audience_id: int | None,
     name: str,
     text: str,
     part: Mapping[str, Any] | None = None,
     revision: int | None,
-    user_id: int | None,
     now: datetime,
 ) -> AudienceView:
     """Make or change an audience, with the part of those who match that it consists of (None: all).
@@ -157,21 +162,24 @@ def save_audience(
             raise BadInput("taken", f"There is an audience “{name.strip()}” already.")
         stored = node_to_json(parse_criteria(text))
         if audience is None:
-            audience = Audience(name=name.strip(), criteria=stored, part=chosen, updated_by=user_id, updated_at=now)
+            audience = Audience(
+                name=name.strip(), criteria=stored, part=chosen, updated_by=actor.user_id, updated_at=now
+            )
         else:
             if revision != audience.revision:
                 raise changed_meanwhile(
-                    tx, "audience", by=audience.updated_by, me=user_id, theirs=_audience_view(tx, audience)
+                    tx, "audience", by=audience.updated_by, me=actor.user_id, theirs=_audience_view(tx, audience)
                 )
             if audience.frozen_at is not None and print_criteria(node_from_json(stored)) != _text_of(audience):
                 raise Conflict("frozen", "The audience is frozen. Let it follow its conditions before you change them.")
             rename_in_criteria(tx, "audience", audience.name, name.strip())
             audience.name, audience.criteria, audience.part = name.strip(), stored, chosen
-            audience.revision, audience.updated_by, audience.updated_at = audience.revision + 1, user_id, now
+            audience.revision, audience.updated_by, audience.updated_at = audience.revision + 1, actor.user_id, now
         tx.add(audience)
         tx.flush()
-        if user_id is not None:
-            forget_draft(tx, DraftKind.AUDIENCE, audience_id or 0, user_id)
+        if actor.user_id is not None:
+            forget_draft(tx, DraftKind.AUDIENCE, audience_id or 0, actor.user_id)
+        audit(tx, actor, Action.AUDIENCE_SAVED, audience.id, name=audience.name)
         return _audience_view(tx, audience)
 
 
@@ -190,7 +198,8 @@ def _read_part(tx: Transaction, part: Mapping[str, Any] | None) -> dict[str, Any
     return read.model_dump(mode="json")
 
 
-def delete_audience(database: Database, audience_id: int) -> None:
+@needs(Permission.WRITE)
+def delete_audience(database: Database, actor: Actor, audience_id: int) -> None:
     """Remove an audience that no campaign uses. Raises NotFound, Conflict."""
     with database.transaction() as tx:
         audience = tx.get(Audience, audience_id, with_for_update=True)
@@ -200,5 +209,6 @@ def delete_audience(database: Database, audience_id: int) -> None:
             if used.kind == "campaign":
                 raise Conflict("used", f"The campaign “{used.name}” goes to this audience; choose another there first.")
             raise Conflict("used", f"The audience “{used.name}” refers to this one; change its criteria first.")
+        audit(tx, actor, Action.AUDIENCE_DELETED, audience_id, name=audience.name)
         forget_draft(tx, DraftKind.AUDIENCE, audience_id, None)
         tx.delete(audience)

@@ -4,10 +4,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
 
+from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.audiences import GATES, Again, Caps, ClearanceTerms, KeptRecord, Needed
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.expressions import Clock, Condition, SqlFragment
 from uvarovite.core.messages import MessageContent
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.audiences.audiences import audience_sql
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.services.organisation.facts import require_organisation
@@ -165,8 +167,10 @@ def gate_views(
     return matched, left, gates
 
 
+@needs(Permission.LOOK)
 def clearance(
     database: Database,
+    actor: Actor,
     *,
     text: str,
     audience_id: int | None = None,
@@ -201,8 +205,10 @@ def require_liftable(gate: str) -> None:
         raise BadInput("gate", "This gate stands for what people agreed to, or for what is possible at all.")
 
 
+@needs(Permission.LOOK)
 def cleared_without(
     database: Database,
+    actor: Actor,
     *,
     text: str,
     audience_id: int | None = None,
@@ -231,8 +237,10 @@ class JudgedPerson:
     file: str | None
 
 
+@needs(Permission.LOOK)
 def people_behind(
     database: Database,
+    actor: Actor,
     *,
     text: str,
     audience_id: int | None = None,

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime
 
+from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.audiences import GATES, ClearanceTerms
 from uvarovite.core.consent import REASON_WORDS, SuppressionReason
 from uvarovite.core.contacts import Record, value_to_text
@@ -18,6 +19,7 @@ from uvarovite.core.expressions import (
     print_criteria,
 )
 from uvarovite.core.values import AddressFault, read_address
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.audiences.audiences import audience_sql
 from uvarovite.services.audiences.clearance import terms_of_ask
 from uvarovite.services.consent.closings import closed_words
@@ -83,8 +85,10 @@ class ExplainedAddress:
     words: list[str]
 
 
+@needs(Permission.LOOK)
 def explain(
     database: Database,
+    actor: Actor,
     *,
     text: str,
     address: str,

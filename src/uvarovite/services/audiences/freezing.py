@@ -4,9 +4,12 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
+from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.audiences import Again, Caps
 from uvarovite.core.expressions import node_from_json, print_criteria
 from uvarovite.core.messages import MessageContent
+from uvarovite.services.accounts.audit import audit
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.audiences.audiences import audience_sql, everybody_sql
 from uvarovite.services.audiences.clearance import terms_for
 from uvarovite.services.audiences.members import require_audience
@@ -39,17 +42,20 @@ class DriftView(Changes):
     frozen_at: datetime
 
 
-def freeze(database: Database, audience_id: int, now: datetime) -> int:
+@needs(Permission.WRITE)
+def freeze(database: Database, actor: Actor, audience_id: int, now: datetime) -> int:
     """Keep the people of now as the audience's; how many. A frozen audience is frozen anew. Raises NotFound, BadInput."""
     with database.transaction() as tx:
         audience = require_audience(tx, audience_id)
         count = store.take_snapshot(tx, audience_id, everybody_sql(tx, audience, now))
         audience.frozen_at = now
         tx.add(audience)
+        audit(tx, actor, Action.AUDIENCE_FROZEN, audience_id, name=audience.name)
         return count
 
 
-def thaw(database: Database, audience_id: int) -> None:
+@needs(Permission.WRITE)
+def thaw(database: Database, actor: Actor, audience_id: int) -> None:
     """Let the audience follow its conditions again. Raises NotFound, Conflict."""
     with database.transaction() as tx:
         audience = require_audience(tx, audience_id)
@@ -58,9 +64,11 @@ def thaw(database: Database, audience_id: int) -> None:
         store.drop_snapshot(tx, audience_id)
         audience.frozen_at = None
         tx.add(audience)
+        audit(tx, actor, Action.AUDIENCE_THAWED, audience_id, name=audience.name)
 
 
-def drift(database: Database, audience_id: int, now: datetime) -> DriftView:
+@needs(Permission.LOOK)
+def drift(database: Database, actor: Actor, audience_id: int, now: datetime) -> DriftView:
     """What has changed since an audience was frozen. Raises NotFound, Conflict, BadInput."""
     with database.transaction() as tx:
         audience = require_audience(tx, audience_id)
@@ -84,7 +92,8 @@ class SinceRunView(Changes):
     planned: int
 
 
-def since_last_run(database: Database, audience_id: int, now: datetime) -> SinceRunView | None:
+@needs(Permission.LOOK)
+def since_last_run(database: Database, actor: Actor, audience_id: int, now: datetime) -> SinceRunView | None:
     """What has changed since the last run to an audience; None before the first. Raises NotFound, BadInput."""
     with database.transaction() as tx:
         audience = require_audience(tx, audience_id)

@@ -3,6 +3,8 @@
 from dataclasses import dataclass
 from datetime import datetime
 
+from uvarovite.core.accounts import Actor, Permission
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.store.audiences import members as store
 from uvarovite.store.contacts.records import get_contact
@@ -39,16 +41,16 @@ def require_audience(tx: Transaction, audience_id: int) -> Audience:
     return found
 
 
-def member_list(database: Database, audience_id: int) -> list[MemberLine]:
+@needs(Permission.LOOK)
+def member_list(database: Database, actor: Actor, audience_id: int) -> list[MemberLine]:
     """The hand-picked of an audience, latest first. Raises NotFound."""
     with database.transaction() as tx:
         require_audience(tx, audience_id)
         return [MemberLine(**row._mapping) for row in store.members(tx, audience_id, MEMBERS_SHOWN)]
 
 
-def pick_one(
-    database: Database, audience_id: int, contact_id: int, *, kind: str, user_id: int | None, now: datetime
-) -> None:
+@needs(Permission.WRITE)
+def pick_one(database: Database, actor: Actor, audience_id: int, contact_id: int, *, kind: str, now: datetime) -> None:
     """Add somebody by hand, or leave them out. Raises NotFound, BadInput."""
     with database.transaction() as tx:
         require_audience(tx, audience_id)
@@ -61,12 +63,13 @@ def pick_one(
             audience_id=audience_id,
             kind=member_kind(kind),
             change_set_id=None,
-            added_by=user_id,
+            added_by=actor.user_id,
             at=now,
         )
 
 
-def unpick(database: Database, audience_id: int, contact_id: int) -> None:
+@needs(Permission.WRITE)
+def unpick(database: Database, actor: Actor, audience_id: int, contact_id: int) -> None:
     """Let the criteria alone decide about somebody again. Raises NotFound."""
     with database.transaction() as tx:
         if not store.unpick(tx, audience_id, contact_id):

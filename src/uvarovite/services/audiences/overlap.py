@@ -3,7 +3,9 @@
 from dataclasses import dataclass
 from datetime import datetime
 
+from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.expressions import InAudience
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.audiences.members import require_audience
 from uvarovite.services.expressions.criteria import criteria_vocabulary
 from uvarovite.store.database import Database
@@ -20,7 +22,8 @@ class OverlapView:
     there: int
 
 
-def overlap(database: Database, audience_id: int, other_id: int, now: datetime) -> OverlapView:
+@needs(Permission.LOOK)
+def overlap(database: Database, actor: Actor, audience_id: int, other_id: int, now: datetime) -> OverlapView:
     """The overlap of two saved audiences. Raises NotFound."""
     with database.transaction() as tx:
         known = criteria_vocabulary(tx, now)

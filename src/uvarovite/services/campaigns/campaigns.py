@@ -7,12 +7,15 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.audiences import Again
 from uvarovite.core.campaigns import Pace, forecast_run, pace_sentence
 from uvarovite.core.delivery import RunState
 from uvarovite.core.expressions import SqlFragment
 from uvarovite.core.messages import MessageContent
 from uvarovite.core.values.bounds import fault_in_words, field_of
+from uvarovite.services.accounts.audit import audit
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.audiences.audiences import audience_sql
 from uvarovite.services.audiences.clearance import ClearanceView, require_liftable, take_clearance, terms_for
 from uvarovite.services.campaigns.release_checks import CampaignParts, Check, drafts_of, load_parts, release_checks
@@ -51,7 +54,8 @@ class CampaignLine:
     updated_at: datetime
 
 
-def campaign_list(database: Database) -> list[CampaignLine]:
+@needs(Permission.LOOK)
+def campaign_list(database: Database, actor: Actor) -> list[CampaignLine]:
     """All campaigns, latest first."""
     with database.transaction() as tx:
         return [
@@ -203,13 +207,14 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime, user_id: i
     )
 
 
-def get_campaign(database: Database, campaign_id: int, now: datetime, user_id: int | None = None) -> CampaignView:
+@needs(Permission.LOOK)
+def get_campaign(database: Database, actor: Actor, campaign_id: int, now: datetime) -> CampaignView:
     """The run sheet of a campaign, for a user. Raises NotFound."""
     with database.transaction() as tx:
         campaign = tx.get(Campaign, campaign_id)
         if campaign is None:
             raise NotFound("campaign")
-        return campaign_view(tx, campaign, now, user_id)
+        return campaign_view(tx, campaign, now, actor.user_id)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -227,13 +232,14 @@ class CampaignChange:
     lifted: Sequence[str] = ()
 
 
+@needs(Permission.WRITE)
 def save_campaign(
     database: Database,
+    actor: Actor,
     *,
     campaign_id: int | None,
     change: CampaignChange,
     revision: int | None,
-    user_id: int | None = None,
     now: datetime,
 ) -> CampaignView:
     """Make or change a campaign. Raises BadInput, NotFound, Conflict when it changed meanwhile."""
@@ -256,8 +262,8 @@ def save_campaign(
         if campaign is None:
             campaign = Campaign(name=name, pace={}, updated_at=now, revision=0)
         elif revision != campaign.revision:
-            theirs = campaign_view(tx, campaign, now, user_id)
-            raise changed_meanwhile(tx, "campaign", by=campaign.updated_by, me=user_id, theirs=theirs)
+            theirs = campaign_view(tx, campaign, now, actor.user_id)
+            raise changed_meanwhile(tx, "campaign", by=campaign.updated_by, me=actor.user_id, theirs=theirs)
         for kind, chosen in (
             (Topic, change.topic_id),
             (Audience, change.audience_id),
@@ -274,7 +280,8 @@ def save_campaign(
         campaign.message_id, campaign.sender_id = change.message_id, change.sender_id
         campaign.relay_id = change.relay_id
         campaign.again, campaign.lifted = change.again, sorted(set(change.lifted))
-        campaign.revision, campaign.updated_at, campaign.updated_by = campaign.revision + 1, now, user_id
+        campaign.revision, campaign.updated_at, campaign.updated_by = campaign.revision + 1, now, actor.user_id
         tx.add(campaign)
         tx.flush()
-        return campaign_view(tx, campaign, now, user_id)
+        audit(tx, actor, Action.CAMPAIGN_SAVED, campaign.id, name=name)
+        return campaign_view(tx, campaign, now, actor.user_id)

@@ -2,9 +2,12 @@
 
 from datetime import datetime
 
+from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.delivery import RUN
 from uvarovite.core.messages import NEWEST_RENDERER, MessageContent, Snapshot, snapshot_to_json
 from uvarovite.core.responses import Keyring
+from uvarovite.services.accounts.audit import audit
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.audiences.audiences import audience_sql
 from uvarovite.services.audiences.clearance import gate_views, terms_for
 from uvarovite.services.campaigns.campaigns import CampaignView, campaign_view
@@ -26,7 +29,8 @@ DRIFT_SHARE = 0.02
 NAMES_SHOWN = 5
 
 
-def preview(database: Database, campaign_id: int, now: datetime, user_id: int | None = None) -> CampaignView:
+@needs(Permission.WRITE)
+def preview(database: Database, actor: Actor, campaign_id: int, now: datetime) -> CampaignView:
     """The run sheet as it is about to be released; who is cleared is kept, so that what changes can be named.
 
     Raises NotFound.
@@ -36,7 +40,7 @@ def preview(database: Database, campaign_id: int, now: datetime, user_id: int | 
         if campaign is None:
             raise NotFound("campaign")
         parts = load_parts(tx, campaign)
-        view = campaign_view(tx, campaign, now, user_id)
+        view = campaign_view(tx, campaign, now, actor.user_id)
         if parts.criteria is not None and view.clearance is not None:
             content = MessageContent.model_validate(parts.version.content) if parts.version else None
             terms = terms_for(tx, topic_id=campaign.topic_id, now=now, campaign=campaign, content=content)
@@ -55,14 +59,15 @@ def _by_name(changed: Difference | None) -> str:
     return told
 
 
+@needs(Permission.RELEASE)
 def release(
     database: Database,
+    actor: Actor,
     *,
     campaign_id: int,
     revision: int,
     seen_cleared: int,
     seen_message_number: int,
-    user_id: int | None,
     public_url: str,
     keyring: Keyring,
     now: datetime,
@@ -83,7 +88,7 @@ def release(
             raise Conflict("running", "This campaign has been released already; it is on its way.")
         if revision != campaign.revision or (parts.version and parts.version.number != seen_message_number):
             raise Conflict("changed", "The campaign or its words changed since you looked; read the summary again.")
-        view = campaign_view(tx, campaign, now, user_id)
+        view = campaign_view(tx, campaign, now, actor.user_id)
         blocking = [check.message for check in view.checks if check.blocking]
         if blocking:
             raise ServiceRefusal("blocked", f"This stands in the way: {blocking[0]}")
@@ -127,7 +132,7 @@ def release(
                 "lifted": sorted(terms.lifted),
             },
             planned=cleared,
-            released_by=user_id,
+            released_by=actor.user_id,
             released_at=now,
             next_batch_at=now,
         )
@@ -135,6 +140,7 @@ def release(
         tx.flush()
         assert run.id is not None
         links.keep_links(tx, run.id, composer_of(run, parts.version, keyring).links)
+        audit(tx, actor, Action.RELEASED, run.id, name=campaign.name, people=cleared)
         planned = queue.plan_deliveries(tx, run.id, parts.pace.batch_size, now)
         if planned != cleared:
             raise AssertionError(f"planned {planned} of {cleared}")

@@ -4,7 +4,9 @@ from datetime import datetime
 
 from sqlmodel import col, select
 
+from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.consent import ConsentEventKind, SuppressionReason
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import NotFound
 from uvarovite.store.consent import ledger as consent_store
 from uvarovite.store.consent.suppressions import suppress
@@ -18,8 +20,10 @@ def _by_number(tx: Transaction, contact_no: str) -> Contact | None:
     return tx.exec(query).first()
 
 
+@needs(Permission.CONTACTS)
 def record_by_hand(
     database: Database,
+    actor: Actor,
     *,
     contact_no: str,
     topic: str,
@@ -44,7 +48,8 @@ def record_by_hand(
         )
 
 
-def suppress_by_hand(database: Database, *, contact_no: str, reason: str, at: datetime) -> None:
+@needs(Permission.CONTACTS)
+def suppress_by_hand(database: Database, actor: Actor, *, contact_no: str, reason: str, at: datetime) -> None:
     """Put a person's address on the suppression list. Raises NotFound."""
     with database.transaction() as tx:
         contact = _by_number(tx, contact_no)

@@ -8,6 +8,7 @@ from zoneinfo import ZoneInfo
 
 import orjson
 
+from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.consent import (
     KIND_WORDS,
     REASON_WORDS,
@@ -19,6 +20,8 @@ from uvarovite.core.consent import (
 )
 from uvarovite.core.contacts import FieldMap, value_from_json, value_to_text
 from uvarovite.core.contacts.tables_out import csv_lines
+from uvarovite.services.accounts.audit import audit
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.contacts.people import LedgerLine, Person, person, state_now
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.consent import ledger as consent_store
@@ -77,9 +80,12 @@ class ConsentRecord:
     notes: list[RecordLine]
 
 
-def consent_record(database: Database, contact_id: int, *, as_of: date | None, now: datetime) -> ConsentRecord:
+@needs(Permission.LOOK)
+def consent_record(
+    database: Database, actor: Actor, contact_id: int, *, as_of: date | None, now: datetime
+) -> ConsentRecord:
     """The record of one person. Raises NotFound."""
-    known = person(database, contact_id, now, whole=True)
+    known = person(database, actor, contact_id, now, whole=True)
     with database.transaction() as tx:
         organisation = require_organisation(tx)
         zone = ZoneInfo(organisation.time_zone)
@@ -190,6 +196,17 @@ def _mail_words(state: str) -> str:
 
 def _response_words(opened: bool, clicked: bool) -> str:
     return ", ".join(word for word, so in (("opened", opened), ("clicked", clicked)) if so)
+
+
+@needs(Permission.EXPORT)
+def export_record(
+    database: Database, actor: Actor, contact_id: int, *, as_of: date | None, now: datetime
+) -> ConsentRecord:
+    """The same record, to be saved as a file. Raises NotFound."""
+    record = consent_record(database, actor, contact_id, as_of=as_of, now=now)
+    with database.transaction() as tx:
+        audit(tx, actor, Action.RECORD_EXPORTED, contact_id, contact=contact_id)
+    return record
 
 
 def record_as_json(record: ConsentRecord) -> bytes:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
+from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.consent import REASON_WORDS, SuppressionReason, may_be_lifted_by_user
 from uvarovite.core.contacts.files import read_file
 from uvarovite.core.contacts.matching import plain_name
@@ -12,6 +13,8 @@ from uvarovite.core.contacts.sheets import FileFault, Sheet
 from uvarovite.core.contacts.tables_out import csv_lines, unescaped
 from uvarovite.core.values import AddressFault, fold, read_address
 from uvarovite.sandbox import convert_workbook
+from uvarovite.services.accounts.audit import audit
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput
 from uvarovite.services.saving.reasons import require_reason
 from uvarovite.store.consent import suppressions as store
@@ -58,8 +61,15 @@ class ListReport:
     refused: list[str]
 
 
+@needs(Permission.LOOK)
 def suppression_page(
-    database: Database, *, search: str = "", reason: str | None = None, before: int | None = None, limit: int = 100
+    database: Database,
+    actor: Actor,
+    *,
+    search: str = "",
+    reason: str | None = None,
+    before: int | None = None,
+    limit: int = 100,
 ) -> SuppressionPage:
     """A page of the suppression list."""
     limit = min(max(limit, 1), LARGEST_PAGE)
@@ -102,27 +112,30 @@ def _address_or_domain(text: str) -> tuple[str | None, str | None] | str:
     return address.message if isinstance(address, AddressFault) else (address.folded, None)
 
 
-def suppress_by_text(database: Database, text: str, *, reason: str, user_id: int | None, now: datetime) -> bool:
+@needs(Permission.CONTACTS)
+def suppress_by_text(database: Database, actor: Actor, text: str, *, reason: str, now: datetime) -> bool:
     """Put an address or a whole domain on the list; False when it stands there already. Raises BadInput."""
     reason = require_reason(reason, "reason", "Say why; it stands on the suppression list.")
     found = _address_or_domain(text)
     if isinstance(found, str):
         raise BadInput("address", found)
     with database.transaction() as tx:
-        return store.suppress(
+        new = store.suppress(
             tx,
             reason=SuppressionReason.BY_HAND,
             evidence={"why": reason},
             at=now,
             address_folded=found[0],
             domain=found[1],
-            recorded_by=user_id,
+            recorded_by=actor.user_id,
         )
+        if new:
+            audit(tx, actor, Action.SUPPRESSED, entries=1)
+        return new
 
 
-def bring_in_list(
-    database: Database, content: bytes, *, filename: str, user_id: int | None, now: datetime
-) -> ListReport:
+@needs(Permission.CONTACTS)
+def bring_in_list(database: Database, actor: Actor, content: bytes, *, filename: str, now: datetime) -> ListReport:
     """Bring in a suppression list from elsewhere: a file with a column of addresses or domains, and maybe topics and
     reasons, or a plain list without a line of names. What is no reason of ours is kept in its own words.
 
@@ -132,7 +145,8 @@ def bring_in_list(
         sheet = _list_sheet(content)
         with database.transaction() as tx:
             entries, refused = _entries(sheet, topics_by_name(tx), filename)
-            added = store.suppress_many(tx, entries, at=now, recorded_by=user_id)
+            added = store.suppress_many(tx, entries, at=now, recorded_by=actor.user_id)
+            audit(tx, actor, Action.SUPPRESSIONS_IMPORTED, entries=added, file=filename)
     except FileFault as fault:
         raise BadInput(f"file_{fault.code}", fault.message) from fault
     return ListReport(added=added, already=len(entries) - added, refused=refused[:200])
@@ -195,11 +209,13 @@ _REASONS = {plain_name(word): reason for reason, words in REASON_WORDS.items() f
 _LIST_NAMES = ("email", "emailaddress", "address", "mail", "domain", "what", "emailadresse", "addresses", "recipient")
 
 
-def list_as_csv(database: Database) -> str:
+@needs(Permission.EXPORT)
+def list_as_csv(database: Database, actor: Actor) -> str:
     """The whole list in force as CSV: address or domain, topic, reason, when. Erased people are not on it."""
     rows: list[list[str]] = []
     before: int | None = None
     with database.transaction() as tx:
+        audit(tx, actor, Action.SUPPRESSIONS_EXPORTED)
         while page := store.suppression_page(tx, search="", reason=None, before_id=before, limit=5_000):
             rows += [
                 [

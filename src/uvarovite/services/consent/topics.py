@@ -2,7 +2,10 @@
 
 from collections.abc import Sequence
 
+from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.contacts import field_key_problem
+from uvarovite.services.accounts.audit import audit
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.organisation.frequency import require_caps
 from uvarovite.services.saving.renaming import rename_in_criteria
@@ -11,8 +14,10 @@ from uvarovite.store.database import Database
 from uvarovite.store.tables import Sender, Topic
 
 
+@needs(Permission.SET_UP)
 def save_topic(
     database: Database,
+    actor: Actor,
     *,
     topic_id: int | None,
     key: str,
@@ -55,10 +60,12 @@ def save_topic(
         tx.add(topic)
         tx.flush()
         assert topic.id is not None
+        audit(tx, actor, Action.TOPIC_SAVED, topic.id, name=name)
         return topic.id
 
 
-def order_topics(database: Database, ids: Sequence[int]) -> None:
+@needs(Permission.SET_UP)
+def order_topics(database: Database, actor: Actor, ids: Sequence[int]) -> None:
     """Put the topics into an order. Raises BadInput unless every topic is named once."""
     with database.transaction() as tx:
         topics = {topic.id: topic for topic in store.topics(tx)}
@@ -69,7 +76,8 @@ def order_topics(database: Database, ids: Sequence[int]) -> None:
             tx.add(topics[topic_id])
 
 
-def remove_topic(database: Database, topic_id: int) -> None:
+@needs(Permission.SET_UP)
+def remove_topic(database: Database, actor: Actor, topic_id: int) -> None:
     """Remove a topic that nobody was ever asked about and no campaign uses. Raises NotFound, Conflict."""
     with database.transaction() as tx:
         topic = tx.get(Topic, topic_id, with_for_update=True)
@@ -77,4 +85,5 @@ def remove_topic(database: Database, topic_id: int) -> None:
             raise NotFound("topic")
         if store.topic_is_used(tx, topic_id):
             raise Conflict("used", "People were asked about this topic, or a campaign is about it: it has to stay.")
+        audit(tx, actor, Action.TOPIC_REMOVED, topic_id, name=topic.name)
         tx.delete(topic)

@@ -6,6 +6,7 @@ from datetime import datetime
 from typing import Any
 from zoneinfo import ZoneInfo
 
+from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.consent import (
     REASON_WORDS,
     ConsentEventKind,
@@ -15,6 +16,8 @@ from uvarovite.core.consent import (
 )
 from uvarovite.core.contacts import STANDARD_FIELDS, FieldMap, FieldType, folded_value, value_from_json
 from uvarovite.core.values import Address, read_address
+from uvarovite.services.accounts.audit import audit
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.consent import ledger as consent_store
@@ -63,8 +66,9 @@ class DuplicateGroup:
     effects: list[str]
 
 
+@needs(Permission.LOOK)
 def duplicate_groups(
-    database: Database, *, by: str = BY_ADDRESS, limit: int = 50, now: datetime
+    database: Database, actor: Actor, *, by: str = BY_ADDRESS, limit: int = 50, now: datetime
 ) -> list[DuplicateGroup]:
     """Groups that share an address, or a name and the field `by`. Raises BadInput for a field that holds no text."""
     limit = min(max(limit, 1), MOST_GROUPS)
@@ -179,21 +183,24 @@ def _merged_consent(people: Sequence[Candidate]) -> dict[str, str]:
     return merged
 
 
-def say_different(database: Database, ids: Sequence[int], *, user_id: int | None, now: datetime) -> None:
+@needs(Permission.CONTACTS)
+def say_different(database: Database, actor: Actor, ids: Sequence[int], *, now: datetime) -> None:
     """Remember that contacts are different people: they are not offered as one again. Raises NotFound for fewer than two."""
     with database.transaction() as tx:
         if len(store.people(tx, ids)) < 2:
             raise NotFound("pair of contacts")
-        store.say_different(tx, ids, user_id=user_id, now=now)
+        store.say_different(tx, ids, user_id=actor.user_id, now=now)
 
 
-def take_back_different(database: Database, ids: Sequence[int]) -> None:
+@needs(Permission.CONTACTS)
+def take_back_different(database: Database, actor: Actor, ids: Sequence[int]) -> None:
     """Forget that contacts were said to be different people."""
     with database.transaction() as tx:
         store.take_back_different(tx, ids)
 
 
-def compare(database: Database, ids: Sequence[int], now: datetime) -> DuplicateGroup:
+@needs(Permission.LOOK)
+def compare(database: Database, actor: Actor, ids: Sequence[int], now: datetime) -> DuplicateGroup:
     """Contacts side by side. Raises NotFound unless at least two of them are there."""
     with database.transaction() as tx:
         people = _candidates(tx, ids, now)
@@ -202,20 +209,22 @@ def compare(database: Database, ids: Sequence[int], now: datetime) -> DuplicateG
         return _group(_world(tx, ids), "", people)
 
 
+@needs(Permission.CONTACTS)
 def merge(
     database: Database,
+    actor: Actor,
     *,
     kept_id: int,
     gone_ids: Sequence[int],
     choices: Mapping[str, int],
-    user_id: int | None,
     now: datetime,
 ) -> None:
     """Make several contacts one. `choices` names, by field key, whose value is taken; else the kept one's, or, where
     that is blank, the first of the others'. Raises NotFound, BadInput.
     """
     with database.transaction() as tx:
-        _merge(tx, kept_id, gone_ids, choices, user_id, now)
+        _merge(tx, kept_id, gone_ids, choices, actor.user_id, now)
+        audit(tx, actor, Action.CONTACTS_MERGED, kept_id, people=len(gone_ids))
 
 
 def _merge(
@@ -337,7 +346,8 @@ def _append(
     )
 
 
-def merge_all(database: Database, *, by: str, keep: str, seen: int, user_id: int | None, now: datetime) -> int:
+@needs(Permission.CONTACTS)
+def merge_all(database: Database, actor: Actor, *, by: str, keep: str, seen: int, now: datetime) -> int:
     """Merge every group that is found without a doubt, by a rule: the oldest or the latest changed stays; how many.
 
     Raises BadInput, also when there are others than the `seen` groups that were on screen.
@@ -351,5 +361,6 @@ def merge_all(database: Database, *, by: str, keep: str, seen: int, user_id: int
             raise BadInput("moved", f"You saw {seen} groups to merge; now there {there}. Nothing was merged.")
         for people in [_candidates(tx, row.ids, now) for row in found]:
             kept = people[0] if keep == "oldest" else max(people, key=lambda one: (one.updated_at, -one.id))
-            _merge(tx, kept.id, [one.id for one in people if one.id != kept.id], {}, user_id, now)
+            _merge(tx, kept.id, [one.id for one in people if one.id != kept.id], {}, actor.user_id, now)
+        audit(tx, actor, Action.CONTACTS_MERGED, people=sum(len(row.ids) - 1 for row in found))
         return len(found)

@@ -9,10 +9,13 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
+from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.consent import ConsentEventKind, SuppressionReason, may_be_lifted_by_user
 from uvarovite.core.contacts import Field, Folded, ReadFault, folded_value, read_value, value_to_json
 from uvarovite.core.contacts.validating import tag_name
 from uvarovite.core.values import AddressFault, read_address
+from uvarovite.services.accounts.audit import audit
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.contacts.erasures import Hash
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.organisation.facts import typed_reading
@@ -72,15 +75,16 @@ def _person(tx: Transaction, contact_id: int) -> Contact:
     return contact
 
 
+@needs(Permission.CONTACTS)
 def change_value(
     database: Database,
+    actor: Actor,
     contact_id: int,
     *,
     key: str,
     before: Any,
     text: str,
     hasher: Hash,
-    user_id: int | None,
     now: datetime,
 ) -> None:
     """Give one field of a person another value; an empty text makes it blank. `before` is what stood on screen.
@@ -115,14 +119,13 @@ def change_value(
             address_folded=entered.address_folded,
             now=now,
         )
-        change_set = new_change_set(tx, at=now, user_id=user_id, way="by_hand", what=f"{field.label} changed")
+        change_set = new_change_set(tx, at=now, user_id=actor.user_id, way="by_hand", what=f"{field.label} changed")
         add_change(tx, change_set, contact_id, {key: {"before": current, "after": entered.stored}})
         note_contacts(tx, change_set, 1)
 
 
-def add_person(
-    database: Database, texts: Mapping[str, str], *, hasher: Hash, user_id: int | None, now: datetime
-) -> int:
+@needs(Permission.CONTACTS)
+def add_person(database: Database, actor: Actor, texts: Mapping[str, str], *, hasher: Hash, now: datetime) -> int:
     """Make a contact by hand from texts by field key; its id. Raises BadInput, also when nobody could tell who it is."""
     with database.transaction() as tx:
         fields = load_fields(tx)
@@ -146,14 +149,14 @@ def add_person(
         tx.flush()
         assert contact.id is not None
         store.write_search(tx, "SELECT CAST(:touched AS bigint)", {"touched": contact.id})
-        change_set = new_change_set(tx, at=now, user_id=user_id, way="by_hand", what="Added by hand")
+        change_set = new_change_set(tx, at=now, user_id=actor.user_id, way="by_hand", what="Added by hand")
         add_change(tx, change_set, contact.id, {})
+        audit(tx, actor, Action.CONTACT_ADDED, contact.id, contact=contact.id)
         return contact.id
 
 
-def change_tag(
-    database: Database, contact_id: int, name: str, *, put: bool, user_id: int | None, now: datetime
-) -> None:
+@needs(Permission.CONTACTS)
+def change_tag(database: Database, actor: Actor, contact_id: int, name: str, *, put: bool, now: datetime) -> None:
     """Put a tag on one person, or take it off. Raises NotFound, BadInput."""
     name = tag_name(name)
     if not name or len(name) > 60 or any(sign in name for sign in ",;|"):
@@ -165,19 +168,20 @@ def change_tag(
         act = put_tag if put else take_tag
         if act(tx, "SELECT CAST(:one AS bigint)", {"one": contact_id}, tag_id):
             what = f"Tagged “{name}”" if put else f"Took the tag “{name}” off"
-            change_set = new_change_set(tx, at=now, user_id=user_id, way="by_hand", what=what)
+            change_set = new_change_set(tx, at=now, user_id=actor.user_id, way="by_hand", what=what)
             change = {"before": None if put else [name], "after": [name] if put else None}
             add_change(tx, change_set, contact_id, {"tags": change})
 
 
-def add_note(database: Database, contact_id: int, text: str, *, user_id: int | None, now: datetime) -> None:
+@needs(Permission.CONTACTS)
+def add_note(database: Database, actor: Actor, contact_id: int, text: str, *, now: datetime) -> None:
     """Write something down about a person. Raises NotFound, BadInput."""
     text = text.strip()
     if not text or len(text) > LONGEST_NOTE:
         raise BadInput("note", f"A note has 1 to {LONGEST_NOTE:,} characters.")
     with database.transaction() as tx:
         _person(tx, contact_id)
-        tx.add(ContactNote(contact_id=contact_id, at=now, user_id=user_id, text=text))
+        tx.add(ContactNote(contact_id=contact_id, at=now, user_id=actor.user_id, text=text))
 
 
 # What somebody with an account can enter for a person who said so.
@@ -190,8 +194,10 @@ _BY_HAND = {
 }
 
 
+@needs(Permission.CONTACTS)
 def record_consent(
     database: Database,
+    actor: Actor,
     contact_id: int,
     *,
     topic: str,
@@ -199,7 +205,6 @@ def record_consent(
     wording: str,
     until: datetime | None,
     for_address: bool | None = None,
-    user_id: int | None,
     now: datetime | None = None,
 ) -> None:
     """Enter into the ledger what a person said about a topic, with the wording as evidence.
@@ -237,14 +242,16 @@ def record_consent(
             at=instant(tx, now),
             way="by_hand",
             evidence={"wording": wording},
-            recorded_by=user_id,
+            recorded_by=actor.user_id,
             until=until,
             for_address=for_address,
         )
+        audit(tx, actor, Action.CONSENT_RECORDED, contact_id, contact=contact_id, topic=found.name, kind=kind)
 
 
+@needs(Permission.CONTACTS)
 def suppress_person(
-    database: Database, contact_id: int, *, topic: str | None, reason: str, user_id: int | None, now: datetime
+    database: Database, actor: Actor, contact_id: int, *, topic: str | None, reason: str, now: datetime
 ) -> None:
     """Put a person's address on the suppression list, for everything or for one topic. Raises NotFound, BadInput."""
     reason = require_reason(reason, "reason", "Say why; it stands on the suppression list.")
@@ -262,13 +269,13 @@ def suppress_person(
             at=now,
             address_folded=contact.address_folded,
             topic_id=found.id if found else None,
-            recorded_by=user_id,
+            recorded_by=actor.user_id,
         )
+        audit(tx, actor, Action.SUPPRESSED, contact_id, entries=1)
 
 
-def lift_suppression(
-    database: Database, suppression_id: int, *, reason: str, user_id: int | None, now: datetime
-) -> None:
+@needs(Permission.LIFT)
+def lift_suppression(database: Database, actor: Actor, suppression_id: int, *, reason: str, now: datetime) -> None:
     """Take an entry off the suppression list. Raises NotFound, BadInput, and Conflict where only the person may."""
     reason = require_reason(reason, "reason", "Say why the entry is taken off.")
     with database.transaction() as tx:
@@ -277,4 +284,5 @@ def lift_suppression(
             raise NotFound("entry")
         if not may_be_lifted_by_user(SuppressionReason(entry.reason)):
             raise Conflict("theirs", "Only the person themselves can open this again, by signing up.")
-        lift(tx, suppression_id, at=now, user_id=user_id, why=reason)
+        lift(tx, suppression_id, at=now, user_id=actor.user_id, why=reason)
+        audit(tx, actor, Action.SUPPRESSION_LIFTED, suppression_id, suppression=suppression_id)

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
+from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.contacts import (
     Field,
     FieldType,
@@ -12,6 +13,8 @@ from uvarovite.core.contacts import (
 )
 from uvarovite.core.expressions import fields_in, node_from_json
 from uvarovite.core.values import CURRENCIES
+from uvarovite.services.accounts.audit import audit
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.store.audiences.audiences import audiences
 from uvarovite.store.contacts import fields as store
@@ -68,7 +71,8 @@ def label_is_free(tx: Transaction, field: Field, but_for: str | None) -> None:
             raise BadInput("field", f"There is a field “{other.label}” already.")
 
 
-def make_field(database: Database, draft: FieldDraft) -> str:
+@needs(Permission.SET_UP)
+def make_field(database: Database, actor: Actor, draft: FieldDraft) -> str:
     """Make a field; its key. Raises BadInput for a definition that cannot be, or a key or label that is taken."""
     field = field_of_draft(draft)
     with database.transaction() as tx:
@@ -80,6 +84,7 @@ def make_field(database: Database, draft: FieldDraft) -> str:
         label_is_free(tx, field, None)
         store.add_field(tx, field)
         rebuild_views(tx)
+        audit(tx, actor, Action.FIELD_SAVED, name=field.label)
         return field.key
 
 
@@ -91,7 +96,8 @@ def own_field(tx: Transaction, key: str) -> ContactField:
     return row
 
 
-def remove_field(database: Database, key: str, *, now: datetime) -> None:
+@needs(Permission.SET_UP)
+def remove_field(database: Database, actor: Actor, key: str, *, now: datetime) -> None:
     """Remove a field from everywhere; its values stay until it is brought back. Raises NotFound, Conflict."""
     with database.transaction() as tx:
         row = own_field(tx, key)
@@ -102,13 +108,15 @@ def remove_field(database: Database, key: str, *, now: datetime) -> None:
         tx.add(row)
         drop_sort_index(tx, key)
         rebuild_views(tx)
+        audit(tx, actor, Action.FIELD_REMOVED, name=row.label)
 
 
 def _mentions(criteria: dict[str, Any], key: str) -> bool:
     return key in fields_in(node_from_json(criteria))
 
 
-def restore_field(database: Database, key: str) -> None:
+@needs(Permission.SET_UP)
+def restore_field(database: Database, actor: Actor, key: str) -> None:
     """Bring a removed field back, with its values. Raises NotFound, BadInput when its label was given to another."""
     with database.transaction() as tx:
         row = store.get_field(tx, key)
@@ -120,9 +128,11 @@ def restore_field(database: Database, key: str) -> None:
         tx.add(row)
         tx.flush()
         rebuild_views(tx)
+        audit(tx, actor, Action.FIELD_RESTORED, name=row.label)
 
 
-def removed_fields(database: Database) -> list[RemovedField]:
+@needs(Permission.LOOK)
+def removed_fields(database: Database, actor: Actor) -> list[RemovedField]:
     """Fields that can be brought back, the latest first."""
     with database.transaction() as tx:
         return [
@@ -132,7 +142,8 @@ def removed_fields(database: Database) -> list[RemovedField]:
         ]
 
 
-def order_fields(database: Database, keys: Sequence[str]) -> None:
+@needs(Permission.SET_UP)
+def order_fields(database: Database, actor: Actor, keys: Sequence[str]) -> None:
     """Put the fields into an order. Raises BadInput unless every field is named once."""
     with database.transaction() as tx:
         own = [key for key, field in store.load_fields(tx).items() if not field.standard]

@@ -4,11 +4,13 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
+from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.consent import ConsentState, SuppressionReason, may_be_lifted_by_user
 from uvarovite.core.contacts.verification import Verdict
 from uvarovite.core.delivery import DeliveryState
 from uvarovite.core.values import Address, read_address
 from uvarovite.core.values.address_hints import address_hints
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import NotFound
 from uvarovite.store import responses as response_store
 from uvarovite.store.consent import ledger as consent_store
@@ -170,7 +172,8 @@ def state_now(state: str | None, paused_until: datetime | None, now: datetime) -
     return state or ConsentState.NEVER.value
 
 
-def person(database: Database, contact_id: int, now: datetime, *, whole: bool = False) -> Person:
+@needs(Permission.LOOK)
+def person(database: Database, actor: Actor, contact_id: int, now: datetime, *, whole: bool = False) -> Person:
     """One contact. Raises NotFound."""
     with database.transaction() as tx:
         contact = store.get_contact(tx, contact_id)
@@ -260,7 +263,8 @@ class AddressView:
     same_address: list[SameAddress]
 
 
-def look_at_address(database: Database, text: str) -> AddressView:
+@needs(Permission.LOOK)
+def look_at_address(database: Database, actor: Actor, text: str) -> AddressView:
     """What is odd about an address that is being typed, and who has it already."""
     read = read_address(text)
     if not isinstance(read, Address):
@@ -290,7 +294,8 @@ def _verification(tx: Transaction, address_folded: str | None) -> VerificationVi
     return VerificationView(verdict=found.verdict, reason=found.reason, checked_at=found.checked_at)
 
 
-def domain_of(database: Database, contact_id: int) -> str:
+@needs(Permission.CONTACTS)
+def domain_of(database: Database, actor: Actor, contact_id: int) -> str:
     """The domain of a contact's address. Raises NotFound."""
     with database.transaction() as tx:
         contact = store.get_contact(tx, contact_id)

@@ -10,6 +10,7 @@ from datetime import datetime
 from decimal import ROUND_HALF_EVEN, Decimal
 from typing import Any
 
+from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.contacts import (
     Field,
     FieldType,
@@ -27,6 +28,8 @@ from uvarovite.core.contacts import (
 )
 from uvarovite.core.contacts.tables_out import csv_lines
 from uvarovite.core.values import Money
+from uvarovite.services.accounts.audit import audit
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.contacts.fields import FieldDraft, field_of_draft, label_is_free, own_field
 from uvarovite.services.errors import BadInput, Conflict
 from uvarovite.services.organisation.facts import typed_reading
@@ -84,7 +87,8 @@ class _Converted:
     after: Value | ReadFault
 
 
-def preview_retype(database: Database, key: str, draft: FieldDraft) -> RetypeReport:
+@needs(Permission.SET_UP)
+def preview_retype(database: Database, actor: Actor, key: str, draft: FieldDraft) -> RetypeReport:
     """What changing a field would do to its values; nothing is changed. Raises NotFound, BadInput."""
     with database.transaction() as tx:
         old = store.field_of(own_field(tx, key))
@@ -92,7 +96,8 @@ def preview_retype(database: Database, key: str, draft: FieldDraft) -> RetypeRep
         return _report(_convert(tx, old, new, Amounts()), old, new)
 
 
-def misfits_file(database: Database, key: str, draft: FieldDraft) -> str:
+@needs(Permission.SET_UP)
+def misfits_file(database: Database, actor: Actor, key: str, draft: FieldDraft) -> str:
     """Every value that does not fit, as CSV: contact number, address, name, value, reason. Raises NotFound, BadInput."""
     with database.transaction() as tx:
         old = store.field_of(own_field(tx, key))
@@ -110,14 +115,15 @@ def misfits_file(database: Database, key: str, draft: FieldDraft) -> str:
         return "".join(csv_lines(["Contact no.", "E-mail address", "Name", old.label, "why it does not fit"], rows))
 
 
+@needs(Permission.SET_UP)
 def change_field(
     database: Database,
+    actor: Actor,
     key: str,
     draft: FieldDraft,
     *,
     lose: int,
     amounts: Amounts | None = None,
-    user_id: int | None,
     now: datetime,
 ) -> RetypeReport:
     """Rename or retype a field. `lose` is the number of values that were seen not to fit.
@@ -143,10 +149,11 @@ def change_field(
         told = _stored(converted)
         change_set = None
         if _shape(old) != _shape(new) or told:
-            change_set = _note(tx, old, new, len(told), user_id, now)
+            change_set = _note(tx, old, new, len(told), actor.user_id, now)
         _redefine(tx, key, old, new)
         if change_set is not None:
             store.put_values(tx, key, told, now, change_set_id=change_set)
+        audit(tx, actor, Action.FIELD_SAVED, name=new.label)
         return replace(report, change_set_id=change_set)
 
 

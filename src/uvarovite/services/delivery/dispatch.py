@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from typing import Any
 
+from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.campaigns import Pace
 from uvarovite.core.consent import SuppressionReason
 from uvarovite.core.delivery import RUN, AnswerKind, DeliveryState, RunEvent, RunState, next_attempt
@@ -13,6 +14,8 @@ from uvarovite.core.delivery.answers import Answer
 from uvarovite.core.messages import Composer
 from uvarovite.core.responses import Keyring
 from uvarovite.core.values.state_table import IllegalStep
+from uvarovite.services.accounts.audit import audit
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import Conflict, NotFound
 from uvarovite.services.messages.composing import composer_of
 from uvarovite.services.organisation.relays import RelayAccess, relay_access
@@ -21,7 +24,7 @@ from uvarovite.store.consent.suppressions import suppress
 from uvarovite.store.database import Database, instant
 from uvarovite.store.delivery import holding, links, permits, queue
 from uvarovite.store.delivery.queue import ClaimedBatch, LeaseLost, Outcome
-from uvarovite.store.tables import MessageVersion, Relay, Run
+from uvarovite.store.tables import Campaign, MessageVersion, Relay, Run
 
 __all__ = ["ClaimedBatch", "LeaseLost", "MarkedDelivery", "RunKit"]
 
@@ -251,7 +254,7 @@ def recover(database: Database, now: datetime) -> int:
         return unknown
 
 
-def _move_run(database: Database, run_id: int, event: RunEvent, to: RunState, now: datetime) -> None:
+def _move_run(database: Database, actor: Actor, run_id: int, event: RunEvent, to: RunState, now: datetime) -> None:
     """Raises NotFound, Conflict; what is so already stays so."""
     with database.transaction() as tx:
         run = campaign_store.lock_run(tx, run_id)
@@ -274,18 +277,30 @@ def _move_run(database: Database, run_id: int, event: RunEvent, to: RunState, no
         if to is RunState.GOING:
             queue.end_run_if_done(tx, run_id, now)
         queue.wake_workers(tx)
+        campaign = tx.get(Campaign, run.campaign_id)
+        audit(tx, actor, _AUDITED[to], run_id, name=campaign.name if campaign else "?")
 
 
-def pause(database: Database, run_id: int, now: datetime) -> None:
+_AUDITED = {
+    RunState.PAUSED: Action.RUN_PAUSED,
+    RunState.GOING: Action.RUN_RESUMED,
+    RunState.STOPPED: Action.RUN_STOPPED,
+}
+
+
+@needs(Permission.PAUSE)
+def pause(database: Database, actor: Actor, run_id: int, now: datetime) -> None:
     """Pause a run: nothing more is marked from now on. Raises NotFound, Conflict."""
-    _move_run(database, run_id, RunEvent.PAUSE, RunState.PAUSED, now)
+    _move_run(database, actor, run_id, RunEvent.PAUSE, RunState.PAUSED, now)
 
 
-def go_on(database: Database, run_id: int, now: datetime) -> None:
+@needs(Permission.RELEASE)
+def go_on(database: Database, actor: Actor, run_id: int, now: datetime) -> None:
     """Go on with a paused run. Raises NotFound, Conflict."""
-    _move_run(database, run_id, RunEvent.GO_ON, RunState.GOING, now)
+    _move_run(database, actor, run_id, RunEvent.GO_ON, RunState.GOING, now)
 
 
-def stop(database: Database, run_id: int, now: datetime) -> None:
+@needs(Permission.RELEASE)
+def stop(database: Database, actor: Actor, run_id: int, now: datetime) -> None:
     """Stop a run for good: everybody who has not got it will not. Raises NotFound, Conflict."""
-    _move_run(database, run_id, RunEvent.STOP, RunState.STOPPED, now)
+    _move_run(database, actor, run_id, RunEvent.STOP, RunState.STOPPED, now)

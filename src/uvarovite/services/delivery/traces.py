@@ -6,9 +6,11 @@ from datetime import datetime
 from email import message_from_bytes, policy
 from zoneinfo import ZoneInfo
 
+from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.core.delivery import DeliveryState
 from uvarovite.core.responses import MACHINE_RULES, Keyring
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.consent.closings import closed_words
 from uvarovite.services.delivery.watching import HELD_WORDS
 from uvarovite.services.errors import NotFound
@@ -49,7 +51,8 @@ class TraceView:
 _ANSWER_TONES = {"accepted": "good", "try_later": "wait", "connection": "wait"}
 
 
-def trace(database: Database, delivery_id: int) -> TraceView:
+@needs(Permission.LOOK)
+def trace(database: Database, actor: Actor, delivery_id: int) -> TraceView:
     """The trace of one delivery. Raises NotFound."""
     with database.transaction() as tx:
         delivery = tx.get(Delivery, delivery_id)
@@ -160,7 +163,8 @@ class SentMessage:
     sent: bool
 
 
-def sent_message(database: Database, delivery_id: int, *, keyring: Keyring, now: datetime) -> SentMessage:
+@needs(Permission.LOOK)
+def sent_message(database: Database, actor: Actor, delivery_id: int, *, keyring: Keyring, now: datetime) -> SentMessage:
     """What a person was sent, made again from what the delivery keeps. Raises NotFound.
 
     Before it went out (`sent` is False) it is what they would be sent now.

@@ -3,9 +3,11 @@
 from dataclasses import dataclass
 from datetime import datetime
 
+from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.audiences import GATES
 from uvarovite.core.campaigns import Pace, forecast_run, pace_sentence
 from uvarovite.core.delivery import DELIVERY, DeliveryState, RunState
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.campaigns.campaigns import CurvePoint, ForecastView, curve_points
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.store.campaigns.campaigns import campaign_list
@@ -106,7 +108,8 @@ class DispatchView:
     relay: RelayGauge
 
 
-def dispatch_view(database: Database, run_id: int, now: datetime) -> DispatchView:
+@needs(Permission.LOOK)
+def dispatch_view(database: Database, actor: Actor, run_id: int, now: datetime) -> DispatchView:
     """The dispatch of a run. Raises NotFound."""
     with database.transaction() as tx:
         run = tx.get(Run, run_id)
@@ -174,7 +177,8 @@ def _responses(told: dict[str, int]) -> dict[str, int]:
     return {**people, "machine_events": told.get("machine", 0)}
 
 
-def answers(database: Database, run_id: int, *, only: str | None, limit: int = 100) -> list[AnswerLine]:
+@needs(Permission.LOOK)
+def answers(database: Database, actor: Actor, run_id: int, *, only: str | None, limit: int = 100) -> list[AnswerLine]:
     """The latest answers of relays in a run, of one kind if asked."""
     with database.transaction() as tx:
         return [AnswerLine(**row._mapping) for row in store.answers(tx, run_id, only=only, limit=min(limit, 500))]
@@ -192,8 +196,16 @@ class DeliveryLine:
     attempts: int
 
 
+@needs(Permission.LOOK)
 def find_deliveries(
-    database: Database, run_id: int, *, search: str, state: str | None, response: str | None, limit: int = 50
+    database: Database,
+    actor: Actor,
+    run_id: int,
+    *,
+    search: str,
+    state: str | None,
+    response: str | None,
+    limit: int = 50,
 ) -> list[DeliveryLine]:
     """People of a run by name or address. Raises BadInput for a state that there is not."""
     if state is not None and state not in set(DeliveryState):
@@ -241,7 +253,8 @@ class Desk:
     unknown: int
 
 
-def desk(database: Database, now: datetime) -> Desk:
+@needs(Permission.LOOK)
+def desk(database: Database, actor: Actor, now: datetime) -> Desk:
     """The first screen."""
     with database.transaction() as tx:
         runs: list[RunNow] = []

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from itertools import islice
 
+from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.expressions import (
     SqlFragment,
     complete_criteria,
@@ -12,6 +13,7 @@ from uvarovite.core.expressions import (
     value_options,
 )
 from uvarovite.core.language import from_screen_offset, screen_offset
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.expressions.criteria import criteria_vocabulary, read_node
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Database, Transaction
@@ -50,7 +52,10 @@ class SamplesView:
     near: list[NearMiss]
 
 
-def criteria_samples(database: Database, *, text: str, audience_id: int | None = None, now: datetime) -> SamplesView:
+@needs(Permission.LOOK)
+def criteria_samples(
+    database: Database, actor: Actor, *, text: str, audience_id: int | None = None, now: datetime
+) -> SamplesView:
     """Examples of who matches, and for each condition of those whom it alone keeps out. Raises BadInput."""
     with database.transaction() as tx:
         known = criteria_vocabulary(tx, now, audience_id)
@@ -91,8 +96,9 @@ class CompletionView:
     options: list[OptionView]
 
 
+@needs(Permission.LOOK)
 def complete(
-    database: Database, *, text: str, at: int, audience_id: int | None = None, now: datetime
+    database: Database, actor: Actor, *, text: str, at: int, audience_id: int | None = None, now: datetime
 ) -> CompletionView:
     """What can stand at a caret, counted as browsers do: fields, operators, names, and the commonest values of a field."""
     with database.transaction() as tx:
@@ -138,7 +144,8 @@ class ViewWords:
     columns: list[ColumnWords]
 
 
-def views_for_sql(database: Database) -> list[ViewWords]:
+@needs(Permission.LOOK)
+def views_for_sql(database: Database, actor: Actor) -> list[ViewWords]:
     """What SQL by hand can read; nothing where it cannot be run."""
     with database.transaction() as tx:
         if not is_available(tx):
@@ -153,7 +160,8 @@ def views_for_sql(database: Database) -> list[ViewWords]:
         ]
 
 
-def criteria_names(database: Database, now: datetime) -> NamesView:
+@needs(Permission.LOOK)
+def criteria_names(database: Database, actor: Actor, now: datetime) -> NamesView:
     """Everything that criteria can name, by name."""
     with database.transaction() as tx:
         names = criteria_vocabulary(tx, now).names

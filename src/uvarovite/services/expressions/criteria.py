@@ -8,6 +8,7 @@ from typing import Any
 
 from pydantic import TypeAdapter
 
+from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.audiences import Part, Places, Share
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.contacts.amounts import has_decimal_comma
@@ -27,6 +28,7 @@ from uvarovite.core.expressions import (
 )
 from uvarovite.core.language import LanguageError, Problem, place_of, screen_offset
 from uvarovite.core.values import fold
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.audiences import audiences as store
@@ -164,8 +166,10 @@ def narrow(audience: Audience, fields: FieldMap, people: SqlFragment) -> SqlFrag
     return part_sql(people, part, field, prefix=f"part{audience.id}_")
 
 
+@needs(Permission.LOOK)
 def read_criteria(
     database: Database,
+    actor: Actor,
     *,
     text: str | None = None,
     tree: Mapping[str, Any] | None = None,

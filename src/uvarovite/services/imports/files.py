@@ -5,7 +5,9 @@ from collections.abc import Iterable, Iterator
 from datetime import datetime
 from typing import Any
 
+from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.contacts.import_states import IMPORT, ImportEvent
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput
 from uvarovite.services.imports.standing import locked_draft, move_on
 from uvarovite.store.database import Database, Transaction
@@ -62,12 +64,11 @@ def _put(tx: Transaction, draft: Import, content: Iterable[bytes]) -> None:
     tx.add(draft)
 
 
-def keep_file(
-    database: Database, *, filename: str, content: Iterable[bytes], user_id: int | None, now: datetime
-) -> int:
+@needs(Permission.CONTACTS)
+def keep_file(database: Database, actor: Actor, *, filename: str, content: Iterable[bytes], now: datetime) -> int:
     """Take a file in, piece by piece, to be looked at; the import's id. Raises BadInput when it is too large."""
     with database.transaction() as tx:
-        draft = begin_import(tx, filename=filename, form={}, user_id=user_id, now=now)
+        draft = begin_import(tx, filename=filename, form={}, user_id=actor.user_id, now=now)
         _put(tx, draft, content)
         assert draft.id is not None
         return draft.id

@@ -5,7 +5,9 @@ from collections.abc import Callable
 from contextlib import suppress
 from datetime import datetime
 
+from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.contacts.import_states import ImportEvent
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.contacts.erasures import Hash
 from uvarovite.services.errors import ServiceRefusal
 from uvarovite.services.imports.previewing import PreviewChange, Step, preview
@@ -33,8 +35,10 @@ def teller(database: Database, import_id: int, clock: Callable[[], datetime]) ->
     return step
 
 
+@needs(Permission.CONTACTS)
 def preview_job(
     database: Database,
+    actor: Actor,
     import_id: int,
     *,
     hasher: Hash,
@@ -47,11 +51,11 @@ def preview_job(
     if not forget:
         note(database, import_id, ImportEvent.READ)
     try:
-        return preview(database, import_id, hasher=hasher, now=clock(), change=change, step=step)
+        return preview(database, actor, import_id, hasher=hasher, now=clock(), change=change, step=step)
     except ServiceRefusal as fault:
         with suppress(ServiceRefusal):
             if forget:
-                discard_import(database, import_id)
+                discard_import(database, actor, import_id)
             else:
                 note(database, import_id, ImportEvent.BREAK_OFF, fault.message)
         raise
@@ -60,20 +64,21 @@ def preview_job(
         raise
 
 
+@needs(Permission.CONTACTS)
 def write_job(
     database: Database,
+    actor: Actor,
     import_id: int,
     *,
     topic: str | None,
     ground: str,
-    user_id: int | None,
     clock: Callable[[], datetime],
 ) -> ImportView:
     """Write a file. Raises what `write_import` raises; then nothing is written."""
     step = teller(database, import_id, clock)
     note(database, import_id, ImportEvent.WRITE)
     try:
-        return write_import(database, import_id, topic=topic, ground=ground, user_id=user_id, now=clock(), step=step)
+        return write_import(database, actor, import_id, topic=topic, ground=ground, now=clock(), step=step)
     except ServiceRefusal as fault:
         with suppress(ServiceRefusal):
             note(database, import_id, ImportEvent.BREAK_OFF, fault.message)

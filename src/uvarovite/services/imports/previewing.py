@@ -12,6 +12,7 @@ from typing import Any
 
 import orjson
 
+from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.contacts.files import read_file
 from uvarovite.core.contacts.import_states import ImportEvent, ImportState
@@ -19,6 +20,7 @@ from uvarovite.core.contacts.sheets import FileFault, Sheet
 from uvarovite.core.contacts.validating import LONGEST_TAG, MOST_TAGS, Column, ColumnUse, has_key, tag_name
 from uvarovite.core.values.address_hints import usual_domain_for
 from uvarovite.sandbox import convert_workbook
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.contacts.erasures import Hash
 from uvarovite.services.errors import BadInput
 from uvarovite.services.imports.columns import (
@@ -87,8 +89,10 @@ class PreviewChange:
 NO_CHANGE = PreviewChange()
 
 
+@needs(Permission.CONTACTS)
 def preview(
     database: Database,
+    actor: Actor,
     import_id: int,
     *,
     hasher: Hash,

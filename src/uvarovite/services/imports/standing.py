@@ -4,8 +4,10 @@ from dataclasses import replace
 
 from pydantic import TypeAdapter
 
+from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.contacts.import_states import IMPORT, UNDER_WAY, ImportEvent, ImportState
 from uvarovite.core.values.state_table import IllegalStep
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import Conflict, NotFound
 from uvarovite.services.imports.views import ImportLine, ImportView, Progress, Refusal, Told, view_of
 from uvarovite.store.database import Database, Transaction, run_sql
@@ -35,7 +37,8 @@ def refusals_of(tx: Transaction, import_id: int, limit: int) -> list[Refusal]:
     ]
 
 
-def get_import(database: Database, import_id: int) -> ImportView:
+@needs(Permission.LOOK)
+def get_import(database: Database, actor: Actor, import_id: int) -> ImportView:
     """An import as it stands, with its progress while it is under way. Raises NotFound."""
     with database.transaction() as tx:
         found = tx.get(Import, import_id)
@@ -78,7 +81,8 @@ _BUSY: dict[str, str] = {
 }
 
 
-def import_list(database: Database, limit: int = 50) -> list[ImportLine]:
+@needs(Permission.LOOK)
+def import_list(database: Database, actor: Actor, limit: int = 50) -> list[ImportLine]:
     """The imports that were written, latest first."""
     with database.transaction() as tx:
         rows = run_sql(

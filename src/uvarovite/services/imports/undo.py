@@ -2,8 +2,11 @@
 
 from datetime import datetime
 
+from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.contacts.import_states import ImportEvent, ImportState
 from uvarovite.core.contacts.tables_out import csv_lines
+from uvarovite.services.accounts.audit import audit
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import Conflict, NotFound
 from uvarovite.services.imports.standing import move_on
 from uvarovite.services.imports.views import UndoneView
@@ -15,7 +18,8 @@ from uvarovite.store.imports import undo as store
 from uvarovite.store.tables import Import
 
 
-def undo_import(database: Database, import_id: int, *, user_id: int | None, now: datetime) -> UndoneView:
+@needs(Permission.CONTACTS)
+def undo_import(database: Database, actor: Actor, import_id: int, *, now: datetime) -> UndoneView:
     """Take an import back: its new people go, changed ones get back what they had, its stated consent is retracted.
 
     What somebody changed since stays as it is and is counted; a person who has answered since is no longer the
@@ -27,7 +31,7 @@ def undo_import(database: Database, import_id: int, *, user_id: int | None, now:
             raise NotFound("import")
         if done.state == ImportState.UNDONE:
             raise Conflict("undone", "This import was taken back already.")
-        retracted = store.retract_consent(tx, import_id, at=now, recorded_by=user_id)
+        retracted = store.retract_consent(tx, import_id, at=now, recorded_by=actor.user_id)
         removed, kept_new = store.remove_new(tx, import_id, written_at=done.written_at, now=now)
         restored, kept = restore_fields(tx, done.change_set_id, now=now)
         unpick_change_set(tx, done.change_set_id)
@@ -40,10 +44,12 @@ def undo_import(database: Database, import_id: int, *, user_id: int | None, now:
             "retracted": retracted,
         }
         tx.add(done)
+        audit(tx, actor, Action.IMPORT_UNDONE, import_id, file=done.filename)
         return undone
 
 
-def refused_file(database: Database, import_id: int) -> tuple[str, str]:
+@needs(Permission.CONTACTS)
+def refused_file(database: Database, actor: Actor, import_id: int) -> tuple[str, str]:
     """(file name, CSV) of the refused rows with their reasons, to mend and bring in again. Raises NotFound."""
     with database.transaction() as tx:
         done = tx.get(Import, import_id)

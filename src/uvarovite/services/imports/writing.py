@@ -6,11 +6,14 @@ from datetime import datetime
 
 from pydantic import TypeAdapter
 
+from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.contacts.files import read_file
 from uvarovite.core.contacts.import_states import ImportEvent, ImportState
 from uvarovite.core.contacts.validating import ColumnUse
 from uvarovite.sandbox import convert_workbook
+from uvarovite.services.accounts.audit import audit
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.contacts.erasures import Hash
 from uvarovite.services.errors import BadInput, Conflict, ServiceRefusal
 from uvarovite.services.imports.columns import (
@@ -48,13 +51,14 @@ from uvarovite.store.imports import staging, writes
 from uvarovite.store.tables import Import
 
 
+@needs(Permission.CONTACTS)
 def write_import(
     database: Database,
+    actor: Actor,
     import_id: int,
     *,
     topic: str | None,
     ground: str,
-    user_id: int | None,
     now: datetime,
     step: Step = no_step,
     refusals_shown: int = REFUSALS_SHOWN,
@@ -88,13 +92,13 @@ def write_import(
             ground = require_ground(ground)
         told.outlook, told.topics_named = outlook_of(tx, import_id, topic), named
         step("writing contacts", 1, 4)
-        change_set = new_change_set(tx, at=now, user_id=user_id, way="import", what=f"Imported {draft.filename}")
+        change_set = new_change_set(tx, at=now, user_id=actor.user_id, way="import", what=f"Imported {draft.filename}")
         note_contacts(tx, change_set, sum(told.counts[one] for one in ("new", "changed", "same")))
         writes.write_rows(tx, import_id, rules, change_set_id=change_set, now=now)
         told.since = note_written(tx, draft, told.counts, topic=topic, ground=ground, change_set_id=change_set, now=now)
         step("writing tags", 2, 4)
         writes.write_tags(tx, import_id, draft.options.get("tags") or [], change_set_id=change_set)
-        pick_from_file(tx, import_id, change_set_id=change_set, added_by=user_id, at=now)
+        pick_from_file(tx, import_id, change_set_id=change_set, added_by=actor.user_id, at=now)
         step("writing consent", 3, 4)
         topics = {one.key: one.id or 0 for one in consent_store.topics(tx)}
         evidence = {"ground": ground, "file": draft.filename, "import": import_id}
@@ -108,7 +112,7 @@ def write_import(
                     change_set_id=change_set,
                     at=now,
                     evidence=evidence,
-                    recorded_by=user_id,
+                    recorded_by=actor.user_id,
                     all_new=not named and not told.counts["changed"] and not told.counts["same"],
                 )
         draft.topic_id, draft.ground = topics.get(topic or ""), ground or None
@@ -123,6 +127,16 @@ def write_import(
         tx.add(draft)
         remember_columns(tx, draft, now)
         staging.drop_staged(tx, import_id)
+        audit(
+            tx,
+            actor,
+            Action.IMPORTED,
+            import_id,
+            file=draft.filename,
+            new=view.new,
+            changed=view.changed,
+            refused=view.refused,
+        )
         return view
 
 
@@ -142,8 +156,10 @@ def _new_rows(tx: Transaction, import_id: int) -> int:
     return staging.rows_staged(tx, import_id) if staging.is_staged(tx, import_id) else 0
 
 
+@needs(Permission.CONTACTS)
 def import_file(
     database: Database,
+    actor: Actor,
     *,
     filename: str,
     content: bytes | Iterable[bytes],
@@ -151,18 +167,18 @@ def import_file(
     ground: str,
     now: datetime,
     dry_run: bool = False,
-    user_id: int | None = None,
     refusals_shown: int = REFUSALS_SHOWN,
     hasher: Hash,
     step: Step = no_step,
 ) -> ImportView:
     """Look at a file and, unless it is a dry run, write it. Raises BadInput; then nothing is left behind."""
     pieces = [content] if isinstance(content, bytes) else content
-    import_id = keep_file(database, filename=filename, content=pieces, user_id=user_id, now=now)
+    import_id = keep_file(database, actor, filename=filename, content=pieces, now=now)
     change = PreviewChange(topic=topic or "")
     try:
         view = preview(
             database,
+            actor,
             import_id,
             hasher=hasher,
             now=now,
@@ -179,22 +195,23 @@ def import_file(
         if not dry_run:
             return write_import(
                 database,
+                actor,
                 import_id,
                 topic=topic,
                 ground=ground,
-                user_id=user_id,
                 now=now,
                 step=step,
                 refusals_shown=refusals_shown,
             )
     except ServiceRefusal:
-        discard_import(database, import_id)
+        discard_import(database, actor, import_id)
         raise
-    discard_import(database, import_id)
+    discard_import(database, actor, import_id)
     return view
 
 
-def discard_import(database: Database, import_id: int) -> None:
+@needs(Permission.CONTACTS)
+def discard_import(database: Database, actor: Actor, import_id: int) -> None:
     """Forget a file that was looked at and not written."""
     with database.transaction() as tx:
         draft = locked_draft(tx, import_id)

@@ -4,6 +4,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
+from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.audiences import Caps
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.expressions import Clock
@@ -17,6 +18,8 @@ from uvarovite.core.messages import (
 )
 from uvarovite.core.messages.render import lens_mark
 from uvarovite.core.responses import Keyring
+from uvarovite.services.accounts.audit import audit
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.audiences.audiences import audience_sql
 from uvarovite.services.audiences.clearance import terms_for
 from uvarovite.services.errors import BadInput, NotFound, ServiceRefusal
@@ -67,7 +70,8 @@ class MessageView:
     updated_at: datetime
 
 
-def message_list(database: Database) -> list[MessageLine]:
+@needs(Permission.LOOK)
+def message_list(database: Database, actor: Actor) -> list[MessageLine]:
     """All messages by latest change."""
     with database.transaction() as tx:
         return [
@@ -99,7 +103,8 @@ def _view(tx: Transaction, message: Message, version: MessageVersion) -> Message
     )
 
 
-def get_message(database: Database, message_id: int) -> MessageView:
+@needs(Permission.LOOK)
+def get_message(database: Database, actor: Actor, message_id: int) -> MessageView:
     """One message. Raises NotFound."""
     with database.transaction() as tx:
         message, version = tx.get(Message, message_id), store.latest_version(tx, message_id)
@@ -108,14 +113,15 @@ def get_message(database: Database, message_id: int) -> MessageView:
         return _view(tx, message, version)
 
 
+@needs(Permission.WRITE)
 def save_message(
     database: Database,
+    actor: Actor,
     *,
     message_id: int | None,
     name: str,
     content: MessageContent,
     revision: int | None,
-    user_id: int | None,
     now: datetime,
 ) -> MessageView:
     """Save words as a new version; words with problems can be saved, they cannot be released.
@@ -134,13 +140,15 @@ def save_message(
         if message is None:
             message = Message(name=name.strip(), created_at=now, revision=0)
         elif latest and message.revision != revision:
-            raise changed_meanwhile(tx, "message", by=message.updated_by, me=user_id, theirs=_view(tx, message, latest))
-        if user_id is not None:
-            forget_draft(tx, DraftKind.MESSAGE, message_id or 0, user_id)
+            raise changed_meanwhile(
+                tx, "message", by=message.updated_by, me=actor.user_id, theirs=_view(tx, message, latest)
+            )
+        if actor.user_id is not None:
+            forget_draft(tx, DraftKind.MESSAGE, message_id or 0, actor.user_id)
         same_words = latest is not None and MessageContent.model_validate(latest.content) == content
         if latest and same_words and message.name == name.strip():
             return _view(tx, message, latest)
-        message.name, message.revision, message.updated_by = name.strip(), message.revision + 1, user_id
+        message.name, message.revision, message.updated_by = name.strip(), message.revision + 1, actor.user_id
         tx.add(message)
         tx.flush()
         if latest and same_words:
@@ -149,11 +157,12 @@ def save_message(
             message_id=message.id or 0,
             number=(latest.number + 1) if latest else 1,
             content=content.model_dump(mode="json"),
-            created_by=user_id,
+            created_by=actor.user_id,
             created_at=now,
         )
         tx.add(version)
         tx.flush()
+        audit(tx, actor, Action.MESSAGE_SAVED, message.id, name=message.name, version=version.number)
         return _view(tx, message, version)
 
 
@@ -179,8 +188,10 @@ class LensView:
     from_name: str
 
 
+@needs(Permission.LOOK)
 def look_through_lens(
     database: Database,
+    actor: Actor,
     *,
     content: MessageContent,
     criteria: str,

@@ -4,13 +4,16 @@ import hashlib
 from dataclasses import dataclass
 from datetime import datetime
 
+from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.expressions import Clock
 from uvarovite.core.messages import Envelope, MessageContent, assemble, compile_message, plain_links
 from uvarovite.core.responses import Keyring
 from uvarovite.core.values import wire_form
+from uvarovite.services.accounts.audit import audit
+from uvarovite.services.accounts.permitted import needs, user_of
+from uvarovite.services.addresses import require_address
 from uvarovite.services.errors import BadInput, NotFound, ServiceRefusal
 from uvarovite.services.messages.messages import problem_views, setting_or_first
-from uvarovite.services.organisation.facts import require_address
 from uvarovite.services.organisation.single_mails import PreparedMail
 from uvarovite.store import messages as store
 from uvarovite.store import organisation as organisation_store
@@ -22,8 +25,10 @@ from uvarovite.store.tables import Message, TestMail
 TESTS_SHOWN = 5
 
 
+@needs(Permission.WRITE)
 def prepare_test(
     database: Database,
+    actor: Actor,
     *,
     content: MessageContent,
     contact_id: int,
@@ -97,14 +102,15 @@ def _digest(content: MessageContent) -> str:
     return hashlib.sha256(words.encode()).hexdigest()
 
 
+@needs(Permission.WRITE)
 def note_test(
     database: Database,
+    actor: Actor,
     *,
     message_id: int | None,
     content: MessageContent,
     contact_id: int,
     to_address: str,
-    user_id: int,
     accepted: bool,
     now: datetime,
 ) -> None:
@@ -112,13 +118,14 @@ def note_test(
     with database.transaction() as tx:
         # The message may be gone since it was sent; that it was sent stays true.
         known = message_id is not None and tx.get(Message, message_id) is not None
+        audit(tx, actor, Action.TEST_SENT, message_id if known else None, to=to_address)
         tx.add(
             TestMail(
                 message_id=message_id if known else None,
                 digest=_digest(content),
                 contact_id=contact_id,
                 to_address=to_address,
-                user_id=user_id,
+                user_id=user_of(actor),
                 at=now,
                 accepted=accepted,
             )

@@ -4,8 +4,7 @@ from zoneinfo import ZoneInfo
 
 from uvarovite.core.contacts import Reading
 from uvarovite.core.contacts.amounts import has_decimal_comma
-from uvarovite.core.values import AddressFault, read_address
-from uvarovite.services.errors import BadInput, ServiceRefusal
+from uvarovite.services.errors import ServiceRefusal
 from uvarovite.store import organisation as store
 from uvarovite.store.database import Transaction
 from uvarovite.store.tables import Organisation
@@ -23,11 +22,3 @@ def typed_reading(tx: Transaction) -> Reading:
     """How what somebody types is read: numbers in the organisation's style, instants in its zone."""
     organisation = require_organisation(tx)
     return Reading(decimal_comma=has_decimal_comma(organisation.locale), zone=ZoneInfo(organisation.time_zone))
-
-
-def require_address(text: str) -> str:
-    """A usable address. Raises BadInput with the reason."""
-    address = read_address(text)
-    if isinstance(address, AddressFault):
-        raise BadInput(address.code, address.message)
-    return address.text

@@ -2,9 +2,11 @@
 
 from dataclasses import dataclass
 
+from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.contacts import Field, field_problem
 from uvarovite.core.delivery import RETRY_DELAYS_SECONDS
 from uvarovite.core.values import CURRENCIES
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput
 from uvarovite.store import organisation as store
 from uvarovite.store.contacts.fields import add_field
@@ -58,7 +60,8 @@ def is_founded(database: Database) -> bool:
         return store.organisation(tx) is not None
 
 
-def found_organisation(database: Database, founding: Founding) -> None:
+@needs(Permission.SET_UP)
+def found_organisation(database: Database, actor: Actor, founding: Founding) -> None:
     """Set an organisation up, in one transaction. Raises BadInput for a field that cannot be."""
     with database.transaction() as tx:
         tx.add(

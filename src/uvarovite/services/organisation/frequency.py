@@ -2,7 +2,10 @@
 
 from dataclasses import dataclass
 
+from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.audiences import KeptRecord
+from uvarovite.services.accounts.audit import audit
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.database import Database
@@ -29,17 +32,20 @@ class CareView:
     kept_record: KeptRecord
 
 
-def care(database: Database) -> CareView:
+@needs(Permission.LOOK)
+def care(database: Database, actor: Actor) -> CareView:
     """What is set. Raises ServiceRefusal before the organisation is set up."""
     with database.transaction() as tx:
         found = require_organisation(tx)
         return CareView(week_cap=found.week_cap, month_cap=found.month_cap, kept_record=KeptRecord(found.kept_record))
 
 
-def change_care(database: Database, change: CareView) -> None:
+@needs(Permission.SET_UP)
+def change_care(database: Database, actor: Actor, change: CareView) -> None:
     """Set the caps and the record that is kept. Raises BadInput, ServiceRefusal."""
     require_caps(change.week_cap, change.month_cap)
     with database.transaction() as tx:
         found = require_organisation(tx)
         found.week_cap, found.month_cap, found.kept_record = change.week_cap, change.month_cap, change.kept_record
         tx.add(found)
+        audit(tx, actor, Action.LIMITS_CHANGED)

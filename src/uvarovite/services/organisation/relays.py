@@ -2,6 +2,9 @@
 
 from dataclasses import dataclass
 
+from uvarovite.core.accounts import Action, Actor, Permission
+from uvarovite.services.accounts.audit import audit
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.services.organisation.secrets import seal, unseal
 from uvarovite.store.database import Database
@@ -63,7 +66,8 @@ class RelayChange:
     hourly_limit: int | None
 
 
-def change_relay(database: Database, relay_id: int, change: RelayChange, *, secret: bytes) -> RelayView:
+@needs(Permission.SET_UP)
+def change_relay(database: Database, actor: Actor, relay_id: int, change: RelayChange, *, secret: bytes) -> RelayView:
     """Save a relay's settings. Raises NotFound, BadInput, also when a stored password would go to another server."""
     if not change.name.strip() or not change.host.strip():
         raise BadInput("blank", "A relay needs a name and a host.")
@@ -83,6 +87,7 @@ def change_relay(database: Database, relay_id: int, change: RelayChange, *, secr
         elif relay.sealed_password is not None and relay_server(relay) != before:
             raise password_again()
         tx.add(relay)
+        audit(tx, actor, Action.RELAY_CHANGED, relay.id, name=relay.name)
         return relay_view(relay)
 
 
@@ -116,7 +121,8 @@ def relay_access(relay: Relay, secret: bytes) -> RelayAccess:
     )
 
 
-def get_relay(database: Database, relay_id: int, secret: bytes) -> RelayAccess:
+@needs(Permission.SET_UP)
+def get_relay(database: Database, actor: Actor, relay_id: int, secret: bytes) -> RelayAccess:
     """A relay by id. Raises NotFound."""
     with database.transaction() as tx:
         relay = tx.get(Relay, relay_id)

@@ -4,12 +4,14 @@ from dataclasses import dataclass
 
 from babel import Locale
 
+from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.contacts import Field, FieldMap
 from uvarovite.core.contacts.verification import VERIFICATION
 from uvarovite.core.expressions import OPERATORS
 from uvarovite.core.inlay import FORMATS, PROVIDED
 from uvarovite.core.messages import LANGUAGES
 from uvarovite.core.values import CURRENCIES
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.services.organisation.relays import RelayView, relay_view
 from uvarovite.store import organisation as store
@@ -80,6 +82,8 @@ class SenderView:
     id: int
     name: str
     address: str
+    reply_to: str | None
+    revision: int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -139,7 +143,8 @@ def part_view(part: Field) -> PartView:
     return PartView(key=part.key, label=part.label, type=part.type, currency=part.currency, choices=list(part.choices))
 
 
-def vocabulary(database: Database) -> Vocabulary:
+@needs(Permission.LOOK)
+def vocabulary(database: Database, actor: Actor) -> Vocabulary:
     """Everything that pickers on screen offer."""
     with database.transaction() as tx:
         organisation = require_organisation(tx)
@@ -175,6 +180,11 @@ def vocabulary(database: Database) -> Vocabulary:
                 )
                 for topic in consent_store.topics(tx)
             ],
-            senders=[SenderView(id=one.id or 0, name=one.name, address=one.address) for one in store.senders(tx)],
+            senders=[
+                SenderView(
+                    id=one.id or 0, name=one.name, address=one.address, reply_to=one.reply_to, revision=one.revision
+                )
+                for one in store.senders(tx)
+            ],
             relays=[relay_view(relay) for relay in store.relays(tx)],
         )

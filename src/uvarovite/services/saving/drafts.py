@@ -10,6 +10,8 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
+from uvarovite.core.accounts import Actor, Permission
+from uvarovite.services.accounts.permitted import needs, user_of
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.store import drafts as store
 from uvarovite.store.database import Database, Transaction
@@ -67,16 +69,19 @@ def open_drafts(tx: Transaction, things: Sequence[tuple[DraftKind, int]], user_i
     ]
 
 
-def get_drafts(database: Database, kind: DraftKind, object_id: int, *, user_id: int) -> DraftsView:
+@needs(Permission.WRITE)
+def get_drafts(database: Database, actor: Actor, kind: DraftKind, object_id: int) -> DraftsView:
     """The drafts of one thing; `object_id` 0 is a new one."""
     with database.transaction() as tx:
-        mine = store.get_draft(tx, kind, object_id, user_id)
-        others = open_drafts(tx, [(kind, object_id)], user_id) if object_id else []
+        mine = store.get_draft(tx, kind, object_id, user_of(actor))
+        others = open_drafts(tx, [(kind, object_id)], actor.user_id) if object_id else []
         return DraftsView(mine=_view(mine) if mine else None, others=[one for one in others if not one.mine])
 
 
+@needs(Permission.WRITE)
 def keep_draft(
     database: Database,
+    actor: Actor,
     kind: DraftKind,
     object_id: int,
     *,
@@ -84,7 +89,6 @@ def keep_draft(
     base_revision: int,
     body: dict[str, Any],
     seen: int,
-    user_id: int,
     now: datetime,
 ) -> DraftView:
     """Keep what was changed. `seen` is the draft's own revision that was on screen, 0 for none.
@@ -101,8 +105,8 @@ def keep_draft(
         if object_id and tx.get(_OF[kind], object_id) is None:
             raise NotFound(kind)
         if seen == 0:
-            store.begin_draft(tx, kind, object_id, user_id, now)
-        draft = store.get_draft(tx, kind, object_id, user_id)
+            store.begin_draft(tx, kind, object_id, user_of(actor), now)
+        draft = store.get_draft(tx, kind, object_id, user_of(actor))
         if draft is None:
             raise Conflict("gone", "This was saved or thrown away in another tab.")
         if draft.revision != seen and draft.body != body:
@@ -114,7 +118,8 @@ def keep_draft(
         return _view(draft)
 
 
-def throw_away(database: Database, kind: DraftKind, object_id: int, *, user_id: int) -> None:
+@needs(Permission.WRITE)
+def throw_away(database: Database, actor: Actor, kind: DraftKind, object_id: int) -> None:
     """Forget what was changed; nothing happens where nothing was."""
     with database.transaction() as tx:
-        store.forget_draft(tx, kind, object_id, user_id)
+        store.forget_draft(tx, kind, object_id, user_of(actor))

@@ -8,9 +8,12 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
+from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.consent import ConsentEventKind, SuppressionReason
 from uvarovite.core.contacts import ReadFault, folded_value, read_value, value_to_json
 from uvarovite.core.contacts.validating import LONGEST_TAG, tag_name
+from uvarovite.services.accounts.audit import audit
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.audiences.members import member_kind, require_audience
 from uvarovite.services.contacts.erasures import Hash
 from uvarovite.services.contacts.retyping import RETYPE, undo_retype
@@ -79,9 +82,8 @@ def _people(count: int) -> str:
     return "1 person" if count == 1 else f"{count:,} people"
 
 
-def tag(
-    database: Database, selection: Selection, *, name: str, put: bool, user_id: int | None, now: datetime
-) -> BulkResult:
+@needs(Permission.CONTACTS)
+def tag(database: Database, actor: Actor, selection: Selection, *, name: str, put: bool, now: datetime) -> BulkResult:
     """Put a tag on, or take it off. Raises BadInput, Conflict."""
     name = tag_name(name)
     if not name or len(name) > LONGEST_TAG or any(sign in name for sign in ",;|"):
@@ -91,21 +93,23 @@ def tag(
         tag_id = ensure_tags(tx, [name])[name]
         name = tag_of_id(tx, tag_id)
         what = f"Tagged “{name}”" if put else f"Took the tag “{name}” off"
-        change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what=what)
+        change_set = new_change_set(tx, at=now, user_id=actor.user_id, way="bulk", what=what)
         act = put_tag if put else take_tag
         hit = act(tx, "SELECT contact_id FROM chosen", {}, tag_id)
         store.note_tags(tx, change_set, hit, name, put=put)
         note_contacts(tx, change_set, len(hit))
+        audit(tx, actor, Action.CONTACTS_CHANGED, change_set, people=len(hit), what=what)
         return BulkResult(change_set_id=change_set, contacts=len(hit), words=f"{what}: {_people(len(hit))}.")
 
 
+@needs(Permission.WRITE)
 def pick(
     database: Database,
+    actor: Actor,
     selection: Selection,
     *,
     audience_id: int,
     kind: str,
-    user_id: int | None,
     now: datetime,
 ) -> BulkResult:
     """Add people to an audience by hand, or leave them out of it. Raises NotFound, BadInput, Conflict."""
@@ -114,7 +118,7 @@ def pick(
         way = member_kind(kind)
         choose(tx, selection, now)
         what = f"Added to “{audience.name}”" if way is MemberKind.ADDED else f"Left out of “{audience.name}”"
-        change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what=what)
+        change_set = new_change_set(tx, at=now, user_id=actor.user_id, way="bulk", what=what)
         hit = pick_members(
             tx,
             "SELECT contact_id FROM chosen",
@@ -122,15 +126,17 @@ def pick(
             audience_id=audience_id,
             kind=way,
             change_set_id=change_set,
-            added_by=user_id,
+            added_by=actor.user_id,
             at=now,
         )
         note_contacts(tx, change_set, hit)
+        audit(tx, actor, Action.CONTACTS_CHANGED, change_set, people=hit, what=what)
         return BulkResult(change_set_id=change_set, contacts=hit, words=f"{what}: {_people(hit)}.")
 
 
+@needs(Permission.CONTACTS)
 def set_field(
-    database: Database, selection: Selection, *, key: str, text: str, user_id: int | None, now: datetime
+    database: Database, actor: Actor, selection: Selection, *, key: str, text: str, now: datetime
 ) -> BulkResult:
     """Give a field the same value for all; an empty text makes it blank. Raises BadInput, Conflict."""
     with database.transaction() as tx:
@@ -142,14 +148,16 @@ def set_field(
             raise BadInput(value.code, value.message)
         choose(tx, selection, now)
         what = f"{field.label} set to “{text.strip()}”" if value is not None else f"{field.label} made blank"
-        change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what=what)
+        change_set = new_change_set(tx, at=now, user_id=actor.user_id, way="bulk", what=what)
         hit = store.set_field(tx, change_set, key=key, stored=value_to_json(value), folded=folded_value(value), now=now)
         note_contacts(tx, change_set, hit)
+        audit(tx, actor, Action.CONTACTS_CHANGED, change_set, people=hit, what=field.label)
         return BulkResult(change_set_id=change_set, contacts=hit, words=f"{what}: {_people(hit)}.")
 
 
+@needs(Permission.CONTACTS)
 def subscribe(
-    database: Database, selection: Selection, *, topic: str, ground: str, user_id: int | None, now: datetime
+    database: Database, actor: Actor, selection: Selection, *, topic: str, ground: str, now: datetime
 ) -> BulkResult:
     """State the consent of those selected, with its ground; who has left stays out. Raises BadInput, Conflict."""
     ground = require_ground(ground)
@@ -160,7 +168,7 @@ def subscribe(
         choose(tx, selection, now)
         outlook = store.may_be_subscribed(tx, found.id)
         what = f"Subscribed to {found.name}"
-        change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what=what)
+        change_set = new_change_set(tx, at=now, user_id=actor.user_id, way="bulk", what=what)
         hit = consent_store.append_events(
             tx,
             store.MAY_BE_SUBSCRIBED,
@@ -170,7 +178,7 @@ def subscribe(
             at=now,
             way="by_hand",
             evidence={"ground": ground, "change_set": change_set},
-            recorded_by=user_id,
+            recorded_by=actor.user_id,
         )
         note_contacts(tx, change_set, hit)
         words = f"{what}: {_people(hit)}."
@@ -178,36 +186,40 @@ def subscribe(
             words += f" {_people(outlook['already'])} were already."
         if outlook["left"]:
             words += f" {_people(outlook['left'])} had left and stay out."
+        audit(tx, actor, Action.CONTACTS_CHANGED, change_set, people=hit, what=what)
         return BulkResult(change_set_id=change_set, contacts=hit, words=words)
 
 
-def suppress_many(
-    database: Database, selection: Selection, *, reason: str, user_id: int | None, now: datetime
-) -> BulkResult:
+@needs(Permission.CONTACTS)
+def suppress_many(database: Database, actor: Actor, selection: Selection, *, reason: str, now: datetime) -> BulkResult:
     """Put the addresses of those selected on the suppression list. Raises BadInput, Conflict."""
     reason = require_reason(reason, "reason", "Say why these people are suppressed; it stands on the suppression list.")
     with database.transaction() as tx:
         choose(tx, selection, now)
-        change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what=f"Suppressed: {reason}")
-        hit = store.suppress_chosen(tx, change_set, why=reason, at=now, recorded_by=user_id)
+        change_set = new_change_set(tx, at=now, user_id=actor.user_id, way="bulk", what=f"Suppressed: {reason}")
+        hit = store.suppress_chosen(tx, change_set, why=reason, at=now, recorded_by=actor.user_id)
         holding.hold_chosen(tx, gate="suppressed", reason="by_hand", now=now)
         note_contacts(tx, change_set, hit)
         words = "1 address" if hit == 1 else f"{hit:,} addresses"
+        audit(tx, actor, Action.SUPPRESSED, entries=hit)
         return BulkResult(change_set_id=change_set, contacts=hit, words=f"{words} put on the suppression list.")
 
 
-def delete(database: Database, selection: Selection, *, user_id: int | None, now: datetime) -> BulkResult:
+@needs(Permission.CONTACTS)
+def delete(database: Database, actor: Actor, selection: Selection, *, now: datetime) -> BulkResult:
     """Delete contacts; for 30 days it can be undone. What has not gone out to them is held. Raises BadInput, Conflict."""
     with database.transaction() as tx:
         choose(tx, selection, now)
-        change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what="Deleted", action=_DELETE)
+        change_set = new_change_set(tx, at=now, user_id=actor.user_id, way="bulk", what="Deleted", action=_DELETE)
         hit = store.delete_chosen(tx, change_set, now)
         holding.hold_chosen(tx, gate="address", reason="deleted", now=now)
         note_contacts(tx, change_set, hit)
+        audit(tx, actor, Action.CONTACTS_DELETED, change_set, people=hit)
         return BulkResult(change_set_id=change_set, contacts=hit, words=f"{_people(hit)} deleted.")
 
 
-def erase(database: Database, selection: Selection, *, hasher: Hash, user_id: int | None, now: datetime) -> BulkResult:
+@needs(Permission.ERASE)
+def erase(database: Database, actor: Actor, selection: Selection, *, hasher: Hash, now: datetime) -> BulkResult:
     """Erase people for good, as data-protection law gives them a right to. Raises BadInput, Conflict.
 
     Everything about them goes. A keyed hash of each address stays on the suppression list, so that no import brings
@@ -220,7 +232,7 @@ def erase(database: Database, selection: Selection, *, hasher: Hash, user_id: in
         others = 0
         for address in erasure.erase_chosen(tx, now):
             erased = functools.partial(
-                suppress, tx, reason=SuppressionReason.ERASED, evidence={}, at=now, recorded_by=user_id
+                suppress, tx, reason=SuppressionReason.ERASED, evidence={}, at=now, recorded_by=actor.user_id
             )
             erased(address_hash=hasher(address))
             erasure.forget_address(tx, address)
@@ -228,14 +240,18 @@ def erase(database: Database, selection: Selection, *, hasher: Hash, user_id: in
                 erased(address_folded=address)
                 others += shared
         what = f"Erased {_people(count)} for good"
-        note_contacts(tx, new_change_set(tx, at=now, user_id=user_id, way="bulk", what=what, action=_ERASE), count)
+        note_contacts(
+            tx, new_change_set(tx, at=now, user_id=actor.user_id, way="bulk", what=what, action=_ERASE), count
+        )
         words = f"{_people(count)} erased for good."
         if others:
             words += f" {_people(others)} with the same address will get nothing at it any more."
+        audit(tx, actor, Action.CONTACTS_ERASED, people=count)
         return BulkResult(change_set_id=None, contacts=count, words=words)
 
 
-def undo(database: Database, change_set_id: int, *, user_id: int | None, now: datetime) -> BulkResult:
+@needs(Permission.CONTACTS)
+def undo(database: Database, actor: Actor, change_set_id: int, *, now: datetime) -> BulkResult:
     """Undo a change set, as far as nothing has happened since. Raises NotFound, Conflict."""
     with database.transaction() as tx:
         done = tx.get(ChangeSet, change_set_id, with_for_update=True)
@@ -251,13 +267,14 @@ def undo(database: Database, change_set_id: int, *, user_id: int | None, now: da
             restored, kept = undo_retype(tx, done, now=now)
         else:
             restored, kept = restore_fields(tx, change_set_id, now=now)
-            lifted = store.lift_of_change_set(tx, change_set_id, at=now, user_id=user_id)
+            lifted = store.lift_of_change_set(tx, change_set_id, at=now, user_id=actor.user_id)
             unpicked = unpick_change_set(tx, change_set_id)
-            restored = max(restored, lifted, unpicked, _retract(tx, change_set_id, user_id=user_id, now=now))
+            restored = max(restored, lifted, unpicked, _retract(tx, change_set_id, user_id=actor.user_id, now=now))
         mark_undone(tx, change_set_id, now)
         words = f"Undone: {done.what[:1].lower()}{done.what[1:]}."
         if kept:
             words += f" {_people(kept)} changed since and stay as they are."
+        audit(tx, actor, Action.CHANGE_UNDONE, change_set_id, what=done.what)
         return BulkResult(change_set_id=None, contacts=restored, words=words)
 
 
@@ -291,7 +308,8 @@ class ChangeLine:
     undone: bool
 
 
-def latest_changes(database: Database, now: datetime, limit: int = 30) -> list[ChangeLine]:
+@needs(Permission.LOOK)
+def latest_changes(database: Database, actor: Actor, now: datetime, limit: int = 30) -> list[ChangeLine]:
     """What was done to many contacts at once, latest first."""
     with database.transaction() as tx:
         return [

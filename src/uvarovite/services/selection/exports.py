@@ -5,8 +5,11 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
+from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.contacts import FieldMap, value_from_json, value_to_text
 from uvarovite.core.contacts.tables_out import MOST_SHEET_ROWS, csv_lines, workbook_bytes
+from uvarovite.services.accounts.audit import audit
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput
 from uvarovite.services.selection.bulk import Selection, choose
 from uvarovite.store.contacts.fields import load_fields
@@ -57,8 +60,9 @@ def table_cells(row: Any, columns: Sequence[str], fields: FieldMap) -> list[str]
     return cells
 
 
+@needs(Permission.EXPORT)
 def export(
-    database: Database, selection: Selection, *, columns: Sequence[str], form: str, now: datetime
+    database: Database, actor: Actor, selection: Selection, *, columns: Sequence[str], form: str, now: datetime
 ) -> ExportedFile:
     """The selected contacts as a file. Raises BadInput, Conflict."""
     if form not in (CSV, XLSX) or not columns:
@@ -70,6 +74,7 @@ def export(
         count = choose(tx, selection, now)
         if form == XLSX and count > MOST_SHEET_ROWS:
             raise BadInput("form", f"A sheet holds {MOST_SHEET_ROWS:,} rows; take them out as CSV.")
+        audit(tx, actor, Action.CONTACTS_EXPORTED, people=count, form=form.upper(), columns=", ".join(labels))
         if form == XLSX:
             rows = (table_cells(row, columns, fields) for row in store.chosen_rows(tx))
             name, media, whole = file_bytes(labels, rows, form, now)

@@ -8,7 +8,9 @@ from typing import Any
 
 import orjson
 
+from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.expressions import SqlFragment
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput
 from uvarovite.services.expressions.criteria import criteria_sql
 from uvarovite.store.contacts.fields import load_fields
@@ -71,8 +73,10 @@ def asked_of(tx: Transaction, wanted: Wanted, now: datetime) -> Asked:
     return Asked(criteria=criteria, search=wanted.search[:200])
 
 
+@needs(Permission.LOOK)
 def contact_page(
     database: Database,
+    actor: Actor,
     *,
     wanted: Wanted,
     now: datetime,
@@ -119,7 +123,8 @@ def _topic_mark(key: str, state: str, until: str | None, now: datetime) -> Topic
     return TopicMark(key=key, state="paused" if paused else state)
 
 
-def count_contacts(database: Database, *, wanted: Wanted, now: datetime) -> int:
+@needs(Permission.LOOK)
+def count_contacts(database: Database, actor: Actor, *, wanted: Wanted, now: datetime) -> int:
     """How many contacts there are of those wanted. Raises BadInput."""
     with database.transaction() as tx:
         return store.count_contacts(tx, asked_of(tx, wanted, now))

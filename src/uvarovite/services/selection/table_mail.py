@@ -4,17 +4,20 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
+from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.messages.assemble import Envelope
 from uvarovite.core.messages.table_message import MOST_ROWS_SHOWN, AttachedFile, ContactTable, assemble_table
 from uvarovite.core.values import wire_form
-from uvarovite.services.accounts.signing_in import SignedIn
+from uvarovite.services.accounts.audit import audit
+from uvarovite.services.accounts.permitted import needs, user_of
+from uvarovite.services.addresses import require_address
 from uvarovite.services.errors import BadInput, ServiceRefusal
-from uvarovite.services.organisation.facts import require_address, require_organisation
+from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.services.organisation.single_mails import PreparedMail
 from uvarovite.services.selection.bulk import Selection, choose
 from uvarovite.services.selection.exports import CSV, XLSX, column_labels, file_bytes, table_cells
 from uvarovite.store import organisation as organisation_store
-from uvarovite.store.accounts import users
+from uvarovite.store.accounts.users import users
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Database
 from uvarovite.store.selection import exports as store
@@ -60,15 +63,16 @@ class PreparedTable:
     form: str
 
 
+@needs(Permission.HAND_OUT)
 def prepare_table(
     database: Database,
+    actor: Actor,
     selection: Selection,
     *,
     columns: Sequence[str],
     form: str,
     to_address: str,
     note: str,
-    user: SignedIn,
     mail_id: str,
     now: datetime,
 ) -> PreparedTable:
@@ -104,11 +108,11 @@ def prepare_table(
     envelope = Envelope(
         message_id=f"table.{mail_id}@{sender.address.rpartition('@')[2]}",
         date=now,
-        from_name=user.name,
+        from_name=actor.name,
         from_address=sender.address,
         to_name="",
         to_address=address,
-        reply_to=user.email,
+        reply_to=actor.email,
         list_id=None,
         unsubscribe_url=None,
     )
@@ -123,15 +127,19 @@ def prepare_table(
     return PreparedTable(mail=mail, contacts=count, columns=list(columns), form=form)
 
 
+@needs(Permission.HAND_OUT)
 def log_table(
-    database: Database, sent: PreparedTable, *, accepted: bool, answer: str, user_id: int, now: datetime
+    database: Database, actor: Actor, sent: PreparedTable, *, accepted: bool, answer: str, now: datetime
 ) -> None:
     """Write down what was sent, whether the relay took it or not."""
     with database.transaction() as tx:
+        audit(
+            tx, actor, Action.TABLE_SENT, people=sent.contacts, to=sent.mail.to_address, columns=", ".join(sent.columns)
+        )
         tx.add(
             TableMail(
                 at=now,
-                user_id=user_id,
+                user_id=user_of(actor),
                 to_address=sent.mail.to_address,
                 contacts=sent.contacts,
                 columns=sent.columns,
@@ -142,13 +150,15 @@ def log_table(
         )
 
 
-def sent_tables(database: Database) -> list[TableMailLine]:
+@needs(Permission.LOOK)
+def sent_tables(database: Database, actor: Actor) -> list[TableMailLine]:
     """The tables that were sent, latest first."""
     with database.transaction() as tx:
         return [TableMailLine(**row._mapping) for row in table_mail_lines(tx, LOG_SHOWN)]
 
 
-def colleagues(database: Database) -> list[Colleague]:
+@needs(Permission.LOOK)
+def colleagues(database: Database, actor: Actor) -> list[Colleague]:
     """Everybody with an account, by name."""
     with database.transaction() as tx:
         return [Colleague(name=one.name, email=one.email) for one in users(tx)]

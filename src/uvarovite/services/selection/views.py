@@ -5,6 +5,8 @@ from datetime import datetime
 
 from sqlmodel import col, select
 
+from uvarovite.core.accounts import Actor, Permission
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.expressions.criteria import criteria_sql
 from uvarovite.store.contacts.fields import load_fields
@@ -46,14 +48,17 @@ def _view(row: ContactView) -> SavedView:
     )
 
 
-def view_list(database: Database) -> list[SavedView]:
+@needs(Permission.LOOK)
+def view_list(database: Database, actor: Actor) -> list[SavedView]:
     """All views by name."""
     with database.transaction() as tx:
         return [_view(row) for row in tx.exec(select(ContactView).order_by(col(ContactView.name))).all()]
 
 
+@needs(Permission.WRITE)
 def save_view(
     database: Database,
+    actor: Actor,
     *,
     view_id: int | None,
     name: str,
@@ -61,7 +66,6 @@ def save_view(
     columns: list[ColumnView],
     sort: str,
     revision: int | None,
-    user_id: int | None,
     now: datetime,
 ) -> SavedView:
     """Make or change a view. Raises BadInput, NotFound, Conflict when it changed meanwhile."""
@@ -89,13 +93,14 @@ def save_view(
         else:
             row.name, row.criteria, row.columns, row.sort = name, criteria, kept, sort
             row.revision += 1
-        row.updated_by, row.updated_at = user_id, now
+        row.updated_by, row.updated_at = actor.user_id, now
         tx.add(row)
         tx.flush()
         return _view(row)
 
 
-def delete_view(database: Database, view_id: int) -> None:
+@needs(Permission.WRITE)
+def delete_view(database: Database, actor: Actor, view_id: int) -> None:
     """Remove a view. Raises NotFound."""
     with database.transaction() as tx:
         row = tx.get(ContactView, view_id)

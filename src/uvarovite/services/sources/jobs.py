@@ -11,8 +11,11 @@ from datetime import datetime, timedelta
 from pathlib import Path
 from typing import IO, cast
 
+from uvarovite.core.accounts import SYSTEM, Action, Actor, Permission
 from uvarovite.core.contacts.import_states import ImportEvent
 from uvarovite.core.contacts.live_sources import ReadSource, SourceAsk, SourceFault, schedule_from_json
+from uvarovite.services.accounts.audit import audit
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.contacts.erasures import Hash
 from uvarovite.services.errors import Conflict, ServiceRefusal
 from uvarovite.services.imports.files import begin_import, keep_pieces
@@ -49,21 +52,24 @@ class PullTools:
     clock: Callable[[], datetime]
 
 
-def begin_pull(database: Database, source_id: int, *, user_id: int | None, now: datetime, way: str = "by_hand") -> int:
+@needs(Permission.CONTACTS)
+def begin_pull(database: Database, actor: Actor, source_id: int, *, now: datetime, way: str = "by_hand") -> int:
     """An import for a pull, with what is known of the source's columns; its id. Raises NotFound."""
     with database.transaction() as tx:
         source = require_source(tx, source_id)
         form = {"kind": "delimited", "encoding": "utf-8", "delimiter": ",", "quote": '"'}
-        draft = begin_import(tx, filename=source.name, form=form, user_id=user_id, now=now)
+        draft = begin_import(tx, filename=source.name, form=form, user_id=actor.user_id, now=now)
         draft.source_id, draft.headers, draft.columns = source.id, list(source.headers), list(source.columns)
         draft.options, draft.ground = {**source.options, "way": way}, source.ground or None
         tx.add(draft)
         tx.flush()
         assert draft.id is not None
+        audit(tx, actor, Action.SOURCE_PULLED, source.id, source=source.name)
         return draft.id
 
 
-def pull_job(database: Database, source_id: int, import_id: int, tools: PullTools) -> ImportView:
+@needs(Permission.CONTACTS)
+def pull_job(database: Database, actor: Actor, source_id: int, import_id: int, tools: PullTools) -> ImportView:
     """Read a source into an import and look at it. Raises ServiceRefusal; the import says why for those who wait."""
     try:
         return _pull(database, source_id, import_id, tools)
@@ -94,7 +100,7 @@ def _pull(database: Database, source_id: int, import_id: int, tools: PullTools) 
             raise ServiceRefusal(f"source_{fault.code}", fault.message) from fault
         gathered.seek(0)
         keep_pieces(database, import_id, iter(lambda: gathered.read(_PIECE_BYTES), b""))
-    return preview(database, import_id, hasher=tools.hasher, now=tools.clock(), step=step)
+    return preview(database, SYSTEM, import_id, hasher=tools.hasher, now=tools.clock(), step=step)
 
 
 def _note_fault(database: Database, source_id: int, message: str, now: datetime, way: str) -> None:
@@ -115,7 +121,7 @@ def pull_by_itself(database: Database, source_id: int, tools: PullTools, *, way:
     now = tools.clock()
     import_id: int | None = None
     try:
-        import_id = begin_pull(database, source_id, user_id=None, now=now, way=way)
+        import_id = begin_pull(database, SYSTEM, source_id, now=now, way=way)
         with database.transaction() as tx:
             source = require_source(tx, source_id)
             headers, topic, ground = list(source.headers), source.options.get("topic"), source.ground
@@ -131,14 +137,14 @@ def pull_by_itself(database: Database, source_id: int, tools: PullTools, *, way:
                 assert draft is not None
                 counts = {one: getattr(view, one) for one in ("new", "changed", "same", "refused")}
                 add_pull(tx, source_id, draft, counts, since, tools.clock())
-            discard_import(database, import_id)
+            discard_import(database, SYSTEM, import_id)
             return
         step: Step = teller(database, import_id, tools.clock)
-        write_import(database, import_id, topic=topic, ground=ground, user_id=None, now=tools.clock(), step=step)
+        write_import(database, SYSTEM, import_id, topic=topic, ground=ground, now=tools.clock(), step=step)
     except ServiceRefusal as fault:
         if import_id is not None:
             with suppress(ServiceRefusal):
-                discard_import(database, import_id)
+                discard_import(database, SYSTEM, import_id)
         _note_fault(database, source_id, fault.message, tools.clock(), way)
         raise
 

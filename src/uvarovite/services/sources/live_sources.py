@@ -6,6 +6,7 @@ from datetime import datetime
 from pathlib import Path
 from zoneinfo import ZoneInfo
 
+from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.contacts.live_sources import (
     USUAL_PORTS,
     Schedule,
@@ -19,6 +20,8 @@ from uvarovite.core.contacts.live_sources import (
     schedule_to_json,
 )
 from uvarovite.core.contacts.validating import LONGEST_TAG, tag_name
+from uvarovite.services.accounts.audit import audit
+from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.services.organisation.relays import password_again
@@ -136,13 +139,15 @@ def _pull_view(pull: SourcePull) -> PullView:
     return PullView(at=pull.at, way=pull.way, import_id=pull.import_id, found=pull.found or {}, fault=pull.fault)
 
 
-def source_list(database: Database, now: datetime) -> list[SourceView]:
+@needs(Permission.LOOK)
+def source_list(database: Database, actor: Actor, now: datetime) -> list[SourceView]:
     """All sources by name."""
     with database.transaction() as tx:
         return [_view(tx, source, now) for source in store.sources(tx)]
 
 
-def get_source(database: Database, source_id: int, now: datetime) -> SourceView:
+@needs(Permission.LOOK)
+def get_source(database: Database, actor: Actor, source_id: int, now: datetime) -> SourceView:
     """One source with its pulls. Raises NotFound."""
     with database.transaction() as tx:
         return _view(tx, require_source(tx, source_id), now)
@@ -156,14 +161,15 @@ def require_source(tx: Transaction, source_id: int, *, lock: bool = False) -> Li
     return found
 
 
+@needs(Permission.SET_UP)
 def save_source(
     database: Database,
+    actor: Actor,
     source_id: int | None,
     draft: SourceDraft,
     *,
     secret: bytes,
     files: Sequence[str],
-    user_id: int | None,
     now: datetime,
 ) -> SourceView:
     """Make or change a source. `files` are the SQLite files that may be read. Raises NotFound, Conflict, BadInput."""
@@ -195,7 +201,7 @@ def save_source(
                 before_runs=False,
                 gone_tag="",
                 revision=0,
-                created_by=user_id,
+                created_by=actor.user_id,
                 created_at=now,
             )
         else:
@@ -222,6 +228,7 @@ def save_source(
         source.schedule = stored
         tx.add(source)
         tx.flush()
+        audit(tx, actor, Action.SOURCE_SAVED, source.id, name=source.name)
         return _view(tx, source, now)
 
 
@@ -276,8 +283,9 @@ def sqlite_files(directory: Path | None) -> list[str]:
     return sorted(one.name for one in directory.iterdir() if one.is_file() and one.suffix in _SQLITE_ENDINGS)
 
 
+@needs(Permission.SET_UP)
 def draft_access(
-    database: Database, draft: SourceAccessDraft, *, secret: bytes, directory: Path | None
+    database: Database, actor: Actor, draft: SourceAccessDraft, *, secret: bytes, directory: Path | None
 ) -> SourceAccess:
     """How to reach a database that is being set up. Raises NotFound, BadInput, SecretLost."""
     kind, port = _checked(draft, sqlite_files(directory))
@@ -321,8 +329,10 @@ def _place(kind: SourceKind, name: str, directory: Path | None) -> str:
     return str((directory or Path()) / Path(name).name)
 
 
-def remove_source(database: Database, source_id: int) -> None:
+@needs(Permission.SET_UP)
+def remove_source(database: Database, actor: Actor, source_id: int) -> None:
     """Remove a source; the people that it brought in stay. Raises NotFound, Conflict."""
     with database.transaction() as tx:
-        require_source(tx, source_id, lock=True)
+        source = require_source(tx, source_id, lock=True)
+        audit(tx, actor, Action.SOURCE_REMOVED, source_id, name=source.name)
         store.forget_source(tx, source_id)

@@ -2,8 +2,18 @@
 
 from sqlmodel import SQLModel
 
-from uvarovite.store.tables.accounts import IdempotencyKey, KnownOrigin, LoginLink, Tally, User, UserSession
+from uvarovite.store.tables.accounts import (
+    ApiToken,
+    IdempotencyKey,
+    KnownOrigin,
+    LinkPurpose,
+    LoginLink,
+    Tally,
+    User,
+    UserSession,
+)
 from uvarovite.store.tables.audiences import Audience, AudienceMember, AudienceSnapshot, MemberKind
+from uvarovite.store.tables.audit import AuditEntry
 from uvarovite.store.tables.campaigns import Campaign, CampaignPreview, Run
 from uvarovite.store.tables.consent import AddressClosing, Consent, ConsentEvent, Suppression, Topic
 from uvarovite.store.tables.contacts import (
@@ -42,10 +52,12 @@ metadata = SQLModel.metadata
 
 __all__ = [
     "AddressClosing",
+    "ApiToken",
     "Attempt",
     "Audience",
     "AudienceMember",
     "AudienceSnapshot",
+    "AuditEntry",
     "Batch",
     "Campaign",
     "CampaignPreview",
@@ -72,6 +84,7 @@ __all__ = [
     "ImportProgress",
     "ImportRefusal",
     "KnownOrigin",
+    "LinkPurpose",
     "LiveSource",
     "LoginLink",
     "MemberKind",

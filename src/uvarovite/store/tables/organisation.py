@@ -39,6 +39,7 @@ class Organisation(SQLModel, table=True):
     week_cap: int | None = None
     month_cap: int | None = None
     kept_record: str = Field(default=KeptRecord.FIRST_ADDED, sa_column=text_column())
+    revision: int = 1
 
 
 class Sender(SQLModel, table=True):
@@ -49,6 +50,7 @@ class Sender(SQLModel, table=True):
     name: str = Field(sa_column=text_column())
     address: str = Field(sa_column=text_column(unique=True))
     reply_to: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    revision: int = 1
 
 
 class Relay(SQLModel, table=True):

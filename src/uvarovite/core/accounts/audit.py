@@ -1,0 +1,217 @@
+"""What the audit log knows: one row for each kind of thing that is done, with its sentence.
+
+An entry is a code and its facts. The sentence follows the actor's name: "Signe Vale" "released Autumn walks to 3,420
+people".
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+from string import Formatter
+
+
+class AuditArea(StrEnum):
+    """Which part of the work it belongs to."""
+
+    ACCOUNTS = "accounts"
+    CONTACTS = "contacts"
+    WRITING = "writing"
+    SENDING = "sending"
+    SET_UP = "set_up"
+
+
+AREA_LABELS = {
+    AuditArea.ACCOUNTS: "Users and tokens",
+    AuditArea.CONTACTS: "Contacts",
+    AuditArea.WRITING: "Audiences and messages",
+    AuditArea.SENDING: "Campaigns and runs",
+    AuditArea.SET_UP: "Set-up",
+}
+
+
+class Action(StrEnum):
+    """What was done."""
+
+    SIGNED_IN = "signed_in"
+    SIGN_IN_FAILED = "sign_in_failed"
+    PASSWORD_CHANGED = "password_changed"  # noqa: S105 - what was done
+    USER_ADDED = "user_added"
+    USER_INVITED = "user_invited"
+    USER_JOINED = "user_joined"
+    LINK_MADE = "link_made"
+    ROLE_CHANGED = "role_changed"
+    USER_LEFT = "user_left"
+    SESSIONS_ENDED = "sessions_ended"
+    TOKEN_MADE = "token_made"  # noqa: S105
+    TOKEN_REVOKED = "token_revoked"  # noqa: S105
+
+    CONTACT_ADDED = "contact_added"
+    CONSENT_RECORDED = "consent_recorded"
+    SUPPRESSED = "suppressed"
+    SUPPRESSIONS_IMPORTED = "suppressions_imported"
+    SUPPRESSION_LIFTED = "suppression_lifted"
+    SUPPRESSIONS_EXPORTED = "suppressions_exported"
+    CONTACTS_MERGED = "contacts_merged"
+    IMPORTED = "imported"
+    IMPORT_UNDONE = "import_undone"
+    CONTACTS_CHANGED = "contacts_changed"
+    CONTACTS_DELETED = "contacts_deleted"
+    CONTACTS_ERASED = "contacts_erased"
+    CHANGE_UNDONE = "change_undone"
+    CONTACTS_EXPORTED = "contacts_exported"
+    RECORD_EXPORTED = "record_exported"
+    TABLE_SENT = "table_sent"
+    SOURCE_PULLED = "source_pulled"
+
+    AUDIENCE_SAVED = "audience_saved"
+    AUDIENCE_DELETED = "audience_deleted"
+    AUDIENCE_FROZEN = "audience_frozen"
+    AUDIENCE_THAWED = "audience_thawed"
+    MESSAGE_SAVED = "message_saved"
+    TEST_SENT = "test_sent"
+
+    CAMPAIGN_SAVED = "campaign_saved"
+    RELEASED = "released"
+    RUN_PAUSED = "run_paused"
+    RUN_RESUMED = "run_resumed"
+    RUN_STOPPED = "run_stopped"
+
+    ORGANISATION_CHANGED = "organisation_changed"
+    LIMITS_CHANGED = "limits_changed"
+    SENDER_SAVED = "sender_saved"
+    SENDER_REMOVED = "sender_removed"
+    RELAY_CHANGED = "relay_changed"
+    TOPIC_SAVED = "topic_saved"
+    TOPIC_REMOVED = "topic_removed"
+    FIELD_SAVED = "field_saved"
+    FIELD_REMOVED = "field_removed"
+    FIELD_RESTORED = "field_restored"
+    SOURCE_SAVED = "source_saved"
+    SOURCE_REMOVED = "source_removed"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ActionRow:
+    """`words` is what follows the actor's name, the facts in braces: `{people:contact|contacts}` with its noun."""
+
+    action: Action
+    area: AuditArea
+    words: str
+
+    @property
+    def facts(self) -> frozenset[str]:
+        """The facts that an entry has."""
+        return frozenset(name for _, name, _, _ in Formatter().parse(self.words) if name)
+
+
+def _rows(area: AuditArea, words: Mapping[Action, str]) -> dict[Action, ActionRow]:
+    return {action: ActionRow(action=action, area=area, words=text) for action, text in words.items()}
+
+
+ACTIONS: dict[Action, ActionRow] = (
+    _rows(
+        AuditArea.ACCOUNTS,
+        {
+            Action.SIGNED_IN: "signed in from {origin}",
+            Action.SIGN_IN_FAILED: "could not sign in from {origin}: the password was wrong",
+            Action.PASSWORD_CHANGED: "changed their password; {sessions:other session|other sessions} ended",
+            Action.USER_ADDED: "made an account for {name} as {role}",
+            Action.USER_INVITED: "invited {name} as {role}",
+            Action.USER_JOINED: "chose a password and came in from {origin}",
+            Action.LINK_MADE: "made a link for {name}",
+            Action.ROLE_CHANGED: "made {name} {role}; before: {before}",
+            Action.USER_LEFT: "closed the account of {name}",
+            Action.SESSIONS_ENDED: "ended {sessions:session|sessions} of {name}",
+            Action.TOKEN_MADE: "made the token {token}, which may: {scopes}",
+            Action.TOKEN_REVOKED: "revoked the token {token} of {name}",
+        },
+    )
+    | _rows(
+        AuditArea.CONTACTS,
+        {
+            Action.CONTACT_ADDED: "added contact {contact}",
+            Action.CONSENT_RECORDED: "recorded for contact {contact} and {topic}: {kind}",
+            Action.SUPPRESSED: "suppressed {entries:address or domain|addresses or domains}",
+            Action.SUPPRESSIONS_IMPORTED: "imported {entries:suppression|suppressions} from {file}",
+            Action.SUPPRESSION_LIFTED: "lifted suppression {suppression}",
+            Action.SUPPRESSIONS_EXPORTED: "exported the suppression list",
+            Action.CONTACTS_MERGED: "merged {people:contact|contacts} into others",
+            Action.IMPORTED: "imported {file}: {new} new, {changed} changed, {refused} refused",
+            Action.IMPORT_UNDONE: "undid the import of {file}",
+            Action.CONTACTS_CHANGED: "changed {people:contact|contacts}: {what}",
+            Action.CONTACTS_DELETED: "deleted {people:contact|contacts}",
+            Action.CONTACTS_ERASED: "erased {people:contact|contacts} for good",
+            Action.CHANGE_UNDONE: "undid: {what}",
+            Action.CONTACTS_EXPORTED: "exported {people:contact|contacts} as {form}, columns: {columns}",
+            Action.RECORD_EXPORTED: "exported all that is known about contact {contact}",
+            Action.TABLE_SENT: "sent {people:contact|contacts} to {to}, columns: {columns}",
+            Action.SOURCE_PULLED: "fetched people from {source}",
+        },
+    )
+    | _rows(
+        AuditArea.WRITING,
+        {
+            Action.AUDIENCE_SAVED: "saved the audience {name}",
+            Action.AUDIENCE_DELETED: "deleted the audience {name}",
+            Action.AUDIENCE_FROZEN: "froze the audience {name}",
+            Action.AUDIENCE_THAWED: "thawed the audience {name}",
+            Action.MESSAGE_SAVED: "saved version {version} of the message {name}",
+            Action.TEST_SENT: "sent a test to {to}",
+        },
+    )
+    | _rows(
+        AuditArea.SENDING,
+        {
+            Action.CAMPAIGN_SAVED: "saved the campaign {name}",
+            Action.RELEASED: "released {name} to {people:person|people}",
+            Action.RUN_PAUSED: "paused {name}",
+            Action.RUN_RESUMED: "resumed {name}",
+            Action.RUN_STOPPED: "stopped {name}",
+        },
+    )
+    | _rows(
+        AuditArea.SET_UP,
+        {
+            Action.ORGANISATION_CHANGED: "changed the organisation: {what}",
+            Action.LIMITS_CHANGED: "changed the frequency limits",
+            Action.SENDER_SAVED: "saved the sender {name}",
+            Action.SENDER_REMOVED: "removed the sender {name}",
+            Action.RELAY_CHANGED: "changed the relay {name}",
+            Action.TOPIC_SAVED: "saved the topic {name}",
+            Action.TOPIC_REMOVED: "removed the topic {name}",
+            Action.FIELD_SAVED: "saved the field {name}",
+            Action.FIELD_REMOVED: "removed the field {name}",
+            Action.FIELD_RESTORED: "restored the field {name}",
+            Action.SOURCE_SAVED: "saved the source {name}",
+            Action.SOURCE_REMOVED: "removed the source {name}",
+        },
+    )
+)
+
+
+class _Said:
+    """A fact in a sentence: numbers as people write them, with the noun that goes with them."""
+
+    def __init__(self, fact: object) -> None:
+        self._fact = fact
+
+    def __format__(self, nouns: str) -> str:
+        number = f"{self._fact:,}" if isinstance(self._fact, int) else str(self._fact)
+        if not nouns:
+            return number
+        one, many = nouns.split("|")
+        return f"{number} {one if self._fact == 1 else many}"
+
+
+def audit_words(action: str, facts: Mapping[str, object]) -> str:
+    """The sentence of an entry. An action of another version of ours is said by its code, a fact that is not there as "?"."""
+    row = ACTIONS.get(Action(action)) if action in set(Action) else None
+    if row is None:
+        return action.replace("_", " ")
+    return row.words.format_map({name: _Said(facts.get(name, "?")) for name in row.facts})
+
+
+def actions_said(text: str) -> list[Action]:
+    """The actions whose own words contain a text, caseless."""
+    wanted = text.casefold()
+    return [row.action for row in ACTIONS.values() if wanted in row.words.casefold()]

@@ -1,0 +1,71 @@
+"""Who messages come from."""
+
+from dataclasses import dataclass
+
+from uvarovite.core.accounts import Action, Actor, Permission
+from uvarovite.services.accounts.audit import audit
+from uvarovite.services.accounts.permitted import needs
+from uvarovite.services.addresses import require_address
+from uvarovite.services.errors import BadInput, Conflict, NotFound
+from uvarovite.store import organisation as store
+from uvarovite.store.database import Database
+from uvarovite.store.tables import Sender
+
+LONGEST_NAME = 100
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SenderChange:
+    """A sender as edited; a `revision` of None is a new one. An empty `reply_to` means the address itself."""
+
+    name: str
+    address: str
+    reply_to: str
+    revision: int | None
+
+
+@needs(Permission.SET_UP)
+def save_sender(database: Database, actor: Actor, sender_id: int | None, change: SenderChange) -> int:
+    """Make or change a sender; its id. Runs that were released keep theirs. Raises BadInput, NotFound, Conflict."""
+    name = " ".join(change.name.split())
+    if not name or len(name) > LONGEST_NAME:
+        raise BadInput("name", f"A sender needs a name of at most {LONGEST_NAME} characters.", field="name")
+    address = _address(change.address, "address")
+    reply_to = _address(change.reply_to, "reply_to") if change.reply_to.strip() else None
+    with database.transaction() as tx:
+        others = [one for one in store.senders(tx) if one.id != sender_id]
+        if any(one.address.casefold() == address.casefold() for one in others):
+            raise BadInput("taken", f"There is a sender with the address {address} already.", field="address")
+        sender = tx.get(Sender, sender_id, with_for_update=True) if sender_id is not None else None
+        if sender_id is not None and sender is None:
+            raise NotFound("sender")
+        if sender is None:
+            sender = Sender(name=name, address=address, revision=0)
+        elif sender.revision != change.revision:
+            raise Conflict("changed", "Somebody else changed this sender meanwhile; look at it again.")
+        sender.name, sender.address, sender.reply_to = name, address, reply_to
+        sender.revision += 1
+        tx.add(sender)
+        tx.flush()
+        audit(tx, actor, Action.SENDER_SAVED, sender.id, name=f"{name} <{address}>")
+        return sender.id or 0
+
+
+def _address(text: str, field: str) -> str:
+    try:
+        return require_address(text)
+    except BadInput as fault:
+        raise BadInput(fault.code, fault.message, field=field) from fault
+
+
+@needs(Permission.SET_UP)
+def remove_sender(database: Database, actor: Actor, sender_id: int) -> None:
+    """Remove a sender that no topic and no campaign uses. Raises NotFound, Conflict."""
+    with database.transaction() as tx:
+        sender = tx.get(Sender, sender_id, with_for_update=True)
+        if sender is None:
+            raise NotFound("sender")
+        if used := store.uses_of_sender(tx, sender_id):
+            raise Conflict("used", f"“{used[0]}” comes from this sender; choose another there first.")
+        audit(tx, actor, Action.SENDER_REMOVED, sender_id, name=f"{sender.name} <{sender.address}>")
+        tx.delete(sender)

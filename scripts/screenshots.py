@@ -119,9 +119,12 @@ def still_views(page: Page, web: str) -> None:
     page.goto(f"{web}/campaigns/1?stop=release")
     expect(page.get_by_text("Nothing stands in the way.")).to_be_visible()
     take(page, "run-sheet-release")
-    page.goto(f"{web}/set-up")
-    expect(page.get_by_role("heading", name="Relays")).to_be_visible()
-    take(page, "set-up")
+    page.goto(f"{web}/set-up/users")
+    expect(page.get_by_role("cell", name="Tomas Brekke")).to_be_visible()
+    take(page, "set-up-users")
+    page.goto(f"{web}/set-up/log")
+    expect(page.get_by_role("cell", name=re.compile("signed in from")).first).to_be_visible()
+    take(page, "set-up-log")
 
 
 def moving_views(page: Page, web: str, inbox: str) -> None:

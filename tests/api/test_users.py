@@ -62,10 +62,6 @@ def test_somebody_is_invited_by_a_link_and_chooses_their_password(
         # The link has done its work, for whoever finds it.
         assert oda.post("/api/session/invitation", json={"token": token, "password": ODAS}).status_code == 401
         assert oda.post("/api/session", json={"email": ODA, "password": ODAS}).status_code == 200
-    assert (
-        said(museum)[-2:] == ["Uvarovite made an account for Signe Vale as Administrator", said(museum)[-1]][::-1][:2]
-        or True
-    )
     assert "Signe Vale invited Oda Mica as Author" in said(museum)
 
 

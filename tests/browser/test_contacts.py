@@ -268,7 +268,7 @@ def test_a_double_click_opens_what_it_opens_and_answers_no_question(browser: Bro
     page.get_by_role("button", name="Not yet").click()
     expect(page.get_by_role("button", name="Not yet")).to_have_count(0)
     expect(page.get_by_text("undone", exact=True)).to_have_count(0)
-    page.goto(f"{world.web_url}/set-up")
+    page.goto(f"{world.web_url}/set-up/topics")
     page.get_by_role("button", name="New topic").dblclick()
     page.keyboard.type("Winter walks")
     expect(page.get_by_role("dialog").get_by_label("Name")).to_have_value("Winter walks")
@@ -276,7 +276,7 @@ def test_a_double_click_opens_what_it_opens_and_answers_no_question(browser: Bro
 
 def test_a_field_is_retyped_only_after_its_losses_were_seen(browser: Browser, world: Installation) -> None:
     page = signed_in(browser, world, **WIDE)
-    page.goto(f"{world.web_url}/set-up")
+    page.goto(f"{world.web_url}/set-up/fields")
     page.get_by_role("button", name="Change Visits last year").click()
     dialog = page.get_by_role("dialog")
     dialog.get_by_label("Type").select_option("yes_no")
@@ -287,6 +287,7 @@ def test_a_field_is_retyped_only_after_its_losses_were_seen(browser: Browser, wo
     expect(page.get_by_text("it can be brought back below")).to_be_visible()
     page.get_by_role("button", name="Bring School back", exact=True).click()
     expect(page.get_by_role("button", name="Remove School", exact=True)).to_be_visible()
+    page.get_by_role("link", name="Topics").click()
     page.get_by_role("button", name="New topic").click()
     dialog.get_by_label("Name").fill("Open days")
     dialog.get_by_role("button", name="Save the topic").click()

@@ -39,7 +39,15 @@ VIEWS = [
     ("/campaigns/1?stop=pace", "If released now"),
     ("/campaigns/1?stop=release", "Nothing stands in the way."),
     ("/campaigns/1?stop=dispatch", "Not released yet"),
-    ("/set-up", "Who messages come from"),
+    ("/set-up/account", "this browser"),
+    ("/set-up/tokens", "No program comes in"),
+    ("/set-up/organisation", "List domain"),
+    ("/set-up/senders", "New sender"),
+    ("/set-up/relays", "Save and try it"),
+    ("/set-up/topics", "New topic"),
+    ("/set-up/fields", "New field"),
+    ("/set-up/users", "Tomas Brekke"),
+    ("/set-up/log", "signed in from"),
 ]
 
 
@@ -132,7 +140,7 @@ def test_the_contact_table_and_the_lens_are_driven_by_keys(browser: Browser, wor
     expect(page.get_by_placeholder("A name, an address")).to_be_focused()
     page.keyboard.type("set-up")
     page.keyboard.press("Enter")
-    expect(page.get_by_role("heading", name="Set-up")).to_be_visible()
+    expect(page.get_by_role("heading", name="Organisation")).to_be_visible()
 
 
 def test_the_end_of_a_long_table_is_reached(browser: Browser, world: Installation) -> None:
@@ -156,7 +164,7 @@ def test_a_relay_that_is_not_there_is_told_in_set_up_and_in_the_dispatch(
     browser: Browser, world: Installation, database: Database
 ) -> None:
     page = signed_in(browser, world, viewport={"width": 1280, "height": 800})
-    page.goto(f"{world.web_url}/set-up")
+    page.goto(f"{world.web_url}/set-up/relays")
     page.get_by_role("button", name="Save and try it").click()
     expect(page.get_by_text("Nothing listens at 127.0.0.1")).to_be_visible()
     page.goto(f"{world.web_url}/messages/1")

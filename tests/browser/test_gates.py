@@ -30,7 +30,7 @@ def cleared(page: Page) -> Locator:
 
 def test_who_had_enough_is_held_and_a_gate_is_lifted_for_one_campaign(browser: Browser, world: Installation) -> None:
     page = signed_in(browser, world, **WIDE)
-    page.goto(f"{world.web_url}/set-up")
+    page.goto(f"{world.web_url}/set-up/limits")
     caps = page.get_by_role("region", name="Frequency limits")
     caps.get_by_label("in 7 days").fill("5")
     caps.get_by_label("in 30 days").fill("2")

@@ -227,8 +227,8 @@ def _welcome(settings: Settings, links: list[tuple[str, str]], directory: Path, 
     _say(f"Uvarovite is ready after {seconds:.0f} s:  {settings.base_url()}/")
     for email, link in links:
         _say(f"  sign in once as {email}:  {link}")
-    for email, name, password in USERS:
-        _say(f"  or by password: {name}, {email}, {password}")
+    for email, name, password, role in USERS:
+        _say(f"  or by password: {name} ({role}), {email}, {password}")
     _say(f"  what the simulated people receive:  http://{settings.host}:{settings.inbox_port}/")
     _say(f"  on the command line:  {_command(directory)} count 'volunteer'")
     _say("Nothing leaves this machine. Ctrl C stops it.")

@@ -81,8 +81,8 @@ def seed_people(database: Any, files: DemoFiles, now: datetime) -> None:
 def seed_museum(database: Any, files: DemoFiles, *, smtp_host: str, smtp_port: int, now: datetime) -> None:
     """The whole museum: organisation, users, people, an audience, a letter and a campaign that is ready."""
     found_organisation(database, SYSTEM, founding(smtp_host=smtp_host, smtp_port=smtp_port))
-    for email, name, password in USERS:
-        create_user(database, SYSTEM, email=email, name=name, password=password, now=now)
+    for email, name, password, role in USERS:
+        create_user(database, SYSTEM, email=email, name=name, password=password, role=role, now=now)
     seed_people(database, files, now)
     tag(
         database,

@@ -1,12 +1,13 @@
 """The museum: its fields, topics, people who work there, and the letters that they begin with."""
 
+from uvarovite.core.accounts import Role
 from uvarovite.core.contacts import Field, FieldType
 from uvarovite.core.messages import Button, Divider, Heading, MessageContent, Paragraph
 from uvarovite.services.organisation.founding import Founding, NewRelay, NewTopic
 
-USERS: tuple[tuple[str, str, str], ...] = (
-    ("signe.vale@skarnmuseum.example", "Signe Vale", "garnet-lantern-41"),
-    ("tomas.brekke@skarnmuseum.example", "Tomas Brekke", "copper-ledger-17"),
+USERS: tuple[tuple[str, str, str, Role], ...] = (
+    ("signe.vale@skarnmuseum.example", "Signe Vale", "garnet-lantern-41", Role.ADMINISTRATOR),
+    ("tomas.brekke@skarnmuseum.example", "Tomas Brekke", "copper-ledger-17", Role.AUTHOR),
 )
 
 GROUNDS: dict[str, str] = {

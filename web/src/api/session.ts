@@ -1,7 +1,7 @@
 /** What every room asks: who is signed in, and what can be asked and inserted. */
 import { queryOptions, useQuery } from "@tanstack/react-query";
 import { instantWords, type Words } from "../core/words";
-import { client, rememberCsrf, take } from "./client";
+import { client, rememberCsrf, type Schemas, take } from "./client";
 
 export const meQuery = queryOptions({
   queryKey: ["me"],
@@ -19,6 +19,14 @@ export const vocabularyQuery = queryOptions({
   queryFn: () => take(client.GET("/api/vocabulary")),
   staleTime: 60_000,
 });
+
+export type Permission = Schemas["Permission"];
+
+/** What whoever is signed in may do; a button for anything else is not shown. */
+export function useMay(): (permission: Permission) => boolean {
+  const { data: me } = useQuery(meQuery);
+  return (permission) => me?.permissions.includes(permission) ?? false;
+}
 
 /** Instants as words, in the organisation's time zone. */
 export function useWords(): Words {

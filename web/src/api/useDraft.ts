@@ -7,7 +7,7 @@ import { after, asked, keepOpen, mirrorAt } from "./keeping";
 import { ApiProblem } from "./problems";
 import { renew } from "./renew";
 import type { components } from "./schema";
-import { meQuery } from "./session";
+import { meQuery, useMay } from "./session";
 
 type DraftKind = components["schemas"]["DraftKind"];
 type Body = Record<string, unknown>;
@@ -47,6 +47,8 @@ const draftQuery = (kind: DraftKind, id: number) =>
     refetchOnMount: "always",
   });
 
+const NO_DRAFTS: components["schemas"]["DraftsView"] = { mine: null, others: [] };
+
 const open = new Map<string, OpenDraft<unknown>>();
 
 /** The draft of a thing, once it is known whether there is one; undefined before, and for nothing. */
@@ -54,11 +56,15 @@ export function useDraft<Doc>(of: DraftOf<Doc> | undefined): Draft<Doc> | undefi
   const queries = useQueryClient();
   const { data: me } = useQuery(meQuery);
   const { kind, id } = of ?? { kind: "message" as const, id: 0 };
-  const { data: found, isFetchedAfterMount } = useQuery({
+  const drafting = useMay()("write");
+  const { data, isFetchedAfterMount } = useQuery({
     ...draftQuery(kind, id),
-    enabled: of !== undefined,
+    enabled: of !== undefined && drafting,
   });
-  const ready = of !== undefined && me !== undefined && found !== undefined && isFetchedAfterMount;
+  // Whoever only looks has no draft.
+  const found = drafting ? data : NO_DRAFTS;
+  const ready =
+    of !== undefined && me !== undefined && found !== undefined && (isFetchedAfterMount || !drafting);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a draft begins once for each thing
   const draft = useMemo(() => {
     if (!ready) return undefined;

@@ -11,7 +11,13 @@ const queries = new QueryClient({
   queryCache: new QueryCache({
     onError: (fault) => {
       const here = window.location.pathname;
-      if (fault instanceof ApiProblem && fault.status === 401 && here !== "/sign-in" && here !== "/enter") {
+      if (
+        fault instanceof ApiProblem &&
+        fault.status === 401 &&
+        here !== "/sign-in" &&
+        here !== "/enter" &&
+        here !== "/join"
+      ) {
         router.navigate({ to: "/sign-in", search: { back: here + window.location.search } });
       }
     },

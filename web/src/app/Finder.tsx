@@ -3,7 +3,7 @@ import { useDebouncedValue } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { type KeyboardEvent, useMemo, useState } from "react";
-import { client, take } from "../api";
+import { client, type Permission, take, useMay } from "../api";
 import { campaignsQuery } from "../rooms/campaigns";
 import classes from "./Finder.module.css";
 
@@ -13,6 +13,8 @@ interface Found {
   about: string;
   /** What else somebody may call it. */
   also?: string;
+  /** What it takes to do it. */
+  needs?: Permission;
   go: () => void;
 }
 
@@ -34,6 +36,7 @@ export function Finder({ opened, onClose }: { opened: boolean; onClose: () => vo
 
 function Search({ onClose }: { onClose: () => void }) {
   const navigate = useNavigate();
+  const may = useMay();
   const [text, setText] = useState("");
   const [at, setAt] = useState(0);
   const [asked] = useDebouncedValue(text.trim(), 120);
@@ -48,6 +51,7 @@ function Search({ onClose }: { onClose: () => void }) {
     const actions: Found[] = [
       {
         key: "bring-in",
+        needs: "contacts",
         words: "Import people",
         about: "from a file or pasted cells",
         also: "upload add csv excel list contacts bring in",
@@ -55,6 +59,7 @@ function Search({ onClose }: { onClose: () => void }) {
       },
       {
         key: "audience",
+        needs: "write",
         words: "New audience",
         about: "",
         also: "segment group list filter",
@@ -62,6 +67,7 @@ function Search({ onClose }: { onClose: () => void }) {
       },
       {
         key: "message",
+        needs: "write",
         words: "New message",
         about: "",
         also: "template mail newsletter write",
@@ -83,6 +89,7 @@ function Search({ onClose }: { onClose: () => void }) {
       },
       {
         key: "export",
+        needs: "export",
         words: "Export",
         about: "tick people in the table, or all that match, then Export",
         also: "download csv excel save file",
@@ -110,10 +117,12 @@ function Search({ onClose }: { onClose: () => void }) {
       go: () => navigate({ to: "/contacts", search: { search: asked, person: one.id } }),
     }));
     const named = [...runs, ...actions].filter(
-      (one) => one.words.toLowerCase().includes(wanted) || (wanted.length > 2 && one.also?.includes(wanted)),
+      (one) =>
+        (!one.needs || may(one.needs)) &&
+        (one.words.toLowerCase().includes(wanted) || (wanted.length > 2 && one.also?.includes(wanted))),
     );
     return [...named.slice(0, 6), ...people];
-  }, [text, asked, campaigns, contacts, navigate]);
+  }, [text, asked, campaigns, contacts, navigate, may]);
   function press(event: KeyboardEvent) {
     const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
     if (step) {

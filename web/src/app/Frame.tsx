@@ -96,6 +96,9 @@ function UserMenu({ name, inbox, onKeys }: { name: string; inbox: string | null;
       </Menu.Target>
       <Menu.Dropdown>
         <Menu.Label>{name}</Menu.Label>
+        <Menu.Item component={Link} to="/set-up/account">
+          Your account
+        </Menu.Item>
         {inbox && (
           <Menu.Item component="a" href={inbox} target="_blank">
             Rehearsal inbox

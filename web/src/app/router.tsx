@@ -1,6 +1,7 @@
 /** The places and their addresses. What one would bookmark stands in the address. */
-import { createRootRoute, createRoute, createRouter, Outlet } from "@tanstack/react-router";
+import { createRootRoute, createRoute, createRouter, Navigate, Outlet } from "@tanstack/react-router";
 import { useCallback } from "react";
+import { useMay } from "../api";
 import { AudiencePage, AudiencesPage } from "../rooms/audiences";
 import { CampaignPage, CampaignsPage } from "../rooms/campaigns";
 import {
@@ -14,9 +15,10 @@ import {
 } from "../rooms/contacts";
 import { DeskPage } from "../rooms/desk";
 import { MessagePage, MessagesPage } from "../rooms/messages";
-import { SetupPage } from "../rooms/setup";
+import { type AuditPlace, SetupPage } from "../rooms/setup";
 import { EnterPage } from "./EnterPage";
 import { Frame } from "./Frame";
+import { JoinPage } from "./JoinPage";
 import { NotFoundPage } from "./NotFoundPage";
 import { SignInPage } from "./SignInPage";
 
@@ -41,6 +43,7 @@ const enter = createRoute({
   validateSearch: (raw): { token?: string } => ({ token: text(raw.token) }),
   component: EnterPage,
 });
+const join = createRoute({ getParentRoute: () => root, path: "/join", component: JoinPage });
 const frame = createRoute({ getParentRoute: () => root, id: "frame", component: Frame });
 
 const desk = createRoute({ getParentRoute: () => frame, path: "/", component: DeskPage });
@@ -159,11 +162,42 @@ const campaign = createRoute({
   },
 });
 const nowhere = createRoute({ getParentRoute: () => frame, path: "$", component: NotFoundPage });
-const setup = createRoute({ getParentRoute: () => frame, path: "/set-up", component: SetupPage });
+const setup = createRoute({
+  getParentRoute: () => frame,
+  path: "/set-up",
+  component: () => {
+    const may = useMay();
+    return (
+      <Navigate to="/set-up/$part" params={{ part: may("set_up") ? "organisation" : "account" }} replace />
+    );
+  },
+});
+const setupPart = createRoute({
+  getParentRoute: () => frame,
+  path: "/set-up/$part",
+  validateSearch: (raw): AuditPlace => ({
+    search: text(raw.search),
+    area: text(raw.area),
+    user: whole(raw.user),
+    since: text(raw.since),
+    until: text(raw.until),
+  }),
+  component: () => {
+    const navigate = setupPart.useNavigate();
+    const go = useCallback(
+      (change: AuditPlace) => {
+        navigate({ search: (old) => ({ ...old, ...change }), replace: true });
+      },
+      [navigate],
+    );
+    return <SetupPage part={setupPart.useParams().part} log={setupPart.useSearch()} onLog={go} />;
+  },
+});
 
 const tree = root.addChildren([
   signIn,
   enter,
+  join,
   frame.addChildren([
     desk,
     contacts,
@@ -179,6 +213,7 @@ const tree = root.addChildren([
     campaigns,
     campaign,
     setup,
+    setupPart,
     nowhere,
   ]),
 ]);

@@ -10,6 +10,7 @@ export { Letter } from "./Letter";
 export { LineLink } from "./LineLink";
 export { Mark } from "./Mark";
 export { NumberField } from "./NumberField";
+export { Once } from "./Once";
 export { OthersDrafts } from "./OthersDrafts";
 export { PageHead } from "./PageHead";
 export { PeopleLinks } from "./PeopleLinks";

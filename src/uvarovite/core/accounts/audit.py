@@ -136,7 +136,7 @@ ACTIONS: dict[Action, ActionRow] = (
             Action.SUPPRESSION_LIFTED: "lifted suppression {suppression}",
             Action.SUPPRESSIONS_EXPORTED: "exported the suppression list",
             Action.CONTACTS_MERGED: "merged {people:contact|contacts} into others",
-            Action.IMPORTED: "imported {file}: {new} new, {changed} changed, {refused} refused",
+            Action.IMPORTED: "imported {file}: {new} new, {changed} changed, {same} the same, {refused} refused",
             Action.IMPORT_UNDONE: "undid the import of {file}",
             Action.CONTACTS_CHANGED: "changed {people:contact|contacts}: {what}",
             Action.CONTACTS_DELETED: "deleted {people:contact|contacts}",

@@ -135,6 +135,7 @@ def write_import(
             file=draft.filename,
             new=view.new,
             changed=view.changed,
+            same=view.same,
             refused=view.refused,
         )
         return view

@@ -2,7 +2,19 @@ import { Button, NativeSelect, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useCallback, useState } from "react";
-import { client, type Draft, renew, type Schemas, take, useWords, vocabularyQuery, wordsOf } from "../../api";
+import {
+  client,
+  type Draft,
+  May,
+  MayChange,
+  renew,
+  type Schemas,
+  take,
+  useMay,
+  useWords,
+  vocabularyQuery,
+  wordsOf,
+} from "../../api";
 import { same } from "../../core/drafts";
 import { tooLong } from "../../core/words";
 import { Clashes, DraftBar, Empty, OthersDrafts, PageHead, Trouble } from "../../ui";
@@ -48,6 +60,7 @@ function Editor({ audience, draft }: EditorProps) {
   const queries = useQueryClient();
   const navigate = useNavigate();
   const words = useWords();
+  const may = useMay();
   const { data: vocabulary } = useQuery(vocabularyQuery);
   const [topicId, setTopicId] = useState<number>();
   const { doc } = draft;
@@ -79,35 +92,46 @@ function Editor({ audience, draft }: EditorProps) {
             classNames={{ input: classes.name }}
             value={doc.name}
             error={tooLong(doc.name, 200)}
+            readOnly={!may("write")}
             autoFocus={!audience}
             onChange={(event) => draft.edit({ ...doc, name: event.currentTarget.value })}
           />
         }
         about={audience && <UsedIn used={audience.used_in} />}
       >
-        {audience && audience.used_in.length === 0 && (
+        {may("write") && audience && audience.used_in.length === 0 && (
           <Button loading={remove.isPending} onClick={() => remove.mutate()}>
             Remove
           </Button>
         )}
-        <DraftBar
-          draft={draft}
-          able={readable && doc.name.trim() !== ""}
-          fresh={!audience}
-          time={words.time}
-        />
+        <May be="write">
+          <DraftBar
+            draft={draft}
+            able={readable && doc.name.trim() !== ""}
+            fresh={!audience}
+            time={words.time}
+          />
+        </May>
       </PageHead>
       {fault && <Trouble>{fault}</Trouble>}
       <Clashes standing={draft.standing} onDecide={draft.decide} />
       <OthersDrafts others={draft.others} what="this audience" moment={words.moment} />
-      <CriteriaEditor criteria={criteria} />
+      <MayChange be="write">
+        <CriteriaEditor criteria={criteria} />
+      </MayChange>
       {criteria.view?.problem === null && (
         <CriteriaSamples text={criteria.view.text} audienceId={audience?.id ?? null} />
       )}
-      <PartChooser part={doc.part} onPart={(part) => draft.edit({ ...doc, part })} />
-      {audience && <Frozen audience={audience} changed={draft.changed} />}
+      <MayChange be="write">
+        <PartChooser part={doc.part} onPart={(part) => draft.edit({ ...doc, part })} />
+        {audience && <Frozen audience={audience} changed={draft.changed} />}
+      </MayChange>
       {audience && <SinceRun audienceId={audience.id} />}
-      {audience && <HandPicked audienceId={audience.id} />}
+      {audience && (
+        <MayChange be="write">
+          <HandPicked audienceId={audience.id} />
+        </MayChange>
+      )}
       {audience && <CompareWith audienceId={audience.id} />}
       {vocabulary && (
         <NativeSelect

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useWords, wordsOf } from "../../api";
+import { May, useWords, wordsOf } from "../../api";
 import { ButtonLink, Empty, LineLink, PageHead, Trouble } from "../../ui";
 import classes from "./AudiencesPage.module.css";
 import { audiencesQuery } from "./queries";
@@ -12,9 +12,11 @@ export function AudiencesPage() {
   return (
     <div className={classes.page}>
       <PageHead title="Audiences" about="people chosen by conditions, looked up anew at each run">
-        <ButtonLink to="/audiences/$id" params={{ id: "new" }} variant="filled">
-          New audience
-        </ButtonLink>
+        <May be="write">
+          <ButtonLink to="/audiences/$id" params={{ id: "new" }} variant="filled">
+            New audience
+          </ButtonLink>
+        </May>
       </PageHead>
       {error && <Trouble>{wordsOf(error)}</Trouble>}
       {audiences?.length === 0 && (

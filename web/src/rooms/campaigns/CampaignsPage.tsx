@@ -2,7 +2,7 @@ import { Button, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
-import { client, renew, type Schemas, take, useWords, vocabularyQuery, wordsOf } from "../../api";
+import { client, May, renew, type Schemas, take, useWords, vocabularyQuery, wordsOf } from "../../api";
 import { count } from "../../core/words";
 import { Diamond, Empty, LineLink, PageHead, Trouble } from "../../ui";
 import { RUN_MARKS } from "../dispatch";
@@ -15,7 +15,9 @@ export function CampaignsPage() {
   return (
     <div className={classes.page}>
       <PageHead title="Campaigns" about="one page each, from idea to result">
-        <NewCampaign />
+        <May be="write">
+          <NewCampaign />
+        </May>
       </PageHead>
       {error && <Trouble>{wordsOf(error)}</Trouble>}
       {campaigns?.length === 0 && <Empty title="There is no campaign yet">Name one above to begin.</Empty>}

@@ -13,15 +13,19 @@ export const campaignQuery = (id: number) =>
       take(client.GET("/api/campaigns/{campaign_id}", { params: { path: { campaign_id: id } } })),
   });
 
-/** The campaign as it is about to be released; who is cleared is kept on the server.
+/** The campaign as it is about to be released; who is cleared is kept on the server, for those who may change it.
  *
  * `of` says which revisions it is of.
  */
-export const previewQuery = (id: number, of: string) =>
+export const previewQuery = (id: number, of: string, { keep }: { keep: boolean }) =>
   queryOptions({
     queryKey: ["campaigns", id, "preview", of],
-    queryFn: () =>
-      take(client.POST("/api/campaigns/{campaign_id}/preview", { params: { path: { campaign_id: id } } })),
+    queryFn: () => {
+      const path = { params: { path: { campaign_id: id } } };
+      return keep
+        ? take(client.POST("/api/campaigns/{campaign_id}/preview", path))
+        : take(client.GET("/api/campaigns/{campaign_id}", path));
+    },
     staleTime: 0,
     gcTime: 0,
     refetchOnMount: "always",

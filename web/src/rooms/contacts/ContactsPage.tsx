@@ -3,7 +3,7 @@ import { useDisclosure } from "@mantine/hooks";
 import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
-import { wordsOf } from "../../api";
+import { May, wordsOf } from "../../api";
 import { nextSort, resizeColumn } from "../../core/table";
 import { NO_TICKS, type Ticks, tickAll, tickedCount } from "../../core/ticks";
 import { count, people } from "../../core/words";
@@ -77,10 +77,12 @@ export function ContactsPage({ place, onPlace }: ContactsPageProps) {
               </Menu.Item>
             </Menu.Dropdown>
           </Menu>
-          <Button onClick={add.open}>Add a person</Button>
-          <ButtonLink to="/contacts/bring-in" variant="filled">
-            Import people
-          </ButtonLink>
+          <May be="contacts">
+            <Button onClick={add.open}>Add a person</Button>
+            <ButtonLink to="/contacts/bring-in" variant="filled">
+              Import people
+            </ButtonLink>
+          </May>
         </PageHead>
         <TableBar
           box={box}

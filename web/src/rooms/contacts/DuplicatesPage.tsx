@@ -1,7 +1,7 @@
 import { NativeSelect } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, renew, take, vocabularyQuery, wordsOf } from "../../api";
+import { client, May, renew, take, vocabularyQuery, wordsOf } from "../../api";
 import { count } from "../../core/words";
 import { announce, ButtonLink, ConfirmButton, Empty, PageHead, Trouble } from "../../ui";
 import classes from "./DuplicatesPage.module.css";
@@ -58,13 +58,15 @@ export function DuplicatesPage() {
           ]}
           onChange={(event) => setKeep(event.currentTarget.value)}
         />
-        <ConfirmButton
-          key={by}
-          words="Merge all…"
-          yes={`Yes, merge ${whole === 1 ? "1 group" : `${count(whole)} groups`}`}
-          disabled={whole === 0}
-          onYes={all.mutateAsync}
-        />
+        <May be="contacts">
+          <ConfirmButton
+            key={by}
+            words="Merge all…"
+            yes={`Yes, merge ${whole === 1 ? "1 group" : `${count(whole)} groups`}`}
+            disabled={whole === 0}
+            onYes={all.mutateAsync}
+          />
+        </May>
       </div>
       <p className="soft">
         Whoever stays takes over what is blank, tags, notes, what was sent, pauses and suppression. Consent

@@ -1,6 +1,6 @@
 import { Button, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { type Schemas, useWords, wordsOf } from "../../api";
+import { May, type Schemas, useWords, wordsOf } from "../../api";
 import { ButtonLink, Trouble } from "../../ui";
 import { recordQuery } from "./queries";
 import classes from "./RecordPage.module.css";
@@ -32,12 +32,14 @@ export function RecordPage({ id, asOf, onAsOf }: RecordPageProps) {
           onChange={(event) => onAsOf(event.currentTarget.value || undefined)}
         />
         <span className={classes.room} />
-        <Button component="a" href={`/api/contacts/${id}/record.json?as_of=${record.as_of}`} download>
-          JSON
-        </Button>
-        <Button component="a" href={`/api/contacts/${id}/record.csv?as_of=${record.as_of}`} download>
-          CSV
-        </Button>
+        <May be="export">
+          <Button component="a" href={`/api/contacts/${id}/record.json?as_of=${record.as_of}`} download>
+            JSON
+          </Button>
+          <Button component="a" href={`/api/contacts/${id}/record.csv?as_of=${record.as_of}`} download>
+            CSV
+          </Button>
+        </May>
         <Button variant="filled" onClick={() => window.print()}>
           Print
         </Button>

@@ -1,7 +1,7 @@
 import { Button, NativeSelect, TextInput } from "@mantine/core";
 import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useRef, useState } from "react";
-import { client, renew, type Schemas, sendFile, take, useWords, wordsOf } from "../../api";
+import { client, May, renew, type Schemas, sendFile, take, useWords, wordsOf } from "../../api";
 import { REASON_WORDS } from "../../core/consent";
 import { count } from "../../core/words";
 import { announce, ButtonLink, Empty, PageHead, Trouble } from "../../ui";
@@ -37,12 +37,16 @@ export function SuppressionPage() {
         about={`${count(total)} in force: they get nothing, whatever else is set`}
       >
         <ButtonLink to="/contacts">Back to contacts</ButtonLink>
-        <Button component="a" href="/api/suppressions.csv" download>
-          Export as CSV
-        </Button>
-        <Button loading={list.isPending} onClick={() => input.current?.click()}>
-          Import a list
-        </Button>
+        <May be="export">
+          <Button component="a" href="/api/suppressions.csv" download>
+            Export as CSV
+          </Button>
+        </May>
+        <May be="contacts">
+          <Button loading={list.isPending} onClick={() => input.current?.click()}>
+            Import a list
+          </Button>
+        </May>
         <input
           ref={input}
           type="file"
@@ -56,7 +60,9 @@ export function SuppressionPage() {
         />
       </PageHead>
       {(query.error ?? list.error) && <Trouble>{wordsOf(query.error ?? list.error)}</Trouble>}
-      <Add onAdded={refresh} />
+      <May be="contacts">
+        <Add onAdded={refresh} />
+      </May>
       <div className={classes.find}>
         <TextInput
           aria-label="Search the list"
@@ -168,9 +174,11 @@ function Line({
       </span>
       {entry.liftable ? (
         reason === undefined ? (
-          <Button size="compact-xs" onClick={() => setReason("")}>
-            Lift…
-          </Button>
+          <May be="lift">
+            <Button size="compact-xs" onClick={() => setReason("")}>
+              Lift…
+            </Button>
+          </May>
         ) : (
           <form
             className={classes.lift}

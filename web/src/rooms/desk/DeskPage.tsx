@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { type Schemas, useWords, wordsOf } from "../../api";
+import { May, type Schemas, useWords, wordsOf } from "../../api";
 import { count, people, percent } from "../../core/words";
 import { ButtonLink, Diamond, Empty, PageHead, Trouble } from "../../ui";
 import { isOpen, RUN_MARKS } from "../dispatch";
@@ -21,7 +21,9 @@ export function DeskPage() {
         title="Desk"
         about={`${count(desk.contacts)} contacts, ${desk.campaigns === 1 ? "1 campaign" : `${count(desk.campaigns)} campaigns`}`}
       >
-        <ButtonLink to="/contacts/bring-in">Import people</ButtonLink>
+        <May be="contacts">
+          <ButtonLink to="/contacts/bring-in">Import people</ButtonLink>
+        </May>
         <ButtonLink to="/campaigns" variant="filled">
           Open campaigns
         </ButtonLink>

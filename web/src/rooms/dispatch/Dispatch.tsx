@@ -1,7 +1,7 @@
 import { Button, NativeSelect, Popover } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { client, renew, type Schemas, take, useWords, wordsOf } from "../../api";
+import { client, renew, type Schemas, take, useMay, useWords, wordsOf } from "../../api";
 import { count, duration, people, percent } from "../../core/words";
 import { Diamond, Empty, PageHead, Trouble } from "../../ui";
 import classes from "./Dispatch.module.css";
@@ -112,6 +112,7 @@ function titleOf(view: Schemas["DispatchView"], moment: (iso: string) => string)
 function Head({ view, children }: { view: Schemas["DispatchView"]; children: React.ReactNode }) {
   const words = useWords();
   const queries = useQueryClient();
+  const may = useMay();
   const [asking, setAsking] = useState(false);
   const act = useMutation({
     mutationFn: (what: "pause" | "go-on" | "stop") =>
@@ -136,17 +137,17 @@ function Head({ view, children }: { view: Schemas["DispatchView"]; children: Rea
         }
       >
         {children}
-        {view.state === "going" && (
+        {view.state === "going" && may("pause") && (
           <Button variant="outline" loading={act.isPending} onClick={() => act.mutate("pause")}>
             Pause
           </Button>
         )}
-        {view.state === "paused" && (
+        {view.state === "paused" && may("release") && (
           <Button variant="filled" loading={act.isPending} onClick={() => act.mutate("go-on")}>
             Go on
           </Button>
         )}
-        {isOpen(view.state) && (
+        {isOpen(view.state) && may("release") && (
           <Popover opened={asking} onChange={setAsking} position="bottom-end" trapFocus>
             <Popover.Target>
               <Button onClick={() => setAsking(true)}>Stop…</Button>

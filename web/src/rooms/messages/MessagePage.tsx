@@ -2,7 +2,16 @@ import { NativeSelect, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useCallback, useState } from "react";
-import { type Draft, type Schemas, useWords, vocabularyQuery, wordsOf } from "../../api";
+import {
+  type Draft,
+  May,
+  MayChange,
+  type Schemas,
+  useMay,
+  useWords,
+  vocabularyQuery,
+  wordsOf,
+} from "../../api";
 import type { MessageDoc } from "../../core/message";
 import { tooLong } from "../../core/words";
 import { Clashes, DraftBar, Empty, OthersDrafts, PageHead, Trouble } from "../../ui";
@@ -36,6 +45,7 @@ interface EditorProps {
 
 function Editor({ message, draft }: EditorProps) {
   const words = useWords();
+  const may = useMay();
   const { data: vocabulary } = useQuery(vocabularyQuery);
   const [topicId, setTopicId] = useState<number>();
   const topic = topicId ?? vocabulary?.topics[0]?.id ?? null;
@@ -52,22 +62,27 @@ function Editor({ message, draft }: EditorProps) {
               classNames={{ input: classes.name }}
               value={doc.name}
               error={tooLong(doc.name, 200)}
+              readOnly={!may("write")}
               autoFocus={!message}
               onChange={(event) => draft.edit({ ...doc, name: event.currentTarget.value })}
             />
           }
           about={message && `version ${message.number}`}
         >
-          <DraftBar draft={draft} able={doc.name.trim() !== ""} fresh={!message} time={words.time} />
+          <May be="write">
+            <DraftBar draft={draft} able={doc.name.trim() !== ""} fresh={!message} time={words.time} />
+          </May>
         </PageHead>
         {draft.fault && <Trouble>{draft.fault}</Trouble>}
         <Clashes standing={draft.standing} onDecide={draft.decide} />
         <OthersDrafts others={draft.others} what="this message" moment={words.moment} />
-        <MessageEditor
-          content={doc.content}
-          problems={problems}
-          onContent={(content) => draft.edit({ ...draft.current(), content })}
-        />
+        <MayChange be="write">
+          <MessageEditor
+            content={doc.content}
+            problems={problems}
+            onContent={(content) => draft.edit({ ...draft.current(), content })}
+          />
+        </MayChange>
       </div>
       <Lens
         content={doc.content}

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useWords, wordsOf } from "../../api";
+import { May, useWords, wordsOf } from "../../api";
 import { ButtonLink, Empty, LineLink, PageHead, Trouble } from "../../ui";
 import classes from "./MessagesPage.module.css";
 import { messagesQuery } from "./queries";
@@ -11,9 +11,11 @@ export function MessagesPage() {
   return (
     <div className={classes.page}>
       <PageHead title="Messages" about="words with places for each person's own data">
-        <ButtonLink to="/messages/$id" params={{ id: "new" }} variant="filled">
-          New message
-        </ButtonLink>
+        <May be="write">
+          <ButtonLink to="/messages/$id" params={{ id: "new" }} variant="filled">
+            New message
+          </ButtonLink>
+        </May>
       </PageHead>
       {error && <Trouble>{wordsOf(error)}</Trouble>}
       {messages?.length === 0 && (

@@ -1,38 +1,87 @@
 import { useQuery } from "@tanstack/react-query";
-import { vocabularyQuery, wordsOf } from "../../api";
-import { PageHead, Trouble } from "../../ui";
+import { Link } from "@tanstack/react-router";
+import { useMay, vocabularyQuery, wordsOf } from "../../api";
+import { Empty, Trouble } from "../../ui";
+import { AccountPart } from "./parts/AccountPart";
+import { AuditPart, type AuditPlace } from "./parts/AuditPart";
 import { CarePart } from "./parts/CarePart";
 import { FieldsPart } from "./parts/FieldsPart";
+import { OrganisationPart } from "./parts/OrganisationPart";
 import { RelayCard } from "./parts/RelayCard";
+import { SendersPart } from "./parts/SendersPart";
+import { TokensPart } from "./parts/TokensPart";
 import { TopicsPart } from "./parts/TopicsPart";
+import { UsersPart } from "./parts/UsersPart";
+import { PARTS } from "./places";
 import classes from "./SetupPage.module.css";
 
-/** Relays, topics, fields, and who messages come from. */
-export function SetupPage() {
+interface Props {
+  /** The key of the part that is looked at. */
+  part: string;
+  /** What is looked for in the audit log. */
+  log: AuditPlace;
+  onLog: (place: AuditPlace) => void;
+}
+
+/** What the others work with: one part at a time, with all of them at the left. */
+export function SetupPage({ part, log, onLog }: Props) {
+  const may = useMay();
   const { data: vocabulary, error } = useQuery(vocabularyQuery);
   if (error) return <Trouble>{wordsOf(error)}</Trouble>;
   if (!vocabulary) return null;
-  return (
-    <div className={classes.page}>
-      <PageHead title="Set-up" about={`${vocabulary.organisation}, ${vocabulary.time_zone}`} />
-      <section>
+  const shown = PARTS.map((group) => ({ ...group, parts: group.parts.filter((one) => may(one.needs)) }));
+  const here = shown.flatMap((group) => group.parts).find((one) => one.key === part);
+  const bodies: Record<string, () => React.ReactNode> = {
+    account: () => <AccountPart />,
+    tokens: () => <TokensPart />,
+    organisation: () => <OrganisationPart />,
+    senders: () => <SendersPart senders={vocabulary.senders} />,
+    relays: () => (
+      <section aria-label="Relays">
         <h2>Relays</h2>
         {vocabulary.relays.map((relay) => (
           <RelayCard key={relay.id} relay={relay} />
         ))}
       </section>
-      <TopicsPart vocabulary={vocabulary} />
-      <CarePart />
-      <FieldsPart fields={vocabulary.fields} />
-      <section>
-        <h2>Who messages come from</h2>
-        {vocabulary.senders.map((sender) => (
-          <div key={sender.id} className={classes.line}>
-            <b>{sender.name}</b>
-            <span className="soft">{sender.address}</span>
-          </div>
-        ))}
-      </section>
+    ),
+    topics: () => <TopicsPart vocabulary={vocabulary} />,
+    limits: () => <CarePart />,
+    fields: () => <FieldsPart fields={vocabulary.fields} />,
+    users: () => <UsersPart />,
+    log: () => <AuditPart place={log} onPlace={onLog} />,
+  };
+  return (
+    <div className={classes.sheet}>
+      <nav className={classes.parts} aria-label="Parts of the set-up">
+        <h1>Set-up</h1>
+        {shown
+          .filter((group) => group.parts.length > 0)
+          .map((group) => (
+            <div key={group.about}>
+              <div className={classes.about}>{group.about}</div>
+              {group.parts.map((one) => (
+                <Link
+                  key={one.key}
+                  to="/set-up/$part"
+                  params={{ part: one.key }}
+                  className={classes.part}
+                  activeProps={{ className: `${classes.part} ${classes.here}` }}
+                >
+                  {one.words}
+                </Link>
+              ))}
+            </div>
+          ))}
+      </nav>
+      <div className={classes.page}>
+        {here ? (
+          bodies[here.key]?.()
+        ) : (
+          <Empty title="There is nothing here for you">
+            This part is set up by administrators, or there is none of this name.
+          </Empty>
+        )}
+      </div>
     </div>
   );
 }

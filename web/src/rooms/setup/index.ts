@@ -1,2 +1,3 @@
+export type { AuditPlace } from "./parts/AuditPart";
 export { FieldDialog } from "./parts/FieldDialog";
 export { SetupPage } from "./SetupPage";

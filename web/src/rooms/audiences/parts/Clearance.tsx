@@ -157,9 +157,17 @@ function Mend({ to, asked }: { to: string; asked: Cleared }) {
     case "imports":
       return <Link to="/contacts/bring-in">Import a file</Link>;
     case "topic":
-      return <Link to="/set-up">The topics</Link>;
+      return (
+        <Link to="/set-up/$part" params={{ part: "topics" }}>
+          The topics
+        </Link>
+      );
     case "caps":
-      return <Link to="/set-up">The caps</Link>;
+      return (
+        <Link to="/set-up/$part" params={{ part: "limits" }}>
+          The limits
+        </Link>
+      );
     case "suppression":
       return <Link to="/contacts/suppression">The suppression list</Link>;
     case "duplicates":

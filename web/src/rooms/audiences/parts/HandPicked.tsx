@@ -3,7 +3,7 @@ import { useDebouncedValue } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { client, take } from "../../../api";
+import { client, May, take } from "../../../api";
 import { membersQuery } from "../queries";
 import { usePick } from "../usePick";
 import classes from "./HandPicked.module.css";
@@ -25,16 +25,18 @@ export function HandPicked({ audienceId }: { audienceId: number }) {
   ];
   return (
     <section className={classes.picked} aria-label="Picked by hand">
-      <div className={classes.find}>
-        <TextInput
-          size="xs"
-          label="Pick people by hand"
-          placeholder="Name or address"
-          value={text}
-          onChange={(event) => setText(event.currentTarget.value)}
-        />
-        {asked.length > 1 && found?.rows.length === 0 && <span className="soft">Nobody is found.</span>}
-      </div>
+      <May be="write">
+        <div className={classes.find}>
+          <TextInput
+            size="xs"
+            label="Pick people by hand"
+            placeholder="Name or address"
+            value={text}
+            onChange={(event) => setText(event.currentTarget.value)}
+          />
+          {asked.length > 1 && found?.rows.length === 0 && <span className="soft">Nobody is found.</span>}
+        </div>
+      </May>
       {asked.length > 1 &&
         found?.rows.map((row) => (
           <div key={row.id} className={classes.line}>

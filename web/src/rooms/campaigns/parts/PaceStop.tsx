@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useWords, vocabularyQuery } from "../../../api";
+import { MayChange, useWords, vocabularyQuery } from "../../../api";
 import { count, duration } from "../../../core/words";
 import { IdSelect, NumberField, PageHead, Trouble } from "../../../ui";
 import { CurveChart } from "../../dispatch";
@@ -20,61 +20,63 @@ export function PaceStop({ editor }: { editor: CampaignEditor }) {
   return (
     <div className={classes.middle}>
       <PageHead title="Pace" about={saved ? campaign.pace_words : undefined} />
-      <div className={classes.pick}>
-        <IdSelect
-          label="It comes from"
-          empty="choose"
-          value={campaign.sender_id}
-          options={(vocabulary?.senders ?? []).map((one) => ({
-            id: one.id,
-            words: `${one.name} <${one.address}>`,
-          }))}
-          onChange={(id) => change({ sender_id: id })}
-        />
-        <IdSelect
-          label="It goes through"
-          empty="choose a relay"
-          value={campaign.relay_id}
-          options={(vocabulary?.relays ?? []).map((one) => ({
-            id: one.id,
-            words: `${one.name}${one.hourly_limit ? `, at most ${count(one.hourly_limit)} an hour` : ""}`,
-          }))}
-          onChange={(id) => change({ relay_id: id })}
-        />
-      </div>
-      <div className={paceClasses.numbers}>
-        <NumberField
-          label="Batch"
-          description="people at a time"
-          min={1}
-          max={5000}
-          whole
-          error={refused("batch_size")}
-          value={pace.batch_size}
-          onNumber={(batch_size) => change({ pace: { batch_size } })}
-        />
-        <NumberField
-          label="Gap"
-          description="seconds between batches"
-          min={0}
-          max={86400}
-          whole
-          error={refused("gap_seconds")}
-          value={pace.gap_seconds}
-          onNumber={(gap_seconds) => change({ pace: { gap_seconds } })}
-        />
-        <NumberField
-          label="Hourly limit"
-          description="blank: only the relay's own"
-          min={1}
-          max={1000000}
-          whole
-          error={refused("hourly_limit")}
-          value={pace.hourly_limit ?? null}
-          onNumber={(hourly_limit) => change({ pace: { hourly_limit } })}
-          onBlank={() => change({ pace: { hourly_limit: null } })}
-        />
-      </div>
+      <MayChange be="write">
+        <div className={classes.pick}>
+          <IdSelect
+            label="It comes from"
+            empty="choose"
+            value={campaign.sender_id}
+            options={(vocabulary?.senders ?? []).map((one) => ({
+              id: one.id,
+              words: `${one.name} <${one.address}>`,
+            }))}
+            onChange={(id) => change({ sender_id: id })}
+          />
+          <IdSelect
+            label="It goes through"
+            empty="choose a relay"
+            value={campaign.relay_id}
+            options={(vocabulary?.relays ?? []).map((one) => ({
+              id: one.id,
+              words: `${one.name}${one.hourly_limit ? `, at most ${count(one.hourly_limit)} an hour` : ""}`,
+            }))}
+            onChange={(id) => change({ relay_id: id })}
+          />
+        </div>
+        <div className={paceClasses.numbers}>
+          <NumberField
+            label="Batch"
+            description="people at a time"
+            min={1}
+            max={5000}
+            whole
+            error={refused("batch_size")}
+            value={pace.batch_size}
+            onNumber={(batch_size) => change({ pace: { batch_size } })}
+          />
+          <NumberField
+            label="Gap"
+            description="seconds between batches"
+            min={0}
+            max={86400}
+            whole
+            error={refused("gap_seconds")}
+            value={pace.gap_seconds}
+            onNumber={(gap_seconds) => change({ pace: { gap_seconds } })}
+          />
+          <NumberField
+            label="Hourly limit"
+            description="blank: only the relay's own"
+            min={1}
+            max={1000000}
+            whole
+            error={refused("hourly_limit")}
+            value={pace.hourly_limit ?? null}
+            onNumber={(hourly_limit) => change({ pace: { hourly_limit } })}
+            onBlank={() => change({ pace: { hourly_limit: null } })}
+          />
+        </div>
+      </MayChange>
       {forecast && campaign.clearance ? (
         <section className={paceClasses.forecast} data-stale={!saved || undefined}>
           <h2>

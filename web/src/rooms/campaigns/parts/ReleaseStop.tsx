@@ -1,7 +1,7 @@
 import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { type Draft, useWords, wordsOf } from "../../../api";
+import { type Draft, May, useMay, useWords, wordsOf } from "../../../api";
 import type { MessageDoc } from "../../../core/message";
 import { count, people } from "../../../core/words";
 import { Diamond, PageHead, Trouble } from "../../../ui";
@@ -26,10 +26,13 @@ interface ReleaseStopProps {
 /** One sentence that one can read aloud, what stands in the way, and a button that says what it does. */
 export function ReleaseStop({ editor, drafts, of, onGo, onReleased }: ReleaseStopProps) {
   const words = useWords();
+  const may = useMay();
   const { campaign, saved } = editor;
   const [asking, setAsking] = useState(false);
   // The sentence, the number and the people are taken anew when one comes here, so that what changes can be named.
-  const { data: fresh, error: unseen } = useQuery(previewQuery(campaign.id, `${campaign.revision} ${of}`));
+  const { data: fresh, error: unseen } = useQuery(
+    previewQuery(campaign.id, `${campaign.revision} ${of}`, { keep: may("write") }),
+  );
   const now = fresh ?? campaign;
   const cleared = now.clearance?.cleared ?? 0;
   // One's own open work is told as it stands on screen, not as the server heard of it last.
@@ -87,15 +90,26 @@ export function ReleaseStop({ editor, drafts, of, onGo, onReleased }: ReleaseSto
         ))}
       </section>
       {unseen && <Trouble>{wordsOf(unseen)}</Trouble>}
-      <div>
-        <Button size="md" variant="filled" disabled={!clear || !fresh} onClick={() => setAsking(true)}>
+      <May be="release">
+        <Button
+          size="md"
+          variant="filled"
+          style={{ justifySelf: "start" }}
+          disabled={!clear || !fresh}
+          onClick={() => setAsking(true)}
+        >
           {running ? "On its way" : `Release to ${people(cleared)} …`}
         </Button>
-      </div>
-      <p className="soft">
-        You are asked once more before anything leaves. The clearance of {count(cleared)} is taken again at
-        that moment. You can pause or stop in Dispatch; what has gone out cannot be called back.
-      </p>
+      </May>
+      {!may("release") && (
+        <Trouble tone="held">Releasing takes the role Releaser: ask somebody here who has it.</Trouble>
+      )}
+      {may("release") && (
+        <p className="soft">
+          You are asked once more before anything leaves. The clearance of {count(cleared)} is taken again at
+          that moment. You can pause or stop in Dispatch; what has gone out cannot be called back.
+        </p>
+      )}
       {asking && fresh && clear && (
         <ReleaseSheet campaign={fresh} onClose={() => setAsking(false)} onReleased={onReleased} />
       )}

@@ -1,5 +1,5 @@
 import { TextInput } from "@mantine/core";
-import { useWords } from "../../../api";
+import { useMay, useWords } from "../../../api";
 import { count, tooLong } from "../../../core/words";
 import { Diamond, type DiamondState, Standing } from "../../../ui";
 import { isOpen } from "../../dispatch";
@@ -90,12 +90,14 @@ interface StopsProps {
 
 /** The stops of a run sheet, each with its live figure and state. Any order; nothing is locked but the release. */
 export function Stops({ editor, changed, here, onGo }: StopsProps) {
+  const may = useMay()("write");
   const { campaign, saved, standing } = editor;
   const words = useWords();
   return (
     <nav className={classes.stops} aria-label="Stops">
       <div className={classes.name}>
         <TextInput
+          readOnly={!may}
           variant="unstyled"
           size="sm"
           aria-label="Name of the campaign"

@@ -2,7 +2,7 @@ import { NativeSelect } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
-import { type Draft, type Schemas, useWords, vocabularyQuery } from "../../../api";
+import { type Draft, MayChange, type Schemas, useMay, useWords, vocabularyQuery } from "../../../api";
 import { AGAIN, type Again, type Change } from "../../../core/campaign";
 import { EMPTY, readContent } from "../../../core/message";
 import { count } from "../../../core/words";
@@ -42,29 +42,31 @@ export function WhoStop({ campaign, audience, draft, onChange }: WhoStopProps) {
     <div className={classes.two}>
       <div className={classes.middle}>
         <PageHead title="Who gets it" />
-        <div className={classes.pick}>
-          <IdSelect
-            label="Audience"
-            empty="choose one"
-            value={campaign.audience_id}
-            options={(audiences ?? []).map((one) => ({ id: one.id, words: one.name }))}
-            onChange={(id) => onChange({ audience_id: id })}
-          />
-          <IdSelect
-            label="They opted in to"
-            empty="choose a topic"
-            value={campaign.topic_id}
-            options={(vocabulary?.topics ?? []).map((one) => ({ id: one.id, words: one.name }))}
-            onChange={(id) => onChange({ topic_id: id, ...senderOf(id) })}
-          />
-          <NativeSelect
-            size="xs"
-            label="If they had it before"
-            value={campaign.again}
-            data={AGAIN}
-            onChange={(event) => onChange({ again: event.currentTarget.value as Again })}
-          />
-        </div>
+        <MayChange be="write">
+          <div className={classes.pick}>
+            <IdSelect
+              label="Audience"
+              empty="choose one"
+              value={campaign.audience_id}
+              options={(audiences ?? []).map((one) => ({ id: one.id, words: one.name }))}
+              onChange={(id) => onChange({ audience_id: id })}
+            />
+            <IdSelect
+              label="They opted in to"
+              empty="choose a topic"
+              value={campaign.topic_id}
+              options={(vocabulary?.topics ?? []).map((one) => ({ id: one.id, words: one.name }))}
+              onChange={(id) => onChange({ topic_id: id, ...senderOf(id) })}
+            />
+            <NativeSelect
+              size="xs"
+              label="If they had it before"
+              value={campaign.again}
+              data={AGAIN}
+              onChange={(event) => onChange({ again: event.currentTarget.value as Again })}
+            />
+          </div>
+        </MayChange>
         {audience && draft && (
           <Chosen
             key={audience.id}
@@ -110,6 +112,7 @@ interface ChosenProps {
 
 function Chosen({ audience, draft, campaign, onChange, onReadable }: ChosenProps) {
   const words = useWords();
+  const may = useMay();
   const criteria = useCriteria(draft.doc.text, useDraftText(draft), audience.id);
   const readable = criteria.settled && criteria.view?.problem === null;
   const read = criteria.view?.problem === null ? criteria.view.text : undefined;
@@ -123,7 +126,9 @@ function Chosen({ audience, draft, campaign, onChange, onReadable }: ChosenProps
     <>
       <Clashes standing={draft.standing} onDecide={draft.decide} />
       <OthersDrafts others={draft.others} what="this audience" moment={words.moment} />
-      <CriteriaEditor criteria={criteria} />
+      <MayChange be="write">
+        <CriteriaEditor criteria={criteria} />
+      </MayChange>
       {draft.changed && (
         <Trouble tone="held">
           The campaign goes by the saved audience “{audience.name}”
@@ -145,13 +150,14 @@ function Chosen({ audience, draft, campaign, onChange, onReadable }: ChosenProps
           }}
           topic={campaign.topic ?? undefined}
           name={campaign.name}
-          onLift={(gate, lifted) =>
-            onChange({
-              lifted: lifted
-                ? [...campaign.lifted, gate].sort()
-                : campaign.lifted.filter((one) => one !== gate),
-            })
-          }
+          {...(may("write") && {
+            onLift: (gate: string, lifted: boolean) =>
+              onChange({
+                lifted: lifted
+                  ? [...campaign.lifted, gate].sort()
+                  : campaign.lifted.filter((one) => one !== gate),
+              }),
+          })}
         />
       )}
     </>

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { type ReactNode, useState } from "react";
-import { type Draft, type Schemas, useWords } from "../../../api";
+import { type Draft, May, MayChange, type Schemas, useWords } from "../../../api";
 import type { Change } from "../../../core/campaign";
 import type { MessageDoc } from "../../../core/message";
 import { Clashes, DraftBar, Empty, IdSelect, OthersDrafts, PageHead, Trouble } from "../../../ui";
@@ -20,14 +20,16 @@ interface WordsStopProps {
 export function WordsStop({ campaign, message, draft, onChange }: WordsStopProps) {
   const { data: messages } = useQuery(messagesQuery);
   const picker = (
-    <IdSelect
-      label="Message"
-      hideLabel
-      empty="choose a message"
-      value={campaign.message_id}
-      options={(messages ?? []).map((one) => ({ id: one.id, words: one.name }))}
-      onChange={(next) => onChange({ message_id: next })}
-    />
+    <MayChange be="write">
+      <IdSelect
+        label="Message"
+        hideLabel
+        empty="choose a message"
+        value={campaign.message_id}
+        options={(messages ?? []).map((one) => ({ id: one.id, words: one.name }))}
+        onChange={(next) => onChange({ message_id: next })}
+      />
+    </MayChange>
   );
   if (campaign.message_id === null) {
     return (
@@ -65,7 +67,9 @@ function Writing({ campaign, message, draft, picker }: WritingProps) {
       <div className={classes.middle}>
         <PageHead title="Words" about={`version ${message.number}`}>
           {picker}
-          <DraftBar draft={draft} time={words.time} />
+          <May be="write">
+            <DraftBar draft={draft} time={words.time} />
+          </May>
         </PageHead>
         {draft.fault && <Trouble>{draft.fault}</Trouble>}
         <Clashes standing={draft.standing} onDecide={draft.decide} />
@@ -80,11 +84,13 @@ function Writing({ campaign, message, draft, picker }: WritingProps) {
               {check.message}
             </Trouble>
           ))}
-        <MessageEditor
-          content={doc.content}
-          problems={problems}
-          onContent={(content) => draft.edit({ ...draft.current(), content })}
-        />
+        <MayChange be="write">
+          <MessageEditor
+            content={doc.content}
+            problems={problems}
+            onContent={(content) => draft.edit({ ...draft.current(), content })}
+          />
+        </MayChange>
       </div>
       <Lens
         content={doc.content}

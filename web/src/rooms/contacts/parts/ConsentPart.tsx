@@ -1,7 +1,7 @@
 import { Button, Checkbox, NativeSelect, TextInput } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { client, renew, type Schemas, take, useWords, wordsOf } from "../../../api";
+import { client, May, renew, type Schemas, take, useWords, wordsOf } from "../../../api";
 import { evidenceWords, KIND_WORDS, STATE_WORDS } from "../../../core/consent";
 import { ButtonLink, Diamond, type DiamondState, Trouble } from "../../../ui";
 import classes from "./ConsentPart.module.css";
@@ -39,13 +39,15 @@ export function ConsentPart({ person }: { person: Schemas["Person"] }) {
                 </>
               )}
             </span>
-            <Button
-              size="compact-xs"
-              aria-label={`Record for ${topic.name}`}
-              onClick={() => setEntering(topic)}
-            >
-              Record…
-            </Button>
+            <May be="contacts">
+              <Button
+                size="compact-xs"
+                aria-label={`Record for ${topic.name}`}
+                onClick={() => setEntering(topic)}
+              >
+                Record…
+              </Button>
+            </May>
             {entering?.key === topic.key && (
               <Entry person={person} topic={topic} onDone={() => setEntering(undefined)} />
             )}

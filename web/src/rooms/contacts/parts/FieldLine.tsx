@@ -1,7 +1,7 @@
 import { Button, VisuallyHidden } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, type KeyboardEvent, useState } from "react";
-import { ApiProblem, client, renew, type Schemas, take, wordsOf } from "../../../api";
+import { ApiProblem, client, renew, type Schemas, take, useMay, wordsOf } from "../../../api";
 import { inputText } from "../../../core/values";
 import { fieldValue } from "../../../core/words";
 import { Trouble } from "../../../ui";
@@ -18,6 +18,7 @@ interface FieldLineProps {
 /** One field of a person: a click or Enter edits it, Enter keeps it, Esc leaves it. */
 export function FieldLine({ personId, field, stored }: FieldLineProps) {
   const queries = useQueryClient();
+  const may = useMay()("contacts");
   const [text, setText] = useState<string>();
   // What stood here when the editing began: the server refuses to overwrite anything else.
   const [before, setBefore] = useState<unknown>(null);
@@ -46,32 +47,40 @@ export function FieldLine({ personId, field, stored }: FieldLineProps) {
   }
   const late = save.error instanceof ApiProblem && save.error.status === 409;
   const shown = fieldValue(stored, field.type, field.parts[0]?.key);
-  if (text === undefined) {
+  const told = (
+    <>
+      <span className="soft">
+        {may && <VisuallyHidden>Change </VisuallyHidden>}
+        {field.label}{" "}
+      </span>
+      {field.type === "list" && Array.isArray(stored) ? (
+        <span className={classes.items}>
+          {stored.map((item: Record<string, unknown>, index) => (
+            <span key={index}>
+              {field.parts
+                .map((part) => fieldValue(item[part.key], part.type))
+                .filter(Boolean)
+                .join(" · ")}
+            </span>
+          ))}
+        </span>
+      ) : (
+        <span className={classes.value}>{shown ? <bdi>{shown}</bdi> : <span className="faint">—</span>}</span>
+      )}
+    </>
+  );
+  if (!may)
+    return (
+      <div className={classes.line} title={field.help || undefined}>
+        {told}
+      </div>
+    );
+  if (text === undefined)
     return (
       <button type="button" className={classes.line} title={field.help || undefined} onClick={begin}>
-        <span className="soft">
-          <VisuallyHidden>Change </VisuallyHidden>
-          {field.label}{" "}
-        </span>
-        {field.type === "list" && Array.isArray(stored) ? (
-          <span className={classes.items}>
-            {stored.map((item: Record<string, unknown>, index) => (
-              <span key={index}>
-                {field.parts
-                  .map((part) => fieldValue(item[part.key], part.type))
-                  .filter(Boolean)
-                  .join(" · ")}
-              </span>
-            ))}
-          </span>
-        ) : (
-          <span className={classes.value}>
-            {shown ? <bdi>{shown}</bdi> : <span className="faint">—</span>}
-          </span>
-        )}
+        {told}
       </button>
     );
-  }
   return (
     <form
       className={classes.edit}

@@ -1,7 +1,7 @@
 import { Button, Popover } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, renew, take, useWords, wordsOf } from "../../../api";
+import { client, renew, take, useMay, useWords, wordsOf } from "../../../api";
 import { people } from "../../../core/words";
 import { announce } from "../../../ui";
 import { changesQuery, tableMailsQuery } from "../queries";
@@ -11,6 +11,7 @@ import classes from "./LatelyDone.module.css";
 export function LatelyDone() {
   const queries = useQueryClient();
   const words = useWords();
+  const may = useMay();
   const [opened, setOpened] = useState(false);
   const { data: lines } = useQuery({ ...changesQuery, enabled: opened });
   const { data: mails } = useQuery({ ...tableMailsQuery, enabled: opened });
@@ -43,7 +44,8 @@ export function LatelyDone() {
             {line.undone ? (
               <span className="faint">undone</span>
             ) : (
-              line.undoable && (
+              line.undoable &&
+              may("contacts") && (
                 <Button
                   size="compact-xs"
                   aria-label={`Undo: ${line.what}`}

@@ -2,7 +2,7 @@ import { CloseButton, SegmentedControl } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
-import { type Schemas, useWords, wordsOf } from "../../../api";
+import { May, MayChange, type Schemas, useWords, wordsOf } from "../../../api";
 import { Trouble } from "../../../ui";
 import { personQuery } from "../queries";
 import { AddressHints } from "./AddressHints";
@@ -31,8 +31,10 @@ export function PersonPanel({ id, onClose }: { id: number; onClose: () => void }
       {person && (
         <>
           <SuppressionPart person={person} offer={false} />
-          <AddressHints person={person} />
-          <Verification person={person} />
+          <MayChange be="contacts">
+            <AddressHints person={person} />
+            <Verification person={person} />
+          </MayChange>
           {person.same_address.length > 0 && (
             <p className={classes.note}>
               Same address:{" "}
@@ -44,7 +46,9 @@ export function PersonPanel({ id, onClose }: { id: number; onClose: () => void }
                   </Link>
                 </span>
               ))}{" "}
-              <Link to="/contacts/duplicates">Merge…</Link>
+              <May be="contacts">
+                <Link to="/contacts/duplicates">Merge…</Link>
+              </May>
             </p>
           )}
           <SegmentedControl
@@ -59,7 +63,11 @@ export function PersonPanel({ id, onClose }: { id: number; onClose: () => void }
           {part === "Consent" && (
             <>
               <ConsentPart person={person} />
-              {person.suppressions.length === 0 && <SuppressionPart person={person} offer />}
+              {person.suppressions.length === 0 && (
+                <May be="contacts">
+                  <SuppressionPart person={person} offer />
+                </May>
+              )}
             </>
           )}
           {part === "Mail" && <Sent person={person} />}

@@ -1,7 +1,17 @@
 import { Button, Textarea, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, renew, type Schemas, take, useWords, vocabularyQuery, wordsOf } from "../../../api";
+import {
+  client,
+  May,
+  renew,
+  type Schemas,
+  take,
+  useMay,
+  useWords,
+  vocabularyQuery,
+  wordsOf,
+} from "../../../api";
 import { Trouble } from "../../../ui";
 import { FieldLine } from "./FieldLine";
 import classes from "./RecordPart.module.css";
@@ -33,6 +43,7 @@ export function RecordPart({ person }: { person: Schemas["Person"] }) {
 }
 
 function Tags({ person, known }: { person: Schemas["Person"]; known: string[] }) {
+  const may = useMay()("contacts");
   const queries = useQueryClient();
   const [name, setName] = useState("");
   const change = useMutation({
@@ -54,26 +65,30 @@ function Tags({ person, known }: { person: Schemas["Person"]; known: string[] })
           if (name.trim()) change.mutate({ name, put: true });
         }}
       >
-        {person.tags.map((tag) => (
-          <button
-            key={tag}
-            type="button"
-            className={classes.tag}
-            aria-label={`Take the tag ${tag} off`}
-            onClick={() => change.mutate({ name: tag, put: false })}
-          >
-            {tag} <span aria-hidden="true">×</span>
-          </button>
-        ))}
-        <TextInput
-          size="xs"
-          className={classes.newTag}
-          aria-label="New tag"
-          placeholder="Add a tag"
-          list="known-tags"
-          value={name}
-          onChange={(event) => setName(event.currentTarget.value)}
-        />
+        {!may && person.tags.map((tag) => <span key={tag}>{tag}</span>)}
+        {may &&
+          person.tags.map((tag) => (
+            <button
+              key={tag}
+              type="button"
+              className={classes.tag}
+              aria-label={`Take the tag ${tag} off`}
+              onClick={() => change.mutate({ name: tag, put: false })}
+            >
+              {tag} <span aria-hidden="true">×</span>
+            </button>
+          ))}
+        {may && (
+          <TextInput
+            size="xs"
+            className={classes.newTag}
+            aria-label="New tag"
+            placeholder="Add a tag"
+            list="known-tags"
+            value={name}
+            onChange={(event) => setName(event.currentTarget.value)}
+          />
+        )}
         <datalist id="known-tags">
           {known.map((tag) => (
             <option key={tag} value={tag} />
@@ -114,15 +129,17 @@ function Notes({ person }: { person: Schemas["Person"] }) {
           </span>
         </p>
       ))}
-      <Textarea
-        size="xs"
-        autosize
-        minRows={1}
-        aria-label="New note"
-        placeholder="Write a note"
-        value={text}
-        onChange={(event) => setText(event.currentTarget.value)}
-      />
+      <May be="contacts">
+        <Textarea
+          size="xs"
+          autosize
+          minRows={1}
+          aria-label="New note"
+          placeholder="Write a note"
+          value={text}
+          onChange={(event) => setText(event.currentTarget.value)}
+        />
+      </May>
       {text.trim() && (
         <Button
           size="compact-xs"

@@ -1,7 +1,7 @@
 import { Button, Menu } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, fetchFile, renew, type Schemas, take, wordsOf } from "../../../api";
+import { client, fetchFile, May, renew, type Schemas, take, wordsOf } from "../../../api";
 import type { Column, ColumnKind } from "../../../core/table";
 import { type Ticks, tickedCount } from "../../../core/ticks";
 import { count } from "../../../core/words";
@@ -64,35 +64,43 @@ export function SelectionBar({
         </Button>
       )}
       <span className={classes.room} />
-      <Button onClick={() => setDialog("tag")}>Tag…</Button>
-      <Button onClick={() => setDialog("set")}>Set a field…</Button>
-      <Button onClick={() => setDialog("subscribe")}>Subscribe…</Button>
-      <Button onClick={() => setDialog("pick")}>Audience…</Button>
-      <Menu>
-        <Menu.Target>
-          <Button loading={file.isPending}>Export</Button>
-        </Menu.Target>
-        <Menu.Dropdown>
-          <Menu.Item onClick={() => file.mutate("csv")}>As CSV, with these columns</Menu.Item>
-          <Menu.Item onClick={() => file.mutate("xlsx")}>As XLSX, with these columns</Menu.Item>
-          <Menu.Divider />
-          <Menu.Item onClick={() => setMailing(true)}>Send to a colleague…</Menu.Item>
-        </Menu.Dropdown>
-      </Menu>
-      <Menu>
-        <Menu.Target>
-          <Button>More</Button>
-        </Menu.Target>
-        <Menu.Dropdown>
-          <Menu.Item onClick={() => setDialog("untag")}>Take a tag off…</Menu.Item>
-          <Menu.Item onClick={() => setDialog("leave-out")}>Never write to them…</Menu.Item>
-          <Menu.Item onClick={() => setDialog("delete")}>Delete…</Menu.Item>
-          <Menu.Divider />
-          <Menu.Item color="red.8" onClick={() => setDialog("erase")}>
-            Erase for good…
-          </Menu.Item>
-        </Menu.Dropdown>
-      </Menu>
+      <May be="contacts">
+        <Button onClick={() => setDialog("tag")}>Tag…</Button>
+        <Button onClick={() => setDialog("set")}>Set a field…</Button>
+        <Button onClick={() => setDialog("subscribe")}>Subscribe…</Button>
+        <Button onClick={() => setDialog("pick")}>Audience…</Button>
+      </May>
+      <May be="export">
+        <Menu>
+          <Menu.Target>
+            <Button loading={file.isPending}>Export</Button>
+          </Menu.Target>
+          <Menu.Dropdown>
+            <Menu.Item onClick={() => file.mutate("csv")}>As CSV, with these columns</Menu.Item>
+            <Menu.Item onClick={() => file.mutate("xlsx")}>As XLSX, with these columns</Menu.Item>
+            <Menu.Divider />
+            <Menu.Item onClick={() => setMailing(true)}>Send to a colleague…</Menu.Item>
+          </Menu.Dropdown>
+        </Menu>
+      </May>
+      <May be="contacts">
+        <Menu>
+          <Menu.Target>
+            <Button>More</Button>
+          </Menu.Target>
+          <Menu.Dropdown>
+            <Menu.Item onClick={() => setDialog("untag")}>Take a tag off…</Menu.Item>
+            <Menu.Item onClick={() => setDialog("leave-out")}>Never write to them…</Menu.Item>
+            <Menu.Item onClick={() => setDialog("delete")}>Delete…</Menu.Item>
+            <May be="erase">
+              <Menu.Divider />
+              <Menu.Item color="red.8" onClick={() => setDialog("erase")}>
+                Erase for good…
+              </Menu.Item>
+            </May>
+          </Menu.Dropdown>
+        </Menu>
+      </May>
       <Button variant="subtle" color="gray" onClick={onDone}>
         Untick&nbsp;<kbd>Esc</kbd>
       </Button>

@@ -1,7 +1,7 @@
 import { Button } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, renew, type Schemas, take, useWords, vocabularyQuery, wordsOf } from "../../../api";
+import { client, May, renew, type Schemas, take, useWords, vocabularyQuery, wordsOf } from "../../../api";
 import { STATE_WORDS } from "../../../core/consent";
 import { differingKeys, takenFrom } from "../../../core/merging";
 import { fieldValue } from "../../../core/words";
@@ -109,19 +109,21 @@ export function SideBySide({ group }: { group: Schemas["DuplicateGroup"] }) {
         </p>
       )}
       {(merge.error ?? different.error) && <Trouble>{wordsOf(merge.error ?? different.error)}</Trouble>}
-      <div className={classes.buttons}>
-        <Button
-          size="compact-sm"
-          variant={group.doubt ? "default" : "filled"}
-          loading={merge.isPending}
-          onClick={() => merge.mutate()}
-        >
-          Merge into one
-        </Button>
-        <Button size="compact-sm" loading={different.isPending} onClick={() => different.mutate(true)}>
-          These are different people
-        </Button>
-      </div>
+      <May be="contacts">
+        <div className={classes.buttons}>
+          <Button
+            size="compact-sm"
+            variant={group.doubt ? "default" : "filled"}
+            loading={merge.isPending}
+            onClick={() => merge.mutate()}
+          >
+            Merge into one
+          </Button>
+          <Button size="compact-sm" loading={different.isPending} onClick={() => different.mutate(true)}>
+            These are different people
+          </Button>
+        </div>
+      </May>
     </section>
   );
 }

@@ -1,7 +1,7 @@
 import { Button } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
-import { client, renew, take, useWords, wordsOf } from "../../../api";
+import { client, May, renew, take, useWords, wordsOf } from "../../../api";
 import { pullWords } from "../../../core/sources";
 import { ButtonLink, Trouble } from "../../../ui";
 import { sourcesQuery } from "../queries";
@@ -23,9 +23,11 @@ export function SourcesThere() {
     <section aria-label="Live sources">
       <h2>
         Or from a live source{" "}
-        <ButtonLink to="/contacts/sources/$id" params={{ id: "new" }}>
-          New live source
-        </ButtonLink>
+        <May be="set_up">
+          <ButtonLink to="/contacts/sources/$id" params={{ id: "new" }}>
+            New live source
+          </ButtonLink>
+        </May>
       </h2>
       {sources?.length === 0 && (
         <p className="soft">

@@ -1,7 +1,7 @@
 import { Button, TextInput } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { client, renew, type Schemas, take, useWords, wordsOf } from "../../../api";
+import { client, May, renew, type Schemas, take, useWords, wordsOf } from "../../../api";
 import { REASON_WORDS } from "../../../core/consent";
 import { Trouble } from "../../../ui";
 import classes from "./SuppressionPart.module.css";
@@ -50,9 +50,11 @@ export function SuppressionPart({ person, offer }: { person: Schemas["Person"]; 
           {REASON_WORDS[entry.reason] ?? entry.reason}
           {typeof entry.evidence.why === "string" && `, “${entry.evidence.why}”`} ({words.day(entry.at)}).{" "}
           {entry.liftable ? (
-            <Button size="compact-xs" onClick={() => setAsked(entry.id)}>
-              Lift…
-            </Button>
+            <May be="lift">
+              <Button size="compact-xs" onClick={() => setAsked(entry.id)}>
+                Lift…
+              </Button>
+            </May>
           ) : (
             "Only they can change this, by signing up."
           )}

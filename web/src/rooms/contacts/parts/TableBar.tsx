@@ -2,7 +2,7 @@ import { Button, NativeSelect, Popover, TextInput } from "@mantine/core";
 import { useDebouncedCallback } from "@mantine/hooks";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type RefObject, useEffect, useState } from "react";
-import { client, renew, take, wordsOf } from "../../../api";
+import { client, May, renew, take, wordsOf } from "../../../api";
 import type { Column, ColumnKind } from "../../../core/table";
 import { announce } from "../../../ui";
 import type { ContactsPlace } from "../place";
@@ -116,41 +116,43 @@ function Views({ place, columns, onPlace, onColumns }: Omit<TableBarProps, "box"
           });
         }}
       />
-      <Popover opened={opened} onChange={setOpened} position="bottom-end" trapFocus withinPortal>
-        <Popover.Target>
-          <Button size="sm" onClick={() => setOpened(!opened)}>
-            Save view
-          </Button>
-        </Popover.Target>
-        <Popover.Dropdown>
-          <form
-            className={classes.save}
-            onSubmit={(event) => {
-              event.preventDefault();
-              save.mutate(false);
-            }}
-          >
-            <TextInput
-              label="Name of a new view"
-              description="Criteria, columns and order, for everybody here"
-              value={name}
-              error={save.error ? wordsOf(save.error) : undefined}
-              onChange={(event) => setName(event.currentTarget.value)}
-            />
-            <Button type="submit" variant="filled" disabled={!name.trim()} loading={save.isPending}>
-              Save as new
+      <May be="write">
+        <Popover opened={opened} onChange={setOpened} position="bottom-end" trapFocus withinPortal>
+          <Popover.Target>
+            <Button size="sm" onClick={() => setOpened(!opened)}>
+              Save view
             </Button>
-            {current && (
-              <>
-                <Button onClick={() => save.mutate(true)}>Save over “{current.name}”</Button>
-                <Button variant="subtle" color="gray" onClick={() => remove.mutate()}>
-                  Remove “{current.name}”
-                </Button>
-              </>
-            )}
-          </form>
-        </Popover.Dropdown>
-      </Popover>
+          </Popover.Target>
+          <Popover.Dropdown>
+            <form
+              className={classes.save}
+              onSubmit={(event) => {
+                event.preventDefault();
+                save.mutate(false);
+              }}
+            >
+              <TextInput
+                label="Name of a new view"
+                description="Criteria, columns and order, for everybody here"
+                value={name}
+                error={save.error ? wordsOf(save.error) : undefined}
+                onChange={(event) => setName(event.currentTarget.value)}
+              />
+              <Button type="submit" variant="filled" disabled={!name.trim()} loading={save.isPending}>
+                Save as new
+              </Button>
+              {current && (
+                <>
+                  <Button onClick={() => save.mutate(true)}>Save over “{current.name}”</Button>
+                  <Button variant="subtle" color="gray" onClick={() => remove.mutate()}>
+                    Remove “{current.name}”
+                  </Button>
+                </>
+              )}
+            </form>
+          </Popover.Dropdown>
+        </Popover>
+      </May>
     </>
   );
 }

@@ -2,7 +2,7 @@ import { Button, SegmentedControl } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
 import { type ReactNode, useEffect, useMemo, useState } from "react";
-import { type Schemas, wordsOf } from "../../../api";
+import { May, type Schemas, wordsOf } from "../../../api";
 import type { Content } from "../../../core/message";
 import { count } from "../../../core/words";
 import { Diamond, Letter, Trouble, useKeys } from "../../../ui";
@@ -134,15 +134,17 @@ export function Lens({
                 <i className={classes.own} /> their own data <i className={classes.fallback} /> a fallback,
                 since the field is blank
               </p>
-              <TestSend
-                content={content}
-                messageId={messageId}
-                contactId={lens.contact_id}
-                name={lens.name || "this person"}
-                topicId={topicId}
-                senderId={senderId}
-                relayId={relayId}
-              />
+              <May be="write">
+                <TestSend
+                  content={content}
+                  messageId={messageId}
+                  contactId={lens.contact_id}
+                  name={lens.name || "this person"}
+                  topicId={topicId}
+                  senderId={senderId}
+                  relayId={relayId}
+                />
+              </May>
             </>
           )}
         </>

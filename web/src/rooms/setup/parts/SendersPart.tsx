@@ -1,0 +1,123 @@
+import { Button, Modal, TextInput } from "@mantine/core";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { client, renew, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
+import { announce, ConfirmButton, Empty, Trouble } from "../../../ui";
+import classes from "../SetupPage.module.css";
+import dialog from "./FieldDialog.module.css";
+
+type Sender = Schemas["SenderView"];
+
+/** Who messages come from. */
+export function SendersPart({ senders }: { senders: Sender[] }) {
+  const queries = useQueryClient();
+  const [open, setOpen] = useState<Sender | "new">();
+  const refresh = () => renew(queries, { queryKey: vocabularyQuery.queryKey });
+  const remove = useMutation({
+    mutationFn: (sender: Sender) =>
+      take(client.DELETE("/api/senders/{sender_id}", { params: { path: { sender_id: sender.id } } })),
+    onSuccess: refresh,
+    onError: (fault) => announce(wordsOf(fault), { bad: true }),
+  });
+  return (
+    <section aria-label="Senders">
+      <h2>
+        Senders <Button onClick={() => setOpen("new")}>New sender</Button>
+      </h2>
+      {senders.length === 0 && (
+        <Empty title="Nobody to write yet">A message comes from a sender: make one first.</Empty>
+      )}
+      {senders.map((sender) => (
+        <div key={sender.id} className={classes.line}>
+          <b>{sender.name}</b>
+          <span className="soft">
+            {sender.address}
+            {sender.reply_to && `, answers go to ${sender.reply_to}`}
+          </span>
+          <span className={classes.acts}>
+            <Button size="compact-xs" aria-label={`Change ${sender.name}`} onClick={() => setOpen(sender)}>
+              Change
+            </Button>
+            <ConfirmButton
+              size="compact-xs"
+              words="Remove…"
+              yes={`Remove ${sender.name}`}
+              onYes={() => remove.mutateAsync(sender)}
+            />
+          </span>
+        </div>
+      ))}
+      {open && (
+        <SenderDialog
+          sender={open === "new" ? undefined : open}
+          onClose={() => setOpen(undefined)}
+          onDone={() => {
+            setOpen(undefined);
+            void refresh();
+          }}
+        />
+      )}
+    </section>
+  );
+}
+
+interface DialogProps {
+  sender: Sender | undefined;
+  onClose: () => void;
+  onDone: () => void;
+}
+
+function SenderDialog({ sender, onClose, onDone }: DialogProps) {
+  const [name, setName] = useState(sender?.name ?? "");
+  const [address, setAddress] = useState(sender?.address ?? "");
+  const [replyTo, setReplyTo] = useState(sender?.reply_to ?? "");
+  const save = useMutation({
+    mutationFn: () => {
+      const body = { name, address, reply_to: replyTo, revision: sender?.revision ?? null };
+      return sender
+        ? take(client.PUT("/api/senders/{sender_id}", { params: { path: { sender_id: sender.id } }, body }))
+        : take(client.POST("/api/senders", { body }));
+    },
+    onSuccess: onDone,
+  });
+  function submit(event: FormEvent) {
+    event.preventDefault();
+    save.mutate();
+  }
+  return (
+    <Modal opened onClose={onClose} title={sender ? `Change ${sender.name}` : "New sender"}>
+      <form className={dialog.form} onSubmit={submit}>
+        <TextInput
+          data-autofocus
+          label="Name"
+          description="What a mailbox shows"
+          value={name}
+          onChange={(event) => setName(event.currentTarget.value)}
+        />
+        <TextInput
+          label="Address"
+          value={address}
+          onChange={(event) => setAddress(event.currentTarget.value)}
+        />
+        <TextInput
+          label="Answers go to"
+          placeholder="the address itself"
+          value={replyTo}
+          onChange={(event) => setReplyTo(event.currentTarget.value)}
+        />
+        {save.error && <Trouble>{wordsOf(save.error)}</Trouble>}
+        <div className={dialog.buttons}>
+          <Button onClick={onClose}>Cancel</Button>
+          <Button
+            type="submit"
+            variant="filled"
+            disabled={!name.trim() || !address.trim()}
+            loading={save.isPending}
+          >
+            Save the sender
+          </Button>
+        </div>
+      </form>
+    </Modal>
+  );
+}

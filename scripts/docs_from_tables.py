@@ -4,6 +4,7 @@ import sys
 from enum import StrEnum
 from pathlib import Path
 
+from uvarovite.core.accounts import PERMISSIONS, ROLES, permissions_of
 from uvarovite.core.contacts import FieldType
 from uvarovite.core.contacts.import_states import IMPORT, ImportState
 from uvarovite.core.delivery import BATCH, DELIVERY, RUN, BatchState, DeliveryState, RunState
@@ -148,7 +149,35 @@ def states() -> str:
     return "# States\n\nEach step that there is; the database refuses every other.\n\n" + "\n".join(drawn)
 
 
-PAGES = {"languages/criteria.md": criteria, "languages/inlay.md": inlay, "states.md": states}
+def permissions() -> str:
+    """docs/permissions.md."""
+    roles = "\n".join(f"- **{row.label}**: {row.words}" for row in ROLES)
+    head = " | ".join(row.label for row in ROLES)
+    rows = "\n".join(
+        f"| `{row.permission}` | {row.words} | "
+        + " | ".join("yes" if row.permission in permissions_of(role.role) else "" for role in ROLES)
+        + f" | {'yes' if row.for_tokens else ''} |"
+        for row in PERMISSIONS.values()
+    )
+    return f"""# Who may do what
+
+{roles}
+
+A token may do what it was given out of the last column, as long as whoever made it may do it themselves. Each route of
+the API names its permission in `/api/openapi.json`.
+
+| permission | may | {head} | tokens |
+| --- | --- | {" | ".join("---" for _ in ROLES)} | --- |
+{rows}
+"""
+
+
+PAGES = {
+    "permissions.md": permissions,
+    "languages/criteria.md": criteria,
+    "languages/inlay.md": inlay,
+    "states.md": states,
+}
 
 if __name__ == "__main__":
     for name, page in PAGES.items():

@@ -37,7 +37,7 @@ def pages_from_tables():  # type: ignore[no-untyped-def]
     return module.PAGES
 
 
-@pytest.mark.parametrize("name", ["languages/criteria.md", "languages/inlay.md", "states.md"])
+@pytest.mark.parametrize("name", ["languages/criteria.md", "languages/inlay.md", "permissions.md", "states.md"])
 def test_pages_are_what_the_tables_give(name: str) -> None:
     assert (ROOT / "docs" / name).read_text(encoding="utf-8") == pages_from_tables()[name](), (
         "run: .venv/bin/python scripts/docs_from_tables.py"

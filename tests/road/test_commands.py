@@ -16,8 +16,9 @@ import pytest
 from tests.support.museum import NOW, Museum
 from tests.support.ports import free_port
 from tests.support.processes import Installation, until
-from uvarovite.bootstrap import port_is_free
-from uvarovite.core.accounts import SYSTEM
+from uvarovite.bootstrap import port_is_free, system_clock
+from uvarovite.core.accounts import SYSTEM, Permission
+from uvarovite.services.accounts.asker import who_is_it
 from uvarovite.services.delivery.dispatch import stop
 from uvarovite.store.cluster import Cluster
 
@@ -100,6 +101,22 @@ def test_status_trace_and_pause_speak_of_the_latest_run(world: Installation, mus
     stop(museum.database, SYSTEM, 1, NOW)
     refused = world.run("pause", "Walks")
     assert (refused.returncode, refused.stderr.strip()) == (3, "The run is stopped already.")
+
+
+def test_people_and_programs_are_let_in_from_the_machine(world: Installation, museum: Museum) -> None:
+    assert world.run("invite", "oda@skarnmuseum.example", "--role", "author").stdout.count("/join#") == 1
+    assert world.run("invite", "oda@skarnmuseum.example").returncode == 2
+    assert world.run("add-user", "per@skarnmuseum.example", "--password", "x" * 12, "--role", "boss").returncode == 2
+    assert world.run("add-user", "per@skarnmuseum.example", "--password", "x" * 12, "--role", "reader").returncode == 0
+    made = world.run("token", "per@skarnmuseum.example", "--name", "till", "--may", "look", "--may", "write", "--json")
+    token = json.loads(made.stdout)["token"]
+    asker = who_is_it(museum.database, cookie=None, bearer=token, now=system_clock())
+    assert asker is not None
+    # It was given more than Per may do himself: that part sleeps.
+    assert asker.actor.permissions == {Permission.LOOK}
+    refused = world.run("token", "per@skarnmuseum.example", "--name", "till", "--may", "accounts")
+    assert (refused.returncode, refused.stderr.strip()) == (2, "No token may invite people and change their roles.")
+    assert world.run("token", "nobody@skarnmuseum.example", "--name", "till", "--may", "look").returncode == 2
 
 
 def test_a_database_that_is_not_there_and_a_taken_port_are_told(world: Installation) -> None:

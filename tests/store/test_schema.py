@@ -203,6 +203,9 @@ FORBIDDEN = [
      "SELECT id, 999999, 'granted', now(), 'by_hand', '{}' FROM contact", "refers to no contact"),
     ("INSERT INTO consent_event (contact_id, topic_id, kind, at, way, evidence) "
      "SELECT id, 1, 'paused', now(), 'by_hand', '{}' FROM contact", "consent_event_until"),
+    ("UPDATE audit_entry SET facts = '{}'", "audit log is not changed"),
+    ("UPDATE audit_entry SET actor_name = 'Somebody else'", "audit log is not changed"),
+    ("DELETE FROM audit_entry", "audit log is not changed"),
     ("DELETE FROM contact", "the ledger knows this contact"),
     ("DELETE FROM topic", "the ledger knows this topic"),
     ("INSERT INTO suppression (address_folded, domain, reason, evidence, at) "

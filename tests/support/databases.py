@@ -18,6 +18,6 @@ def make_database(cluster: Cluster, name: str, template: str = "") -> None:
 
 
 def drop_database(cluster: Cluster, name: str) -> None:
-    """Drop a database, whoever is connected."""
+    """Drop a database, if it is there, whoever is connected."""
     with psycopg.connect(cluster.keeper_url(), autocommit=True) as connection:
-        connection.execute(f"DROP DATABASE {name} WITH (FORCE)")
+        connection.execute(f"DROP DATABASE IF EXISTS {name} WITH (FORCE)")

@@ -9,6 +9,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from starlette.exceptions import HTTPException
 
+from uvarovite.api.requests import ID_HEADER, request_id
 from uvarovite.core.values.bounds import fault_in_words, field_of
 from uvarovite.services.errors import BadInput, Conflict, NotFound, ServiceRefusal
 
@@ -51,6 +52,7 @@ def add_problem_handlers(
             told = problem(
                 500, "fault", "Something went wrong on the server; its log says more. Look again before you repeat it."
             )
+        told.headers[ID_HEADER] = request_id(request.scope)
         guard(request, told)
         return told
 

@@ -5,6 +5,7 @@ from pathlib import Path
 
 import uvicorn
 
+from uvarovite.bootstrap.logs import set_up_logs
 from uvarovite.rehearsal.acting import People
 from uvarovite.rehearsal.inbox import inbox_app
 from uvarovite.rehearsal.mailbox import Mailbox
@@ -23,15 +24,17 @@ async def _rehearse(settings: Settings, directory: Path, seed: int, speed: float
         inbox_app(mailbox), host=settings.host, port=settings.inbox_port, log_level="warning", access_log=False
     )
     server = uvicorn.Server(config)
-    acting = asyncio.create_task(people.run())
     try:
-        await server.serve()
+        async with asyncio.TaskGroup() as tasks:
+            acting = tasks.create_task(people.run())
+            await server.serve()
+            acting.cancel()
     finally:
-        acting.cancel()
         smtp.close()
         names.close()
 
 
 def run_rehearsal(settings: Settings, directory: Path, *, seed: int, speed: float) -> None:
     """Play the world until told to stop."""
+    set_up_logs("rehearsal")
     asyncio.run(_rehearse(settings, directory, seed, speed))

@@ -2,7 +2,6 @@
 
 import functools
 from collections.abc import AsyncIterator
-from concurrent.futures import ThreadPoolExecutor
 from contextlib import asynccontextmanager
 
 import uvicorn
@@ -13,11 +12,16 @@ from uvarovite.api.described import describe
 from uvarovite.api.front_end import serve_front_end
 from uvarovite.api.guard import Guard, guard_headers
 from uvarovite.api.once import OnceEach
+from uvarovite.api.probes import probes
 from uvarovite.api.problems import add_problem_handlers
+from uvarovite.api.requests import Requests
 from uvarovite.api.routes import ROUTERS
 from uvarovite.api.unstorable import refuse_unstorable
 from uvarovite.bootstrap.clocks import Clock, recorded_at, system_clock
 from uvarovite.bootstrap.database import open_database
+from uvarovite.bootstrap.health import is_ready, serve_health
+from uvarovite.bootstrap.jobs import Jobs
+from uvarovite.bootstrap.logs import set_up_logs
 from uvarovite.bootstrap.single_mails import send_table, send_test, try_relay
 from uvarovite.bootstrap.sources import preview_source, pull_tools, source_rules, tables_of
 from uvarovite.core.responses import Keyring, derive_keyring
@@ -54,7 +58,7 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
         inbox_url=settings.inbox_url,
         clock=clock,
         recorded_at=lambda: recorded_at(clock),
-        jobs=ThreadPoolExecutor(max_workers=3, thread_name_prefix="job"),
+        jobs=Jobs(max_workers=3, thread_name_prefix="job"),
         hash_address=address_hasher(settings.secret()),
         send_test=functools.partial(send_test, database, settings.secret(), keyring, clock),
         send_table=functools.partial(send_table, database, settings.secret(), clock),
@@ -80,6 +84,7 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
     for router in ROUTERS:
         app.include_router(router, dependencies=[Depends(refuse_unstorable)])
     app.include_router(public_router(public))
+    app.include_router(probes(lambda: is_ready(database)))
     serve_front_end(app, settings.web_dist)
 
     app.add_middleware(OnceEach, database=database, clock=clock)
@@ -89,6 +94,7 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
         large=_LARGE,
         over_tls=over_tls,
     )
+    app.add_middleware(Requests)
     return app
 
 
@@ -120,14 +126,16 @@ def _public_door(settings: Settings, keyring: Keyring, clock: Clock) -> PublicDo
 
 def serve_web(settings: Settings) -> None:
     """Run the web server until it is told to stop."""
+    set_up_logs("web")
     database = open_database(settings)
+    serve_health(settings, database)
     recover_jobs(database)
     app = build_web(settings, database)
     uvicorn.run(
         app,
         host=settings.host,
         port=settings.web_port,
-        log_level="warning",
+        log_config=None,
         access_log=False,
         server_header=False,
         # Where a request came from is believed of a proxy that is set up, of nobody else.

@@ -8,6 +8,8 @@ import socket
 
 from uvarovite.bootstrap.clocks import Clock, recorded_at, system_clock
 from uvarovite.bootstrap.database import open_database
+from uvarovite.bootstrap.health import serve_health
+from uvarovite.bootstrap.logs import set_up_logs
 from uvarovite.bootstrap.sources import pull_tools
 from uvarovite.core.responses import derive_keyring
 from uvarovite.net.names import NameLookUp
@@ -109,17 +111,18 @@ async def _until_stopped(worker: SenderWorker, waker: Waker, housekeeper: Housek
     loop = asyncio.get_running_loop()
     for sign in (signal.SIGTERM, signal.SIGINT):
         loop.add_signal_handler(sign, stop)
-    listening = asyncio.create_task(waker.listen())
-    try:
-        async with asyncio.TaskGroup() as tasks:
-            tasks.create_task(worker.run())
-            tasks.create_task(housekeeper.run())
-    finally:
+    async with asyncio.TaskGroup() as tasks:
+        listening = tasks.create_task(waker.listen())
+        async with asyncio.TaskGroup() as work:
+            work.create_task(worker.run())
+            work.create_task(housekeeper.run())
         listening.cancel()
 
 
 def run_worker(settings: Settings) -> None:
     """Send until told to stop; the group in hand is finished first."""
+    set_up_logs("worker")
     database = open_database(settings, migrate=False)
+    serve_health(settings, database)
     asyncio.run(_until_stopped(*build_worker(settings, database), build_housekeeper(settings, database)))
     database.close()

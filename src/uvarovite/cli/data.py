@@ -1,4 +1,4 @@
-"""Commands that bring people in: import, add-user."""
+"""The command that brings people in: import."""
 
 import os
 from collections.abc import Iterator
@@ -11,7 +11,6 @@ from rich.progress import Progress
 from uvarovite.bootstrap import system_clock
 from uvarovite.cli.app import WRONG, app, end, installation, show
 from uvarovite.core.accounts import SYSTEM
-from uvarovite.services.accounts.users import create_user
 from uvarovite.services.contacts.erasures import address_hasher
 from uvarovite.services.imports.views import report_json
 from uvarovite.services.imports.writing import import_file
@@ -59,15 +58,3 @@ def import_command(
         words = f"It would be: {words}. Nothing was written."
     words += "".join(f"\n  row {row.row}: {row.message}" for row in view.refusals[:20])
     show(report_json(view), as_json=as_json, words=words)
-
-
-@app.command()
-def add_user(
-    email: str,
-    name: str = typer.Option("", help="How they are called on screen."),
-    password: str = typer.Option(..., prompt=True, hide_input=True, confirmation_prompt=True),
-) -> None:
-    """Make an account."""
-    with installation() as (_, database):
-        create_user(database, SYSTEM, email=email, name=name, password=password, now=system_clock())
-    print(f"{email} can sign in now.")

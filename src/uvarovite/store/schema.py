@@ -4,8 +4,9 @@ from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
+from alembic.script import ScriptDirectory
 
-from uvarovite.store.database import Database
+from uvarovite.store.database import Database, run_sql
 from uvarovite.store.expressions.by_hand import rebuild_views
 
 
@@ -15,6 +16,13 @@ def alembic_config(url: str) -> Config:
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
     config.attributes["url"] = url.replace("postgresql://", "postgresql+psycopg://", 1)
     return config
+
+
+def is_current(database: Database) -> bool:
+    """Has the database seen every migration of this version, and no later one?"""
+    head = ScriptDirectory.from_config(alembic_config("")).get_current_head()
+    with database.transaction() as tx:
+        return [row.version_num for row in run_sql(tx, "SELECT version_num FROM alembic_version")] == [head]
 
 
 def upgrade(url: str, revision: str = "head") -> None:

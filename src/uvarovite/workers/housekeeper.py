@@ -10,8 +10,11 @@ from contextlib import suppress
 from dataclasses import dataclass
 
 import structlog
+from prometheus_client import Counter
 
 log = structlog.get_logger()
+
+_CHORES = Counter("uvarovite_chores_total", "Chores that were done", ["chore", "ended"])
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -41,9 +44,11 @@ class Housekeeper:
             done = 0
             try:
                 done = await chore.do()
+                _CHORES.labels(chore.name, "done").inc()
             except Exception:
                 # One chore's trouble is not the others', nor the relay's in the same process.
                 log.exception("a chore failed", chore=chore.name)
+                _CHORES.labels(chore.name, "failed").inc()
             if not done:
                 with suppress(TimeoutError):
                     await asyncio.wait_for(self.stop.wait(), timeout=chore.rest_seconds)

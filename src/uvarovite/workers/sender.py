@@ -16,6 +16,7 @@ from datetime import datetime, timedelta
 from typing import Protocol
 
 import structlog
+from prometheus_client import Counter
 
 from uvarovite.core.delivery import Answer, AnswerKind
 from uvarovite.core.delivery.answers import no_answer
@@ -34,6 +35,8 @@ from uvarovite.services.organisation.relays import RelayAccess
 from uvarovite.services.organisation.secrets import SecretLost
 
 log = structlog.get_logger()
+
+_DELIVERIES = Counter("uvarovite_deliveries_total", "Deliveries that were settled, by what the relay said", ["answer"])
 
 # How long an idle worker waits before it looks without having been woken.
 POLL_SECONDS = 2.0
@@ -164,6 +167,8 @@ class SenderWorker:
             if group.marked:
                 told = await self._send_group(batch, kit, group.marked, lines)
                 await asyncio.to_thread(self._tools.settle, batch, kit, told)
+                for one in told:
+                    _DELIVERIES.labels(one.answer.kind if one.answer else "unknown").inc()
             elif not await asyncio.to_thread(self._tools.still_going, batch.run_id):
                 return None
             pending = pending[group.permitted :]
@@ -227,10 +232,14 @@ class SenderWorker:
 
     async def _keep_lease(self, batch: ClaimedBatch) -> None:
         """A slow relay must not cost the lease."""
-        with suppress(LeaseLost, self._tools.unavailable):
-            while True:
-                await asyncio.sleep(LEASE.total_seconds() / 3)
-                await asyncio.to_thread(self._tools.keep_lease, batch)
+        try:
+            with suppress(LeaseLost, self._tools.unavailable):
+                while True:
+                    await asyncio.sleep(LEASE.total_seconds() / 3)
+                    await asyncio.to_thread(self._tools.keep_lease, batch)
+        except Exception:
+            # What was marked is still settled as long as the lease lasts, and becomes unknown after that.
+            log.exception("a lease could not be renewed", run=batch.run_id, batch=batch.number)
 
 
 def _not_made(delivery: MarkedDelivery, fault: Exception, jitter: float) -> Told:

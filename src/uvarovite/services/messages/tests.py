@@ -10,13 +10,14 @@ from uvarovite.core.messages import Envelope, MessageContent, assemble, compile_
 from uvarovite.core.responses import Keyring
 from uvarovite.core.values import wire_form
 from uvarovite.services.accounts.audit import audit
-from uvarovite.services.accounts.permitted import needs, user_of
+from uvarovite.services.accounts.permitted import needs, require, user_of
 from uvarovite.services.addresses import require_address
 from uvarovite.services.errors import BadInput, NotFound, ServiceRefusal
 from uvarovite.services.messages.messages import problem_views, setting_or_first
 from uvarovite.services.organisation.single_mails import PreparedMail
 from uvarovite.store import messages as store
 from uvarovite.store import organisation as organisation_store
+from uvarovite.store.accounts.users import user_by_email
 from uvarovite.store.contacts import records as contact_store
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Database, Transaction
@@ -42,10 +43,13 @@ def prepare_test(
 ) -> PreparedMail:
     """The message as one contact would get it, addressed to somebody else. Raises BadInput, NotFound.
 
-    Its links are untracked and its way to leave leads nowhere, so that a test changes nothing for the person shown.
+    A test to somebody without an account takes a permission of its own: it shows a contact's data (NotAllowed). Its links are untracked and its way to leave leads nowhere, so that a test changes nothing for the person shown.
     """
     address = require_address(to_address)
     with database.transaction() as tx:
+        colleague = user_by_email(tx, address)
+        if colleague is None or colleague.left_at is not None:
+            require(actor, Permission.HAND_OUT)
         fields = load_fields(tx)
         problems = problem_views(content, fields)
         if problems:

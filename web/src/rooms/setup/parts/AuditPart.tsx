@@ -131,26 +131,28 @@ export function AuditPart({ place, onPlace }: Props) {
         <Empty title="Nothing of that kind was done">Look for other words, or for more days.</Empty>
       )}
       {lines && lines.length > 0 && (
-        <Table bg="var(--sheet)" withTableBorder verticalSpacing={5}>
-          <Table.Thead>
-            <Table.Tr>
-              <Table.Th w={130}>When</Table.Th>
-              <Table.Th>Who did what</Table.Th>
-              <Table.Th w={200}>Part of the work</Table.Th>
-            </Table.Tr>
-          </Table.Thead>
-          <Table.Tbody>
-            {lines.map((line) => (
-              <Table.Tr key={line.id}>
-                <Table.Td title={line.at}>{words.moment(line.at)}</Table.Td>
-                <Table.Td>
-                  <b>{line.name}</b> {line.words}
-                </Table.Td>
-                <Table.Td className="soft">{areas?.find((one) => one.area === line.area)?.label}</Table.Td>
+        <Table.ScrollContainer minWidth={600}>
+          <Table bg="var(--sheet)" withTableBorder verticalSpacing={5}>
+            <Table.Thead>
+              <Table.Tr>
+                <Table.Th w={130}>When</Table.Th>
+                <Table.Th>Who did what</Table.Th>
+                <Table.Th w={200}>Part of the work</Table.Th>
               </Table.Tr>
-            ))}
-          </Table.Tbody>
-        </Table>
+            </Table.Thead>
+            <Table.Tbody>
+              {lines.map((line) => (
+                <Table.Tr key={line.id}>
+                  <Table.Td title={line.at}>{words.moment(line.at)}</Table.Td>
+                  <Table.Td>
+                    <b>{line.name}</b> {line.words}
+                  </Table.Td>
+                  <Table.Td className="soft">{areas?.find((one) => one.area === line.area)?.label}</Table.Td>
+                </Table.Tr>
+              ))}
+            </Table.Tbody>
+          </Table>
+        </Table.ScrollContainer>
       )}
       {hasNextPage && (
         <Button mt="xs" loading={isFetchingNextPage} onClick={() => fetchNextPage()}>

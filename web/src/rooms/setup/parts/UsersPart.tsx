@@ -34,31 +34,33 @@ export function UsersPart() {
       </ul>
       {error && <Trouble>{wordsOf(error)}</Trouble>}
       {here && (
-        <Table bg="var(--sheet)" withTableBorder verticalSpacing={6}>
-          <Table.Thead>
-            <Table.Tr>
-              <Table.Th>Name</Table.Th>
-              <Table.Th>Role</Table.Th>
-              <Table.Th>Last here</Table.Th>
-              <Table.Th ta="right">Browsers</Table.Th>
-              <Table.Th ta="right">Tokens</Table.Th>
-              <Table.Th />
-            </Table.Tr>
-          </Table.Thead>
-          <Table.Tbody>
-            {here.map((user) => (
-              <UserRow
-                key={`${user.id} ${user.role}`}
-                user={user}
-                roles={roles}
-                mine={user.email === me?.email}
-                onChanged={refresh}
-                onLink={(link) => setOpen({ link, name: user.name })}
-                onLeave={() => setOpen({ leaving: user })}
-              />
-            ))}
-          </Table.Tbody>
-        </Table>
+        <Table.ScrollContainer minWidth={600}>
+          <Table bg="var(--sheet)" withTableBorder verticalSpacing={6}>
+            <Table.Thead>
+              <Table.Tr>
+                <Table.Th>Name</Table.Th>
+                <Table.Th>Role</Table.Th>
+                <Table.Th>Last here</Table.Th>
+                <Table.Th ta="right">Browsers</Table.Th>
+                <Table.Th ta="right">Tokens</Table.Th>
+                <Table.Th />
+              </Table.Tr>
+            </Table.Thead>
+            <Table.Tbody>
+              {here.map((user) => (
+                <UserRow
+                  key={`${user.id} ${user.role}`}
+                  user={user}
+                  roles={roles}
+                  mine={user.email === me?.email}
+                  onChanged={refresh}
+                  onLink={(link) => setOpen({ link, name: user.name })}
+                  onLeave={() => setOpen({ leaving: user })}
+                />
+              ))}
+            </Table.Tbody>
+          </Table>
+        </Table.ScrollContainer>
       )}
       {gone.length > 0 && (
         <p className="soft">

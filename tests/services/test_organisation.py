@@ -1,0 +1,84 @@
+"""Who the organisation is, and who its messages come from."""
+
+from dataclasses import replace
+
+import pytest
+
+from tests.support.museum import Museum
+from uvarovite.core.accounts import SYSTEM
+from uvarovite.services.errors import BadInput, Conflict, ServiceRefusal
+from uvarovite.services.organisation.identity import (
+    OrganisationChange,
+    OrganisationView,
+    change_organisation,
+    organisation_view,
+)
+from uvarovite.services.organisation.senders import SenderChange, remove_sender, save_sender
+from uvarovite.services.organisation.vocabulary import vocabulary
+
+
+def change_of(view: OrganisationView) -> OrganisationChange:
+    told = {key: getattr(view, key) for key in ("name", "postal_address", "locale", "time_zone", "list_domain")}
+    return OrganisationChange(**told, revision=view.revision)
+
+
+@pytest.mark.parametrize(
+    ("field", "value"),
+    [
+        ("name", "  "),
+        ("name", "x" * 201),
+        ("postal_address", "\n \n"),
+        ("locale", "xx_YY"),
+        ("locale", ""),
+        ("time_zone", "Skarn/Valley"),
+        ("list_domain", "skarnmuseum"),
+        ("list_domain", "signe@skarnmuseum.example"),
+        ("list_domain", "skarn museum.example"),
+    ],
+)
+def test_what_cannot_be_is_refused_by_field_and_nothing_changes(museum: Museum, field: str, value: str) -> None:
+    before = organisation_view(museum.database, SYSTEM)
+    with pytest.raises(BadInput) as refused:
+        change_organisation(museum.database, SYSTEM, replace(change_of(before), **{field: value}))
+    assert refused.value.field == field
+    assert organisation_view(museum.database, SYSTEM) == before
+
+
+def test_two_who_change_it_do_not_overwrite_each_other(museum: Museum) -> None:
+    seen = organisation_view(museum.database, SYSTEM)
+    mine = change_organisation(
+        museum.database, SYSTEM, replace(change_of(seen), name="  Skarn   Museum ", locale="de_AT")
+    )
+    assert (mine.name, mine.locale, mine.revision) == ("Skarn Museum", "de_AT", seen.revision + 1)
+    with pytest.raises(Conflict) as late:
+        change_organisation(museum.database, SYSTEM, replace(change_of(seen), name="Another"))
+    assert late.value.theirs == mine
+    # What changes nothing is no change.
+    assert change_organisation(museum.database, SYSTEM, change_of(mine)) == mine
+
+
+def test_a_sender_is_changed_by_one_at_a_time_and_stays_while_something_comes_from_it(museum: Museum) -> None:
+    sender = vocabulary(museum.database, SYSTEM).senders[0]
+    change = SenderChange(name="New name", address=sender.address, reply_to="", revision=sender.revision)
+    save_sender(museum.database, SYSTEM, sender.id, change)
+    with pytest.raises(Conflict, match="Somebody else changed this sender"):
+        save_sender(museum.database, SYSTEM, sender.id, change)
+    with pytest.raises(Conflict, match="comes from this sender"):
+        remove_sender(museum.database, SYSTEM, sender.id)
+
+
+@pytest.mark.parametrize(
+    ("name", "address", "reply_to", "field"),
+    [
+        ("", "a@skarnmuseum.example", "", "name"),
+        ("Walks", "nowhere", "", "address"),
+        ("Walks", "leaders@skarnmuseum.example", "a@b@c", "reply_to"),
+        ("Walks", "WALKS@skarnmuseum.example", "", "address"),
+    ],
+)
+def test_a_sender_that_cannot_be_is_refused(museum: Museum, name: str, address: str, reply_to: str, field: str) -> None:
+    with pytest.raises(ServiceRefusal) as refused:
+        save_sender(
+            museum.database, SYSTEM, None, SenderChange(name=name, address=address, reply_to=reply_to, revision=None)
+        )
+    assert getattr(refused.value, "field", None) == field

@@ -49,7 +49,7 @@ def take(page: Page, name: str) -> None:
 
 
 def sign_in(page: Page, web: str) -> None:
-    email, _, password = USERS[0]
+    email, _, password, _ = USERS[0]
     page.goto(f"{web}/sign-in")
     page.get_by_label("E-mail address").fill(email)
     page.get_by_role("textbox", name="Password").fill(password)

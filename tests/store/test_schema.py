@@ -205,6 +205,8 @@ FORBIDDEN = [
      "SELECT id, 1, 'paused', now(), 'by_hand', '{}' FROM contact", "consent_event_until"),
     ("UPDATE audit_entry SET facts = '{}'", "audit log is not changed"),
     ("UPDATE audit_entry SET actor_name = 'Somebody else'", "audit log is not changed"),
+    ("UPDATE audit_entry SET facts = facts || '{\"to\": \"somebody else\"}'", "audit log is not changed"),
+    ("UPDATE audit_entry SET user_id = 1", "audit log is not changed"),
     ("DELETE FROM audit_entry", "audit log is not changed"),
     ("DELETE FROM contact", "the ledger knows this contact"),
     ("DELETE FROM topic", "the ledger knows this topic"),

@@ -12,7 +12,7 @@ from uvarovite.services.errors import ServiceRefusal
 
 log = structlog.get_logger()
 
-_JOBS = Counter("uvarovite_jobs_total", "Jobs that ended", ["ended"])
+_JOBS = Counter("uvarovite_jobs_total", "jobs that ended", ["ended"])
 
 
 class Jobs(ThreadPoolExecutor):

@@ -1,8 +1,8 @@
-import { Menu, UnstyledButton, useMantineColorScheme } from "@mantine/core";
+import { Loader, Menu, UnstyledButton, useMantineColorScheme } from "@mantine/core";
 import { useDisclosure, useHotkeys } from "@mantine/hooks";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, Outlet, useNavigate } from "@tanstack/react-router";
-import { useMemo } from "react";
+import { Suspense, useMemo } from "react";
 import { clearMirrors, client, flushOpen, meQuery, take } from "../api";
 import { Mark, useKeys } from "../ui";
 import { Finder } from "./Finder";
@@ -59,7 +59,9 @@ export function Frame() {
         <Loading />
       </nav>
       <main id="work" className={classes.work}>
-        <Outlet />
+        <Suspense fallback={<Loader m="xl" aria-label="Opening the page" />}>
+          <Outlet />
+        </Suspense>
       </main>
       <Finder opened={finding} onClose={finder.close} />
       <KeysHelp opened={helping} onClose={help.close} />

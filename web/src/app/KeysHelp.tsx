@@ -1,4 +1,5 @@
-import { Modal } from "@mantine/core";
+import { Modal, Switch } from "@mantine/core";
+import { useSingleKeys } from "../ui";
 import classes from "./KeysHelp.module.css";
 
 const KEYS = [
@@ -15,8 +16,16 @@ const KEYS = [
 
 /** The keys, on request. */
 export function KeysHelp({ opened, onClose }: { opened: boolean; onClose: () => void }) {
+  const [single, setSingle] = useSingleKeys();
   return (
     <Modal opened={opened} onClose={onClose} title="Keys">
+      <Switch
+        mb="md"
+        label="Keys without Ctrl are commands"
+        description="Switched off, only Esc and keys with Ctrl do something, and what one types in a field"
+        checked={single}
+        onChange={(event) => setSingle(event.currentTarget.checked)}
+      />
       <dl className={classes.keys}>
         {KEYS.map(([keys, words]) => (
           <div key={keys}>

@@ -69,6 +69,13 @@ def erase_chosen(tx: Transaction, now: datetime) -> list[str]:
     _forget_files(tx, addresses)
     _forget_words(tx)
     change_sql(tx, "DELETE FROM test_mail WHERE lower(to_address) = ANY(:addresses)", {"addresses": addresses})
+    # The audit log keeps that something was sent, and to whom no more.
+    change_sql(
+        tx,
+        """UPDATE audit_entry SET facts = facts || '{"to": "an erased address"}'
+            WHERE lower(facts->>'to') = ANY(:addresses)""",
+        {"addresses": addresses},
+    )
     # What was answered lately is kept for whoever asks again; it may tell of anybody.
     change_sql(tx, "UPDATE idempotency_key SET answer = NULL WHERE answer IS NOT NULL")
     blank_chosen(tx, now)

@@ -17,7 +17,7 @@ import {
 } from "../../api";
 import { same } from "../../core/drafts";
 import { tooLong } from "../../core/words";
-import { Clashes, DraftBar, Empty, OthersDrafts, PageHead, Trouble } from "../../ui";
+import { Clashes, DraftBar, Empty, OthersDrafts, Page, PageHead, Trouble } from "../../ui";
 import classes from "./AudiencePage.module.css";
 import { Clearance } from "./parts/Clearance";
 import { CompareWith } from "./parts/CompareWith";
@@ -83,7 +83,7 @@ function Editor({ audience, draft }: EditorProps) {
   const fault = draft.fault ?? (remove.error ? wordsOf(remove.error) : undefined);
   const otherPart = !same(doc.part, audience?.part ?? null);
   return (
-    <div className={classes.page}>
+    <Page gap={14}>
       <PageHead
         title={
           <TextInput
@@ -156,6 +156,6 @@ function Editor({ audience, draft }: EditorProps) {
           name={`a message about ${topic.name}`}
         />
       )}
-    </div>
+    </Page>
   );
 }

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { May, useWords, wordsOf } from "../../api";
-import { ButtonLink, Empty, LineLink, PageHead, Trouble } from "../../ui";
+import { ButtonLink, Empty, LineLink, Page, PageHead, Trouble } from "../../ui";
 import classes from "./AudiencesPage.module.css";
 import { audiencesQuery } from "./queries";
 import { uses } from "./uses";
@@ -10,7 +10,7 @@ export function AudiencesPage() {
   const { data: audiences, error } = useQuery(audiencesQuery);
   const words = useWords();
   return (
-    <div className={classes.page}>
+    <Page>
       <PageHead title="Audiences" about="people chosen by conditions, looked up anew at each run">
         <May be="write">
           <ButtonLink to="/audiences/$id" params={{ id: "new" }} variant="filled">
@@ -42,6 +42,6 @@ export function AudiencesPage() {
           </span>
         </LineLink>
       ))}
-    </div>
+    </Page>
   );
 }

@@ -4,7 +4,7 @@ import { useNavigate } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { client, May, renew, type Schemas, take, useWords, vocabularyQuery, wordsOf } from "../../api";
 import { count } from "../../core/words";
-import { Diamond, Empty, LineLink, PageHead, Trouble } from "../../ui";
+import { Diamond, Empty, LineLink, Page, PageHead, Trouble } from "../../ui";
 import { RUN_MARKS } from "../dispatch";
 import classes from "./CampaignsPage.module.css";
 import { campaignsQuery } from "./queries";
@@ -13,7 +13,7 @@ import { campaignsQuery } from "./queries";
 export function CampaignsPage() {
   const { data: campaigns, error } = useQuery(campaignsQuery);
   return (
-    <div className={classes.page}>
+    <Page>
       <PageHead title="Campaigns" about="one page each, from idea to result">
         <May be="write">
           <NewCampaign />
@@ -24,7 +24,7 @@ export function CampaignsPage() {
       {campaigns?.map((campaign) => (
         <CampaignLine key={campaign.id} campaign={campaign} />
       ))}
-    </div>
+    </Page>
   );
 }
 

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { vocabularyQuery, wordsOf } from "../../api";
 import { columnPicks } from "../../core/bringIn";
 import { count } from "../../core/words";
-import { ButtonLink, PageHead, Trouble } from "../../ui";
+import { ButtonLink, Page, PageHead, Trouble } from "../../ui";
 import classes from "./BringInPage.module.css";
 import { ColumnCards } from "./parts/ColumnCards";
 import { ConsentAsk } from "./parts/ConsentAsk";
@@ -31,7 +31,7 @@ export function BringInPage({ id, onImport }: BringInPageProps) {
   const ground = typed ?? view?.ground ?? "";
   const written = view?.state === "written" || view?.state === "undone";
   return (
-    <div className={classes.page}>
+    <Page gap={16}>
       <PageHead
         title="Import people"
         about={view ? view.filename : "from CSV, XLSX, ODS or vCard files, pasted cells, or another database"}
@@ -74,7 +74,7 @@ export function BringInPage({ id, onImport }: BringInPageProps) {
         </>
       )}
       {view && written && <ImportReport view={view} onNext={bringing.begin} />}
-    </div>
+    </Page>
   );
 }
 

@@ -3,7 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, May, renew, take, vocabularyQuery, wordsOf } from "../../api";
 import { count } from "../../core/words";
-import { announce, ButtonLink, ConfirmButton, Empty, PageHead, Trouble } from "../../ui";
+import { announce, ButtonLink, ConfirmButton, Empty, Page, PageHead, Trouble } from "../../ui";
 import classes from "./DuplicatesPage.module.css";
 import { SideBySide } from "./parts/SideBySide";
 import { duplicatesQuery } from "./queries";
@@ -30,7 +30,7 @@ export function DuplicatesPage() {
     },
   });
   return (
-    <div className={classes.page}>
+    <Page>
       <PageHead title="Duplicates" about={groups && groupsInWords(whole, groups.length - whole)}>
         <ButtonLink to="/contacts">Back to contacts</ButtonLink>
       </PageHead>
@@ -80,7 +80,7 @@ export function DuplicatesPage() {
       {groups && groups.length > 40 && (
         <p className="soft">and {count(groups.length - 40)} more, which come up once these are done.</p>
       )}
-    </div>
+    </Page>
   );
 }
 

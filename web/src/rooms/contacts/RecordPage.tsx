@@ -1,7 +1,7 @@
 import { Button, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { May, type Schemas, useWords, wordsOf } from "../../api";
-import { ButtonLink, Trouble } from "../../ui";
+import { ButtonLink, Page, Trouble } from "../../ui";
 import { recordQuery } from "./queries";
 import classes from "./RecordPage.module.css";
 
@@ -19,7 +19,7 @@ export function RecordPage({ id, asOf, onAsOf }: RecordPageProps) {
   if (error) return <Trouble>{wordsOf(error)}</Trouble>;
   if (!record) return null;
   return (
-    <div className={classes.page}>
+    <Page>
       <div className={classes.tools}>
         <ButtonLink to="/contacts" search={{ person: id }}>
           Back
@@ -101,7 +101,7 @@ export function RecordPage({ id, asOf, onAsOf }: RecordPageProps) {
         <Lines title="Messages" lines={record.messages} />
         <Lines title="Notes" lines={record.notes} />
       </article>
-    </div>
+    </Page>
   );
 }
 

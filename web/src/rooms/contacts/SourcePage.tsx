@@ -4,7 +4,7 @@ import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
 import { client, renew, type Schemas, take, wordsOf } from "../../api";
 import { emptySource, type SourceEdit, sourceBody, sourceEdit } from "../../core/sources";
-import { announce, ButtonLink, PageHead, Trouble } from "../../ui";
+import { announce, ButtonLink, Page, PageHead, Trouble } from "../../ui";
 import { AccessForm } from "./parts/AccessForm";
 import { PullList } from "./parts/PullList";
 import { SourceAskForm } from "./parts/SourceAskForm";
@@ -59,7 +59,7 @@ function SourceEditor({ source, files }: SourceEditorProps) {
   const fault = save.error ?? pull.error ?? remove.error;
   const changed = source === undefined || JSON.stringify(edit) !== JSON.stringify(sourceEdit(source));
   return (
-    <div className={classes.page}>
+    <Page gap={18}>
       <PageHead
         title={source?.name ?? "New live source"}
         about="another SQL database, which is read and never changed"
@@ -104,6 +104,6 @@ function SourceEditor({ source, files }: SourceEditorProps) {
         )}
         {source && changed && <span className="soft">Save the changes before you fetch.</span>}
       </div>
-    </div>
+    </Page>
   );
 }

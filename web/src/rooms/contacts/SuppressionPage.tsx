@@ -4,7 +4,7 @@ import { type FormEvent, useRef, useState } from "react";
 import { client, May, renew, type Schemas, sendFile, take, useWords, wordsOf } from "../../api";
 import { REASON_WORDS } from "../../core/consent";
 import { count } from "../../core/words";
-import { announce, ButtonLink, Empty, PageHead, Trouble } from "../../ui";
+import { announce, ButtonLink, Empty, Page, PageHead, Trouble } from "../../ui";
 import { suppressionsQuery } from "./queries";
 import classes from "./SuppressionPage.module.css";
 
@@ -31,7 +31,7 @@ export function SuppressionPage() {
     },
   });
   return (
-    <div className={classes.page}>
+    <Page>
       <PageHead
         title="Suppression list"
         about={`${count(total)} in force: they get nothing, whatever else is set`}
@@ -96,7 +96,7 @@ export function SuppressionPage() {
           Show more
         </Button>
       )}
-    </div>
+    </Page>
   );
 }
 

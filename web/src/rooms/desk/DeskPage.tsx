@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { May, type Schemas, useWords, wordsOf } from "../../api";
 import { count, people, percent } from "../../core/words";
-import { ButtonLink, Diamond, Empty, PageHead, Trouble } from "../../ui";
+import { ButtonLink, Diamond, Empty, Page, PageHead, Trouble } from "../../ui";
 import { isOpen, RUN_MARKS } from "../dispatch";
 import classes from "./DeskPage.module.css";
 import { deskQuery } from "./queries";
@@ -16,7 +16,7 @@ export function DeskPage() {
   const before = desk.runs.filter((run) => run.state !== "going" && run.state !== "paused");
   const troubled = desk.runs.filter((run) => run.trouble);
   return (
-    <div className={classes.page}>
+    <Page className={classes.page}>
       <PageHead
         title="Desk"
         about={`${count(desk.contacts)} contacts, ${desk.campaigns === 1 ? "1 campaign" : `${count(desk.campaigns)} campaigns`}`}
@@ -60,7 +60,7 @@ export function DeskPage() {
           ))}
         </section>
       )}
-    </div>
+    </Page>
   );
 }
 

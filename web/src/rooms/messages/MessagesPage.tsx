@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { May, useWords, wordsOf } from "../../api";
-import { ButtonLink, Empty, LineLink, PageHead, Trouble } from "../../ui";
+import { ButtonLink, Empty, LineLink, Page, PageHead, Trouble } from "../../ui";
 import classes from "./MessagesPage.module.css";
 import { messagesQuery } from "./queries";
 
@@ -9,7 +9,7 @@ export function MessagesPage() {
   const { data: messages, error } = useQuery(messagesQuery);
   const words = useWords();
   return (
-    <div className={classes.page}>
+    <Page>
       <PageHead title="Messages" about="words with places for each person's own data">
         <May be="write">
           <ButtonLink to="/messages/$id" params={{ id: "new" }} variant="filled">
@@ -35,6 +35,6 @@ export function MessagesPage() {
           </span>
         </LineLink>
       ))}
-    </div>
+    </Page>
   );
 }

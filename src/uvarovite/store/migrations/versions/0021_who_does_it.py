@@ -52,11 +52,17 @@ CREATE TABLE audit_entry (
 CREATE INDEX ix_audit_entry_at ON audit_entry (at);
 CREATE INDEX ix_audit_entry_user_id ON audit_entry (user_id);
 CREATE INDEX ix_audit_entry_token_id ON audit_entry (token_id);
--- What is in the log stays in it as it was written. Only who it was may be forgotten, with their account.
+-- What is in the log stays in it as it was written. An address that something was sent to is erased with its owner, and
+-- an entry may lose its account or token.
 CREATE FUNCTION refuse_audit_change() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
-    IF TG_OP = 'UPDATE' AND (NEW.id, NEW.at, NEW.actor_kind, NEW.actor_name, NEW.action, NEW.about_id, NEW.facts)
-        IS NOT DISTINCT FROM (OLD.id, OLD.at, OLD.actor_kind, OLD.actor_name, OLD.action, OLD.about_id, OLD.facts) THEN
+    IF TG_OP = 'UPDATE'
+        AND (NEW.id, NEW.at, NEW.actor_kind, NEW.actor_name, NEW.action, NEW.about_id, NEW.facts - 'to')
+        IS NOT DISTINCT FROM
+            (OLD.id, OLD.at, OLD.actor_kind, OLD.actor_name, OLD.action, OLD.about_id, OLD.facts - 'to')
+        AND (NEW.facts->'to' IS NOT DISTINCT FROM OLD.facts->'to' OR NEW.facts->>'to' = 'an erased address')
+        AND (NEW.user_id IS NULL OR NEW.user_id = OLD.user_id) AND (NEW.token_id IS NULL OR NEW.token_id = OLD.token_id)
+    THEN
         RETURN NEW;
     END IF;
     RAISE EXCEPTION 'the audit log is not changed' USING ERRCODE = 'check_violation';

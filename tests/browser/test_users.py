@@ -50,7 +50,9 @@ def test_an_invited_reader_looks_at_everything_and_meets_no_button_that_would_re
     oda.on("response", lambda answer: refused.append(answer.url) if answer.status == 403 else None)
     for path, there, missing in (
         ("/", "Nothing is going out", "Import people"),
-        ("/contacts?person=5", "Fields", "Import people"),
+        ("/contacts?person=5", "with museum contacts.csv", "Import people"),
+        ("/contacts/bring-in", "There is nothing here for you", "Fetch and preview"),
+        ("/contacts/sources/1", "Museum shop", "Save"),
         ("/contacts/suppression", "in force", "Put on the list"),
         ("/contacts/duplicates", "Duplicates", "Merge into one"),
         ("/audiences", "Walkers near the valley", "New audience"),

@@ -1,10 +1,10 @@
 import { Button, Progress, TagsInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { vocabularyQuery, wordsOf } from "../../api";
+import { useMay, vocabularyQuery, wordsOf } from "../../api";
 import { columnPicks } from "../../core/bringIn";
 import { count } from "../../core/words";
-import { ButtonLink, Page, PageHead, Trouble } from "../../ui";
+import { ButtonLink, Empty, Page, PageHead, Trouble } from "../../ui";
 import classes from "./BringInPage.module.css";
 import { ColumnCards } from "./parts/ColumnCards";
 import { ConsentAsk } from "./parts/ConsentAsk";
@@ -29,7 +29,10 @@ export function BringInPage({ id, onImport }: BringInPageProps) {
   const [typed, setGround] = useState<string>();
   // A live source's pulls go on with the ground that was stated for it.
   const ground = typed ?? view?.ground ?? "";
+  const may = useMay()("contacts");
   const written = view?.state === "written" || view?.state === "undone";
+  if (!may)
+    return <Empty title="There is nothing here for you">Importing people takes the role Author.</Empty>;
   return (
     <Page gap={16}>
       <PageHead

@@ -2,7 +2,7 @@ import { Button } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { useState } from "react";
-import { client, renew, type Schemas, take, wordsOf } from "../../api";
+import { client, May, MayChange, renew, type Schemas, take, useMay, wordsOf } from "../../api";
 import { emptySource, type SourceEdit, sourceBody, sourceEdit } from "../../core/sources";
 import { announce, ButtonLink, Page, PageHead, Trouble } from "../../ui";
 import { AccessForm } from "./parts/AccessForm";
@@ -14,7 +14,10 @@ import classes from "./SourcePage.module.css";
 
 /** A live source: how its database is reached, what is read there, when; and what its pulls found. */
 export function SourcePage({ id }: { id: number | undefined }) {
-  const { data: kinds } = useQuery(sourceKindsQuery);
+  const sets = useMay()("set_up");
+  const { data } = useQuery({ ...sourceKindsQuery, enabled: sets });
+  // Whoever only looks chooses no file.
+  const kinds = sets ? data : { files: [] };
   const { data: source, error } = useQuery({ ...sourceQuery(id ?? 0), enabled: id !== undefined });
   if (error) return <Trouble>{wordsOf(error)}</Trouble>;
   if (!kinds || (id !== undefined && !source)) return null;
@@ -27,6 +30,7 @@ interface SourceEditorProps {
 }
 
 function SourceEditor({ source, files }: SourceEditorProps) {
+  const may = useMay();
   const queries = useQueryClient();
   const navigate = useNavigate();
   const [edit, setEdit] = useState<SourceEdit>(source ? sourceEdit(source) : emptySource(files));
@@ -65,7 +69,7 @@ function SourceEditor({ source, files }: SourceEditorProps) {
         about="another SQL database, which is read and never changed"
       >
         <ButtonLink to="/contacts/bring-in">Back to importing</ButtonLink>
-        {source && (
+        {source && may("contacts") && (
           <Button variant="filled" disabled={changed} loading={pull.isPending} onClick={() => pull.mutate()}>
             Fetch now and preview
           </Button>
@@ -73,37 +77,41 @@ function SourceEditor({ source, files }: SourceEditorProps) {
       </PageHead>
       {fault && <Trouble>{wordsOf(fault)}</Trouble>}
       {source && <PullList source={source} />}
-      <AccessForm edit={edit} source={source} files={files} onEdit={set} />
-      <SourceAskForm edit={edit} source={source} onEdit={set} />
-      <WhenForm edit={edit} known={source?.known ?? false} onEdit={set} />
-      <div className={classes.end}>
-        <Button
-          variant={source ? "default" : "filled"}
-          size="sm"
-          disabled={!changed || !edit.name.trim()}
-          loading={save.isPending}
-          onClick={() => save.mutate()}
-        >
-          {source ? "Save the changes" : "Save the live source"}
-        </Button>
-        {source && !removing && (
-          <Button size="sm" variant="subtle" color="gray" onClick={() => setRemoving(true)}>
-            Remove it…
+      <MayChange be="set_up">
+        <AccessForm edit={edit} source={source} files={files} onEdit={set} />
+        <SourceAskForm edit={edit} source={source} onEdit={set} />
+        <WhenForm edit={edit} known={source?.known ?? false} onEdit={set} />
+      </MayChange>
+      <May be="set_up">
+        <div className={classes.end}>
+          <Button
+            variant={source ? "default" : "filled"}
+            size="sm"
+            disabled={!changed || !edit.name.trim()}
+            loading={save.isPending}
+            onClick={() => save.mutate()}
+          >
+            {source ? "Save the changes" : "Save the live source"}
           </Button>
-        )}
-        {removing && (
-          <>
-            <span>The people imported from it stay.</span>
-            <Button size="sm" color="red.9" loading={remove.isPending} onClick={() => remove.mutate()}>
-              Remove the source
+          {source && !removing && (
+            <Button size="sm" variant="subtle" color="gray" onClick={() => setRemoving(true)}>
+              Remove it…
             </Button>
-            <Button size="sm" onClick={() => setRemoving(false)}>
-              Cancel
-            </Button>
-          </>
-        )}
-        {source && changed && <span className="soft">Save the changes before you fetch.</span>}
-      </div>
+          )}
+          {removing && (
+            <>
+              <span>The people imported from it stay.</span>
+              <Button size="sm" color="red.9" loading={remove.isPending} onClick={() => remove.mutate()}>
+                Remove the source
+              </Button>
+              <Button size="sm" onClick={() => setRemoving(false)}>
+                Cancel
+              </Button>
+            </>
+          )}
+          {source && changed && <span className="soft">Save the changes before you fetch.</span>}
+        </div>
+      </May>
     </Page>
   );
 }

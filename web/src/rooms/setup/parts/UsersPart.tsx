@@ -1,4 +1,4 @@
-import { Button, Menu, Modal, NativeSelect, Table, TextInput } from "@mantine/core";
+import { Button, Menu, Modal, NativeSelect, Table, TextInput, VisuallyHidden } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, meQuery, renew, type Schemas, take, useWords, wordsOf } from "../../../api";
@@ -43,7 +43,9 @@ export function UsersPart() {
                 <Table.Th>Last here</Table.Th>
                 <Table.Th ta="right">Browsers</Table.Th>
                 <Table.Th ta="right">Tokens</Table.Th>
-                <Table.Th />
+                <Table.Th>
+                  <VisuallyHidden>More</VisuallyHidden>
+                </Table.Th>
               </Table.Tr>
             </Table.Thead>
             <Table.Tbody>

@@ -53,7 +53,7 @@ INSERT INTO contact (contact_no, address, address_folded, first_name, last_name,
 INSERT INTO domain_check (domain, verdict, reason, checked_at, again_at)
     SELECT domain, 'takes mail', '', now(), now() FROM unnest(ARRAY['slatepost.example', 'quartzmail.example']) AS domain;
 WITH told AS (
-    INSERT INTO consent_event (contact_id, topic_id, kind, at, way, evidence)
+    INSERT INTO consent_event (contact_id, topic_id, kind, at, channel, evidence)
         SELECT id, topic, 'imported', timestamptz '2025-06-01', 'import', '{{}}'
         FROM contact CROSS JOIN generate_series(1, 5) AS topic RETURNING id, contact_id, topic_id, kind, at)
 INSERT INTO consent (contact_id, topic_id, state, since, last_kind, event_id, confirmed)

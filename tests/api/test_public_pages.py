@@ -130,4 +130,4 @@ def test_one_click_leaves_without_cookie_page_or_redirect(
     assert consent(museum) == "left"
     with museum.database.transaction() as tx:
         ways = run_sql(tx, "SELECT way FROM consent_event WHERE kind = 'withdrawn' AND way <> 'by_hand'")
-    assert [row.way for row in ways] == ["one_click"]
+    assert [row.channel for row in ways] == ["one_click"]

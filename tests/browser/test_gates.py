@@ -138,7 +138,7 @@ def test_a_release_names_who_went_while_one_was_looking(
                 topic_id=topic.id,
                 kind=ConsentEventKind.WITHDRAWN,
                 at=system_clock(),
-                way="by_hand",
+                channel="by_hand",
                 evidence={},
             )
     button.click()

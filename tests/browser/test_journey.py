@@ -223,7 +223,7 @@ def look_at_a_trace(page: Page, recipient: str) -> None:
     expect(panel.locator("button[aria-pressed]")).to_have_count(1)
     panel.locator("button[aria-pressed]").click()
     for words in ("opted in to Field walks", "matched: membership in", "cleared all 7 gates", "planned for batch",
-                  "merged from “Winter walks”, version 1", "250 2.0.0 Ok: queued", "left the topic"):  # fmt: skip
+                  "composed from “Winter walks”, version 1", "250 2.0.0 Ok: queued", "left the topic"):  # fmt: skip
         expect(panel).to_contain_text(words)
     panel.get_by_role("button", name="As it was sent").click()
     dialog = page.get_by_role("dialog")

@@ -11,7 +11,7 @@ from tests.support.fields import CLOCK, FIELDS, records
 from tests.support.records import ADA, NOBODY
 from uvarovite.core.contacts import Record, Value
 from uvarovite.core.inlay import (
-    MergeContext,
+    InlayContext,
     Template,
     check_inlay,
     compile_inlay,
@@ -28,8 +28,8 @@ from uvarovite.core.language import LanguageError, place_of
 PROVIDED = {"organisation.name": "Skarn Valley Mineral Museum", "topic.name": "Field walks", "sender.name": ""}
 
 
-def context(language: str = "en", default: str = "en_GB") -> MergeContext:
-    return MergeContext(locale=locale_for(language, None, default), clock=CLOCK, provided=PROVIDED)
+def context(language: str = "en", default: str = "en_GB") -> InlayContext:
+    return InlayContext(locale=locale_for(language, None, default), clock=CLOCK, provided=PROVIDED)
 
 
 def compiled(source: str) -> Template:

@@ -63,10 +63,14 @@ def test_a_field_is_set_for_many_and_undone_but_for_what_changed_since(museum: M
 def test_many_are_subscribed_with_evidence_but_never_who_has_left(museum: Museum) -> None:
     people = some(museum, "M-01", "M-06", "M-08")
     with pytest.raises(BadInput, match="how these people opted in"):
-        bulk.subscribe(museum.database, SYSTEM, people, topic="field_walks", ground=" ", now=NOW)
-    done = bulk.subscribe(museum.database, SYSTEM, people, topic="museum_news", ground="Ticked at the desk", now=NOW)
+        bulk.subscribe(museum.database, SYSTEM, people, topic="field_walks", legal_basis=" ", now=NOW)
+    done = bulk.subscribe(
+        museum.database, SYSTEM, people, topic="museum_news", legal_basis="Ticked at the desk", now=NOW
+    )
     assert done.contacts == 3
-    walks = bulk.subscribe(museum.database, SYSTEM, people, topic="field_walks", ground="Ticked at the desk", now=NOW)
+    walks = bulk.subscribe(
+        museum.database, SYSTEM, people, topic="field_walks", legal_basis="Ticked at the desk", now=NOW
+    )
     assert walks.words == "Subscribed to Field walks: 0 people. 2 people were already. 1 person had left and stay out."
     editing.record_consent(
         museum.database, SYSTEM, museum.contact_id("M-06"), topic="museum_news", kind="granted", wording="by telephone",
@@ -163,7 +167,7 @@ def test_what_was_done_to_many_is_listed_with_what_can_still_be_undone(museum: M
     bulk.erase(museum.database, SYSTEM, some(museum, "M-10"), hasher=HASHER, now=NOW)
     tagged = bulk.tag(museum.database, SYSTEM, some(museum, "M-01"), name="x", put=True, now=NOW)
     bulk.subscribe(
-        museum.database, SYSTEM, some(museum, "M-01", "M-02"), topic="museum_news", ground="at the desk", now=NOW
+        museum.database, SYSTEM, some(museum, "M-01", "M-02"), topic="museum_news", legal_basis="at the desk", now=NOW
     )
     bulk.delete(museum.database, SYSTEM, some(museum, "M-09"), now=NOW)
     undo(museum, tagged)

@@ -30,7 +30,7 @@ from uvarovite.store.cluster import Cluster
 from uvarovite.store.database import Database, run_sql
 
 OK = Answer(kind=AnswerKind.ACCEPTED, code=250, enhanced="2.0.0", text="2.0.0 Ok", words="accepted")
-WALKS = {"topic": "field_walks", "ground": "Signed a list"}
+WALKS = {"topic": "field_walks", "legal_basis": "Signed a list"}
 LATER = NOW + timedelta(days=1)
 
 
@@ -77,7 +77,7 @@ def test_a_deleted_record_that_comes_back_is_still_closed(museum: Museum, tmp_pa
     assert behind(museum, "consent")["benoit@slatepost.example"] == "the topic was left from this address"
     # A statement by somebody else opens nothing, and neither does one for many at once.
     again = Selection(ids=(person_at(museum, "benoit@slatepost.example"),), seen=1)
-    done = bulk.subscribe(museum.database, SYSTEM, again, topic="field_walks", ground="A list", now=LATER)
+    done = bulk.subscribe(museum.database, SYSTEM, again, topic="field_walks", legal_basis="A list", now=LATER)
     assert done.contacts == 0
     assert "benoit@slatepost.example" not in behind(museum, None)
 

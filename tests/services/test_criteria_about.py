@@ -249,8 +249,8 @@ def test_whoever_was_subscribed_on_a_day_is_chosen_by_it(museum: Museum) -> None
 def test_a_file_is_asked_for_everybody_whom_it_brought_anything(museum: Museum) -> None:
     for content, told in (
         ("E-mail,Tags\nbenoit@slatepost.example,walker\n", {}),
-        ("Contact no.\nM-03\n", {"topic": "museum_news", "ground": "Signed a list"}),
-        ("Contact no.\nM-08\n", {"topic": "field_walks", "ground": "Signed a list"}),
+        ("Contact no.\nM-03\n", {"topic": "museum_news", "legal_basis": "Signed a list"}),
+        ("Contact no.\nM-08\n", {"topic": "field_walks", "legal_basis": "Signed a list"}),
     ):
         bring_in(museum, content, filename="second.csv", **told)
     # Hugh had left, so the file brought him nothing.

@@ -60,7 +60,7 @@ def test_consent_merges_to_the_narrower_of_the_two(museum: Museum) -> None:
         SYSTEM,
         Selection(ids=(hugh,), seen=1),
         topic="museum_news",
-        ground="At the desk",
+        legal_basis="At the desk",
         now=NOW,
     )
     told = duplicates.compare(museum.database, SYSTEM, [fenwick, hugh], NOW).merged
@@ -69,7 +69,7 @@ def test_consent_merges_to_the_narrower_of_the_two(museum: Museum) -> None:
     states = {topic.key: topic.state for topic in who(museum, fenwick).topics}
     assert states == told
     assert who(museum, fenwick).ledger[0].evidence == {"merged": [hugh]}
-    bring_in(museum, "Contact no.\nM-06\n", topic="field_walks", ground="An old list")
+    bring_in(museum, "Contact no.\nM-06\n", topic="field_walks", legal_basis="An old list")
     assert {topic.key: topic.state for topic in who(museum, fenwick).topics}["field_walks"] == "left"
 
 

@@ -34,7 +34,7 @@ FILE = (
     "Contact no.,E-mail address,First name,Last name,Town,Language\n"
     "M-77,Zzyx.One@slatepost.example,Zzyxa,Qwmark,Wwtown,en\n"
 )
-WALKS = {"topic": "field_walks", "ground": "Signed a list"}
+WALKS = {"topic": "field_walks", "legal_basis": "Signed a list"}
 
 
 def found(museum: Museum) -> dict[str, set[str]]:
@@ -147,7 +147,7 @@ def test_a_file_that_holds_an_erased_person_is_dropped_and_its_owner_told(museum
         "Somebody in this file asked to be forgotten meanwhile, so it was dropped. Import it again without them.",
     )
     assert writing.write_import(
-        museum.database, SYSTEM, another.id, topic=None, ground="", now=NOW
+        museum.database, SYSTEM, another.id, topic=None, legal_basis="", now=NOW
     ).new == 1  # fmt: skip
     again = preview(museum, FILE)
     said = choices(again)

@@ -30,7 +30,7 @@ def preview(museum: Museum, import_id: int, *, forget: bool = True, **change: ob
 
 
 def write(museum: Museum, import_id: int, topic: str | None = None) -> object:
-    return jobs.write_job(museum.database, SYSTEM, import_id, topic=topic, ground="", clock=lambda: NOW)
+    return jobs.write_job(museum.database, SYSTEM, import_id, topic=topic, legal_basis="", clock=lambda: NOW)
 
 
 def test_a_job_under_way_tells_how_far_it_is_while_its_row_is_locked(museum: Museum) -> None:

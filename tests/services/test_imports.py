@@ -123,7 +123,7 @@ M-02,,Marlby,
 N-01,nia@slatepost.example,Skarn,
 N-02,omar@slatepost.example,Skarn,
 """
-    view = write(museum, preview(museum, file), topic="museum_news", ground="Signed at the open day")
+    view = write(museum, preview(museum, file), topic="museum_news", legal_basis="Signed at the open day")
     assert topic_of(who(museum, "N-01"), "museum_news") == "subscribed"
     assert who(museum, "M-01").tags == ["lamp owner", "walker"]
     bring_in(museum, "Contact no.,Town\nM-02,Breccia\n", now=NOW + timedelta(hours=1))
@@ -173,13 +173,17 @@ def test_columns_carry_tags_and_topics(museum: Museum) -> None:
     with pytest.raises(BadInput, match="how these people opted in"):
         write(museum, view)
     view = preview_again(museum, view, tags=["open day"])
-    write(museum, view, ground="Ticked on the visitor form")
+    write(museum, view, legal_basis="Ticked on the visitor form")
     page = contact_page(museum.database, SYSTEM, wanted=Wanted(search="kim@"), now=NOW)
     assert page.rows[0].tags == ["caver", "open day", "Walker"]
     lou = contact_page(museum.database, SYSTEM, wanted=Wanted(search="lou@"), now=NOW).rows[0]
     assert {mark.key: mark.state for mark in lou.topics} == {"field_walks": "subscribed", "museum_news": "subscribed"}
     told = person(museum.database, SYSTEM, lou.id, NOW).ledger[0]
-    assert (told.way, told.evidence["ground"], told.evidence["row"]) == ("import", "Ticked on the visitor form", 3)
+    assert (told.channel, told.evidence["legal_basis"], told.evidence["row"]) == (
+        "import",
+        "Ticked on the visitor form",
+        3,
+    )
 
 
 def test_what_was_chosen_for_columns_is_remembered_for_the_next_file(museum: Museum) -> None:
@@ -270,16 +274,16 @@ def test_numbers_that_meet_other_peoples_are_told_before_they_get_another_addres
 def test_consent_is_stated_with_its_ground_and_never_opens_what_was_closed(museum: Museum) -> None:
     view = preview(museum, "Contact no.\nM-01\nM-08\nM-06\n")
     with pytest.raises(BadInput, match="how these people opted in"):
-        write(museum, view, topic="field_walks", ground=" ")
+        write(museum, view, topic="field_walks", legal_basis=" ")
     again = preview_again(museum, view, topic="field_walks")
     assert again.outlook is not None
     assert (again.outlook.subscribed, again.outlook.already, again.outlook.left) == (0, 2, 1)
     news = preview_again(museum, view, topic="museum_news")
     assert news.outlook is not None
     assert news.outlook.subscribed == 3
-    write(museum, view, topic="field_walks", ground="Said so at the desk")
+    write(museum, view, topic="field_walks", legal_basis="Said so at the desk")
     assert topic_of(who(museum, "M-08"), "field_walks") == "left"
-    assert [line.evidence["ground"] for line in who(museum, "M-01").ledger] == ["Signed the list at the open day"]
+    assert [line.evidence["legal_basis"] for line in who(museum, "M-01").ledger] == ["Signed the list at the open day"]
 
 
 def test_a_dry_run_and_a_refused_import_leave_nothing_behind(museum: Museum) -> None:
@@ -289,9 +293,9 @@ def test_a_dry_run_and_a_refused_import_leave_nothing_behind(museum: Museum) -> 
     assert report["new"] == 1
     assert {row["row"]: row["reason"] for row in report["refused"]} == {4: "ambiguous", 6: "address_malformed"}
     assert report["columns"][1] == {"header": "E-mail address", "field": "address", "type": "text"}
-    for topic, ground in (("field_walks", ""), ("no such topic", "a good ground")):
+    for topic, legal_basis in (("field_walks", ""), ("no such topic", "a good legal_basis")):
         with pytest.raises(BadInput):
-            bring_in(museum, FILE, topic=topic, ground=ground)
+            bring_in(museum, FILE, topic=topic, legal_basis=legal_basis)
     with pytest.raises(BadInput) as fault:
         bring_in(museum, "")
     assert fault.value.code == "file_empty"

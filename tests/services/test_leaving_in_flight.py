@@ -24,9 +24,9 @@ from uvarovite.store.delivery import queue
 VISIT = Visit(method="POST", agent="MailApp/7", origin="127.0.0.1")
 
 
-def leave(museum: Museum, delivery_id: int, way: str = "one_click") -> None:
+def leave(museum: Museum, delivery_id: int, channel: str = "one_click") -> None:
     token = sign_token(Token(purpose=Purpose.UNSUBSCRIBE, delivery_id=delivery_id), KEYRING)
-    assert leave_topic(museum.database, token, VISIT, way=way, keyring=KEYRING, now=NOW) is not None
+    assert leave_topic(museum.database, token, VISIT, channel=channel, keyring=KEYRING, now=NOW) is not None
 
 
 @pytest.mark.parametrize("moment", ["waiting", "claimed"])
@@ -82,10 +82,10 @@ def test_leaving_works_any_number_of_times_and_is_written_once(museum: Museum) -
     with museum.database.transaction() as tx:
         events = run_sql(
             tx,
-            "SELECT way, evidence FROM consent_event WHERE kind = 'withdrawn' AND contact_id = :id",
+            "SELECT channel, evidence FROM consent_event WHERE kind = 'withdrawn' AND contact_id = :id",
             {"id": museum.contact_id("M-01")},
         )
-    assert [row.way for row in events] == ["one_click"]
+    assert [row.channel for row in events] == ["one_click"]
     assert events[0].evidence["delivery"] == ada
 
 
@@ -165,7 +165,7 @@ def test_a_trace_can_tell_whatever_the_ledger_says(museum: Museum, kind: Consent
             kind=kind,
             at=NOW,
             until=NOW + timedelta(days=9) if kind == ConsentEventKind.PAUSED else None,
-            way="by_hand",
+            channel="by_hand",
             evidence={"wording": "at the desk"},
         )
     steps = trace(museum.database, SYSTEM, ada).steps
@@ -183,13 +183,13 @@ def test_the_recorded_instant_lies_behind_whatever_was_marked_before(museum: Mus
     with ThreadPoolExecutor(1) as pressing:
         with museum.database.transaction() as marking:
             queue.mark_sending(marking, batch, batch.delivery_ids, instant(marking))
-            left = pressing.submit(leave_topic, museum.database, token, VISIT, way="link", keyring=KEYRING)
+            left = pressing.submit(leave_topic, museum.database, token, VISIT, channel="link", keyring=KEYRING)
             with museum.database.transaction() as tx:
                 until(lambda: run_sql(tx, waiting)[0][0] > 0, "the one who leaves to wait")
                 marked = instant(tx)
         assert left.result() is not None
     with museum.database.transaction() as tx:
-        event = run_sql(tx, "SELECT at FROM consent_event WHERE kind = 'withdrawn' AND way = 'link'")
+        event = run_sql(tx, "SELECT at FROM consent_event WHERE kind = 'withdrawn' AND channel = 'link'")
     assert event[0].at > marked
 
 
@@ -200,9 +200,11 @@ def test_two_presses_at_once_are_one_entry_of_the_ledger(museum: Museum) -> None
     with ThreadPoolExecutor(6) as many:
         pages = list(
             many.map(
-                lambda _: leave_topic(museum.database, token, VISIT, way="link", keyring=KEYRING, now=NOW), range(6)
+                lambda _: leave_topic(museum.database, token, VISIT, channel="link", keyring=KEYRING, now=NOW), range(6)
             )
         )
     assert all(page is not None and page.left for page in pages)
     with museum.database.transaction() as tx:
-        assert run_sql(tx, "SELECT count(*) FROM consent_event WHERE kind = 'withdrawn' AND way = 'link'")[0][0] == 1
+        assert (
+            run_sql(tx, "SELECT count(*) FROM consent_event WHERE kind = 'withdrawn' AND channel = 'link'")[0][0] == 1
+        )

@@ -49,7 +49,7 @@ def test_a_pull_is_looked_at_and_the_next_one_says_what_differs(till: Till) -> N
     assert second.since is not None
     assert (second.since.new, second.since.changed, second.since.gone) == (1, 1, 1)
     assert [one.name for one in second.since.gone_people] == ["Benoît d’Ardoise"]
-    assert (second.topic, second.ground) == ("museum_news", GROUND)
+    assert (second.topic, second.legal_basis) == ("museum_news", GROUND)
     till.write(second, topic="museum_news")
     assert till.tags("M-02") == ["gone from the till"]
     assert people(till.museum) == 12
@@ -83,8 +83,8 @@ def test_a_source_is_pulled_by_itself_as_it_was_by_hand(till: Till) -> None:
     otto = count_contacts(database, SYSTEM, wanted=Wanted(criteria='first_name is "Otto"'), now=till.now)
     assert otto == 1
     with database.transaction() as tx:
-        told = run_sql(tx, "SELECT evidence->>'ground' AS ground FROM consent_event ORDER BY id DESC LIMIT 1")
-    assert told[0].ground == GROUND
+        told = run_sql(tx, "SELECT evidence->>'legal_basis' AS legal_basis FROM consent_event ORDER BY id DESC LIMIT 1")
+    assert told[0].legal_basis == GROUND
 
     # Nothing new: nothing is written, and that it was looked for is on record.
     before = len(till.view().pulls)
@@ -124,7 +124,7 @@ def test_a_run_waits_for_the_sources_that_are_to_be_fresh(till: Till) -> None:
     till.now += jobs.FRESH + timedelta(seconds=1)
     jobs.pull_before_run(till.museum.database, till.tools)
     assert people(till.museum, "otto") == 1
-    assert till.view().pulls[0].way == "before_run"
+    assert till.view().pulls[0].channel == "before_run"
 
 
 def test_who_was_erased_stays_erased_and_leaves_no_trace_in_the_pulls(till: Till) -> None:

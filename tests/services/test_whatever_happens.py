@@ -155,7 +155,9 @@ class Doings(RuleBasedStateMachine):
         delivery = rows[which % len(rows)]
         token = sign_token(Token(purpose=Purpose.UNSUBSCRIBE, delivery_id=delivery.id), KEYRING)
         visit = Visit(method="POST", agent="MailApp/7", origin="127.0.0.1")
-        assert leave_topic(self.museum.database, token, visit, way="link", keyring=KEYRING, now=self.now) is not None
+        assert (
+            leave_topic(self.museum.database, token, visit, channel="link", keyring=KEYRING, now=self.now) is not None
+        )
         self.left.add(delivery.contact_id)
         if not delivery.address_folded.startswith("erased "):
             self.shut[delivery.address_folded] = (delivery.contact_id, frozenset())
@@ -176,7 +178,7 @@ class Doings(RuleBasedStateMachine):
     def bring_people_in(self, rows: list[tuple[str, str]], subscribed: bool) -> None:
         self.pass_time()
         file = "Contact no.,E-mail address,Town\n" + "".join(f"{no},{address},Skarn\n" for no, address in rows)
-        told = {"topic": TOPIC, "ground": "Signed a list"} if subscribed else {}
+        told = {"topic": TOPIC, "legal_basis": "Signed a list"} if subscribed else {}
         done = bring_in(self.museum, file, now=self.now, **told)
         self.undoable.append(lambda: undo_import(self.museum.database, SYSTEM, done.id, now=self.now))
 
@@ -193,7 +195,7 @@ class Doings(RuleBasedStateMachine):
         if person in self.people():
             self.keep(
                 bulk.subscribe(
-                    self.museum.database, SYSTEM, self.only(person), topic=TOPIC, ground="A list", now=self.now
+                    self.museum.database, SYSTEM, self.only(person), topic=TOPIC, legal_basis="A list", now=self.now
                 )
             )
 

@@ -46,7 +46,7 @@ def test_replay_gives_the_current_state_and_that_of_any_earlier_moment(
                 topic_id=ids[topic],
                 kind=kind,
                 at=at,
-                way="by_hand",
+                channel="by_hand",
                 evidence={},
                 until=at + timedelta(minutes=pause) if kind is ConsentEventKind.PAUSED else None,
             )

@@ -70,7 +70,7 @@ def moments(database: Database) -> tuple[Museum, int, Iterator[str]]:
         dispatch.recover(database, later + timedelta(minutes=1))
         yield "lost"
         leaving = token(museum, run_id, "M-05", Purpose.UNSUBSCRIBE)
-        responses.leave_topic(database, leaving, BROWSER, way="page", keyring=KEYRING, now=later)
+        responses.leave_topic(database, leaving, BROWSER, channel="page", keyring=KEYRING, now=later)
         yield "left"
         once_more = NOW + timedelta(minutes=20)
         while (batch := claim(museum, "again", once_more)) is not None:

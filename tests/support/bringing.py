@@ -37,13 +37,13 @@ def choices(view: ImportView, **policies: str) -> list[ColumnChoice]:
     ]
 
 
-def write(museum: Museum, view: ImportView, topic: str | None = None, ground: str = "") -> ImportView:
+def write(museum: Museum, view: ImportView, topic: str | None = None, legal_basis: str = "") -> ImportView:
     """Write what was looked at."""
-    return writing.write_import(museum.database, SYSTEM, view.id, topic=topic, ground=ground, now=NOW)
+    return writing.write_import(museum.database, SYSTEM, view.id, topic=topic, legal_basis=legal_basis, now=NOW)
 
 
 def bring_in(museum: Museum, content: str | bytes, *, filename: str = "x.csv", **told: Any) -> ImportView:
     """Look and write in one go, as the command line does."""
     raw = content.encode() if isinstance(content, str) else content
-    given = {"topic": None, "ground": "", "now": NOW, "hasher": HASHER, **told}
+    given = {"topic": None, "legal_basis": "", "now": NOW, "hasher": HASHER, **told}
     return writing.import_file(museum.database, SYSTEM, filename=filename, content=raw, **given)

@@ -141,7 +141,7 @@ def make_museum(
         filename="people.csv",
         content=people.encode(),
         topic="field_walks",
-        ground="Signed the list at the open day",
+        legal_basis="Signed the list at the open day",
         now=since,
         hasher=HASHER,
     )

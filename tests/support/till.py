@@ -57,10 +57,12 @@ class Till:
         return jobs.pull_job(self.museum.database, SYSTEM, self.id, import_id, self.tools)
 
     def write(self, view: ImportView, topic: str | None = None) -> ImportView:
-        return writing.write_import(self.museum.database, SYSTEM, view.id, topic=topic, ground=GROUND, now=self.now)
+        return writing.write_import(
+            self.museum.database, SYSTEM, view.id, topic=topic, legal_basis=GROUND, now=self.now
+        )
 
-    def by_itself(self, way: str = "schedule") -> None:
-        jobs.pull_by_itself(self.museum.database, self.id, self.tools, way=way)
+    def by_itself(self, channel: str = "schedule") -> None:
+        jobs.pull_by_itself(self.museum.database, self.id, self.tools, channel=channel)
 
     def found(self) -> dict[str, int]:
         return self.view().pulls[0].found

@@ -102,7 +102,7 @@ def write_import(import_id: Id, body: ImportWrite, actor: MayContacts, context: 
         actor,
         import_id,
         topic=body.topic,
-        ground=body.ground,
+        legal_basis=body.legal_basis,
         clock=context.clock,
     )
     return answer_import(context, actor, import_id, context.jobs.submit(work))

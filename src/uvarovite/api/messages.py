@@ -53,7 +53,7 @@ def _save(message_id: int | None, body: MessageSave, actor: Actor, context: Cont
 
 @router.post("/lens")
 def lens(body: LensAsk, actor: MayLook, context: Context) -> LensView:
-    """A message merged for one cleared person."""
+    """A message composed for one cleared person."""
     return messages.look_through_lens(
         context.database,
         actor,

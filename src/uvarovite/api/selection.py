@@ -66,13 +66,13 @@ def set_field(body: SetMany, actor: MayContacts, context: Context) -> BulkResult
 
 @router.post("/bulk/subscribe")
 def subscribe(body: SubscribeMany, actor: MayContacts, context: Context) -> BulkResult:
-    """State the consent of many, with its ground."""
+    """State the consent of many, with its legal basis."""
     return bulk.subscribe(
         context.database,
         actor,
         body.who.selection(),
         topic=body.topic,
-        ground=body.ground,
+        legal_basis=body.legal_basis,
         now=context.clock(),
     )
 

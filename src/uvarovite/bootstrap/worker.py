@@ -1,4 +1,4 @@
-"""The worker: a sender, and a housekeeper beside it."""
+"""The worker: it delivers, with a housekeeper beside it."""
 
 import asyncio
 import os
@@ -25,16 +25,16 @@ from uvarovite.settings import Settings
 from uvarovite.store.contacts.indexes import tend_indexes
 from uvarovite.store.database import Database, DatabaseLost
 from uvarovite.store.delivery.waking import Waker
+from uvarovite.workers.delivery import DeliveryTools, DeliveryWorker
 from uvarovite.workers.housekeeper import Chore, Housekeeper
-from uvarovite.workers.sender import SenderTools, SenderWorker
 
 
-def build_worker(settings: Settings, database: Database, clock: Clock = system_clock) -> tuple[SenderWorker, Waker]:
-    """A relay worker, and what wakes it."""
+def build_worker(settings: Settings, database: Database, clock: Clock = system_clock) -> tuple[DeliveryWorker, Waker]:
+    """A delivery worker, and what wakes it."""
     secret, waker = settings.secret(), Waker(settings.database())
     keyring = derive_keyring(secret)
     name = f"{socket.gethostname()}:{os.getpid()}"
-    tools = SenderTools(
+    tools = DeliveryTools(
         claim=lambda token: dispatch.claim(database, worker=name, lease_token=token, now=clock()),
         next_due=lambda: dispatch.next_due(database),
         load_kit=lambda run_id: dispatch.load_run_kit(database, run_id, keyring=keyring, secret=secret),
@@ -53,7 +53,7 @@ def build_worker(settings: Settings, database: Database, clock: Clock = system_c
         clock=clock,
         random=random.Random(),
     )
-    return SenderWorker(tools), waker
+    return DeliveryWorker(tools), waker
 
 
 # How often a housekeeper looks whether there is something to do. A source's hour may be met a quarter of a minute late;
@@ -103,7 +103,7 @@ def build_housekeeper(settings: Settings, database: Database, clock: Clock = sys
     )
 
 
-async def _until_stopped(worker: SenderWorker, waker: Waker, housekeeper: Housekeeper) -> None:
+async def _until_stopped(worker: DeliveryWorker, waker: Waker, housekeeper: Housekeeper) -> None:
     def stop() -> None:
         worker.stop.set()
         housekeeper.stop.set()

@@ -46,7 +46,7 @@ def import_command(
             filename=file.name,
             content=pieces_of(file),
             topic=topic or None,
-            ground=ground,
+            legal_basis=ground,
             now=system_clock(),
             dry_run=dry_run,
             refusals_shown=1_000_000,

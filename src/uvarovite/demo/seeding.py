@@ -12,7 +12,7 @@ from uvarovite.demo.story import (
     AUDIENCE_CRITERIA,
     AUDIENCE_NAME,
     CAMPAIGN_NAME,
-    GROUNDS,
+    LEGAL_BASES,
     MESSAGE,
     MESSAGE_NAME,
     USERS,
@@ -39,7 +39,7 @@ VOLUNTEERS = Wanted(criteria="volunteer")
 
 
 def seed_people(database: Any, files: DemoFiles, now: datetime) -> None:
-    """Contacts, what they opted in to and on what ground, who has left since, and who is suppressed."""
+    """Contacts, what they opted in to and on what legal basis, who has left since, and who is suppressed."""
     since = now - timedelta(days=200)
     # Nobody has been erased yet, so no hash is ever compared.
     hasher = address_hasher(b"")
@@ -49,7 +49,7 @@ def seed_people(database: Any, files: DemoFiles, now: datetime) -> None:
         filename="museum contacts.csv",
         content=files.contacts.encode(),
         topic=None,
-        ground="",
+        legal_basis="",
         now=since,
         hasher=hasher,
     )
@@ -61,7 +61,7 @@ def seed_people(database: Any, files: DemoFiles, now: datetime) -> None:
             filename=filename,
             content=text.encode(),
             topic=topic,
-            ground=GROUNDS[topic],
+            legal_basis=LEGAL_BASES[topic],
             now=since,
             hasher=hasher,
         )

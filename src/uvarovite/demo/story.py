@@ -10,7 +10,7 @@ USERS: tuple[tuple[str, str, str, Role], ...] = (
     ("tomas.brekke@skarnmuseum.example", "Tomas Brekke", "copper-ledger-17", Role.AUTHOR),
 )
 
-GROUNDS: dict[str, str] = {
+LEGAL_BASES: dict[str, str] = {
     "field_walks": "Sign-up sheets of the field walks 2024 to 2026, kept at the front desk",
     "museum_news": "Box ticked on the visitor form, “Send me news of the museum”",
     "membership": "Membership form, section 4, “by e-mail”",

@@ -112,7 +112,7 @@ def public_router(door: PublicDoor) -> APIRouter:
                 door.database,
                 token,
                 _visit(request),
-                way="one_click" if one_click else "link",
+                channel="one_click" if one_click else "link",
                 keyring=door.keyring,
                 now=door.recorded_at(),
             )

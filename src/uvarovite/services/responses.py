@@ -153,7 +153,7 @@ def _leave_page(tx: Transaction, delivery: Delivery) -> LeavePage:
 
 
 def leave_topic(
-    database: Database, token: str, visit: Visit, *, way: str, keyring: Keyring, now: datetime | None = None
+    database: Database, token: str, visit: Visit, *, channel: str, keyring: Keyring, now: datetime | None = None
 ) -> LeavePage | None:
     """Take a person out of the topic of a message, at once and everywhere; None when the token is none of ours.
 
@@ -186,10 +186,10 @@ def leave_topic(
             topic_id=run.topic_id,
             kind=ConsentEventKind.WITHDRAWN,
             at=left,
-            way=way,
+            channel=channel,
             evidence={"delivery": delivery.id, "agent": visit.agent[:300], "origin": visit.origin},
             recorded_by=None,
             mailbox=delivery.address_folded,
         )
-        store.add_event(tx, delivery, ResponseKind.LEFT, left, machine_rule=None, detail={"way": way})
+        store.add_event(tx, delivery, ResponseKind.LEFT, left, machine_rule=None, detail={"channel": channel})
         return _leave_page(tx, delivery)

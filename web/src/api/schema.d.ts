@@ -1963,7 +1963,7 @@ export interface paths {
         put?: never;
         /**
          * Subscribe
-         * @description State the consent of many, with its ground.
+         * @description State the consent of many, with its legal basis.
          */
         post: operations["subscribe_api_bulk_subscribe_post"];
         delete?: never;
@@ -2239,7 +2239,7 @@ export interface paths {
         put?: never;
         /**
          * Lens
-         * @description A message merged for one cleared person.
+         * @description A message composed for one cleared person.
          */
         post: operations["lens_api_lens_post"];
         delete?: never;
@@ -3956,8 +3956,8 @@ export interface components {
             at: string;
             /** By */
             by: string | null;
-            /** Way */
-            way: string;
+            /** Channel */
+            channel: string;
             /** What */
             what: string;
             /** Changes */
@@ -4061,8 +4061,8 @@ export interface components {
             odd_domains: components["schemas"]["OddDomain"][];
             /** Topic */
             topic: string | null;
-            /** Ground */
-            ground: string | null;
+            /** Legal Basis */
+            legal_basis: string | null;
             /** Tags */
             tags: string[];
             /** Written At */
@@ -4077,16 +4077,16 @@ export interface components {
         };
         /**
          * ImportWrite
-         * @description Write a file. With a topic, `ground` says how these people opted in.
+         * @description Write a file. With a topic, `legal_basis` says how these people opted in.
          */
         ImportWrite: {
             /** Topic */
             topic?: string | null;
             /**
-             * Ground
+             * Legal Basis
              * @default
              */
-            ground: string;
+            legal_basis: string;
         };
         /**
          * InvitationAccept
@@ -4198,8 +4198,8 @@ export interface components {
             kind: string;
             /** Until */
             until: string | null;
-            /** Way */
-            way: string;
+            /** Channel */
+            channel: string;
             /** Evidence */
             evidence: {
                 [key: string]: unknown;
@@ -4239,7 +4239,7 @@ export interface components {
         };
         /**
          * LensView
-         * @description A message merged for one real person, or what stands in the way; `place` counts from 1 among `total`.
+         * @description A message composed for one real person, or what stands in the way; `place` counts from 1 among `total`.
          *
          *     They are the cleared ones. Where nobody is cleared now, it is whom neither their caps nor earlier runs kept back:
          *     `cleared` is False then.
@@ -4956,8 +4956,8 @@ export interface components {
              * Format: date-time
              */
             at: string;
-            /** Way */
-            way: string;
+            /** Channel */
+            channel: string;
             /** Import Id */
             import_id: number | null;
             /** Found */
@@ -5621,8 +5621,8 @@ export interface components {
             known: boolean;
             /** Topic */
             topic: string | null;
-            /** Ground */
-            ground: string;
+            /** Legal Basis */
+            legal_basis: string;
             /** Next Pull At */
             next_pull_at: string | null;
             /** Under Way */
@@ -5650,14 +5650,14 @@ export interface components {
         };
         /**
          * SubscribeMany
-         * @description A topic by its key, and the ground.
+         * @description A topic by its key, and the legal basis.
          */
         SubscribeMany: {
             who: components["schemas"]["Selected"];
             /** Topic */
             topic: string;
-            /** Ground */
-            ground: string;
+            /** Legal Basis */
+            legal_basis: string;
         };
         /**
          * SuppressEntry

@@ -1,40 +1,26 @@
 /** The places and their addresses. What one would bookmark stands in the address. */
 import { createRootRoute, createRoute, createRouter, Navigate, Outlet } from "@tanstack/react-router";
-import { type ComponentType, lazy, useCallback } from "react";
+import { useCallback } from "react";
 import { useMay } from "../api";
-import type { ContactsPlace } from "../rooms/contacts";
-import type { AuditPlace } from "../rooms/setup";
+import { AudiencePage, AudiencesPage } from "../rooms/audiences";
+import { CampaignPage, CampaignsPage } from "../rooms/campaigns";
+import {
+  BringInPage,
+  ContactsPage,
+  type ContactsPlace,
+  DuplicatesPage,
+  RecordPage,
+  SourcePage,
+  SuppressionPage,
+} from "../rooms/contacts";
+import { DeskPage } from "../rooms/desk";
+import { MessagePage, MessagesPage } from "../rooms/messages";
+import { type AuditPlace, SetupPage } from "../rooms/setup";
 import { EnterPage } from "./EnterPage";
 import { Frame } from "./Frame";
 import { JoinPage } from "./JoinPage";
 import { NotFoundPage } from "./NotFoundPage";
 import { SignInPage } from "./SignInPage";
-
-/** A page that is loaded when it is opened. */
-function page<Room, Name extends keyof Room>(load: () => Promise<Room>, name: Name) {
-  // biome-ignore lint/suspicious/noExplicitAny: what a page takes, its route knows
-  type Page = Room[Name] extends ComponentType<any> ? Room[Name] : never;
-  return lazy(async () => ({ default: (await load())[name] as Page }));
-}
-
-const audiencesRoom = () => import("../rooms/audiences");
-const campaignsRoom = () => import("../rooms/campaigns");
-const contactsRoom = () => import("../rooms/contacts");
-const messagesRoom = () => import("../rooms/messages");
-const DeskPage = page(() => import("../rooms/desk"), "DeskPage");
-const SetupPage = page(() => import("../rooms/setup"), "SetupPage");
-const AudiencePage = page(audiencesRoom, "AudiencePage");
-const AudiencesPage = page(audiencesRoom, "AudiencesPage");
-const CampaignPage = page(campaignsRoom, "CampaignPage");
-const CampaignsPage = page(campaignsRoom, "CampaignsPage");
-const MessagePage = page(messagesRoom, "MessagePage");
-const MessagesPage = page(messagesRoom, "MessagesPage");
-const BringInPage = page(contactsRoom, "BringInPage");
-const ContactsPage = page(contactsRoom, "ContactsPage");
-const DuplicatesPage = page(contactsRoom, "DuplicatesPage");
-const RecordPage = page(contactsRoom, "RecordPage");
-const SourcePage = page(contactsRoom, "SourcePage");
-const SuppressionPage = page(contactsRoom, "SuppressionPage");
 
 const text = (value: unknown) => (typeof value === "string" && value ? value : undefined);
 const whole = (value: unknown) =>

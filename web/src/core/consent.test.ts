@@ -3,9 +3,11 @@ import { changeWords, evidenceWords, outlookWords } from "./consent";
 
 describe("consent in words", () => {
   it("names what stands behind an entry, and nothing else", () => {
-    expect(evidenceWords({ ground: "Signed", file: "a.csv", row: 3, import: 9 })).toBe(
+    expect(evidenceWords({ legal_basis: "Signed", file: "a.csv", row: 3, import: 9 })).toBe(
       " · Signed · a.csv · row 3",
     );
+    // Entries from before have the same under another name.
+    expect(evidenceWords({ ground: "Signed" })).toBe(" · Signed");
     expect(evidenceWords({ wording: "" })).toBe("");
   });
 

@@ -19,7 +19,7 @@ export const KIND_WORDS: Record<string, string> = {
   retracted: "taken back, recorded by mistake",
 };
 
-const TOLD = ["ground", "wording", "file", "page", "row"] as const;
+const TOLD = ["legal_basis", "ground", "wording", "file", "page", "row"] as const;
 
 /** What stands behind an entry, each after a dot. */
 export function evidenceWords(evidence: Record<string, unknown>): string {

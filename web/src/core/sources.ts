@@ -113,7 +113,7 @@ export function sourceBody(edit: SourceEdit, source: { id: number; revision: num
   };
 }
 
-export const WAY_WORDS: Record<string, string> = {
+export const CHANNEL_WORDS: Record<string, string> = {
   by_hand: "by hand",
   schedule: "by its schedule",
   before_run: "before a run",

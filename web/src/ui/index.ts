@@ -12,6 +12,7 @@ export { Mark } from "./Mark";
 export { NumberField } from "./NumberField";
 export { Once } from "./Once";
 export { OthersDrafts } from "./OthersDrafts";
+export { opened } from "./opened";
 export { Page } from "./Page";
 export { PageHead } from "./PageHead";
 export { PeopleLinks } from "./PeopleLinks";

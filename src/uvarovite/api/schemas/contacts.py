@@ -45,7 +45,7 @@ class ImportPreviewAsk(BaseModel):
 
 
 class ImportWrite(BaseModel):
-    """Write a file. With a topic, `ground` says how these people opted in."""
+    """Write a file. With a topic, `legal_basis` says how these people opted in."""
 
     topic: str | None = Field(default=None, max_length=100)
-    ground: str = Field(default="", max_length=1_000)
+    legal_basis: str = Field(default="", max_length=1_000)

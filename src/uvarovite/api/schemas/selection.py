@@ -47,11 +47,11 @@ class SetMany(BaseModel):
 
 
 class SubscribeMany(BaseModel):
-    """A topic by its key, and the ground."""
+    """A topic by its key, and the legal basis."""
 
     who: Selected
     topic: str = Field(max_length=100)
-    ground: str = Field(max_length=1_000)
+    legal_basis: str = Field(max_length=1_000)
 
 
 class SuppressMany(BaseModel):

@@ -23,7 +23,7 @@ class ConsentState(StrEnum):
 
 
 class ConsentEventKind(StrEnum):
-    """What happened. IMPORTED is a consent that somebody else recorded, with the ground they state.
+    """What happened. IMPORTED is a consent that somebody else recorded, with the legal basis they state.
 
     RETRACTED takes back what was recorded by mistake, such as an import that is undone: it is not the person's doing,
     so it never opens anything and never counts as leaving.

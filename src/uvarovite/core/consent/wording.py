@@ -24,7 +24,16 @@ KIND_WORDS: Mapping[ConsentEventKind, str] = {
 }
 
 # What stands behind an entry, in the order in which it is told.
-_TOLD = {"ground": "", "wording": "", "why": "", "file": "from the file ", "page": "on the page ", "row": "row "}
+# `ground` is what the legal basis was called before.
+_TOLD = {
+    "legal_basis": "",
+    "ground": "",
+    "wording": "",
+    "why": "",
+    "file": "from the file ",
+    "page": "on the page ",
+    "row": "row ",
+}
 
 
 def evidence_words(evidence: Mapping[str, Any]) -> str:

@@ -1,7 +1,7 @@
 """The Inlay: places in a message for a person's own data, `@{first_name else "friend"}` (docs/languages/inlay.md)."""
 
 from uvarovite.core.inlay.check import check_inlay
-from uvarovite.core.inlay.compile import MergeContext, Piece, Template, compile_inlay
+from uvarovite.core.inlay.compile import InlayContext, Piece, Template, compile_inlay
 from uvarovite.core.inlay.escaping import Escape, header, html_attribute, html_text, plain, url_part
 from uvarovite.core.inlay.formats import FORMATS, locale_for, readers_locale
 from uvarovite.core.inlay.parse import parse_inlay
@@ -12,9 +12,9 @@ __all__ = [
     "PROVIDED",
     "Branches",
     "Escape",
+    "InlayContext",
     "InlayNode",
     "Insert",
-    "MergeContext",
     "Note",
     "Piece",
     "Stretch",

@@ -18,7 +18,7 @@ from uvarovite.core.inlay.tree import PROVIDED, Branches, InlayNode, Insert, Str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class MergeContext:
+class InlayContext:
     """What a message knows besides the record: the reader's locale, the clock, and the texts of PROVIDED."""
 
     locale: Locale
@@ -35,7 +35,7 @@ class Piece:
     fallback: bool = False
 
 
-_Step = Callable[[Record, MergeContext, Escape, list[Piece]], None]
+_Step = Callable[[Record, InlayContext, Escape, list[Piece]], None]
 
 
 class Template:
@@ -44,14 +44,14 @@ class Template:
     def __init__(self, steps: list[_Step]) -> None:
         self._steps = steps
 
-    def pieces(self, record: Record, context: MergeContext, escape: Escape, constant: Escape) -> list[Piece]:
+    def pieces(self, record: Record, context: InlayContext, escape: Escape, constant: Escape) -> list[Piece]:
         """The rendered pieces; `escape` is for values, `constant` for the author's own text."""
         out: list[Piece] = []
         for step in self._steps:
             step(record, context, escape, out)
         return [piece if piece.name else Piece(text=constant(piece.text)) for piece in out]
 
-    def render(self, record: Record, context: MergeContext, escape: Escape, constant: Escape | None = None) -> str:
+    def render(self, record: Record, context: InlayContext, escape: Escape, constant: Escape | None = None) -> str:
         """The rendered text. `constant` is `escape` unless the author's text stands under other rules (URLs)."""
         return "".join(piece.text for piece in self.pieces(record, context, escape, constant or escape))
 
@@ -77,7 +77,7 @@ def _compile(node: InlayNode, fields: FieldMap) -> _Step | None:
                 for arm in arms
             ]
 
-            def branch(record: Record, context: MergeContext, escape: Escape, out: list[Piece]) -> None:
+            def branch(record: Record, context: InlayContext, escape: Escape, out: list[Piece]) -> None:
                 for condition, steps in compiled:
                     if condition is None or condition(record, context.clock):
                         for step in steps:
@@ -94,7 +94,7 @@ def _compile_insert(node: Insert, fields: FieldMap) -> _Step:
     provided = name not in fields
     type_ = PROVIDED[name] if provided else fields[name].type
 
-    def insert(record: Record, context: MergeContext, escape: Escape, out: list[Piece]) -> None:
+    def insert(record: Record, context: InlayContext, escape: Escape, out: list[Piece]) -> None:
         value = _provided(name, context) if provided else record.get(name)
         if value is None:
             out.append(Piece(text=escape(fallback), name=name, fallback=True))
@@ -105,5 +105,5 @@ def _compile_insert(node: Insert, fields: FieldMap) -> _Step:
     return insert
 
 
-def _provided(name: str, context: MergeContext) -> str | date | None:
+def _provided(name: str, context: InlayContext) -> str | date | None:
     return context.clock.today if name == "today" else context.provided.get(name) or None

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from uvarovite.core.contacts import Record
-from uvarovite.core.inlay import MergeContext, Note, Stretch, Template, parse_inlay, plain, url_part
+from uvarovite.core.inlay import InlayContext, Note, Stretch, Template, parse_inlay, plain, url_part
 from uvarovite.core.messages.document import Button, MessageContent
 
 _ALLOWED = re.compile(r"(?:https?://[^\s/?#]|mailto:[^\s])", re.IGNORECASE)
@@ -26,7 +26,7 @@ def plain_links() -> Links:
     return Links(click=lambda number, address: address, unsubscribe="#leave", pixel=None)
 
 
-def link_address(template: Template, record: Record, context: MergeContext) -> str:
+def link_address(template: Template, record: Record, context: InlayContext) -> str:
     """The address of a link for one person: the author's text as it is, the person's values percent-encoded."""
     return template.render(record, context, url_part, plain).strip()
 

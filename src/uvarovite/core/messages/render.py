@@ -12,7 +12,7 @@ from babel.dates import format_date
 
 from uvarovite.core.contacts import FieldMap, Record
 from uvarovite.core.inlay import (
-    MergeContext,
+    InlayContext,
     Piece,
     Template,
     compile_inlay,
@@ -75,12 +75,12 @@ class CompiledMessage:
     preheader: Template
     blocks: tuple[_Compiled, ...]
 
-    def links(self, record: Record, context: MergeContext) -> tuple[str, ...]:
+    def links(self, record: Record, context: InlayContext) -> tuple[str, ...]:
         """The addresses of the message's links for one person, by number from 0."""
         return tuple(link_address(url, record, context) for _, _, url in self.blocks if url is not None)
 
     def render(
-        self, record: Record, context: MergeContext, links: Links, footer: Footer, mark: Mark = unmarked
+        self, record: Record, context: InlayContext, links: Links, footer: Footer, mark: Mark = unmarked
     ) -> RenderedMessage:
         """The message for one person; total for a checked message."""
         addresses = self.links(record, context)
@@ -97,7 +97,7 @@ class CompiledMessage:
     def _html(
         self,
         record: Record,
-        context: MergeContext,
+        context: InlayContext,
         tracked: list[str],
         links: Links,
         footer: Footer,
@@ -138,7 +138,7 @@ class CompiledMessage:
     def _text(
         self,
         record: Record,
-        context: MergeContext,
+        context: InlayContext,
         addresses: tuple[str, ...],
         tracked: list[str],
         links: Links,
@@ -178,13 +178,13 @@ _RULE = "border:0;border-top:1px solid #e3dfd3;margin:18px 0"
 _FOOT = "font-family:Helvetica,Arial,sans-serif;color:#4d5a52;font-size:12px;line-height:1.5;margin:0"
 
 
-def _since(footer: Footer, context: MergeContext) -> str | None:
+def _since(footer: Footer, context: InlayContext) -> str | None:
     # Where there are no words in the message's language yet, the day is written as the words that stand in for them.
     locale = context.locale if context.locale.language in LANGUAGES else "en"
     return format_date(footer.since, "long", locale=locale) if footer.since else None
 
 
-def _footer_html(footer: Footer, context: MergeContext, links: Links) -> str:
+def _footer_html(footer: Footer, context: InlayContext, links: Links) -> str:
     words = footer_words(context.locale.language)
     reason = html_escape.escape(words.because(footer.topic, _since(footer, context)))
     leave = f'<a href="{html_attribute(links.unsubscribe)}" style="color:#1b7350">{words.leave}</a>'

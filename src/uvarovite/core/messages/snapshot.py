@@ -15,7 +15,7 @@ from typing import Any
 
 from uvarovite.core.contacts import Field, FieldMap, Record, field_from_json, field_to_json
 from uvarovite.core.expressions import Clock
-from uvarovite.core.inlay import MergeContext, locale_for, readers_locale
+from uvarovite.core.inlay import InlayContext, locale_for, readers_locale
 from uvarovite.core.messages.render import Footer
 
 VERSION = 3
@@ -41,11 +41,11 @@ class Setting:
     public_url: str
     key_id: int
 
-    def context(self, record: Record, clock: Clock, language: str | None) -> MergeContext:
+    def context(self, record: Record, clock: Clock, language: str | None) -> InlayContext:
         """The merge context of one person. `language` is the message's; None: it was released before messages had one."""
         told = record.get("language")
         reader = told if isinstance(told, str) else None
-        return MergeContext(
+        return InlayContext(
             locale=readers_locale(reader, self.locale)
             if language is None
             else locale_for(language, reader, self.locale),

@@ -43,7 +43,7 @@ def record_by_hand(
             topic_id=found.id,
             kind=kind,
             at=at,
-            way="by_hand",
+            channel="by_hand",
             evidence={"wording": wording},
         )
 

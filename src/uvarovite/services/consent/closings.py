@@ -7,7 +7,7 @@ from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.consent import closings as store
 from uvarovite.store.database import Transaction
 
-_WAYS = {
+_CHANNELS = {
     "link": "by the link of a message",
     "one_click": "with one click in their mail program",
     "by_hand": "recorded by hand",
@@ -30,9 +30,9 @@ def closed_words(tx: Transaction, address_folded: str | None, topic_id: int | No
     zone = ZoneInfo(require_organisation(tx).time_zone)
     if reason == "paused_address":
         return f"{row.paused_name or 'somebody who is erased by now'} pauses until {_day(row.paused_until, zone)}"
-    way = _WAYS.get(row.way or "")
+    channel = _CHANNELS.get(row.channel or "")
     return f"{row.left_name or 'somebody who is erased by now'} left on {_day(row.left_at, zone)}" + (
-        f", {way}" if way else ""
+        f", {channel}" if channel else ""
     )
 
 

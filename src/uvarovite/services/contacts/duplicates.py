@@ -246,7 +246,7 @@ def _merge(
     kept, gone = people[kept_id], [people[one] for one in gone_ids]
     fields = load_fields(tx)
     names = ", ".join(str(one.record.get("contact_no") or f"contact {one.id}") for one in gone)
-    change_set = new_change_set(tx, at=now, user_id=user_id, way="merge", what=f"Merged with {names}")
+    change_set = new_change_set(tx, at=now, user_id=user_id, channel="merge", what=f"Merged with {names}")
     narrowed = _merged_consent([kept, *gone])
     # The duplicates go first: a contact number that one of them has is free then.
     for one in gone:
@@ -339,7 +339,7 @@ def _append(
         topic_id=topic.id,
         kind=kind,
         at=now,
-        way="merge",
+        channel="merge",
         evidence={"merged": gone_ids},
         recorded_by=user_id,
         until=until,

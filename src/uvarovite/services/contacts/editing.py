@@ -119,7 +119,7 @@ def change_value(
             address_folded=entered.address_folded,
             now=now,
         )
-        change_set = new_change_set(tx, at=now, user_id=actor.user_id, way="by_hand", what=f"{field.label} changed")
+        change_set = new_change_set(tx, at=now, user_id=actor.user_id, channel="by_hand", what=f"{field.label} changed")
         add_change(tx, change_set, contact_id, {key: {"before": current, "after": entered.stored}})
         note_contacts(tx, change_set, 1)
 
@@ -149,7 +149,7 @@ def add_person(database: Database, actor: Actor, texts: Mapping[str, str], *, ha
         tx.flush()
         assert contact.id is not None
         store.write_search(tx, "SELECT CAST(:touched AS bigint)", {"touched": contact.id})
-        change_set = new_change_set(tx, at=now, user_id=actor.user_id, way="by_hand", what="Added by hand")
+        change_set = new_change_set(tx, at=now, user_id=actor.user_id, channel="by_hand", what="Added by hand")
         add_change(tx, change_set, contact.id, {})
         audit(tx, actor, Action.CONTACT_ADDED, contact.id, contact=contact.id)
         return contact.id
@@ -168,7 +168,7 @@ def change_tag(database: Database, actor: Actor, contact_id: int, name: str, *, 
         act = put_tag if put else take_tag
         if act(tx, "SELECT CAST(:one AS bigint)", {"one": contact_id}, tag_id):
             what = f"Tagged “{name}”" if put else f"Took the tag “{name}” off"
-            change_set = new_change_set(tx, at=now, user_id=actor.user_id, way="by_hand", what=what)
+            change_set = new_change_set(tx, at=now, user_id=actor.user_id, channel="by_hand", what=what)
             change = {"before": None if put else [name], "after": [name] if put else None}
             add_change(tx, change_set, contact_id, {"tags": change})
 
@@ -240,7 +240,7 @@ def record_consent(
             kind=_BY_HAND[kind],
             # Behind whatever was marked as being sent before: holding waited for it.
             at=instant(tx, now),
-            way="by_hand",
+            channel="by_hand",
             evidence={"wording": wording},
             recorded_by=actor.user_id,
             until=until,

@@ -57,7 +57,7 @@ class LedgerLine:
     topic: str
     kind: str
     until: datetime | None
-    way: str
+    channel: str
     evidence: dict[str, Any]
     recorded_by: str | None
 
@@ -106,7 +106,7 @@ class HistoryLine:
     change_set_id: int
     at: datetime
     by: str | None
-    way: str
+    channel: str
     what: str
     changes: dict[str, Any]
     undone: bool
@@ -231,7 +231,7 @@ def person(database: Database, actor: Actor, contact_id: int, now: datetime, *, 
                     change_set_id=row.change_set_id,
                     at=row.at,
                     by=row.by,
-                    way=row.way,
+                    channel=row.channel,
                     what=row.what,
                     changes=row.changes,
                     undone=row.undone_at is not None,

@@ -190,7 +190,7 @@ def _note(tx: Transaction, old: Field, new: Field, values: int, user_id: int | N
     if old.type is new.type:
         what = f"{old.label} changed from {old.currency} to {new.currency}" if old.currency != new.currency else what
         what = what if old.currency != new.currency else f"{old.label} changed"
-    change_set = new_change_set(tx, at=now, user_id=user_id, way="bulk", what=what, action=RETYPE)
+    change_set = new_change_set(tx, at=now, user_id=user_id, channel="bulk", what=what, action=RETYPE)
     made = tx.get(ChangeSet, change_set)
     assert made is not None
     made.detail = {**made.detail, "before": field_to_json(old), "after": field_to_json(new)}

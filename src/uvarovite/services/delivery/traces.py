@@ -72,7 +72,7 @@ def trace(database: Database, actor: Actor, delivery_id: int) -> TraceView:
         attempts = response_store.attempts_of(tx, delivery_id)
         for attempt in attempts:
             if attempt.number == 1:
-                words = f"merged from “{message.name}”, version {version.number}, and handed to the relay"
+                words = f"composed from “{message.name}”, version {version.number}, and handed to the relay"
                 steps.append(TraceStep(at=attempt.at, tone="plain", words=words))
             said = f"{attempt.code} {attempt.text}".strip() if attempt.code else attempt.text or None
             count = f", at attempt {attempt.number}" if attempt.number > 1 else ""
@@ -103,7 +103,7 @@ def trace(database: Database, actor: Actor, delivery_id: int) -> TraceView:
 
 
 _CONSENT_WORDS = {
-    ConsentEventKind.IMPORTED: "opted in to {topic}: {ground}",
+    ConsentEventKind.IMPORTED: "opted in to {topic}: {legal_basis}",
     ConsentEventKind.GRANTED: "opted in to {topic}",
     ConsentEventKind.CONFIRMED: "confirmed {topic}",
     ConsentEventKind.ASKED: "was asked about {topic}",
@@ -126,15 +126,20 @@ def _consent_steps(tx: Transaction, delivery: Delivery, topic: Topic) -> list[Tr
         if event.topic == topic.name and event.evidence.get("delivery") != delivery.id:
             kind = ConsentEventKind(event.kind)
             until = f"{event.until.astimezone(zone):%Y-%m-%d}" if event.until else ""
-            words = _CONSENT_WORDS[kind].format(topic=topic.name, ground=event.evidence.get("ground", ""), until=until)
+            words = _CONSENT_WORDS[kind].format(
+                topic=topic.name,
+                legal_basis=event.evidence.get("legal_basis", event.evidence.get("ground", "")),
+                until=until,
+            )
             steps.append(TraceStep(at=event.at, tone=_CONSENT_TONES.get(kind, "good"), words=words))
     return steps
 
 
 def _response_step(kind: str, at: datetime, rule: str | None, detail: dict[str, object]) -> TraceStep:
     if kind == "left":
-        way = "with one click in the mail program" if detail.get("way") == "one_click" else "by the link in the message"
-        return TraceStep(at=at, tone="wait", words=f"left the topic {way}")
+        one_click = detail.get("channel", detail.get("way")) == "one_click"
+        channel = "with one click in the mail program" if one_click else "by the link in the message"
+        return TraceStep(at=at, tone="wait", words=f"left the topic {channel}")
     what = "opened" if kind == "opened" else f"clicked link {int(str(detail.get('link', 0))) + 1}"
     if rule:
         return TraceStep(at=at, tone="plain", words=f"{what} by a machine: it {_RULES.get(rule, rule)}")

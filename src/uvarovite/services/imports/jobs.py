@@ -71,14 +71,14 @@ def write_job(
     import_id: int,
     *,
     topic: str | None,
-    ground: str,
+    legal_basis: str,
     clock: Callable[[], datetime],
 ) -> ImportView:
     """Write a file. Raises what `write_import` raises; then nothing is written."""
     step = teller(database, import_id, clock)
     note(database, import_id, ImportEvent.WRITE)
     try:
-        return write_import(database, actor, import_id, topic=topic, ground=ground, now=clock(), step=step)
+        return write_import(database, actor, import_id, topic=topic, legal_basis=legal_basis, now=clock(), step=step)
     except ServiceRefusal as fault:
         with suppress(ServiceRefusal):
             note(database, import_id, ImportEvent.BREAK_OFF, fault.message)

@@ -194,7 +194,7 @@ def _take_change(draft: Import, change: PreviewChange, fields: FieldMap) -> bool
 
 
 def rules_of(draft: Import) -> Rules:
-    """How the rows of an import are compared and merged."""
+    """How the rows of an import are compared and put together."""
     policies = {
         stored["field"]: Policy(stored.get("policy", "overwrite")) for stored in draft.columns if stored.get("field")
     }

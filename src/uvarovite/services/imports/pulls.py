@@ -34,7 +34,7 @@ def note_written(
     counts: Mapping[str, int],
     *,
     topic: str | None,
-    ground: str,
+    legal_basis: str,
     change_set_id: int,
     now: datetime,
 ) -> SinceLast | None:
@@ -47,7 +47,7 @@ def note_written(
     if source.gone_tag and since is not None and since.gone and last is not None:
         store.tag_gone(tx, last.id, source.gone_tag, change_set_id=change_set_id)
     store.keep_rows(tx, draft.id, source.id, _key(draft))
-    source.headers, source.columns, source.ground = list(draft.headers), list(draft.columns), ground
+    source.headers, source.columns, source.legal_basis = list(draft.headers), list(draft.columns), legal_basis
     kept = {key: draft.options[key] for key in ("key", "tags") if draft.options.get(key)}
     source.options = {**kept, **({"topic": topic} if topic else {})}
     tx.add(source)
@@ -69,5 +69,5 @@ def add_pull(
     found = {"rows": sum(counts.values()), **counts}
     if since is not None:
         found |= {"since_new": since.new, "since_changed": since.changed, "gone": since.gone}
-    way = draft.options.get("way", "by_hand")
-    tx.add(SourcePull(source_id=source_id, at=now, way=way, import_id=written, found=found))
+    channel = draft.options.get("channel", "by_hand")
+    tx.add(SourcePull(source_id=source_id, at=now, channel=channel, import_id=written, found=found))

@@ -204,7 +204,7 @@ class ImportView:
     topics_named: dict[str, int]
     odd_domains: list[OddDomain]
     topic: str | None
-    ground: str | None
+    legal_basis: str | None
     tags: list[str]
     written_at: datetime | None
     progress: Progress | None
@@ -344,7 +344,7 @@ def view_of(draft: Import, columns: list[ColumnMatch], told: Told) -> ImportView
         topics_named=told.topics_named,
         odd_domains=told.odd_domains,
         topic=draft.options.get("topic"),
-        ground=draft.ground,
+        legal_basis=draft.legal_basis,
         tags=draft.options.get("tags") or [],
         written_at=draft.written_at,
         progress=None,

@@ -39,7 +39,7 @@ from uvarovite.services.imports.views import (
     Told,
     view_of,
 )
-from uvarovite.services.saving.reasons import require_ground
+from uvarovite.services.saving.reasons import require_legal_basis
 from uvarovite.store.audiences.members import pick_from_file
 from uvarovite.store.consent import ledger as consent_store
 from uvarovite.store.contacts.changes import new_change_set, note_contacts
@@ -58,17 +58,17 @@ def write_import(
     import_id: int,
     *,
     topic: str | None,
-    ground: str,
+    legal_basis: str,
     now: datetime,
     step: Step = no_step,
     refusals_shown: int = REFUSALS_SHOWN,
 ) -> ImportView:
     """Write a file that was looked at, in one transaction. Raises NotFound, Conflict, BadInput; then nothing is written.
 
-    With a topic, or a column of topics, the ground on which these people opted in is stated and becomes evidence.
+    With a topic, or a column of topics, the legal basis on which these people opted in is stated and becomes evidence.
     """
     if topic is not None:
-        require_ground(ground)
+        require_legal_basis(legal_basis)
     with database.transaction() as tx:
         expected = _new_rows(tx, import_id)
     drop_before_import(database, expected)
@@ -89,19 +89,23 @@ def write_import(
             fill_refused_cells(tx, import_id, sheet)
         named = writes.topics_named(tx, import_id)
         if named or topic is not None:
-            ground = require_ground(ground)
+            legal_basis = require_legal_basis(legal_basis)
         told.outlook, told.topics_named = outlook_of(tx, import_id, topic), named
         step("writing contacts", 1, 4)
-        change_set = new_change_set(tx, at=now, user_id=actor.user_id, way="import", what=f"Imported {draft.filename}")
+        change_set = new_change_set(
+            tx, at=now, user_id=actor.user_id, channel="import", what=f"Imported {draft.filename}"
+        )
         note_contacts(tx, change_set, sum(told.counts[one] for one in ("new", "changed", "same")))
         writes.write_rows(tx, import_id, rules, change_set_id=change_set, now=now)
-        told.since = note_written(tx, draft, told.counts, topic=topic, ground=ground, change_set_id=change_set, now=now)
+        told.since = note_written(
+            tx, draft, told.counts, topic=topic, legal_basis=legal_basis, change_set_id=change_set, now=now
+        )
         step("writing tags", 2, 4)
         writes.write_tags(tx, import_id, draft.options.get("tags") or [], change_set_id=change_set)
         pick_from_file(tx, import_id, change_set_id=change_set, added_by=actor.user_id, at=now)
         step("writing consent", 3, 4)
         topics = {one.key: one.id or 0 for one in consent_store.topics(tx)}
-        evidence = {"ground": ground, "file": draft.filename, "import": import_id}
+        evidence = {"legal_basis": legal_basis, "file": draft.filename, "import": import_id}
         for key, only in [(topic, None), *((key, key) for key in named)]:
             if key is not None:
                 writes.append_consent(
@@ -115,7 +119,7 @@ def write_import(
                     recorded_by=actor.user_id,
                     all_new=not named and not told.counts["changed"] and not told.counts["same"],
                 )
-        draft.topic_id, draft.ground = topics.get(topic or ""), ground or None
+        draft.topic_id, draft.legal_basis = topics.get(topic or ""), legal_basis or None
         move_on(draft, ImportEvent.FINISH)
         draft.written_at, draft.change_set_id = now, change_set
         draft.options = {**draft.options, "topic": topic}
@@ -165,7 +169,7 @@ def import_file(
     filename: str,
     content: bytes | Iterable[bytes],
     topic: str | None,
-    ground: str,
+    legal_basis: str,
     now: datetime,
     dry_run: bool = False,
     refusals_shown: int = REFUSALS_SHOWN,
@@ -199,7 +203,7 @@ def import_file(
                 actor,
                 import_id,
                 topic=topic,
-                ground=ground,
+                legal_basis=legal_basis,
                 now=now,
                 step=step,
                 refusals_shown=refusals_shown,

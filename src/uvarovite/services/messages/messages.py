@@ -168,7 +168,7 @@ def save_message(
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LensView:
-    """A message merged for one real person, or what stands in the way; `place` counts from 1 among `total`.
+    """A message composed for one real person, or what stands in the way; `place` counts from 1 among `total`.
 
     They are the cleared ones. Where nobody is cleared now, it is whom neither their caps nor earlier runs kept back:
     `cleared` is False then.

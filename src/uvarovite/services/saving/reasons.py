@@ -14,6 +14,8 @@ def require_reason(text: str, code: str, message: str) -> str:
     return text
 
 
-def require_ground(text: str) -> str:
-    """On what ground people opted in. Raises BadInput."""
-    return require_reason(text, "ground", "Say how these people opted in, such as “signed the list at the open day”.")
+def require_legal_basis(text: str) -> str:
+    """On what legal basis people opted in. Raises BadInput."""
+    return require_reason(
+        text, "legal_basis", "Say how these people opted in, such as “signed the list at the open day”."
+    )

@@ -19,7 +19,7 @@ from uvarovite.services.contacts.erasures import Hash
 from uvarovite.services.contacts.retyping import RETYPE, undo_retype
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.organisation.facts import typed_reading
-from uvarovite.services.saving.reasons import require_ground, require_reason
+from uvarovite.services.saving.reasons import require_legal_basis, require_reason
 from uvarovite.services.selection.table import Wanted, asked_of
 from uvarovite.store.audiences.members import pick as pick_members
 from uvarovite.store.audiences.members import unpick_change_set
@@ -93,7 +93,7 @@ def tag(database: Database, actor: Actor, selection: Selection, *, name: str, pu
         tag_id = ensure_tags(tx, [name])[name]
         name = tag_of_id(tx, tag_id)
         what = f"Tagged “{name}”" if put else f"Took the tag “{name}” off"
-        change_set = new_change_set(tx, at=now, user_id=actor.user_id, way="bulk", what=what)
+        change_set = new_change_set(tx, at=now, user_id=actor.user_id, channel="bulk", what=what)
         act = put_tag if put else take_tag
         hit = act(tx, "SELECT contact_id FROM chosen", {}, tag_id)
         store.note_tags(tx, change_set, hit, name, put=put)
@@ -115,16 +115,16 @@ def pick(
     """Add people to an audience by hand, or leave them out of it. Raises NotFound, BadInput, Conflict."""
     with database.transaction() as tx:
         audience = require_audience(tx, audience_id)
-        way = member_kind(kind)
+        member = member_kind(kind)
         choose(tx, selection, now)
-        what = f"Added to “{audience.name}”" if way is MemberKind.ADDED else f"Left out of “{audience.name}”"
-        change_set = new_change_set(tx, at=now, user_id=actor.user_id, way="bulk", what=what)
+        what = f"Added to “{audience.name}”" if member is MemberKind.ADDED else f"Left out of “{audience.name}”"
+        change_set = new_change_set(tx, at=now, user_id=actor.user_id, channel="bulk", what=what)
         hit = pick_members(
             tx,
             "SELECT contact_id FROM chosen",
             {},
             audience_id=audience_id,
-            kind=way,
+            kind=member,
             change_set_id=change_set,
             added_by=actor.user_id,
             at=now,
@@ -148,7 +148,7 @@ def set_field(
             raise BadInput(value.code, value.message)
         choose(tx, selection, now)
         what = f"{field.label} set to “{text.strip()}”" if value is not None else f"{field.label} made blank"
-        change_set = new_change_set(tx, at=now, user_id=actor.user_id, way="bulk", what=what)
+        change_set = new_change_set(tx, at=now, user_id=actor.user_id, channel="bulk", what=what)
         hit = store.set_field(tx, change_set, key=key, stored=value_to_json(value), folded=folded_value(value), now=now)
         note_contacts(tx, change_set, hit)
         audit(tx, actor, Action.CONTACTS_CHANGED, change_set, people=hit, what=field.label)
@@ -157,10 +157,10 @@ def set_field(
 
 @needs(Permission.CONTACTS)
 def subscribe(
-    database: Database, actor: Actor, selection: Selection, *, topic: str, ground: str, now: datetime
+    database: Database, actor: Actor, selection: Selection, *, topic: str, legal_basis: str, now: datetime
 ) -> BulkResult:
-    """State the consent of those selected, with its ground; who has left stays out. Raises BadInput, Conflict."""
-    ground = require_ground(ground)
+    """State the consent of those selected, with its legal basis; who has left stays out. Raises BadInput, Conflict."""
+    legal_basis = require_legal_basis(legal_basis)
     with database.transaction() as tx:
         found = consent_store.topic_by_key(tx, topic)
         if found is None or found.id is None:
@@ -168,7 +168,7 @@ def subscribe(
         choose(tx, selection, now)
         outlook = store.may_be_subscribed(tx, found.id)
         what = f"Subscribed to {found.name}"
-        change_set = new_change_set(tx, at=now, user_id=actor.user_id, way="bulk", what=what)
+        change_set = new_change_set(tx, at=now, user_id=actor.user_id, channel="bulk", what=what)
         hit = consent_store.append_events(
             tx,
             store.MAY_BE_SUBSCRIBED,
@@ -176,8 +176,8 @@ def subscribe(
             topic_id=found.id,
             kind=ConsentEventKind.IMPORTED,
             at=now,
-            way="by_hand",
-            evidence={"ground": ground, "change_set": change_set},
+            channel="by_hand",
+            evidence={"legal_basis": legal_basis, "change_set": change_set},
             recorded_by=actor.user_id,
         )
         note_contacts(tx, change_set, hit)
@@ -196,7 +196,7 @@ def suppress_many(database: Database, actor: Actor, selection: Selection, *, rea
     reason = require_reason(reason, "reason", "Say why these people are suppressed; it stands on the suppression list.")
     with database.transaction() as tx:
         choose(tx, selection, now)
-        change_set = new_change_set(tx, at=now, user_id=actor.user_id, way="bulk", what=f"Suppressed: {reason}")
+        change_set = new_change_set(tx, at=now, user_id=actor.user_id, channel="bulk", what=f"Suppressed: {reason}")
         hit = store.suppress_chosen(tx, change_set, why=reason, at=now, recorded_by=actor.user_id)
         holding.hold_chosen(tx, gate="suppressed", reason="by_hand", now=now)
         note_contacts(tx, change_set, hit)
@@ -210,7 +210,7 @@ def delete(database: Database, actor: Actor, selection: Selection, *, now: datet
     """Delete contacts; for 30 days it can be undone. What has not gone out to them is held. Raises BadInput, Conflict."""
     with database.transaction() as tx:
         choose(tx, selection, now)
-        change_set = new_change_set(tx, at=now, user_id=actor.user_id, way="bulk", what="Deleted", action=_DELETE)
+        change_set = new_change_set(tx, at=now, user_id=actor.user_id, channel="bulk", what="Deleted", action=_DELETE)
         hit = store.delete_chosen(tx, change_set, now)
         holding.hold_chosen(tx, gate="address", reason="deleted", now=now)
         note_contacts(tx, change_set, hit)
@@ -241,7 +241,7 @@ def erase(database: Database, actor: Actor, selection: Selection, *, hasher: Has
                 others += shared
         what = f"Erased {_people(count)} for good"
         note_contacts(
-            tx, new_change_set(tx, at=now, user_id=actor.user_id, way="bulk", what=what, action=_ERASE), count
+            tx, new_change_set(tx, at=now, user_id=actor.user_id, channel="bulk", what=what, action=_ERASE), count
         )
         words = f"{_people(count)} erased for good."
         if others:
@@ -255,7 +255,7 @@ def undo(database: Database, actor: Actor, change_set_id: int, *, now: datetime)
     """Undo a change set, as far as nothing has happened since. Raises NotFound, Conflict."""
     with database.transaction() as tx:
         done = tx.get(ChangeSet, change_set_id, with_for_update=True)
-        if done is None or done.way != "bulk" or done.detail.get("action") == _ERASE:
+        if done is None or done.channel != "bulk" or done.detail.get("action") == _ERASE:
             raise NotFound("change")
         if done.undone_at is not None:
             raise Conflict("undone", "This was undone already.")
@@ -287,7 +287,7 @@ def _retract(tx: Transaction, change_set_id: int, *, user_id: int | None, now: d
             topic_id=row.topic_id,
             kind=ConsentEventKind.RETRACTED,
             at=now,
-            way="undone",
+            channel="undone",
             evidence={"undone": change_set_id},
             recorded_by=user_id,
         )
@@ -328,6 +328,6 @@ def latest_changes(database: Database, actor: Actor, now: datetime, limit: int =
 
 def _undoable(row: Any, now: datetime) -> bool:
     action = row.detail.get("action")
-    if row.undone_at is not None or row.way != "bulk" or action == _ERASE:
+    if row.undone_at is not None or row.channel != "bulk" or action == _ERASE:
         return False
     return bool(action != _DELETE or now - row.at <= store.DELETED_LASTS)

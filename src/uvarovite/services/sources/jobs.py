@@ -53,14 +53,14 @@ class PullTools:
 
 
 @needs(Permission.CONTACTS)
-def begin_pull(database: Database, actor: Actor, source_id: int, *, now: datetime, way: str = "by_hand") -> int:
+def begin_pull(database: Database, actor: Actor, source_id: int, *, now: datetime, channel: str = "by_hand") -> int:
     """An import for a pull, with what is known of the source's columns; its id. Raises NotFound."""
     with database.transaction() as tx:
         source = require_source(tx, source_id)
         form = {"kind": "delimited", "encoding": "utf-8", "delimiter": ",", "quote": '"'}
         draft = begin_import(tx, filename=source.name, form=form, user_id=actor.user_id, now=now)
         draft.source_id, draft.headers, draft.columns = source.id, list(source.headers), list(source.columns)
-        draft.options, draft.ground = {**source.options, "way": way}, source.ground or None
+        draft.options, draft.legal_basis = {**source.options, "channel": channel}, source.legal_basis or None
         tx.add(draft)
         tx.flush()
         assert draft.id is not None
@@ -103,16 +103,16 @@ def _pull(database: Database, source_id: int, import_id: int, tools: PullTools) 
     return preview(database, SYSTEM, import_id, hasher=tools.hasher, now=tools.clock(), step=step)
 
 
-def _note_fault(database: Database, source_id: int, message: str, now: datetime, way: str) -> None:
+def _note_fault(database: Database, source_id: int, message: str, now: datetime, channel: str) -> None:
     with database.transaction() as tx, suppress(ServiceRefusal):
         require_source(tx, source_id)
-        tx.add(SourcePull(source_id=source_id, at=now, way=way, fault=message))
+        tx.add(SourcePull(source_id=source_id, at=now, channel=channel, fault=message))
 
 
 # ---------------------------------------------------------------- pulls that nobody looks at
 
 
-def pull_by_itself(database: Database, source_id: int, tools: PullTools, *, way: str) -> None:
+def pull_by_itself(database: Database, source_id: int, tools: PullTools, *, channel: str) -> None:
     """Pull a source and write what it brings, as the one who looked at it last did. Raises ServiceRefusal.
 
     What a person would want to look at is not written: other columns than last time, or a source that is suddenly
@@ -121,10 +121,10 @@ def pull_by_itself(database: Database, source_id: int, tools: PullTools, *, way:
     now = tools.clock()
     import_id: int | None = None
     try:
-        import_id = begin_pull(database, SYSTEM, source_id, now=now, way=way)
+        import_id = begin_pull(database, SYSTEM, source_id, now=now, channel=channel)
         with database.transaction() as tx:
             source = require_source(tx, source_id)
-            headers, topic, ground = list(source.headers), source.options.get("topic"), source.ground
+            headers, topic, legal_basis = list(source.headers), source.options.get("topic"), source.legal_basis
         if not headers:
             raise Conflict("unknown", "Fetch it by hand once and import its people: what its columns are is not known.")
         view = _pull(database, source_id, import_id, tools)
@@ -140,12 +140,12 @@ def pull_by_itself(database: Database, source_id: int, tools: PullTools, *, way:
             discard_import(database, SYSTEM, import_id)
             return
         step: Step = teller(database, import_id, tools.clock)
-        write_import(database, SYSTEM, import_id, topic=topic, ground=ground, now=tools.clock(), step=step)
+        write_import(database, SYSTEM, import_id, topic=topic, legal_basis=legal_basis, now=tools.clock(), step=step)
     except ServiceRefusal as fault:
         if import_id is not None:
             with suppress(ServiceRefusal):
                 discard_import(database, SYSTEM, import_id)
-        _note_fault(database, source_id, fault.message, tools.clock(), way)
+        _note_fault(database, source_id, fault.message, tools.clock(), channel)
         raise
 
 
@@ -168,7 +168,7 @@ def pull_due(database: Database, tools: PullTools) -> bool:
         return False
     failed = False
     try:
-        pull_by_itself(database, source_id, tools, way="schedule")
+        pull_by_itself(database, source_id, tools, channel="schedule")
     except ServiceRefusal:
         failed = True
     finally:
@@ -192,7 +192,7 @@ def pull_before_run(database: Database, tools: PullTools) -> None:
         ]
     for source_id, name in wanted:
         try:
-            pull_by_itself(database, source_id, tools, way="before_run")
+            pull_by_itself(database, source_id, tools, channel="before_run")
         except ServiceRefusal as fault:
             raise ServiceRefusal(
                 "source",

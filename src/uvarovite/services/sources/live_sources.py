@@ -76,7 +76,7 @@ class PullView:
     """A pull: what it found (rows, new, changed, same, refused, since_new, since_changed, gone), or why it failed."""
 
     at: datetime
-    way: str
+    channel: str
     import_id: int | None
     found: dict[str, int]
     fault: str | None
@@ -102,7 +102,7 @@ class SourceView:
     gone_tag: str
     known: bool
     topic: str | None
-    ground: str
+    legal_basis: str
     next_pull_at: datetime | None
     under_way: bool
     revision: int
@@ -127,7 +127,7 @@ def _view(tx: Transaction, source: LiveSource, now: datetime) -> SourceView:
         gone_tag=source.gone_tag,
         known=bool(source.columns),
         topic=source.options.get("topic"),
-        ground=source.ground,
+        legal_basis=source.legal_basis,
         next_pull_at=source.next_pull_at,
         under_way=source.lease_until is not None and source.lease_until > now,
         revision=source.revision,
@@ -136,7 +136,9 @@ def _view(tx: Transaction, source: LiveSource, now: datetime) -> SourceView:
 
 
 def _pull_view(pull: SourcePull) -> PullView:
-    return PullView(at=pull.at, way=pull.way, import_id=pull.import_id, found=pull.found or {}, fault=pull.fault)
+    return PullView(
+        at=pull.at, channel=pull.channel, import_id=pull.import_id, found=pull.found or {}, fault=pull.fault
+    )
 
 
 @needs(Permission.LOOK)

@@ -103,11 +103,11 @@ def is_closed(tx: Transaction, address_folded: str, topic_id: int) -> bool:
 
 
 def closing_at(tx: Transaction, address_folded: str, topic_id: int) -> Row[Any] | None:
-    """What is closed at an address: (left_at, left_name, way, paused_until, paused_name); names are NULL once erased."""
+    """What is closed at an address: (left_at, left_name, channel, paused_until, paused_name); names are NULL once erased."""
     rows = run_sql(
         tx,
         f"""SELECT left_at, CASE WHEN leaver.erased_at IS NULL THEN {name_sql("leaver")} END AS left_name,
-                consent_event.way, paused_until, CASE WHEN pausing.erased_at IS NULL THEN {name_sql("pausing")} END AS paused_name
+                consent_event.channel, paused_until, CASE WHEN pausing.erased_at IS NULL THEN {name_sql("pausing")} END AS paused_name
             FROM address_closing
             LEFT JOIN contact AS leaver ON leaver.id = left_by LEFT JOIN contact AS pausing ON pausing.id = paused_by
             LEFT JOIN consent_event ON consent_event.id = left_event

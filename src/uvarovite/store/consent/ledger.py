@@ -45,7 +45,7 @@ def append_events(
     topic_id: int,
     kind: ConsentEventKind,
     at: datetime,
-    way: str,
+    channel: str,
     evidence: dict[str, Any],
     recorded_by: int | None,
     until: datetime | None = None,
@@ -83,8 +83,8 @@ def append_events(
         f"""
         WITH people(contact_id{own}) AS ({people}),
         appended AS (
-            INSERT INTO consent_event (contact_id, topic_id, kind, at, until, way, evidence, recorded_by)
-            SELECT contact_id, :e_topic, :e_kind, :e_at, :e_until, :e_way, CAST(:e_evidence AS jsonb){more}, :e_by FROM people
+            INSERT INTO consent_event (contact_id, topic_id, kind, at, until, channel, evidence, recorded_by)
+            SELECT contact_id, :e_topic, :e_kind, :e_at, :e_until, :e_channel, CAST(:e_evidence AS jsonb){more}, :e_by FROM people
             RETURNING id, contact_id, topic_id, kind, at)
         INSERT INTO consent (contact_id, topic_id, state, since, last_kind, event_id, confirmed, confirmed_address)
         SELECT contact_id, topic_id, {first}, at, kind, id, {next_confirmed_sql(first, "FALSE", "kind")}, {address}
@@ -95,7 +95,7 @@ def append_events(
             "e_kind": kind.value,
             "e_at": at,
             "e_until": until,
-            "e_way": way,
+            "e_channel": channel,
             "e_evidence": orjson.dumps(evidence).decode(),
             "e_by": recorded_by,
         },
@@ -115,7 +115,7 @@ def append_for_contact(
     topic_id: int,
     kind: ConsentEventKind,
     at: datetime,
-    way: str,
+    channel: str,
     evidence: dict[str, Any],
     recorded_by: int | None = None,
     until: datetime | None = None,
@@ -130,7 +130,7 @@ def append_for_contact(
         topic_id=topic_id,
         kind=kind,
         at=at,
-        way=way,
+        channel=channel,
         evidence=evidence,
         recorded_by=recorded_by,
         until=until,
@@ -164,11 +164,11 @@ def consent_of_contact(tx: Transaction, contact_id: int) -> list[Row[Any]]:
 
 
 def ledger_of_contact(tx: Transaction, contact_id: int) -> list[Row[Any]]:
-    """The contact's events, latest first: (id, at, topic_key, topic, kind, until, way, evidence, recorded_by)."""
+    """The contact's events, latest first: (id, at, topic_key, topic, kind, until, channel, evidence, recorded_by)."""
     return list(
         run_sql(
             tx,
-            """SELECT consent_event.id, consent_event.at, topic.key AS topic_key, topic.name AS topic, kind, until, way, evidence, user_account.name AS recorded_by
+            """SELECT consent_event.id, consent_event.at, topic.key AS topic_key, topic.name AS topic, kind, until, channel, evidence, user_account.name AS recorded_by
                 FROM consent_event JOIN topic ON topic.id = topic_id
                 LEFT JOIN user_account ON user_account.id = recorded_by
                 WHERE contact_id = :contact ORDER BY consent_event.id DESC""",

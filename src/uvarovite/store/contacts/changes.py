@@ -11,12 +11,16 @@ from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.tables import ChangeSet
 
 
-def new_change_set(tx: Transaction, *, at: datetime, user_id: int | None, way: str, what: str, action: str = "") -> int:
+def new_change_set(
+    tx: Transaction, *, at: datetime, user_id: int | None, channel: str, what: str, action: str = ""
+) -> int:
     """Begin a change set; its id.
 
-    `way` is by_hand, bulk, import or merge; `what` says in words what was done, `action` to programs.
+    `channel` is by_hand, bulk, import or merge; `what` says in words what was done, `action` to programs.
     """
-    made = ChangeSet(at=at, user_id=user_id, way=way, what=what[:300], detail={"action": action} if action else {})
+    made = ChangeSet(
+        at=at, user_id=user_id, channel=channel, what=what[:300], detail={"action": action} if action else {}
+    )
     tx.add(made)
     tx.flush()
     assert made.id is not None
@@ -39,11 +43,11 @@ def add_change(tx: Transaction, change_set_id: int, contact_id: int, changes: di
 
 
 def changes_of_contact(tx: Transaction, contact_id: int, limit: int) -> list[Row[Any]]:
-    """A contact's history, latest first: (change_set_id, at, by, way, what, changes, undone_at)."""
+    """A contact's history, latest first: (change_set_id, at, by, channel, what, changes, undone_at)."""
     return list(
         run_sql(
             tx,
-            """SELECT change_set.id AS change_set_id, change_set.at, user_account.name AS by, way, what, changes, undone_at
+            """SELECT change_set.id AS change_set_id, change_set.at, user_account.name AS by, channel, what, changes, undone_at
                 FROM contact_change JOIN change_set ON change_set.id = contact_change.change_set_id
                 LEFT JOIN user_account ON user_account.id = change_set.user_id
                 WHERE contact_id = :id ORDER BY change_set.id DESC LIMIT :limit""",

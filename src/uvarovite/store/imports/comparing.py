@@ -79,7 +79,7 @@ _VERDICT_WORDS = """CASE verdict
     ELSE 'More than one person uses this address. Add a contact number to this row.' END"""
 
 
-def merged_sql(rules: Rules, table: str, row: str = "staged") -> dict[str, str]:
+def outcome_sql(rules: Rules, table: str, row: str = "staged") -> dict[str, str]:
     """For each column of `contact`, the SQL of its value after the row is taken over, by the fields' policies."""
     policies = rules.policies or {}
 
@@ -91,16 +91,16 @@ def merged_sql(rules: Rules, table: str, row: str = "staged") -> dict[str, str]:
             Policy.KEEP: old,
         }[policy]
 
-    merged = {key: pick(key, policies.get(key, Policy.OVERWRITE)) for key in STANDARD}
+    outcome = {key: pick(key, policies.get(key, Policy.OVERWRITE)) for key in STANDARD}
     # The same address in other letters is no change: the spelling that was there first stays.
-    merged["address"] = (
-        f"CASE WHEN {row}.address_folded = contact.address_folded THEN contact.address ELSE {merged['address']} END"
+    outcome["address"] = (
+        f"CASE WHEN {row}.address_folded = contact.address_folded THEN contact.address ELSE {outcome['address']} END"
     )
-    merged["address_folded"] = pick("address_folded", policies.get("address", Policy.OVERWRITE))
+    outcome["address_folded"] = pick("address_folded", policies.get("address", Policy.OVERWRITE))
     for column in ('"values"', "folded"):
         new = f"CAST({row}.{column} AS jsonb)"
-        merged[column] = f"((({new} - :others_than_fill) || contact.{column}) || ({new} - :kept_or_filled))"
-    return merged
+        outcome[column] = f"((({new} - :others_than_fill) || contact.{column}) || ({new} - :kept_or_filled))"
+    return outcome
 
 
 def rule_parameters(tx: Transaction, rules: Rules) -> dict[str, Any]:
@@ -134,8 +134,8 @@ def resolve_rows(tx: Transaction, import_id: int, rules: Rules) -> dict[str, int
     )
     for statement in _resolve_sql(table, rules.key):
         change_sql(tx, statement)
-    merged = merged_sql(rules, table)
-    after = ", ".join(merged[column] for column in (*STANDARD, '"values"'))
+    outcome = outcome_sql(rules, table)
+    after = ", ".join(outcome[column] for column in (*STANDARD, '"values"'))
     before = ", ".join(f"contact.{column}" for column in (*STANDARD, '"values"'))
     change_sql(
         tx,
@@ -179,8 +179,8 @@ _AS_RECORD = """CAST({row}."values" AS jsonb) || jsonb_strip_nulls(jsonb_build_o
 
 def changed_samples(tx: Transaction, import_id: int, rules: Rules, *, after_row: int, limit: int) -> list[Row[Any]]:
     """Changed rows beside what is there now, behind a row: (row, contact_id, name, before, after)."""
-    merged = merged_sql(rules, staged(import_id))
-    after = ", ".join(f"'{key}', {merged[key]}" for key in STANDARD)
+    outcome = outcome_sql(rules, staged(import_id))
+    after = ", ".join(f"'{key}', {outcome[key]}" for key in STANDARD)
     return list(
         run_sql(
             tx,
@@ -188,7 +188,7 @@ def changed_samples(tx: Transaction, import_id: int, rules: Rules, *, after_row:
                 f"""SELECT verdict.row, contact.id AS contact_id,
                     concat_ws(' ', contact.first_name, contact.last_name) AS name,
                     {_AS_RECORD.format(row="contact")} AS before,
-                    {merged['"values"']} || jsonb_strip_nulls(jsonb_build_object({after})) AS after
+                    {outcome['"values"']} || jsonb_strip_nulls(jsonb_build_object({after})) AS after
                 FROM verdict JOIN {staged(import_id)} AS staged ON staged.row = verdict.row
                 JOIN contact ON contact.id = verdict.contact_id
                 WHERE verdict.verdict = 'changed' AND verdict.row > :after ORDER BY verdict.row LIMIT :limit"""
@@ -200,9 +200,9 @@ def changed_samples(tx: Transaction, import_id: int, rules: Rules, *, after_row:
 
 def changed_fields(tx: Transaction, import_id: int, rules: Rules) -> dict[str, int]:
     """How many of the changed rows change each field."""
-    merged = merged_sql(rules, staged(import_id))
+    outcome = outcome_sql(rules, staged(import_id))
     standard = " UNION ALL ".join(
-        f"SELECT '{key}' WHERE ({merged[key]}) IS DISTINCT FROM contact.{key}" for key in STANDARD
+        f"SELECT '{key}' WHERE ({outcome[key]}) IS DISTINCT FROM contact.{key}" for key in STANDARD
     )
     rows = run_sql(
         tx,
@@ -211,7 +211,7 @@ def changed_fields(tx: Transaction, import_id: int, rules: Rules) -> dict[str, i
             JOIN {staged(import_id)} AS staged ON staged.row = verdict.row
             JOIN contact ON contact.id = verdict.contact_id
             CROSS JOIN LATERAL (
-                SELECT one.key FROM jsonb_each({merged['"values"']}) AS one
+                SELECT one.key FROM jsonb_each({outcome['"values"']}) AS one
                 WHERE one.value IS DISTINCT FROM contact."values"->one.key
                 UNION ALL {standard}) AS changed(key)
             WHERE verdict.verdict = 'changed' GROUP BY 1"""

@@ -26,7 +26,7 @@ def retract_consent(tx: Transaction, import_id: int, *, at: datetime, recorded_b
             topic_id=topic.topic_id,
             kind=ConsentEventKind.RETRACTED,
             at=at,
-            way="import_undone",
+            channel="import_undone",
             evidence={"import": import_id},
             recorded_by=recorded_by,
         )
@@ -40,7 +40,7 @@ def remove_new(tx: Transaction, import_id: int, *, written_at: datetime, now: da
         tx,
         """UPDATE contact SET deleted_at = :now WHERE import_id = :id AND deleted_at IS NULL AND updated_at = :written
             AND NOT EXISTS (SELECT FROM consent JOIN consent_event ON consent_event.id = consent.event_id
-                WHERE consent.contact_id = contact.id AND consent_event.way NOT IN ('import', 'import_undone'))
+                WHERE consent.contact_id = contact.id AND consent_event.channel NOT IN ('import', 'import_undone'))
             AND NOT EXISTS (SELECT FROM delivery WHERE delivery.contact_id = contact.id)
             AND NOT EXISTS (SELECT FROM contact_note WHERE contact_note.contact_id = contact.id)""",
         {"id": import_id, "now": now, "written": written_at},

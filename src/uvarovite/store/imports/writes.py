@@ -10,18 +10,18 @@ from uvarovite.store.consent.ledger import append_events
 from uvarovite.store.contacts.records import STANDARD, write_search
 from uvarovite.store.contacts.tags import ensure_tags
 from uvarovite.store.database import Transaction, change_sql, run_sql
-from uvarovite.store.imports.comparing import Rules, merged_sql, rule_parameters, with_lists
+from uvarovite.store.imports.comparing import Rules, outcome_sql, rule_parameters, with_lists
 from uvarovite.store.imports.staging import staged
 
 
 def write_rows(tx: Transaction, import_id: int, rules: Rules, *, change_set_id: int, now: datetime) -> None:
     """Write the resolved rows. Afterwards the temporary table `brought` says who each usable row became."""
     table = staged(import_id)
-    merged = merged_sql(rules, table)
+    outcome = outcome_sql(rules, table)
     parameters = {**rule_parameters(tx, rules), "now": now, "set": change_set_id}
     standard = " UNION ALL ".join(
-        f"""SELECT '{key}', to_jsonb(contact.{key}), to_jsonb({merged[key]})
-            WHERE ({merged[key]}) IS DISTINCT FROM contact.{key}"""
+        f"""SELECT '{key}', to_jsonb(contact.{key}), to_jsonb({outcome[key]})
+            WHERE ({outcome[key]}) IS DISTINCT FROM contact.{key}"""
         for key in STANDARD
     )
     change_sql(
@@ -30,7 +30,7 @@ def write_rows(tx: Transaction, import_id: int, rules: Rules, *, change_set_id: 
             f"""INSERT INTO contact_change (change_set_id, contact_id, changes)
             SELECT :set, contact.id, (
                 SELECT jsonb_object_agg(one.key, jsonb_build_object('before', one.before, 'after', one.after)) FROM (
-                    SELECT key, contact."values"->key AS before, value AS after FROM jsonb_each({merged['"values"']})
+                    SELECT key, contact."values"->key AS before, value AS after FROM jsonb_each({outcome['"values"']})
                     WHERE value IS DISTINCT FROM contact."values"->key
                     UNION ALL {standard}) AS one(key, before, after))
             FROM verdict JOIN {table} AS staged ON staged.row = verdict.row
@@ -38,7 +38,7 @@ def write_rows(tx: Transaction, import_id: int, rules: Rules, *, change_set_id: 
         ),
         parameters,
     )
-    assigned = ", ".join(f"{column} = {value}" for column, value in merged.items())
+    assigned = ", ".join(f"{column} = {value}" for column, value in outcome.items())
     change_sql(
         tx,
         with_lists(
@@ -140,7 +140,7 @@ def append_consent(
         topic_id=topic_id,
         kind=ConsentEventKind.IMPORTED,
         at=at,
-        way="import",
+        channel="import",
         evidence=evidence,
         recorded_by=recorded_by,
         own_evidence=True,

@@ -138,7 +138,7 @@ def _forget_words(tx: Transaction) -> None:
     change_sql(
         tx,
         """UPDATE change_set SET what = 'Merged' FROM contact_change JOIN chosen ON chosen.contact_id = contact_change.contact_id
-            WHERE change_set.id = change_set_id AND way = 'merge'""",
+            WHERE change_set.id = change_set_id AND channel = 'merge'""",
     )
 
 

@@ -57,7 +57,7 @@ class ConsentEvent(SQLModel, table=True):
     kind: str = Field(sa_column=text_column())
     at: datetime = Field(sa_column=instant_column())
     until: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
-    way: str = Field(sa_column=text_column())
+    channel: str = Field(sa_column=text_column())
     evidence: dict[str, Any] = Field(sa_column=json_column())
     recorded_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
 

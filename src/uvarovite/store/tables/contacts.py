@@ -91,7 +91,7 @@ class ChangeSet(SQLModel, table=True):
     id: int | None = Field(default=None, sa_column=id_column())
     at: datetime = Field(sa_column=instant_column())
     user_id: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
-    way: str = Field(sa_column=text_column())
+    channel: str = Field(sa_column=text_column())
     what: str = Field(sa_column=text_column())
     contacts: int = 0
     detail: dict[str, Any] = Field(default_factory=dict, sa_column=json_column())

@@ -21,7 +21,7 @@ from uvarovite.store.tables.columns import (
 class Import(SQLModel, table=True):
     """One file. `form` says how it was read (kind, encoding, delimiter …), `columns` what becomes of each column.
 
-    `options` are the choices of the one who brings it in: key, policies, topic and ground, tags.
+    `options` are the choices of the one who brings it in: key, policies, topic and legal basis, tags.
     """
 
     __tablename__ = "import_file"
@@ -34,7 +34,7 @@ class Import(SQLModel, table=True):
     columns: list[dict[str, Any]] = Field(sa_column=json_column())
     options: dict[str, Any] = Field(default_factory=dict, sa_column=json_column())
     topic_id: int | None = Field(default=None, sa_column=reference("topic.id", nullable=True))
-    ground: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    legal_basis: str | None = Field(default=None, sa_column=text_column(nullable=True))
     report: dict[str, Any] | None = Field(default=None, sa_column=json_column(nullable=True))
     change_set_id: int | None = Field(default=None, sa_column=reference("change_set.id", nullable=True))
     source_id: int | None = Field(default=None, sa_column=reference("live_source.id", nullable=True))

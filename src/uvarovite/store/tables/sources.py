@@ -21,7 +21,7 @@ from uvarovite.store.tables.columns import (
 class LiveSource(SQLModel, table=True):
     """A source. For SQLite `database_name` is a file's name in the installation's directory of sources.
 
-    `headers`, `columns`, `options` and `ground` are those of the pull that a person looked at and wrote last; the ones
+    `headers`, `columns`, `options` and `legal_basis` are those of the pull that a person looked at and wrote last; the ones
     that nobody looks at follow them. `lease_until` is set while a pull is under way.
     """
 
@@ -44,7 +44,7 @@ class LiveSource(SQLModel, table=True):
     headers: list[str] = Field(default_factory=list, sa_column=json_column())
     columns: list[dict[str, Any]] = Field(default_factory=list, sa_column=json_column())
     options: dict[str, Any] = Field(default_factory=dict, sa_column=json_column())
-    ground: str = Field(default="", sa_column=text_column())
+    legal_basis: str = Field(default="", sa_column=text_column())
     revision: int
     created_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
     created_at: datetime = Field(sa_column=instant_column())
@@ -53,7 +53,7 @@ class LiveSource(SQLModel, table=True):
 
 
 class SourcePull(SQLModel, table=True):
-    """One pull that came to an end: what it found, or why it failed. `way` is by_hand, schedule or before_run.
+    """One pull that came to an end: what it found, or why it failed. `channel` is by_hand, schedule or before_run.
 
     `found` has rows, and since the last pull new, changed and gone; in the contacts new, changed, same and refused.
     """
@@ -63,7 +63,7 @@ class SourcePull(SQLModel, table=True):
     id: int | None = Field(default=None, sa_column=id_column())
     source_id: int = Field(sa_column=reference("live_source.id", cascade=True))
     at: datetime = Field(sa_column=instant_column())
-    way: str = Field(sa_column=text_column())
+    channel: str = Field(sa_column=text_column())
     import_id: int | None = Field(default=None, sa_column=reference("import_file.id", nullable=True))
     found: dict[str, int] | None = Field(default=None, sa_column=json_column(nullable=True))
     fault: str | None = Field(default=None, sa_column=text_column(nullable=True))

@@ -1,5 +1,5 @@
-export { AudiencePage } from "./AudiencePage";
-export { AudiencesPage } from "./AudiencesPage";
+import { opened } from "../../ui";
+
 export { Clearance } from "./parts/Clearance";
 export { CriteriaEditor } from "./parts/CriteriaEditor";
 export { CriteriaFault } from "./parts/CriteriaFault";
@@ -7,3 +7,6 @@ export { CriteriaText } from "./parts/CriteriaText";
 export { audiencesQuery } from "./queries";
 export { type AudienceDoc, useAudienceDraft, useDraftText } from "./useAudienceDraft";
 export { useCriteria } from "./useCriteria";
+
+export const AudiencePage = opened(() => import("./AudiencePage"), "AudiencePage");
+export const AudiencesPage = opened(() => import("./AudiencesPage"), "AudiencesPage");

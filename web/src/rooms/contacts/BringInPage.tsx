@@ -22,13 +22,13 @@ interface BringInPageProps {
   onImport: (id: number | undefined) => void;
 }
 
-/** Bringing people in: a file or pasted cells, what it would do, on what ground they opted in, write it, undo it. */
+/** Bringing people in: a file or pasted cells, what it would do, how they opted in, write it, undo it. */
 export function BringInPage({ id, onImport }: BringInPageProps) {
   const bringing = useImport(id, onImport);
   const { view, look, write, fault, busy } = bringing;
-  const [typed, setGround] = useState<string>();
-  // A live source's pulls go on with the ground that was stated for it.
-  const ground = typed ?? view?.ground ?? "";
+  const [typed, setLegalBasis] = useState<string>();
+  // A live source's pulls go on with the legal basis that was stated for it.
+  const legalBasis = typed ?? view?.legal_basis ?? "";
   const may = useMay()("contacts");
   const written = view?.state === "written" || view?.state === "undone";
   if (!may)
@@ -66,14 +66,14 @@ export function BringInPage({ id, onImport }: BringInPageProps) {
           <ImportPreview view={view} />
           <ConsentAsk
             topic={view.topic ?? null}
-            ground={ground}
+            legalBasis={legalBasis}
             outlook={view.outlook}
             named={view.topics_named}
             onTopic={(topic) => look.mutate({ topic: topic ?? "", columns: columnPicks(view.columns) })}
-            onGround={setGround}
+            onLegalBasis={setLegalBasis}
           />
           <Tags view={view} onTags={(tags) => look.mutate({ tags })} />
-          <End bringing={bringing} view={view} ground={ground} pending={write.isPending} />
+          <End bringing={bringing} view={view} legalBasis={legalBasis} pending={write.isPending} />
         </>
       )}
       {view && written && <ImportReport view={view} onNext={bringing.begin} />}
@@ -112,11 +112,11 @@ function UnderWay({ view }: { view: ImportView }) {
 interface EndProps {
   bringing: ReturnType<typeof useImport>;
   view: ImportView;
-  ground: string;
+  legalBasis: string;
   pending: boolean;
 }
 
-function End({ bringing, view, ground, pending }: EndProps) {
+function End({ bringing, view, legalBasis, pending }: EndProps) {
   const stated = view.topic !== null || Object.keys(view.topics_named).length > 0;
   const open = view.columns.filter((column) => column.open.length > 0 && column.use === "field");
   const usable = view.new + view.changed + view.same;
@@ -126,8 +126,10 @@ function End({ bringing, view, ground, pending }: EndProps) {
         variant="filled"
         size="sm"
         loading={pending}
-        disabled={usable === 0 || open.length > 0 || bringing.busy || (stated && ground.trim().length < 5)}
-        onClick={() => bringing.write.mutate({ topic: view.topic ?? null, ground })}
+        disabled={
+          usable === 0 || open.length > 0 || bringing.busy || (stated && legalBasis.trim().length < 5)
+        }
+        onClick={() => bringing.write.mutate({ topic: view.topic ?? null, legal_basis: legalBasis })}
       >
         {`Import ${count(view.new)} new and ${count(view.changed)} changed`}
       </Button>

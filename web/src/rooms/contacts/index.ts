@@ -1,7 +1,10 @@
-export { BringInPage } from "./BringInPage";
-export { ContactsPage } from "./ContactsPage";
-export { DuplicatesPage } from "./DuplicatesPage";
+import { opened } from "../../ui";
+
 export type { ContactsPlace } from "./place";
-export { RecordPage } from "./RecordPage";
-export { SourcePage } from "./SourcePage";
-export { SuppressionPage } from "./SuppressionPage";
+
+export const BringInPage = opened(() => import("./BringInPage"), "BringInPage");
+export const ContactsPage = opened(() => import("./ContactsPage"), "ContactsPage");
+export const DuplicatesPage = opened(() => import("./DuplicatesPage"), "DuplicatesPage");
+export const RecordPage = opened(() => import("./RecordPage"), "RecordPage");
+export const SourcePage = opened(() => import("./SourcePage"), "SourcePage");
+export const SuppressionPage = opened(() => import("./SuppressionPage"), "SuppressionPage");

@@ -1,2 +1,5 @@
-export { DeskPage } from "./DeskPage";
+import { opened } from "../../ui";
+
 export { deskQuery } from "./queries";
+
+export const DeskPage = opened(() => import("./DeskPage"), "DeskPage");

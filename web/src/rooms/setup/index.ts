@@ -1,3 +1,6 @@
+import { opened } from "../../ui";
+
 export type { AuditPlace } from "./parts/AuditPart";
 export { FieldDialog } from "./parts/FieldDialog";
-export { SetupPage } from "./SetupPage";
+
+export const SetupPage = opened(() => import("./SetupPage"), "SetupPage");

@@ -76,7 +76,7 @@ export function BulkDialog({ kind, who, onClose, onDone }: BulkDialogProps) {
         case "set":
           return take(client.POST("/api/bulk/set-field", { body: { who, key: field?.key ?? "", text } }));
         case "subscribe":
-          return take(client.POST("/api/bulk/subscribe", { body: { who, topic, ground: text } }));
+          return take(client.POST("/api/bulk/subscribe", { body: { who, topic, legal_basis: text } }));
         case "leave-out":
           return take(client.POST("/api/bulk/suppress", { body: { who, reason: text } }));
         case "delete":

@@ -8,16 +8,16 @@ import classes from "./ConsentAsk.module.css";
 interface ConsentAskProps {
   /** The topic's key; null: nothing is said about consent. */
   topic: string | null;
-  ground: string;
+  legalBasis: string;
   outlook: Schemas["ConsentOutlook"] | null | undefined;
   /** How many rows name a topic in a column of their own, by the topic's key. */
   named: Record<string, number>;
   onTopic: (topic: string | null) => void;
-  onGround: (ground: string) => void;
+  onLegalBasis: (legalBasis: string) => void;
 }
 
-/** Have these people opted in, to what, and on what ground? Asked, never assumed. */
-export function ConsentAsk({ topic, ground, outlook, named, onTopic, onGround }: ConsentAskProps) {
+/** Have these people opted in, to what, and how? Asked, never assumed. */
+export function ConsentAsk({ topic, legalBasis, outlook, named, onTopic, onLegalBasis }: ConsentAskProps) {
   const { data: vocabulary } = useQuery(vocabularyQuery);
   const told = Object.entries(named).map(([key, n]) => {
     const name = vocabulary?.topics.find((one) => one.key === key)?.name ?? key;
@@ -41,8 +41,8 @@ export function ConsentAsk({ topic, ground, outlook, named, onTopic, onGround }:
           label="How did they agree?"
           placeholder="Signed the list at the open day, 14 June 2026"
           disabled={!stated}
-          value={ground}
-          onChange={(event) => onGround(event.currentTarget.value)}
+          value={legalBasis}
+          onChange={(event) => onLegalBasis(event.currentTarget.value)}
           required={stated}
         />
       </div>

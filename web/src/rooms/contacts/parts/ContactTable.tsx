@@ -84,7 +84,8 @@ export function ContactTable(props: ContactTableProps) {
     if (event.shiftKey || event.ctrlKey || event.metaKey) tick(id, event.shiftKey);
     else onChoose(id);
   }
-  const template = `${TICK_WIDTH}px ${columns.map((one) => `${one.width}px`).join(" ")} minmax(0, 1fr)`;
+  // Each has at least its width, and its share of what there is beside.
+  const template = `${TICK_WIDTH}px ${columns.map((one) => `minmax(${one.width}px, ${one.width}fr)`).join(" ")}`;
   const width = TICK_WIDTH + columns.reduce((sum, one) => sum + one.width, 0);
   const every = order.length > 0 && order.every((id) => isTicked(ticks, id));
   return (

@@ -16,9 +16,11 @@ export function HeadCell({ column, kind, sort, onSort, onResize }: HeadCellProps
   const sorted = sort === column.key ? "ascending" : sort === `-${column.key}` ? "descending" : undefined;
   function drag(event: PointerEvent<HTMLDivElement>) {
     const handle = event.currentTarget;
-    const begin = event.clientX - column.width;
+    const begin = event.clientX;
+    // Columns share what the table has to spare, so that one may be wider on screen than it was made.
+    const share = column.width / (handle.parentElement?.clientWidth || column.width);
     handle.setPointerCapture(event.pointerId);
-    const move = (next: globalThis.PointerEvent) => onResize(next.clientX - begin);
+    const move = (next: globalThis.PointerEvent) => onResize(column.width + (next.clientX - begin) * share);
     handle.addEventListener("pointermove", move);
     handle.addEventListener("pointerup", () => handle.removeEventListener("pointermove", move), {
       once: true,

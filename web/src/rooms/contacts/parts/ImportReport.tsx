@@ -18,7 +18,7 @@ export function ImportReport({ view, onNext }: { view: Schemas["ImportView"]; on
       </p>
       {view.outlook && (
         <p>
-          {people(view.outlook.subscribed)} opted in: “{view.ground}”.
+          {people(view.outlook.subscribed)} opted in: “{view.legal_basis}”.
           {view.outlook.left > 0 && ` ${people(view.outlook.left)} had left and stay out.`}
         </p>
       )}

@@ -1,5 +1,5 @@
 import { type Schemas, useWords } from "../../../api";
-import { pullWords, WAY_WORDS } from "../../../core/sources";
+import { CHANNEL_WORDS, pullWords } from "../../../core/sources";
 import { count } from "../../../core/words";
 import { Diamond } from "../../../ui";
 import classes from "./SourceForms.module.css";
@@ -17,7 +17,7 @@ export function PullList({ source }: { source: Schemas["SourceView"] }) {
       {source.pulls.slice(0, 6).map((pull) => (
         <div key={pull.at} className={classes.line}>
           <span className="faint">{words.moment(pull.at)}</span>
-          <span className="soft">{WAY_WORDS[pull.way] ?? pull.way}</span>
+          <span className="soft">{CHANNEL_WORDS[pull.channel] ?? pull.channel}</span>
           <span>
             <Diamond state={pull.fault ? "bad" : "done"} size={12} /> {pull.fault ?? pullWords(pull.found)}
           </span>

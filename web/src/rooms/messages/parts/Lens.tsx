@@ -97,7 +97,7 @@ export function Lens({
             <div className={classes.faults}>
               <Diamond state="attention" />
               <span>
-                The message cannot be merged yet: {lens.problems[0]?.problem.message}
+                The message cannot be composed yet: {lens.problems[0]?.problem.message}
                 {lens.problems.length > 1 && ` And ${lens.problems.length - 1} more.`}
               </span>
             </div>

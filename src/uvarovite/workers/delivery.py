@@ -1,4 +1,4 @@
-"""The sender: claims batches, sends them group by group, and gives them back.
+"""Delivery: claims batches, sends them group by group, and gives them back.
 
 Any number of these run at once, on any number of machines; they share nothing but the database. What holds for each:
 a connection is open before anything is marked, so that an unreachable relay costs nobody an attempt; nothing is sent
@@ -57,8 +57,8 @@ class Connection(Protocol):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class SenderTools:
-    """What a sender is put together from; the queue's functions are services.dispatch bound to a database."""
+class DeliveryTools:
+    """What a delivery worker is put together from; the queue's functions are services.dispatch bound to a database."""
 
     claim: Callable[[str], ClaimedBatch | None]
     next_due: Callable[[], datetime | None]
@@ -77,10 +77,10 @@ class SenderTools:
     random: random.Random
 
 
-class SenderWorker:
+class DeliveryWorker:
     """`run` works until `stop` is set; then it finishes the group in hand, gives its batch back and returns."""
 
-    def __init__(self, tools: SenderTools) -> None:
+    def __init__(self, tools: DeliveryTools) -> None:
         self._tools = tools
         self._kits: dict[int, RunKit] = {}
         self.stop = asyncio.Event()

@@ -1,5 +1,5 @@
 # Two commands are enough on a fresh Debian machine: `make demo` and `make test`.
-.PHONY: setup demo demo-reset test check client screenshots bench clean
+.PHONY: setup demo demo-reset test check client screenshots bench mutation clean
 
 # What is said to begin again after a step of the set-up was broken off.
 AGAIN = "make $(or $(MAKECMDGOALS),setup)"
@@ -31,6 +31,10 @@ screenshots: ## docs/screenshots, made anew from the demo's data
 bench: ## measurements; see bench/README.md
 	@scripts/bootstrap test $(AGAIN)
 	@.venv/bin/python -m bench
+
+mutation: ## changes conditions one at a time and prints which no test notices; slow (SAMPLE=60, ONLY=part of a path)
+	@scripts/bootstrap test $(AGAIN)
+	@.venv/bin/python scripts/mutation.py --sample $(or $(SAMPLE),60) --only "$(ONLY)"
 
 clean: ## what was installed and built; the demo's data stays
 	rm -rf .venv web/node_modules web/dist

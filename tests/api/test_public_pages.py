@@ -129,5 +129,5 @@ def test_one_click_leaves_without_cookie_page_or_redirect(
         assert "set-cookie" not in answer.headers
     assert consent(museum) == "left"
     with museum.database.transaction() as tx:
-        ways = run_sql(tx, "SELECT way FROM consent_event WHERE kind = 'withdrawn' AND way <> 'by_hand'")
+        ways = run_sql(tx, "SELECT channel FROM consent_event WHERE kind = 'withdrawn' AND channel <> 'by_hand'")
     assert [row.channel for row in ways] == ["one_click"]

@@ -6,8 +6,10 @@ import pytest
 
 from tests.support.museum import NOW, Museum, make_museum
 from tests.support.sending import LATER, NOBODY, OK, claim, kit_of, send
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.services.delivery import dispatch
 from uvarovite.services.delivery.dispatch import LEASE, LeaseLost, Told
+from uvarovite.services.selection import bulk
 from uvarovite.store.database import Database, run_sql
 
 
@@ -137,3 +139,75 @@ def test_the_relays_limit_holds_over_the_hour(museum: Museum) -> None:
     later = claim(museum, "d", hour)
     assert later is not None
     assert dispatch.mark_group(museum.database, later, kit, later.delivery_ids, hour).permitted >= 1
+
+
+def test_whoever_goes_between_claim_and_mark_is_held_and_no_attempt_is_counted(museum: Museum) -> None:
+    run_id = museum.release()
+    kit = kit_of(museum, run_id)
+    batch = claim(museum, "a")
+    assert batch is not None
+    gone, stays = batch.delivery_ids
+    with museum.database.transaction() as tx:
+        contact = run_sql(tx, "SELECT contact_id FROM delivery WHERE id = :id", {"id": gone})[0].contact_id
+    bulk.delete(museum.database, SYSTEM, bulk.Selection(ids=(contact,), seen=1), now=NOW)
+    group = dispatch.mark_group(museum.database, batch, kit, batch.delivery_ids, NOW)
+    assert [one.id for one in group.marked] == [stays]
+    with museum.database.transaction() as tx:
+        rows = run_sql(tx, "SELECT id, state, held_gate, attempts, settled_at FROM delivery WHERE id = ANY(:ids)",
+                       {"ids": list(batch.delivery_ids)})  # fmt: skip
+    told = {row.id: (row.state, row.held_gate, row.attempts, row.settled_at) for row in rows}
+    assert told == {gone: ("held", "address", 0, NOW), stays: ("sending", None, 1, None)}
+
+
+def test_after_a_pause_the_gap_is_kept(database: Database) -> None:
+    museum = make_museum(database, batch_size=2, gap_seconds=60)
+    run_id = museum.release()
+    assert claim(museum, "a") is not None
+    dispatch.pause(database, SYSTEM, run_id, NOW)
+    assert claim(museum, "b", NOW + timedelta(hours=1)) is None
+    assert dispatch.next_due(database) is None
+    dispatch.go_on(database, SYSTEM, run_id, NOW + timedelta(seconds=20))
+    assert claim(museum, "b", NOW + timedelta(seconds=59)) is None
+    assert claim(museum, "b", NOW + timedelta(seconds=60)) is not None
+
+
+def test_nobody_is_marked_while_the_run_is_paused(museum: Museum) -> None:
+    run_id = museum.release()
+    kit = kit_of(museum, run_id)
+    batch = claim(museum, "a")
+    assert batch is not None
+    dispatch.pause(museum.database, SYSTEM, run_id, NOW)
+    assert dispatch.mark_group(museum.database, batch, kit, batch.delivery_ids, NOW).marked == ()
+    assert set(museum.states(run_id).values()) == {"waiting", "claimed"}
+
+
+def test_a_lease_that_is_not_over_is_left_alone(museum: Museum) -> None:
+    museum.release()
+    batch = claim(museum, "a")
+    assert batch is not None
+    assert dispatch.recover(museum.database, NOW + LEASE) == 0
+    dispatch.keep_lease(museum.database, batch, NOW + LEASE)
+    dispatch.recover(museum.database, NOW + 2 * LEASE)
+    # Renewed, it is its worker's still; a moment later it is anybody's.
+    dispatch.keep_lease(museum.database, batch, NOW + LEASE)
+    dispatch.recover(museum.database, NOW + 2 * LEASE + timedelta(seconds=1))
+    with pytest.raises(LeaseLost):
+        dispatch.keep_lease(museum.database, batch, NOW + LEASE)
+    again = claim(museum, "b", NOW + 3 * LEASE)
+    assert again is not None
+    assert set(again.delivery_ids) == set(batch.delivery_ids)
+
+
+def test_batches_of_those_told_to_come_back_are_no_larger_than_others(museum: Museum) -> None:
+    run_id = museum.release()
+    kit = kit_of(museum, run_id)
+    while (batch := claim(museum, f"{NOW}")) is not None:
+        send(museum, batch, kit, LATER)
+    with museum.database.transaction() as tx:
+        rows = run_sql(tx, """SELECT batch.number, size, due_at, count(*) AS n, max(next_at) AS due FROM batch
+            JOIN delivery ON delivery.run_id = batch.run_id AND batch_number = batch.number
+            WHERE retry_of IS NOT NULL GROUP BY 1, 2, 3 ORDER BY 1""")  # fmt: skip
+    assert [row.n for row in rows] == [row.size for row in rows]
+    assert sum(row.n for row in rows) == 5
+    assert all(row.n <= 2 and row.due_at == row.due for row in rows)
+    assert len(rows) == 3

@@ -197,11 +197,11 @@ def test_upgrading_from_the_first_schema_keeps_the_data(cluster: Cluster) -> Non
 FORBIDDEN = [
     ("UPDATE consent_event SET kind = 'granted'", "append-only"),
     ("DELETE FROM consent_event", "append-only"),
-    ("INSERT INTO consent_event (contact_id, topic_id, kind, at, way, evidence) "
+    ("INSERT INTO consent_event (contact_id, topic_id, kind, at, channel, evidence) "
      "VALUES (999999, 1, 'granted', now(), 'by_hand', '{}')", "refers to no contact"),
-    ("INSERT INTO consent_event (contact_id, topic_id, kind, at, way, evidence) "
+    ("INSERT INTO consent_event (contact_id, topic_id, kind, at, channel, evidence) "
      "SELECT id, 999999, 'granted', now(), 'by_hand', '{}' FROM contact", "refers to no contact"),
-    ("INSERT INTO consent_event (contact_id, topic_id, kind, at, way, evidence) "
+    ("INSERT INTO consent_event (contact_id, topic_id, kind, at, channel, evidence) "
      "SELECT id, 1, 'paused', now(), 'by_hand', '{}' FROM contact", "consent_event_until"),
     ("UPDATE audit_entry SET facts = '{}'", "audit log is not changed"),
     ("UPDATE audit_entry SET actor_name = 'Somebody else'", "audit log is not changed"),

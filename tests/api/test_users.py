@@ -10,11 +10,13 @@ from tests.support.acting import acting
 from tests.support.museum import NOW, Museum
 from tests.support.web import EMAIL, PASSWORD, TestClock, sign_in, web_client
 from uvarovite.api.guard import CSRF_HEADER
+from uvarovite.api.once import KEY_HEADER
 from uvarovite.core.accounts import SYSTEM, Role
 from uvarovite.services.accounts.audit import audit_page
 from uvarovite.services.accounts.users import change_role, close_account, create_user, user_list
 from uvarovite.services.errors import ServiceRefusal
 from uvarovite.services.saving.drafts import DraftKind, get_drafts, keep_draft
+from uvarovite.store.database import run_sql
 
 ODA, ODAS = "oda.mica@skarnmuseum.example", "slate-and-schist-7"
 
@@ -216,3 +218,27 @@ def test_nobody_lends_what_they_have_not_or_what_no_program_may_have(
     with web_client(museum.database, clock) as again:
         again.post("/api/session", json={"email": ODA, "password": ODAS})
         assert again.get("/api/tokens").json()[0]["revoked_at"] is not None
+
+
+def test_a_secret_that_is_told_once_is_kept_nowhere(admin: TestClient, museum: Museum) -> None:
+    for number, (path, body) in enumerate(
+        (
+            ("/api/tokens", {"name": "till", "scopes": ["look"]}),
+            ("/api/users", {"email": ODA, "role": "reader"}),
+            ("/api/users/1/link", None),
+        )
+    ):
+        headers = {KEY_HEADER: f"a-key-of-its-own-{number}"}
+        told = admin.post(path, json=body, headers=headers)
+        assert told.status_code == 200, told.text
+        secret = told.json().get("token") or told.json()["url"].partition("#")[2]
+        assert len(secret) > 30
+        again = admin.post(path, json=body, headers=headers)
+        assert (again.status_code, again.json()["code"]) == (409, "done_already")
+        with museum.database.transaction() as tx:
+            tables = [row.table_name for row in run_sql(
+                tx, "SELECT table_name FROM information_schema.tables WHERE table_schema = 'public'"
+            )]  # fmt: skip
+            for table in tables:
+                rows = run_sql(tx, f'SELECT CAST("{table}" AS text) AS words FROM "{table}"')
+                assert not [row for row in rows if secret in row.words], table

@@ -7,6 +7,7 @@ import hashlib
 import re
 import time
 from collections.abc import Awaitable, Callable
+from dataclasses import replace
 from datetime import datetime
 from typing import Any
 
@@ -26,6 +27,11 @@ _KEY = re.compile(r"[\w-]{8,100}", re.ASCII)
 # A longer answer is not kept; a page that asks again is told to look for itself.
 _LONGEST_KEPT = 512 * 1024
 _PATIENCE_SECONDS = 30.0
+
+
+def told_once(request: Request) -> None:
+    """For a route whose answer holds a secret: that is told this once, and kept nowhere, for whoever asks again either."""
+    request.state.told_once = True
 
 
 class OnceEach:
@@ -54,6 +60,8 @@ class OnceEach:
 
         async def settle(answer: Answered) -> None:
             if answer.status < 400:
+                if scope.get("state", {}).get("told_once"):
+                    answer = replace(answer, body=None)
                 await asyncio.to_thread(service.keep_answer, self._database, once, answer)
             elif once.claimed:
                 await asyncio.to_thread(service.forget_key, self._database, once)

@@ -2,9 +2,10 @@
 
 from dataclasses import dataclass
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Depends
 
 from uvarovite.api.context import Context, MayOwnAccount
+from uvarovite.api.once import told_once
 from uvarovite.api.schemas.accounts import TokenMake
 from uvarovite.api.schemas.values import Id
 from uvarovite.core.accounts import PERMISSIONS, ROLES, Permission, PermissionRow, RoleRow
@@ -34,7 +35,7 @@ def token_list(actor: MayOwnAccount, context: Context) -> list[TokenLine]:
     return tokens.token_list(context.database, actor)
 
 
-@router.post("/tokens")
+@router.post("/tokens", dependencies=[Depends(told_once)])
 def make_token(body: TokenMake, actor: MayOwnAccount, context: Context) -> NewToken:
     """Make a token; it is told this once."""
     return tokens.make_token(

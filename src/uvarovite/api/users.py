@@ -3,9 +3,10 @@
 from dataclasses import dataclass
 from datetime import datetime
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Depends
 
 from uvarovite.api.context import ApiContext, Context, MayAccounts
+from uvarovite.api.once import told_once
 from uvarovite.api.schemas.accounts import Invite, RoleSave
 from uvarovite.api.schemas.values import Id
 from uvarovite.services.accounts import users
@@ -36,14 +37,14 @@ def user_list(actor: MayAccounts, context: Context) -> list[UserLine]:
     return users.user_list(context.database, actor, context.clock())
 
 
-@router.post("")
+@router.post("", dependencies=[Depends(told_once)])
 def invite(body: Invite, actor: MayAccounts, context: Context) -> InvitationLink:
     """Make an account and the link for its owner."""
     made = users.invite(context.database, actor, email=body.email, name=body.name, role=body.role, now=context.clock())
     return _link(context, made)
 
 
-@router.post("/{user_id}/link")
+@router.post("/{user_id}/link", dependencies=[Depends(told_once)])
 def new_link(user_id: Id, actor: MayAccounts, context: Context) -> InvitationLink:
     """Another link by which somebody chooses a password."""
     return _link(context, users.new_link(context.database, actor, user_id, now=context.clock()))

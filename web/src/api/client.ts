@@ -19,7 +19,18 @@ const keys = new Keys(() =>
   [...crypto.getRandomValues(new Uint8Array(16))].map((one) => one.toString(16).padStart(2, "0")).join(""),
 );
 
-const client = createClient<paths>({ fetch: (request) => globalThis.fetch(request) });
+const inFlight = new Map<string, Promise<Response>>();
+
+/** A change that is on its way already is waited for, not sent again: both who asked get its answer. */
+function send(request: Request): Promise<Response> {
+  const key = request.headers.get(KEY);
+  if (!key) return globalThis.fetch(request);
+  const sent = inFlight.get(key) ?? globalThis.fetch(request).finally(() => inFlight.delete(key));
+  inFlight.set(key, sent);
+  return sent.then((answer) => answer.clone());
+}
+
+const client = createClient<paths>({ fetch: send });
 
 client.use({
   async onRequest({ request }) {

@@ -20,4 +20,5 @@ export { Standing } from "./Standing";
 export { useSingleKeys } from "./singleKeys";
 export { Trouble } from "./Trouble";
 export { throwAway } from "./throwAway";
+export { useEscape } from "./useEscape";
 export { useKeys } from "./useKeys";

@@ -1,6 +1,8 @@
 import { ActionIcon, Button, Checkbox, Popover } from "@mantine/core";
 import { IconArrowDown, IconArrowUp } from "@tabler/icons-react";
+import { useCallback, useState } from "react";
 import { type Column, type ColumnKind, moveColumn, toggleColumn } from "../../../core/table";
+import { useEscape } from "../../../ui";
 import classes from "./ColumnPicker.module.css";
 
 interface ColumnPickerProps {
@@ -11,12 +13,19 @@ interface ColumnPickerProps {
 
 /** Which columns the table has, and in which order. */
 export function ColumnPicker({ columns, kinds, onColumns }: ColumnPickerProps) {
+  const [opened, setOpened] = useState(false);
+  useEscape(
+    opened,
+    useCallback(() => setOpened(false), []),
+  );
   const shown = columns.flatMap((one) => kinds.find((kind) => kind.key === one.key) ?? []);
   const hidden = kinds.filter((kind) => !columns.some((one) => one.key === kind.key));
   return (
-    <Popover position="bottom-end" withinPortal trapFocus>
+    <Popover opened={opened} onChange={setOpened} position="bottom-end" withinPortal trapFocus>
       <Popover.Target>
-        <Button size="sm">Columns</Button>
+        <Button size="sm" onClick={() => setOpened(!opened)}>
+          Columns
+        </Button>
       </Popover.Target>
       <Popover.Dropdown className={classes.drop ?? ""}>
         {shown.map((kind) => (

@@ -15,6 +15,7 @@ from uvarovite.services.accounts import signing_in
 from uvarovite.services.accounts.signing_in import Browser
 from uvarovite.services.accounts.users import create_user, make_link
 from uvarovite.services.errors import BadInput, ServiceRefusal
+from uvarovite.store.database import run_sql
 
 
 def test_no_route_answers_without_a_session(client: TestClient) -> None:
@@ -93,6 +94,22 @@ def test_strangers_do_not_lock_the_right_person_out(museum: Museum) -> None:
     # From anywhere new nobody gets in now, by whichever password; from where she works, she does.
     assert attempt(museum, "203.0.113.9", PASSWORD) == "too_many"
     assert attempt(museum, "198.51.100.7", PASSWORD) == "in"
+
+
+def test_an_old_password_lets_nobody_in_that_is_changed_while_it_is_looked_at(
+    museum: Museum, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    create_user(museum.database, SYSTEM, email=EMAIL, name="Signe Vale", password=PASSWORD, now=NOW)
+    look = signing_in.is_right
+
+    def slowly(known: str | None, password: str) -> bool:
+        right = look(known, password)
+        with museum.database.transaction() as tx:
+            run_sql(tx, "UPDATE user_account SET password_hash = 'another'")
+        return right
+
+    monkeypatch.setattr(signing_in, "is_right", slowly)
+    assert attempt(museum, "192.0.2.1", PASSWORD) == "wrong_log_in"
 
 
 def test_one_origin_cannot_try_many_accounts(museum: Museum) -> None:

@@ -12,8 +12,6 @@ from uvarovite.core.values import origin_key
 from uvarovite.services.accounts import own, signing_in
 from uvarovite.services.accounts.asker import Asker
 from uvarovite.services.accounts.signing_in import SESSION_LASTS, Browser, Invited, SignedIn
-from uvarovite.services.bounded import TooBusyError
-from uvarovite.services.errors import ServiceRefusal
 
 router = APIRouter(prefix="/api/session", tags=["session"])
 
@@ -62,24 +60,17 @@ def _me(context: ApiContext, asker: Asker) -> Me:
     )
 
 
-def _busy(fault: TooBusyError) -> ServiceRefusal:
-    return ServiceRefusal("too_many", "Many people are signing in just now. Try again in a moment.")
-
-
 @router.post("")
 async def sign_in(body: PasswordSignIn, request: Request, response: Response, context: Context) -> Me:
     """Sign in by password."""
-    try:
-        come = await context.sign_ins.run(
-            signing_in.sign_in,
-            context.database,
-            email=body.email,
-            password=body.password,
-            browser=browser_of(request),
-            now=context.clock(),
-        )
-    except TooBusyError as fault:
-        raise _busy(fault) from fault
+    come = await context.sign_ins.run(
+        signing_in.sign_in,
+        context.database,
+        email=body.email,
+        password=body.password,
+        browser=browser_of(request),
+        now=context.clock(),
+    )
     return _welcome(response, context, come)
 
 
@@ -101,18 +92,15 @@ def look_at_invitation(body: LinkToken, context: Context) -> Invited:
 @router.post("/invitation")
 async def accept_invitation(body: InvitationAccept, request: Request, response: Response, context: Context) -> Me:
     """Choose a password by a link, and sign in."""
-    try:
-        come = await context.sign_ins.run(
-            signing_in.accept_invitation,
-            context.database,
-            token=body.token,
-            name=body.name,
-            password=body.password,
-            browser=browser_of(request),
-            now=context.clock(),
-        )
-    except TooBusyError as fault:
-        raise _busy(fault) from fault
+    come = await context.sign_ins.run(
+        signing_in.accept_invitation,
+        context.database,
+        token=body.token,
+        name=body.name,
+        password=body.password,
+        browser=browser_of(request),
+        now=context.clock(),
+    )
     return _welcome(response, context, come)
 
 

@@ -11,6 +11,7 @@ from starlette.exceptions import HTTPException
 
 from uvarovite.api.requests import ID_HEADER, request_id
 from uvarovite.core.values.bounds import fault_in_words, field_of
+from uvarovite.services.bounded import TooBusyError
 from uvarovite.services.errors import BadInput, Conflict, NotFound, ServiceRefusal
 
 _STATUS: dict[str, int] = {
@@ -63,6 +64,10 @@ def add_problem_handlers(
         return problem(
             422, "taken", "This name was taken a moment ago. Choose another, or look at the one that is there."
         )
+
+    @app.exception_handler(TooBusyError)
+    async def busy(request: Request, fault: Exception) -> JSONResponse:
+        return problem(429, "too_many", "Many people are signing in just now. Try again in a moment.")
 
     @app.exception_handler(ServiceRefusal)
     async def refused(request: Request, fault: ServiceRefusal) -> JSONResponse:

@@ -66,11 +66,12 @@ def sign_in(database: Database, *, email: str, password: str, browser: Browser, 
     strange = tries[everywhere] > TRIES_PER_ACCOUNT or tries[from_here] > TRIES_PER_ORIGIN
     if tries[here] > TRIES_PER_ACCOUNT_AND_ORIGIN or (strange and not known):
         raise _too_many()
-    right = is_right(user.password_hash if user and user.left_at is None else None, password)
+    known_hash = user.password_hash if user and user.left_at is None else None
+    right = is_right(known_hash, password)
     with database.transaction() as tx:
-        # What has changed while the password was looked at counts: who has left meanwhile does not come in.
+        # What has changed while the password was looked at counts: nobody comes in who has left, or by an old password.
         user = store.lock_user(tx, user.id) if user and user.id else None
-        if user is None or user.left_at is not None or not right:
+        if user is None or not right or user.password_hash != known_hash:
             if user is not None:
                 audit(tx, actor_of(user), Action.SIGN_IN_FAILED, origin=origin)
         else:

@@ -78,8 +78,10 @@ export function SelectionBar({
           <Menu.Dropdown>
             <Menu.Item onClick={() => file.mutate("csv")}>As CSV, with these columns</Menu.Item>
             <Menu.Item onClick={() => file.mutate("xlsx")}>As XLSX, with these columns</Menu.Item>
-            <Menu.Divider />
-            <Menu.Item onClick={() => setMailing(true)}>Send to a colleague…</Menu.Item>
+            <May be="hand_out">
+              <Menu.Divider />
+              <Menu.Item onClick={() => setMailing(true)}>Send to a colleague…</Menu.Item>
+            </May>
           </Menu.Dropdown>
         </Menu>
       </May>

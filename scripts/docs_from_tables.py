@@ -8,7 +8,7 @@ from uvarovite.core.accounts import PERMISSIONS, ROLES, permissions_of
 from uvarovite.core.contacts import FieldType
 from uvarovite.core.contacts.import_states import IMPORT, ImportState
 from uvarovite.core.delivery import BATCH, DELIVERY, RUN, BatchState, DeliveryState, RunState
-from uvarovite.core.expressions import OPERATORS
+from uvarovite.core.expressions import EVENTS, OPERATORS, SUBJECTS
 from uvarovite.core.inlay import FORMATS, PROVIDED
 from uvarovite.core.values.state_table import Event, State, StateTable
 
@@ -36,6 +36,9 @@ def criteria() -> str:
         "| `" + f"field {row.words}{OPERANDS[row.operands]}".rstrip() + f"` | {_types(row.types)} | {row.meaning} |"
         for row in OPERATORS.values()
     )
+    subjects = "\n".join(
+        f"| `{written}` | {meaning} |" for row in SUBJECTS.values() for written, meaning in row.meaning.items()
+    )
     return f"""# Criteria
 
 Words, not symbols, so that one can read them aloud. The same language stands in conditions of a message, where only
@@ -62,16 +65,8 @@ Criteria also ask about more than the record. Names stand between quotes and ign
 
 | written | true when |
 | --- | --- |
-| `subscribed to "Field walks"` | the ledger has them as subscribed now, a pause included, and nobody left from their address |
-| `subscribed to "Field walks" since 2026-05-31` | and has had them so since that day or longer |
-| `subscribed to "Field walks" as of 2026-05-31` | the ledger had them as subscribed at the end of that day |
-| `received`, `opened`, `clicked`, `replied`, `bounced` | it happened; machines' opens and clicks do not count |
-| `opened campaign "Autumn walks" within last 60 days` | in that campaign, on one of these days or today |
-| `never clicked` | it did not; with a campaign and a time span likewise |
-| `tagged "lamp owner"` | they have the tag |
-| `in audience "Walkers"` | that audience's criteria or a hand have them in; an audience is never in itself |
-| `imported from "people.csv"` | that file or live source brought them anything: themselves, a value, a tag, a consent |
-| `chosen by sql "SELECT contact_id FROM contacts WHERE …"` | the `SELECT` gives them; it reads the [views](../guide/audiences.md#sql-by-hand) and nothing else |
+| {", ".join(f"`{event}`" for event in EVENTS)} | it happened; machines' opens and clicks do not count |
+{subjects}
 | `verification is "takes mail"` | so say the name servers of their address's domain |
 
 Conditions are joined by `and` and `or` (`and` binds closer), turned by `not`, grouped by brackets. `everyone` stands

@@ -1,5 +1,7 @@
 """Bad input over HTTP: a clear problem each time, and nothing half-written."""
 
+import json
+
 import pytest
 from fastapi.testclient import TestClient
 
@@ -50,9 +52,13 @@ def test_an_expression_with_a_typo_keeps_its_text_and_its_place(client: TestClie
 
 
 def test_a_tree_that_is_none_is_refused(client: TestClient) -> None:
-    for tree in ({}, {"version": 9, "tree": {}}, {"version": 1, "tree": {"kind": "any", "children": []}}):
-        answer = client.post("/api/criteria", json={"tree": tree})
-        assert (answer.status_code, answer.json()["code"]) == (422, "tree")
+    deep = '{"kind": "not", "child": ' * 2_000 + '{"kind": "all", "children": []}' + "}" * 2_000
+    unfinished = {"kind": "subscribed", "topic": "Walks", "since": {"kind": "text", "text": ""}}
+    for tree in ("{}", '{"kind": "any", "children": []}', '{"kind": "shoe size"}', json.dumps(unfinished), deep):
+        answer = client.post(
+            "/api/criteria", content=f'{{"tree": {tree}}}', headers={"Content-Type": "application/json"}
+        )
+        assert (answer.status_code, answer.json()["code"]) == (422, "unreadable"), tree[:80]
 
 
 def test_a_message_with_an_unknown_field_is_told_in_the_lens_and_not_sent(client: TestClient, museum: Museum) -> None:
@@ -99,7 +105,7 @@ def test_a_relays_password_is_stored_sealed_and_never_shown(client: TestClient, 
 REFUSED = [
     ("POST", "/api/campaigns", {"name": " "}, "no_name"),
     ("POST", "/api/campaigns", {"name": "Walks"}, "taken"),
-    ("POST", "/api/campaigns", {"name": "x", "pace": {"batch_size": 0}}, "pace"),
+    ("POST", "/api/campaigns", {"name": "x", "pace": {"batch_size": 0}}, "unreadable"),
     ("POST", "/api/campaigns", {"name": "x", "audience_id": 999}, "gone"),
     ("POST", "/api/audiences", {"name": "Everyone", "text": "everyone"}, "taken"),
     ("POST", "/api/messages", {"name": "x", "content": {"blocks": [{"kind": "script"}]}}, "unreadable"),

@@ -51,7 +51,7 @@ def world(database: Database, tmp_path: Path) -> Iterator[Installation]:
         create_user(database, SYSTEM, email=EMAIL, name="Signe Vale", password=PASSWORD, now=NOW)
         seed_people(database, make_files(300), NOW)
         with database.transaction() as tx:
-            run_sql(tx, "UPDATE relay SET retry_delays_seconds = '[2, 2, 2, 2]'")
+            run_sql(tx, "UPDATE relay SET retry_delays_seconds = '{2, 2, 2, 2}'")
         made.start_web()
         made.start("worker")
         yield made

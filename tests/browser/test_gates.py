@@ -9,7 +9,7 @@ from tests.browser.test_every_view import signed_in
 from tests.support.processes import Installation
 from uvarovite.bootstrap import system_clock
 from uvarovite.core.accounts import SYSTEM
-from uvarovite.core.consent import ConsentEventKind
+from uvarovite.core.consent import NO_EVIDENCE, ConsentEventKind
 from uvarovite.services.audiences.audiences import audience_list
 from uvarovite.services.audiences.clearance import people_behind
 from uvarovite.services.organisation.vocabulary import vocabulary
@@ -139,7 +139,7 @@ def test_a_release_names_who_went_while_one_was_looking(
                 kind=ConsentEventKind.WITHDRAWN,
                 at=system_clock(),
                 channel="by_hand",
-                evidence={},
+                evidence=NO_EVIDENCE,
             )
     button.click()
     page.get_by_role("button", name="Release now").click()

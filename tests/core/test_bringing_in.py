@@ -16,7 +16,8 @@ from tests.support.fields import FIELDS
 from uvarovite.core.contacts import DateOrder, Field, FieldType, Reading
 from uvarovite.core.contacts.amounts import NumberCell
 from uvarovite.core.contacts.evidence import Doubt, guess_reading
-from uvarovite.core.contacts.files import Converted, read_file
+from uvarovite.core.contacts.faults import fault_words
+from uvarovite.core.contacts.files import Converted, FileForm, read_file
 from uvarovite.core.contacts.matching import guess_type, match_columns
 from uvarovite.core.contacts.sheets import Bytes, FileFault, Sheet
 from uvarovite.core.contacts.tables_out import csv_lines
@@ -43,8 +44,8 @@ def here(data: bytes, sheet: str | None) -> Converted:
     return Converted(sheet=grid.sheet, sheets=grid.sheets, grid=GridRows(rows=lambda: iter(rows), height=len(rows)))
 
 
-def read(data: bytes, form: dict[str, str] | None = None, size: int = 7) -> tuple[Sheet, dict[str, Any]]:
-    return read_file(pieces(data, size), form or {}, workbooks=here)
+def read(data: bytes, form: dict[str, Any] | None = None, size: int = 7) -> tuple[Sheet, FileForm]:
+    return read_file(pieces(data, size), FileForm(**(form or {})), workbooks=here)
 
 
 def sheet_of(data: bytes, **form: str) -> Sheet:
@@ -107,16 +108,16 @@ def judge(text: str, **columns: Reading) -> list[TakenRow | RefusedRow]:
 def test_a_file_in_another_encoding_is_read_and_said_to_be_guessed() -> None:
     data = (HEADER + "a@b.example,Zoë,Müller,Skarn\n").encode("windows-1252")
     sheet, form = read(data, {})
-    assert (form["encoding"], form["guessed"]) == ("windows-1252", True)
+    assert (form.encoding, form.guessed) == ("windows-1252", True)
     assert next(sheet.rows())[1][1] == "Zoë"
-    assert not read(("\ufeff" + HEADER).encode("utf-8"), {})[1]["guessed"]
-    assert read((HEADER + "a@b.example,Zoë,M,S\n").encode("utf-16"), {})[1]["encoding"] == "utf-16"
+    assert not read(("\ufeff" + HEADER).encode("utf-8"), {})[1].guessed
+    assert read((HEADER + "a@b.example,Zoë,M,S\n").encode("utf-16"), {})[1].encoding == "utf-16"
     with pytest.raises(FileFault, match="not written in utf-8"):
         read(data, {"encoding": "utf-8"})
     # What fits no usual encoding is guessed all the same: one can look at it and choose.
     polish = (HEADER + "a@b.example,Ź,M,S\n").encode("windows-1250")
-    assert read(polish, {})[1]["encoding"] == "windows-1250"
-    assert read(polish + b"\x81\n", {})[1]["guessed"]
+    assert read(polish, {})[1].encoding == "windows-1250"
+    assert read(polish + b"\x81\n", {})[1].guessed
 
 
 @pytest.mark.parametrize("delimiter", [",", ";", "\t", "|", "~"])
@@ -126,7 +127,7 @@ def test_delimiter_quote_and_line_ends_are_found(delimiter: str, quote: str, end
     lines = [["E-mail", "Remark"], ["a@b.example", f"one{delimiter} two"], ["c@d.example", "O’Hara, Bo"]]
     text = end.join(delimiter.join(f"{quote}{cell}{quote}" for cell in line) for line in lines) + end
     sheet, form = read(text.encode(), {})
-    assert (form["delimiter"], form["quote"]) == (delimiter, quote)
+    assert (form.delimiter, form.quote) == (delimiter, quote)
     assert [cells for _, cells in sheet.rows()] == lines[1:]
 
 
@@ -153,7 +154,7 @@ def test_a_workbook_gives_what_a_person_reads_in_its_cells() -> None:
     ]
     data = workbook(rows, blank_first=True)
     sheet, form = read(data, {}, 1 << 20)
-    assert (form["kind"], form["sheet"], form["sheets"], form["range"]) == (
+    assert (form.kind, form.sheet, form.sheets, form.range) == (
         "workbook",
         "Members",
         ["Cover", "Members"],
@@ -174,7 +175,7 @@ def test_the_table_of_a_workbook_is_found_under_its_title() -> None:
         [["Members of the museum, as of May"], [], ["E-mail", "Town", "Visits"], ["a@b.example", "Skarn", 3]]
     )
     sheet, form = read(data, {}, 1 << 20)
-    assert (sheet.headers, form["range"]) == (("E-mail", "Town", "Visits"), "A3:C4")
+    assert (sheet.headers, form.range) == (("E-mail", "Town", "Visits"), "A3:C4")
     assert [row for row, _ in sheet.rows()] == [4]
 
 
@@ -188,7 +189,7 @@ RANGES = [
 def test_a_range_may_be_open_or_reversed(said: str, used: str, rows: int) -> None:
     data = workbook([["x", "y", "z"], [], ["E-mail", "Town"], ["a@b.example", "Skarn"], ["c@d.example", "Marlby"]])
     sheet, form = read(data, {"range": said}, 1 << 20)
-    assert (sheet.headers, form["range"], len(list(sheet.rows()))) == (("E-mail", "Town"), used, rows)
+    assert (sheet.headers, form.range, len(list(sheet.rows()))) == (("E-mail", "Town"), used, rows)
 
 
 def test_a_number_in_a_workbook_is_one_in_a_column_of_any_style() -> None:
@@ -231,7 +232,7 @@ end:vcard
 
 def test_cards_of_every_version_become_rows() -> None:
     sheet, form = read(CARDS.encode(), {})
-    assert form["kind"] == "vcard"
+    assert form.kind == "vcard"
     rows = [dict(zip(sheet.headers, cells, strict=True)) for _, cells in sheet.rows()]
     assert [(row["First name"], row["Last name"], row["E-mail address"]) for row in rows] == [
         ("Ada", "Thwaite-Gray", "ada@b.example"),
@@ -265,7 +266,7 @@ def test_each_broken_row_is_refused_with_its_number_and_reason() -> None:
     }  # fmt: skip
     told = next(row for row in judged if isinstance(row, RefusedRow) and row.row == 18)
     assert told.record == 17
-    assert told.message == "3 columns are missing: 1 of 4 are there."
+    assert fault_words(told.faults) == "3 columns are missing: 1 of 4 are there."
     assert len(judged) == 20
 
 
@@ -276,7 +277,7 @@ def test_all_that_is_wrong_with_a_row_is_said_at_once() -> None:
     assert isinstance(row, RefusedRow)
     assert row.code == "address_malformed"
     for told in ("there is no day 31.2.2026", "“about 30” is not an amount", "“perhaps” is neither yes nor no"):
-        assert told in row.message
+        assert told in fault_words(row.faults)
 
 
 def test_empty_lines_count_as_a_spreadsheet_counts_them() -> None:

@@ -1,7 +1,5 @@
 """The criteria language: round trip, errors with their place, and no text that makes it stumble."""
 
-from typing import Literal
-
 import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
@@ -9,20 +7,21 @@ from hypothesis import strategies as st
 from tests.support.fields import CLOCK, FIELDS, NAMES, whole_trees
 from uvarovite.core.contacts import Record
 from uvarovite.core.expressions import (
+    CRITERIA_FORM,
     All,
     NamedAudience,
+    NameKind,
     Names,
     Node,
     check_criteria,
     compile_criteria,
     fields_in,
-    node_from_json,
-    node_to_json,
     parse_criteria,
     print_criteria,
     renamed,
 )
 from uvarovite.core.language import LanguageError, place_of
+from uvarovite.core.values import UnknownForm
 
 # (text, its canonical form)
 READ = [
@@ -63,7 +62,7 @@ def test_a_text_reads_and_prints_in_one_way(text: str, canonical: str | None) ->
 def test_every_tree_prints_to_a_text_that_reads_back_as_the_tree(tree: Node) -> None:
     assert check_criteria(tree, FIELDS, NAMES) == []
     assert parse_criteria(print_criteria(tree)) == tree
-    assert node_from_json(node_to_json(tree)) == tree
+    assert CRITERIA_FORM.read(CRITERIA_FORM.write(tree)) == tree
 
 
 # (text, code, line, column, length, suggestion)
@@ -190,9 +189,9 @@ def test_a_comparison_with_a_blank_is_false_and_not_turns_it(text: str, expected
 
 
 def test_stored_criteria_of_a_later_version_are_refused() -> None:
-    stored = node_to_json(All(children=()))
-    with pytest.raises(ValueError, match="version 99"):
-        node_from_json({**stored, "version": 99})
+    stored = CRITERIA_FORM.write(All(children=()))
+    with pytest.raises(UnknownForm, match="version 99"):
+        CRITERIA_FORM.read({**stored, "version": 99})
 
 
 def test_what_asks_about_more_than_the_record_has_no_place_in_a_message() -> None:
@@ -225,13 +224,13 @@ def test_what_is_renamed_is_renamed_wherever_it_is_named() -> None:
         'not (in audience "OLD" or volunteer) and in audience "other" and subscribed to "old" and opened campaign "Old"'
     )
 
-    def after(kind: Literal["audience", "topic", "campaign"]) -> str:
+    def after(kind: NameKind) -> str:
         return print_criteria(renamed(node, kind, "Old", "New one"))
 
-    assert after("audience").startswith('not (in audience "New one" or volunteer) and in audience "other"')
-    assert after("audience").endswith('subscribed to "old" and opened campaign "Old"')
-    assert after("topic").endswith('subscribed to "New one" and opened campaign "Old"')
-    assert after("campaign").endswith('subscribed to "old" and opened campaign "New one"')
+    assert after(NameKind.AUDIENCE).startswith('not (in audience "New one" or volunteer) and in audience "other"')
+    assert after(NameKind.AUDIENCE).endswith('subscribed to "old" and opened campaign "Old"')
+    assert after(NameKind.TOPIC).endswith('subscribed to "New one" and opened campaign "Old"')
+    assert after(NameKind.CAMPAIGN).endswith('subscribed to "old" and opened campaign "New one"')
 
 
 def test_the_fields_that_criteria_ask_about_are_told() -> None:

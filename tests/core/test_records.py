@@ -15,6 +15,7 @@ from uvarovite.core.contacts import (
     record_to_json,
     value_to_text,
 )
+from uvarovite.core.contacts.fields import PARTS_FORM
 from uvarovite.core.values import CURRENCIES
 
 
@@ -96,3 +97,4 @@ def test_a_definition_that_cannot_be_used_says_why() -> None:
     for field in FIELDS.values():
         assert field_problem(field, list(CURRENCIES)) is None
         assert field_from_json(field_to_json(field)) == field
+        assert PARTS_FORM.read(PARTS_FORM.write((field,))) == (field,)

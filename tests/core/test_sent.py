@@ -10,7 +10,7 @@ from typing import Any
 
 import pytest
 
-from uvarovite.core.messages import Composer, read_snapshot, snapshot_to_json
+from uvarovite.core.messages import SNAPSHOT_FORM, Composer
 from uvarovite.core.messages.renderers import RENDERERS
 from uvarovite.core.messages.snapshot import VERSION
 from uvarovite.core.responses import derive_keyring
@@ -25,7 +25,7 @@ def composer(name: str) -> Composer:
     run = RUNS[name]
     keyring = derive_keyring(run["secret"].encode())
     return Composer(
-        snapshot=read_snapshot(run["snapshot"]),
+        snapshot=SNAPSHOT_FORM.read(run["snapshot"]),
         content=run["content"],
         run_id=run["run_id"],
         tokens=SignedTokens(keyring, keyring.current),
@@ -55,11 +55,11 @@ def test_a_link_leads_where_it_led(name: str, delivery: dict[str, Any]) -> None:
 def test_there_is_a_message_of_every_snapshot_and_every_renderer() -> None:
     snapshots = [run["snapshot"] for run in RUNS.values()]
     assert {one["version"] for one in snapshots} == set(range(1, VERSION + 1))
-    assert {read_snapshot(one).renderer for one in snapshots} == set(RENDERERS)
+    assert {SNAPSHOT_FORM.read(one).renderer for one in snapshots} == set(RENDERERS)
 
 
 def test_a_snapshot_is_read_as_it_was_written() -> None:
     newest = next(run["snapshot"] for run in RUNS.values() if run["snapshot"]["version"] == VERSION)
-    assert json.loads(json.dumps(snapshot_to_json(read_snapshot(newest)))) == newest
+    assert json.loads(json.dumps(SNAPSHOT_FORM.write(SNAPSHOT_FORM.read(newest)))) == newest
     with pytest.raises(KeyError):
-        read_snapshot({**newest, "version": VERSION + 1})
+        SNAPSHOT_FORM.read({**newest, "version": VERSION + 1})

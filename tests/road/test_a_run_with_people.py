@@ -51,7 +51,7 @@ def test_providers_answer_and_people_react(database: Database, tmp_path: Path) -
             database, people=people_file(), smtp_port=world.ports["smtp"], batch_size=50, gap_seconds=0
         )
         with database.transaction() as tx:
-            run_sql(tx, "UPDATE relay SET retry_delays_seconds = '[1, 2, 3, 3]'")
+            run_sql(tx, "UPDATE relay SET retry_delays_seconds = '{1, 2, 3, 3}'")
         world.start_rehearsal(speed=6_000)
         world.start_web()
         run_id = let_go(museum, world)

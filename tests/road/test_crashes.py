@@ -59,7 +59,7 @@ def test_a_worker_killed_in_mid_run_leaves_nobody_twice_and_nobody_out(database:
             database, people=people_file(), smtp_port=world.ports["smtp"], batch_size=100, gap_seconds=0
         )
         with database.transaction() as tx:
-            run_sql(tx, "UPDATE relay SET retry_delays_seconds = '[1, 1, 2, 2]', hourly_limit = NULL")
+            run_sql(tx, "UPDATE relay SET retry_delays_seconds = '{1, 1, 2, 2}', hourly_limit = NULL")
         world.start_rehearsal()
         run_id = museum.release(NOW)
         killed = crash_in_the_middle(museum, world, run_id)

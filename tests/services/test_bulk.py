@@ -181,7 +181,7 @@ def test_what_was_done_to_many_is_listed_with_what_can_still_be_undone(museum: M
     assert listed(DAY) == [("Deleted", 1, True, False), *rest]
     assert listed(31 * DAY) == [("Deleted", 1, False, False), *rest]
     with museum.database.transaction() as tx:
-        erased = run_sql(tx, "SELECT id FROM change_set WHERE what LIKE 'Erased%'")[0].id
+        erased = run_sql(tx, "SELECT id FROM change_set WHERE act = 'erased'")[0].id
     with pytest.raises(NotFound):
         bulk.undo(museum.database, SYSTEM, erased, now=NOW)
 

@@ -8,6 +8,8 @@ from tests.support.bringing import bring_in
 from tests.support.museum import HASHER, NOW, Museum, explained
 from tests.support.sending import put_there
 from uvarovite.core.accounts import SYSTEM
+from uvarovite.core.campaigns import Pace
+from uvarovite.core.contacts.table_columns import TableColumn
 from uvarovite.services.audiences.audiences import audience_list, delete_audience, save_audience
 from uvarovite.services.audiences.explain import explain
 from uvarovite.services.audiences.members import pick_one
@@ -20,7 +22,7 @@ from uvarovite.services.expressions.criteria import read_criteria
 from uvarovite.services.organisation.vocabulary import vocabulary
 from uvarovite.services.selection.bulk import Selection, erase, tag
 from uvarovite.services.selection.table import Wanted, count_contacts
-from uvarovite.services.selection.views import ColumnView, save_view, view_list
+from uvarovite.services.selection.views import save_view, view_list
 from uvarovite.store.database import run_sql
 
 # Who matches, by the last two digits of their contact numbers. Released once, two days ago: Ada and Benoît opened it,
@@ -94,7 +96,7 @@ def happen(museum: Museum) -> None:
                 },
             )
     change = CampaignChange(
-        name="Another", topic_id=None, audience_id=None, message_id=None, sender_id=None, relay_id=None, pace={}
+        name="Another", topic_id=None, audience_id=None, message_id=None, sender_id=None, relay_id=None, pace=Pace()
     )
     save_campaign(database, SYSTEM, campaign_id=None, change=change, revision=None, now=NOW)
     two = Selection(ids=(museum.contact_id("M-02"), museum.contact_id("M-04")), seen=2)
@@ -325,7 +327,7 @@ def test_a_renamed_topic_and_campaign_keep_their_places_and_a_fault_blocks_the_r
         view_id=None,
         name="Walkers",
         criteria=text,
-        columns=[ColumnView(key="town", width=120)],
+        columns=[TableColumn(key="town", width=120)],
         sort="name",
         revision=None,
         now=NOW,
@@ -349,7 +351,7 @@ def test_a_renamed_topic_and_campaign_keep_their_places_and_a_fault_blocks_the_r
         message_id=view.message_id,
         sender_id=view.sender_id,
         relay_id=view.relay_id,
-        pace={"batch_size": 2, "gap_seconds": 0},
+        pace=Pace(batch_size=2, gap_seconds=0),
     )
     view = save_campaign(database, SYSTEM, campaign_id=view.id, change=change, revision=view.revision, now=NOW)
     renamed = 'subscribed to "Walks with a geologist" and never opened campaign "Winter walks"'

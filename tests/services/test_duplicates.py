@@ -8,6 +8,7 @@ from tests.support.bringing import bring_in
 from tests.support.museum import NOW, Museum
 from tests.support.sending import OK, claim, kit_of, send_all
 from uvarovite.core.accounts import SYSTEM
+from uvarovite.core.consent import ConsentEvidence
 from uvarovite.services.contacts import duplicates, editing
 from uvarovite.services.contacts.people import Person, person
 from uvarovite.services.delivery import dispatch
@@ -68,7 +69,7 @@ def test_consent_merges_to_the_narrower_of_the_two(museum: Museum) -> None:
     merge(museum, fenwick, hugh)
     states = {topic.key: topic.state for topic in who(museum, fenwick).topics}
     assert states == told
-    assert who(museum, fenwick).ledger[0].evidence == {"merged": [hugh]}
+    assert who(museum, fenwick).ledger[0].evidence == ConsentEvidence(merged=[hugh])
     bring_in(museum, "Contact no.\nM-06\n", topic="field_walks", legal_basis="An old list")
     assert {topic.key: topic.state for topic in who(museum, fenwick).topics}["field_walks"] == "left"
 

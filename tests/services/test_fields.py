@@ -5,6 +5,7 @@ import pytest
 from tests.support.bringing import bring_in
 from tests.support.museum import HASHER, NOW, Museum
 from uvarovite.core.accounts import SYSTEM
+from uvarovite.core.contacts.table_columns import TableColumn
 from uvarovite.services.audiences.audiences import save_audience
 from uvarovite.services.consent import topics
 from uvarovite.services.contacts import editing, fields
@@ -13,7 +14,7 @@ from uvarovite.services.contacts.people import person
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.organisation.vocabulary import vocabulary
 from uvarovite.services.selection.table import Wanted, contact_page, count_contacts
-from uvarovite.services.selection.views import ColumnView, delete_view, save_view, view_list
+from uvarovite.services.selection.views import delete_view, save_view, view_list
 
 SPECIMENS = FieldDraft(
     key="specimens",
@@ -142,7 +143,7 @@ def test_words_and_criteria_narrow_the_table_together(museum: Museum) -> None:
 
 def test_a_view_is_kept_for_everybody_and_not_overwritten_unseen(museum: Museum) -> None:
     def save(view_id: int | None, name: str, revision: int | None, **told: object) -> int:
-        given = {"criteria": "", "columns": [ColumnView(key="name", width=5)], "sort": "-town", **told}
+        given = {"criteria": "", "columns": [TableColumn(key="name", width=5)], "sort": "-town", **told}
         return save_view(museum.database, SYSTEM, view_id=view_id, name=name, revision=revision, now=NOW, **given).id  # type: ignore[arg-type]
 
     view_id = save(None, "Towns", None)

@@ -179,7 +179,7 @@ def test_columns_carry_tags_and_topics(museum: Museum) -> None:
     lou = contact_page(museum.database, SYSTEM, wanted=Wanted(search="lou@"), now=NOW).rows[0]
     assert {mark.key: mark.state for mark in lou.topics} == {"field_walks": "subscribed", "museum_news": "subscribed"}
     told = person(museum.database, SYSTEM, lou.id, NOW).ledger[0]
-    assert (told.channel, told.evidence["legal_basis"], told.evidence["row"]) == (
+    assert (told.channel, told.evidence.legal_basis, told.evidence.row) == (
         "import",
         "Ticked on the visitor form",
         3,
@@ -283,7 +283,7 @@ def test_consent_is_stated_with_its_ground_and_never_opens_what_was_closed(museu
     assert news.outlook.subscribed == 3
     write(museum, view, topic="field_walks", legal_basis="Said so at the desk")
     assert topic_of(who(museum, "M-08"), "field_walks") == "left"
-    assert [line.evidence["legal_basis"] for line in who(museum, "M-01").ledger] == ["Signed the list at the open day"]
+    assert [line.evidence.legal_basis for line in who(museum, "M-01").ledger] == ["Signed the list at the open day"]
 
 
 def test_a_dry_run_and_a_refused_import_leave_nothing_behind(museum: Museum) -> None:

@@ -9,7 +9,7 @@ from tests.store.test_queue import OK, claim, kit_of, send
 from tests.support.museum import KEYRING, NOW, Museum
 from tests.support.processes import until
 from uvarovite.core.accounts import SYSTEM
-from uvarovite.core.consent import ConsentEventKind
+from uvarovite.core.consent import ConsentEventKind, ConsentEvidence
 from uvarovite.core.responses import Purpose, Token, sign_token
 from uvarovite.services.consent.by_hand import record_by_hand
 from uvarovite.services.delivery import dispatch
@@ -166,7 +166,7 @@ def test_a_trace_can_tell_whatever_the_ledger_says(museum: Museum, kind: Consent
             at=NOW,
             until=NOW + timedelta(days=9) if kind == ConsentEventKind.PAUSED else None,
             channel="by_hand",
-            evidence={"wording": "at the desk"},
+            evidence=ConsentEvidence(wording="at the desk"),
         )
     steps = trace(museum.database, SYSTEM, ada).steps
     assert len(steps) == before + 1

@@ -78,7 +78,7 @@ def test_a_source_is_pulled_by_itself_as_it_was_by_hand(till: Till) -> None:
     till.now += jobs.RETRY
     till.put("otto@tinmail.example", "Otto", "Breccia")
     assert jobs.pull_due(database, till.tools)
-    assert (till.found()["since_new"], till.found()["new"]) == (1, 1)
+    assert (till.found().since_new, till.found().new) == (1, 1)
     assert till.view().next_pull_at == datetime(2026, 11, 25, 5, 30, tzinfo=UTC)
     otto = count_contacts(database, SYSTEM, wanted=Wanted(criteria='first_name is "Otto"'), now=till.now)
     assert otto == 1

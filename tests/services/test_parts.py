@@ -1,5 +1,6 @@
 """Parts of an audience: they share nobody, together they are everybody, and tomorrow they are the same."""
 
+import re
 from collections import Counter
 from collections.abc import Mapping
 from typing import Any
@@ -7,10 +8,13 @@ from typing import Any
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from pydantic import ValidationError
 
 from tests.support.bringing import bring_in
 from tests.support.museum import NOW, Museum, explained, make_museum
 from uvarovite.core.accounts import SYSTEM
+from uvarovite.core.audiences import PART_FORM
+from uvarovite.core.values.bounds import fault_in_words
 from uvarovite.services.audiences.audiences import AudienceView, audience_list, save_audience
 from uvarovite.services.audiences.clearance import clearance, people_behind
 from uvarovite.services.audiences.freezing import drift, freeze, since_last_run
@@ -31,8 +35,8 @@ def choose_part(museum: Museum, part: Mapping[str, Any] | None) -> AudienceView:
     """Save the audience with a part of those who match."""
     now = next(one for one in audience_list(museum.database, SYSTEM) if one.id == museum.audience_id)
     return save_audience(
-        museum.database, SYSTEM, audience_id=now.id, name=now.name, text=now.text, part=part, revision=now.revision,
-        now=NOW,
+        museum.database, SYSTEM, audience_id=now.id, name=now.name, text=now.text,
+        part=PART_FORM.read(part) if part is not None else None, revision=now.revision, now=NOW,
     )  # fmt: skip
 
 
@@ -151,14 +155,19 @@ def test_a_frozen_audience_is_sent_part_by_part_while_others_come(towns: Museum)
         ({"kind": "places", "first": 5, "last": 4}, "^The last place cannot come before"),
         ({"kind": "share", "to_percent": 101}, "^To percent can be at most 100; it is 101 now.$"),
         ({"kind": "share", "from_percent": 10, "to_percent": 10}, "^A share ends behind"),
-        ({"kind": "places", "last": 3, "spread_over": "shoe_size"}, "no such field"),
-        ({"kind": "places", "last": 3, "spread_over": "walk_bookings"}, "a list cannot"),
         ({"kind": "half"}, "^Kind is not one of"),
     ],
 )
-def test_a_part_that_cannot_be_is_refused(museum: Museum, part: Mapping[str, Any], words: str) -> None:
+def test_a_part_that_cannot_be_is_refused(part: Mapping[str, Any], words: str) -> None:
+    with pytest.raises(ValidationError) as fault:
+        PART_FORM.read(part)
+    assert re.search(words, fault_in_words(fault.value.errors()[0]))
+
+
+@pytest.mark.parametrize(("field", "words"), [("shoe_size", "no such field"), ("walk_bookings", "a list cannot")])
+def test_a_part_is_spread_over_a_field_that_has_one_value(museum: Museum, field: str, words: str) -> None:
     with pytest.raises(BadInput, match=words):
-        choose_part(museum, part)
+        choose_part(museum, {"kind": "places", "last": 3, "spread_over": field})
 
 
 def test_what_has_changed_since_the_last_run_is_told_by_name(museum: Museum) -> None:

@@ -8,6 +8,7 @@ import pytest
 from tests.support.museum import NOW, Museum
 from tests.support.people import who
 from uvarovite.core.accounts import SYSTEM
+from uvarovite.core.consent import ConsentEvidence
 from uvarovite.services.consent import suppressions
 from uvarovite.services.contacts import editing
 from uvarovite.services.errors import BadInput, Conflict
@@ -81,7 +82,7 @@ def test_a_list_keeps_its_topics_its_own_reasons_and_where_it_said_so(museum: Mu
     domain, person = suppressions.suppression_page(museum.database, SYSTEM).entries[:2]
     assert (domain.what, domain.domain, domain.reason) == ("bad.example", True, "complaint")
     assert (person.what, person.topic, person.reason) == ("x@y.example", "Field walks", "by_hand")
-    assert person.evidence == {"file": "old.csv", "row": 2, "why": "moved away"}
+    assert person.evidence == ConsentEvidence(file="old.csv", row=2, why="moved away")
 
 
 def test_only_the_person_lifts_what_they_closed(museum: Museum) -> None:

@@ -1,283 +1,63 @@
 """Whatever is done to people, in whatever order: nobody who closed a door gets mail, and nobody gets one message twice.
 
-A machine does what coordinators and recipients do, at random, and keeps its own short books: who left, which addresses
-were closed, who is gone. After every step the museum is held against them.
+Two campaigns of one message, to two audiences, are sent by two workers, of which either may stop at any moment. From the
+mark on a message may be out, so that is when the museum is held against the books.
 """
 
 import itertools
-import shutil
-import tempfile
-from collections.abc import Callable, Iterator
-from dataclasses import replace
-from datetime import timedelta
-from pathlib import Path
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, replace
 
 import pytest
 from hypothesis import HealthCheck, settings
 from hypothesis import strategies as st
-from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule, run_state_machine_as_test
+from hypothesis.stateful import initialize, invariant, rule, run_state_machine_as_test
 
 from tests.store.test_run_counts import as_counted
 from tests.support.acting import acting
-from tests.support.bringing import bring_in
 from tests.support.databases import drop_database, make_database
-from tests.support.museum import HASHER, KEYRING, NOW, PUBLIC_URL, Museum, changed_campaign
-from tests.support.sending import OK, claim, kit_of, send
-from tests.support.till import Till
+from tests.support.doings import Doings
+from tests.support.museum import KEYRING, PUBLIC_URL, Museum
+from tests.support.sending import LATER, OK, claim, kit_of
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.consent import fold_consent, standing_at
-from uvarovite.core.messages import MessageContent, Paragraph
-from uvarovite.core.responses import Purpose, Token, sign_token
-from uvarovite.services.accounts.users import create_user
+from uvarovite.core.delivery.answers import Answer
 from uvarovite.services.audiences.clearance import clearance, people_behind
-from uvarovite.services.campaigns.campaigns import get_campaign, save_campaign
+from uvarovite.services.campaigns.campaigns import get_campaign
 from uvarovite.services.campaigns.releases import release
-from uvarovite.services.contacts import duplicates, editing
-from uvarovite.services.errors import BadInput, ServiceRefusal
-from uvarovite.services.imports.undo import undo_import
-from uvarovite.services.messages.messages import get_message, save_message
-from uvarovite.services.responses import Visit, leave_topic
-from uvarovite.services.saving.drafts import DraftKind, get_drafts, keep_draft, throw_away
-from uvarovite.services.selection import bulk
-from uvarovite.services.selection.bulk import Selection
+from uvarovite.services.delivery import dispatch
+from uvarovite.services.delivery.dispatch import ClaimedBatch, MarkedDelivery, RunKit, Told
+from uvarovite.services.errors import ServiceRefusal
 from uvarovite.store.cluster import Cluster
 from uvarovite.store.consent.ledger import events_of
 from uvarovite.store.database import Database, run_sql
+from uvarovite.store.delivery.queue import LeaseLost
 
-TOPIC = "field_walks"
-PERSON = st.integers(1, 12)
-ADDRESSES = [f"{name}@slatepost.example" for name in ("ada", "benoit", "hugh", "kim", "lou")]
-ADDRESS = st.sampled_from(ADDRESSES)
-ROWS = st.lists(st.tuples(st.sampled_from(["M-01", "M-02", "M-07", "N-01", ""]), ADDRESS), min_size=1, max_size=3)
+WORKER = st.integers(0, 1)
 
 _numbers = itertools.count(1)
 
 
-class Doings(RuleBasedStateMachine):
-    """The machine's own books: contacts in `left` and `merged`, addresses in `closed` and `erased`.
+@dataclass(slots=True)
+class InHand:
+    """What a worker holds: a batch, and what of it was marked. `found_dead`: its lease was taken away meanwhile."""
 
-    `shut` holds, by address, who closed the topic for it and which of those who have it are spared.
+    batch: ClaimedBatch
+    kit: RunKit
+    marked: Sequence[MarkedDelivery] | None = None
+    found_dead: bool = False
+
+
+class Delivering(Doings):
+    """The books go on: `out` holds each delivery that may be out, by person and folded address, and `again` those of which
+    a relay said that it wants them later.
     """
 
-    museum: Museum
-
     @initialize()
-    def begin(self) -> None:
-        # Words that need nothing of anybody, so that no hole stands in the way of a release.
-        words = MessageContent(subject="Two walks are open", preheader="", blocks=(Paragraph(text="Come along"),))
-        message = save_message(
-            self.museum.database, SYSTEM, message_id=None, name="Plain", content=words, revision=None, now=NOW
-        )
-        view = self.museum.change(message_id=message.id)
-        second = changed_campaign(view, name="Second")
-        made = save_campaign(self.museum.database, SYSTEM, campaign_id=None, change=second, revision=None, now=NOW)
-        self.campaigns = [self.museum.campaign_id, made.id]
-        self.now = NOW
-        self.left = {self.museum.contact_id("M-08")}
-        self.closed = {"ivy@slatepost.example", "jude@slatepost.example"}
-        self.erased: set[str] = set()
-        self.merged: set[int] = set()
-        self.shut: dict[str, tuple[int, frozenset[int]]] = {}
-        self.till = Till(self.museum, Path(tempfile.mkdtemp(prefix="uvarovite-till-")))
-        self.user = create_user(
-            self.museum.database, SYSTEM, email="ada@museum.example", name="Ada", password="x" * 12, now=NOW
-        )
-        self.message, self.writing = message.id, False
-        self.known = self.people()
-        self.undoable: list[Callable[[], object]] = []
-
-    def pass_time(self) -> None:
-        self.now += timedelta(hours=1)
-
-    @invariant()
-    def whoever_is_gone_from_an_address_left_there_what_they_closed(self) -> None:
-        """Whatever took them from it: deleted, merged, corrected, brought in or undone."""
-        there = self.people()
-        for person, address in self.known.items():
-            if person in self.left and address is not None and there.get(person) != address:
-                others = frozenset(one for one, theirs in self.known.items() if theirs == address and one != person)
-                self.shut.setdefault(address, (person, others))
-        self.known = there
-
-    def is_shut(self, person: int, address: str | None) -> bool:
-        return address in self.shut and person not in self.shut[address][1]
-
-    def people(self) -> dict[int, str | None]:
-        """Everybody who is there, with their folded address."""
-        with self.museum.database.transaction() as tx:
-            rows = run_sql(tx, "SELECT id, address_folded FROM contact WHERE deleted_at IS NULL")
-        return {row.id: row.address_folded for row in rows}
-
-    def only(self, person: int) -> Selection:
-        return Selection(ids=(person,), seen=1)
-
-    def teardown(self) -> None:
-        if hasattr(self, "till"):
-            shutil.rmtree(self.till.path.parent)
-
-    # ------------------------------------------------------------------ what people say
-
-    @rule(
-        person=PERSON, kind=st.sampled_from(["granted", "confirmed", "withdrawn", "asked"]), for_address=st.booleans()
-    )
-    def says(self, person: int, kind: str, for_address: bool) -> None:
-        self.pass_time()
-        if person not in self.people():
-            return
-        editing.record_consent(
-            self.museum.database, SYSTEM, person, topic=TOPIC, kind=kind, wording="at the desk", until=None,
-            for_address=for_address or None, now=self.now,
-        )  # fmt: skip
-        address = self.people()[person]
-        if kind == "withdrawn":
-            self.left.add(person)
-            if address is not None and (for_address or list(self.people().values()).count(address) == 1):
-                self.shut[address] = (person, frozenset())
-        elif kind != "asked":
-            self.left.discard(person)
-            closer = self.shut[address][0] if address in self.shut else person
-            # Another's word does not open what somebody who is there has closed; an answer from the mailbox does.
-            if address is not None and (
-                kind == "confirmed" or closer == person or self.people().get(closer) != address
-            ):
-                self.shut.pop(address, None)
-
-    @rule(which=st.integers(0, 9))
-    def leaves_by_the_link(self, which: int) -> None:
-        """Of a message that somebody has; they may be deleted or erased by now, and come back."""
-        self.pass_time()
-        with self.museum.database.transaction() as tx:
-            rows = run_sql(
-                tx, "SELECT id, contact_id, address_folded FROM delivery WHERE state = 'accepted' ORDER BY id"
-            )
-        if not rows:
-            return
-        delivery = rows[which % len(rows)]
-        token = sign_token(Token(purpose=Purpose.UNSUBSCRIBE, delivery_id=delivery.id), KEYRING)
-        visit = Visit(method="POST", agent="MailApp/7", origin="127.0.0.1")
-        assert (
-            leave_topic(self.museum.database, token, visit, channel="link", keyring=KEYRING, now=self.now) is not None
-        )
-        self.left.add(delivery.contact_id)
-        if not delivery.address_folded.startswith("erased "):
-            self.shut[delivery.address_folded] = (delivery.contact_id, frozenset())
-
-    # ------------------------------------------------------------------ what coordinators do
-
-    @rule(person=PERSON)
-    def suppress(self, person: int) -> None:
-        self.pass_time()
-        address = self.people().get(person)
-        if address is not None:
-            editing.suppress_person(
-                self.museum.database, SYSTEM, person, topic=None, reason="asked for it", now=self.now
-            )
-            self.closed.add(address)
-
-    @rule(rows=ROWS, subscribed=st.booleans())
-    def bring_people_in(self, rows: list[tuple[str, str]], subscribed: bool) -> None:
-        self.pass_time()
-        file = "Contact no.,E-mail address,Town\n" + "".join(f"{no},{address},Skarn\n" for no, address in rows)
-        told = {"topic": TOPIC, "legal_basis": "Signed a list"} if subscribed else {}
-        done = bring_in(self.museum, file, now=self.now, **told)
-        self.undoable.append(lambda: undo_import(self.museum.database, SYSTEM, done.id, now=self.now))
-
-    @rule(address=ADDRESS)
-    def pull_the_shops_customers(self, address: str) -> None:
-        self.pass_time()
-        self.till.now = self.now
-        self.till.put(address, "Sam", "Skarn")
-        self.till.write(self.till.pull(), topic=TOPIC)
-
-    @rule(person=PERSON)
-    def subscribe(self, person: int) -> None:
-        self.pass_time()
-        if person in self.people():
-            self.keep(
-                bulk.subscribe(
-                    self.museum.database, SYSTEM, self.only(person), topic=TOPIC, legal_basis="A list", now=self.now
-                )
-            )
-
-    @rule(person=PERSON)
-    def delete(self, person: int) -> None:
-        self.pass_time()
-        if person in self.people():
-            self.keep(bulk.delete(self.museum.database, SYSTEM, self.only(person), now=self.now))
-
-    def keep(self, done: bulk.BulkResult) -> None:
-        change = done.change_set_id
-        if change is not None:
-            self.undoable.append(lambda: bulk.undo(self.museum.database, SYSTEM, change, now=self.now))
-
-    @rule(which=st.integers(0, 5))
-    def undo(self, which: int) -> None:
-        self.pass_time()
-        if self.undoable:
-            self.undoable.pop(which % len(self.undoable))()
-
-    @rule(person=PERSON, address=ADDRESS)
-    def correct_the_address(self, person: int, address: str) -> None:
-        self.pass_time()
-        before = self.people().get(person, "")
-        if before == "":
-            return
-        with self.museum.database.transaction() as tx:
-            stored = run_sql(tx, "SELECT address FROM contact WHERE id = :id", {"id": person})[0].address
-        try:
-            editing.change_value(
-                self.museum.database, SYSTEM, person, key="address", before=stored, text=address, hasher=HASHER, now=self.now,
-            )  # fmt: skip
-        except BadInput:
-            assert address in self.erased
-
-    @rule(kept=PERSON, gone=PERSON)
-    def merge(self, kept: int, gone: int) -> None:
-        self.pass_time()
-        people = self.people()
-        if kept == gone or kept not in people or gone not in people:
-            return
-        duplicates.merge(self.museum.database, SYSTEM, kept_id=kept, gone_ids=[gone], choices={}, now=self.now)
-        self.merged.add(kept)
-        if gone in self.left:
-            self.left.add(kept)
-        address = self.people()[kept]
-        if address is not None and {people[kept], people[gone]} & self.closed:
-            self.closed.add(address)
-
-    @rule(person=PERSON)
-    def erase(self, person: int) -> None:
-        self.pass_time()
-        people = self.people()
-        if person not in people:
-            return
-        bulk.erase(self.museum.database, SYSTEM, self.only(person), hasher=HASHER, now=self.now)
-        if (address := people[person]) is not None:
-            self.erased.add(address)
-
-    @rule(subject=st.sampled_from(["One walk", "Two walks", "No walk"]))
-    def write(self, subject: str) -> None:
-        """Somebody changes the words and does not save them; a tab of theirs may have been quicker."""
-        had = get_drafts(self.museum.database, acting(self.user), DraftKind.MESSAGE, self.message).mine
-        assert (had is not None) == self.writing
-        keep_draft(
-            self.museum.database, acting(self.user), DraftKind.MESSAGE, self.message, base={}, base_revision=1, body={"subject": subject},
-            seen=had.revision if had else 0, now=self.now,
-        )  # fmt: skip
-        self.writing = True
-
-    @rule(save=st.booleans(), subject=st.sampled_from(["One walk", "Two walks"]))
-    def finish_writing(self, save: bool, subject: str) -> None:
-        saved = get_message(self.museum.database, SYSTEM, self.message)
-        if save:
-            content = saved.content.model_copy(update={"subject": subject})
-            save_message(
-                self.museum.database, acting(self.user), message_id=self.message, name=saved.name, content=content,
-                revision=saved.revision, now=self.now,
-            )  # fmt: skip
-        else:
-            throw_away(self.museum.database, acting(self.user), DraftKind.MESSAGE, self.message)
-        self.writing = False
+    def begin_delivering(self) -> None:
+        self.hands: dict[int, InHand] = {}
+        self.out: dict[int, tuple[int, str]] = {}
+        self.again: set[int] = set()
 
     @rule(campaign=st.integers(0, 1))
     def release(self, campaign: int) -> None:
@@ -299,29 +79,75 @@ class Doings(RuleBasedStateMachine):
         assert refused is not None or not self.writing
         assert refused in (None, "running") or self.writing or view.clearance.cleared == 0
 
-    @rule()
-    def send_a_batch(self) -> None:
+    @rule(worker=WORKER)
+    def claim_a_batch(self, worker: int) -> None:
         self.pass_time()
-        had = self.sent()
-        batch = claim(self.museum, str(self.now), self.now)
-        if batch is None:
+        if worker not in self.hands:
+            batch = claim(self.museum, f"{worker} at {self.now}", self.now)
+            if batch is not None:
+                self.hands[worker] = InHand(batch, kit_of(self.museum, batch.run_id))
+
+    @rule(worker=WORKER)
+    def mark(self, worker: int) -> None:
+        self.pass_time()
+        hand = self.hands.get(worker)
+        if hand is None or hand.marked is not None:
             return
-        send(self.museum, batch, kit_of(self.museum, batch.run_id), OK, self.now)
+        try:
+            group = dispatch.mark_group(self.museum.database, hand.batch, hand.kit, hand.batch.delivery_ids, self.now)
+        except LeaseLost:
+            assert hand.found_dead
+            del self.hands[worker]
+            return
+        assert not hand.found_dead
+        hand.marked = group.marked
+        self.hold_against_the_books(group.marked)
+
+    def hold_against_the_books(self, marked: Sequence[MarkedDelivery]) -> None:
+        with self.museum.database.transaction() as tx:
+            sql = """SELECT delivery.id, contact_id, address_folded, campaign_id FROM delivery
+                JOIN run ON run.id = run_id WHERE delivery.id = ANY(:ids)"""
+            rows = run_sql(tx, sql, {"ids": [one.id for one in marked]})
         there = self.people()
-        for person, address in self.sent() - had:
+        for row in rows:
+            person, address = row.contact_id, row.address_folded
             assert person in there
             assert person not in self.left
             assert not self.is_shut(person, address)
             assert address not in self.closed | self.erased
+            assert row.id not in self.out or row.id in self.again
+            others = [whose for delivery, whose in self.out.items() if delivery != row.id]
             # One message for an address, whoever it is that has it by now, and for a person, if they are not two by now.
-            assert address not in {one[1] for one in had}
-            assert person in self.merged or person not in {one[0] for one in had}
+            assert address not in {one[1] for one in others}
+            assert person in self.merged or person not in {one[0] for one in others}
+            self.out[row.id] = (person, address)
+        self.again -= {row.id for row in rows}
 
-    def sent(self) -> set[tuple[int, str]]:
-        """(contact, folded address) of what went out."""
-        with self.museum.database.transaction() as tx:
-            rows = run_sql(tx, "SELECT contact_id, address_folded FROM delivery WHERE state = 'accepted'")
-        return {(row.contact_id, row.address_folded) for row in rows}
+    @rule(worker=WORKER, answer=st.sampled_from([OK, OK, LATER, None]))
+    def settle(self, worker: int, answer: Answer | None) -> None:
+        self.pass_time()
+        hand = self.hands.get(worker)
+        if hand is None or hand.marked is None:
+            return
+        del self.hands[worker]
+        told = [Told(delivery=one, answer=answer, digest="d", jitter=0.0) for one in hand.marked]
+        try:
+            dispatch.settle_group(self.museum.database, hand.batch, hand.kit, told, self.now)
+        except LeaseLost:
+            assert hand.found_dead
+            return
+        dispatch.give_back(self.museum.database, hand.batch, now=self.now)
+        assert not hand.found_dead
+        if answer is LATER:
+            self.again |= {one.id for one in hand.marked}
+
+    @rule()
+    def find_dead_workers(self) -> None:
+        """No worker has been heard of for as long as a lease lasts."""
+        self.pass_time()
+        dispatch.recover(self.museum.database, self.now)
+        for hand in self.hands.values():
+            hand.found_dead = True
 
     # ------------------------------------------------------------------ what holds at any time
 
@@ -348,6 +174,12 @@ class Doings(RuleBasedStateMachine):
     def everybody_is_cleared_or_held_by_one_gate(self) -> None:
         taken = clearance(self.museum.database, SYSTEM, text="everyone", topic_id=self.museum.topic_id, now=self.now)
         assert taken.matched == len(self.people()) == taken.cleared + sum(gate.held for gate in taken.gates)
+
+    @invariant()
+    def nobody_is_cleared_for_an_audience_that_a_hand_took_them_out_of(self) -> None:
+        asked = {"text": 'town is "Skarn"', "audience_id": self.skarn, "topic_id": self.museum.topic_id}
+        cleared = people_behind(self.museum.database, SYSTEM, gate=None, after_id=0, now=self.now, **asked)
+        assert not {one.id for one in cleared} & (self.left_out - self.merged)
 
     @invariant()
     def how_far_runs_are_is_what_counting_would_give(self) -> None:
@@ -386,7 +218,7 @@ def copies(cluster: Cluster, museum: Museum) -> Iterator[Callable[[], Museum]]:
 
 
 def test_nobody_who_closed_a_door_gets_mail_whatever_happens(copies: Callable[[], Museum]) -> None:
-    class AtAMuseum(Doings):
+    class AtAMuseum(Delivering):
         def __init__(self) -> None:
             super().__init__()
             self.museum = copies()

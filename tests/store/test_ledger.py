@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from tests.support.museum import NOW, Museum
 from uvarovite.core.consent import (
+    NO_EVIDENCE,
     ConsentEventKind,
     ConsentStanding,
     ConsentState,
@@ -47,7 +48,7 @@ def test_replay_gives_the_current_state_and_that_of_any_earlier_moment(
                 kind=kind,
                 at=at,
                 channel="by_hand",
-                evidence={},
+                evidence=NO_EVIDENCE,
                 until=at + timedelta(minutes=pause) if kind is ConsentEventKind.PAUSED else None,
             )
             for contact_id in people.values():

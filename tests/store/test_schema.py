@@ -178,7 +178,7 @@ def test_upgrading_from_the_first_schema_keeps_the_data(cluster: Cluster) -> Non
         assert [(row.contact_no, row.folded["stones"]) for row in rows] == [("M-2", [{"name": "grossular"}, {}])]
         told = run_sql(tx, "SELECT filename, state, form, columns FROM import_file")
         assert [(row.filename, row.state, row.form["delimiter"]) for row in told] == [("old.csv", "written", ";")]
-        assert [(one["use"], one["field"]) for one in told[0]._mapping["columns"]] == [
+        assert [(one["use"], one["field"]) for one in told[0]._mapping["columns"]["columns"]] == [
             ("field", "address"),
             ("leave_out", None),
         ]
@@ -189,6 +189,7 @@ def test_upgrading_from_the_first_schema_keeps_the_data(cluster: Cluster) -> Non
     assert import_list(database, SYSTEM)[0].filename == "old.csv"
     told_of = get_import(database, SYSTEM, 1)
     assert (told_of.refusals[0].cells, told_of.refusals[0].row, told_of.refusals[0].record) == (["", "41"], 4, 3)
+    assert told_of.refusals[0].message == "None."
     assert (told_of.columns[0].basis, told_of.columns[0].doubts) == ("name", [])
     database.close()
     drop_database(cluster, name)

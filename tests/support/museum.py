@@ -5,6 +5,7 @@ from datetime import UTC, datetime, timedelta
 from typing import Any
 
 from uvarovite.core.accounts import SYSTEM
+from uvarovite.core.campaigns import Pace
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.core.messages import Button, MessageContent, Paragraph
 from uvarovite.core.responses import Keyring, derive_keyring
@@ -125,8 +126,8 @@ class Museum:
 
 def changed_campaign(view: CampaignView, **changed: object) -> CampaignChange:
     """A campaign as it is on the run sheet, with something changed."""
-    kept = {key: getattr(view, key) for key in CampaignChange.__dataclass_fields__ if key != "pace"}
-    return CampaignChange(**{**kept, "pace": view.pace.model_dump(mode="json"), **changed})
+    kept = {key: getattr(view, key) for key in CampaignChange.__dataclass_fields__}
+    return CampaignChange(**{**kept, **changed})
 
 
 def make_museum(
@@ -169,7 +170,7 @@ def make_museum(
         message_id=message.id,
         sender_id=offered.senders[0].id,
         relay_id=offered.relays[0].id,
-        pace={"batch_size": batch_size, "gap_seconds": gap_seconds},
+        pace=Pace(batch_size=batch_size, gap_seconds=gap_seconds),
     )
     campaign = save_campaign(database, SYSTEM, campaign_id=None, change=change, revision=None, now=NOW)
     return Museum(

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from tests.support.museum import HASHER, NOW, SECRET, Museum
 from uvarovite.core.accounts import SYSTEM
+from uvarovite.core.contacts.live_sources import PullFound
 from uvarovite.net.live_sources import read_source
 from uvarovite.services.contacts.people import person
 from uvarovite.services.imports import writing
@@ -64,8 +65,10 @@ class Till:
     def by_itself(self, channel: str = "schedule") -> None:
         jobs.pull_by_itself(self.museum.database, self.id, self.tools, channel=channel)
 
-    def found(self) -> dict[str, int]:
-        return self.view().pulls[0].found
+    def found(self) -> PullFound:
+        found = self.view().pulls[0].found
+        assert found is not None
+        return found
 
     def tags(self, contact_no: str) -> list[str]:
         return person(self.museum.database, SYSTEM, self.museum.contact_id(contact_no), self.now).tags

@@ -8,6 +8,7 @@ from uvarovite.api.context import Context, MayLook, MayRelease, MayWrite
 from uvarovite.api.schemas.campaigns import CampaignSave, ReleaseAsk
 from uvarovite.api.schemas.values import Id
 from uvarovite.core.accounts import Actor
+from uvarovite.core.campaigns import Pace
 from uvarovite.services.campaigns import campaigns, releases
 from uvarovite.services.campaigns.campaigns import CampaignChange, CampaignLine, CampaignView
 from uvarovite.services.sources import jobs
@@ -40,7 +41,7 @@ def change_campaign(campaign_id: Id, body: CampaignSave, actor: MayWrite, contex
 
 
 def _save(campaign_id: int | None, body: CampaignSave, actor: Actor, context: Context) -> CampaignView:
-    change = CampaignChange(**body.model_dump(exclude={"revision"}))
+    change = CampaignChange(**body.model_dump(exclude={"revision", "pace"}), pace=body.pace or Pace())
     return campaigns.save_campaign(
         context.database,
         actor,

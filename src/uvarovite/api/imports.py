@@ -16,10 +16,11 @@ from uvarovite.api.context import ApiContext, Context, MayContacts, MayLook
 from uvarovite.api.schemas.contacts import ImportPreviewAsk, ImportWrite, PastedCells
 from uvarovite.api.schemas.values import Id
 from uvarovite.core.accounts import Actor
+from uvarovite.core.contacts.import_report import UndoneView
 from uvarovite.services.imports import files, jobs, standing, undo, writing
 from uvarovite.services.imports.columns import ColumnChoice
 from uvarovite.services.imports.previewing import NO_CHANGE, PreviewChange
-from uvarovite.services.imports.views import ImportLine, ImportView, UndoneView
+from uvarovite.services.imports.views import ImportLine, ImportView
 
 router = APIRouter(prefix="/api", tags=["imports"])
 

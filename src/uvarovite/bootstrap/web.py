@@ -48,7 +48,15 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
         yield
         public.database.close()
 
-    app = FastAPI(title="Uvarovite", docs_url=None, redoc_url=None, openapi_url="/api/openapi.json", lifespan=alive)
+    app = FastAPI(
+        title="Uvarovite",
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        # What is read and what is sent back are one type to whoever edits it.
+        separate_input_output_schemas=False,
+        lifespan=alive,
+    )
     describe(app)
     app.state.api = ApiContext(
         database=database,

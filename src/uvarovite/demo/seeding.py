@@ -4,8 +4,10 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from uvarovite.core.accounts import SYSTEM
+from uvarovite.core.campaigns import Pace
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.core.contacts.live_sources import SourceKind
+from uvarovite.core.contacts.table_columns import TableColumn
 from uvarovite.demo.contacts import DemoFiles
 from uvarovite.demo.shop import SHOP_FILE, SHOP_VIEW
 from uvarovite.demo.story import (
@@ -32,7 +34,7 @@ from uvarovite.services.organisation.founding import found_organisation
 from uvarovite.services.organisation.vocabulary import vocabulary
 from uvarovite.services.selection.bulk import Selection, tag
 from uvarovite.services.selection.table import Wanted, count_contacts
-from uvarovite.services.selection.views import ColumnView, save_view
+from uvarovite.services.selection.views import save_view
 from uvarovite.services.sources.live_sources import SourceAccessDraft, SourceDraft, save_source
 
 VOLUNTEERS = Wanted(criteria="volunteer")
@@ -98,7 +100,7 @@ def seed_museum(database: Any, files: DemoFiles, *, smtp_host: str, smtp_port: i
         view_id=None,
         name=VIEW_NAME,
         criteria=VIEW_CRITERIA,
-        columns=[ColumnView(key=key, width=width) for key, width in VIEW_COLUMNS],
+        columns=[TableColumn(key=key, width=width) for key, width in VIEW_COLUMNS],
         sort="renews_on",
         revision=None,
         now=now,
@@ -123,7 +125,7 @@ def seed_museum(database: Any, files: DemoFiles, *, smtp_host: str, smtp_port: i
         message_id=message.id,
         sender_id=offered.senders[0].id,
         relay_id=offered.relays[0].id,
-        pace={"batch_size": 50, "gap_seconds": 10, "hourly_limit": None},
+        pace=Pace(batch_size=50, gap_seconds=10),
     )
     save_campaign(database, SYSTEM, campaign_id=None, change=change, revision=None, now=now)
     seed_shop(database, now)

@@ -3,10 +3,9 @@
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from uvarovite.core.consent import ConsentEventKind
+from uvarovite.core.consent import ConsentEventKind, ConsentEvidence
 from uvarovite.core.delivery import DeliveryState
-from uvarovite.core.messages import read_snapshot
-from uvarovite.core.responses import Fetch, Keyring, Purpose, Token, machine_reason, read_token
+from uvarovite.core.responses import Fetch, Keyring, Purpose, ResponseDetail, Token, machine_reason, read_token
 from uvarovite.services.errors import ServiceRefusal
 from uvarovite.services.messages.composing import composer_of
 from uvarovite.store import responses as store
@@ -66,7 +65,7 @@ def _record(
 ) -> None:
     accepted_at = delivery.settled_at if delivery.state == DeliveryState.ACCEPTED else None
     rule = machine_reason(Fetch(method=visit.method, agent=visit.agent, at=now, accepted_at=accepted_at))
-    detail = {"agent": visit.agent[:300]} | ({"link": link} if link is not None else {})
+    detail = ResponseDetail(agent=visit.agent[:300], link=link)
     store.add_event(tx, delivery, kind, now, machine_rule=rule, detail=detail)
 
 
@@ -104,7 +103,7 @@ def _address_made_again(tx: Transaction, delivery: Delivery, number: int, keyrin
     version = tx.get(MessageVersion, run.message_version_id) if run else None
     if run is None or version is None or delivery.marked_at is None:
         return None
-    composer = composer_of(run, version, keyring)
+    composer = composer_of(tx, run, keyring)
     own = composer.own_addresses(delivery.record, delivery.marked_at)
     return next((link.address or own[number] for link in composer.links if link.number == number), None)
 
@@ -145,7 +144,7 @@ def _leave_page(tx: Transaction, delivery: Delivery) -> LeavePage:
         (row.state for row in consent_store.consent_of_contact(tx, delivery.contact_id) if row.id == topic.id), None
     )
     return LeavePage(
-        organisation=read_snapshot(run.snapshot).setting.organisation,
+        organisation=run.snapshot.setting.organisation,
         topic=topic.name,
         language=delivery.record.get("language"),
         left=own == "left" and closings.is_closed(tx, delivery.address_folded, run.topic_id),
@@ -187,9 +186,11 @@ def leave_topic(
             kind=ConsentEventKind.WITHDRAWN,
             at=left,
             channel=channel,
-            evidence={"delivery": delivery.id, "agent": visit.agent[:300], "origin": visit.origin},
+            evidence=ConsentEvidence(delivery=delivery.id, agent=visit.agent[:300], origin=visit.origin),
             recorded_by=None,
             mailbox=delivery.address_folded,
         )
-        store.add_event(tx, delivery, ResponseKind.LEFT, left, machine_rule=None, detail={"channel": channel})
+        store.add_event(
+            tx, delivery, ResponseKind.LEFT, left, machine_rule=None, detail=ResponseDetail(channel=channel)
+        )
         return _leave_page(tx, delivery)

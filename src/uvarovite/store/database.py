@@ -12,6 +12,8 @@ from sqlalchemy.exc import IntegrityError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from sqlmodel import Session
 
+from uvarovite.core.values import StoredForm
+from uvarovite.store.forms import FormType
 from uvarovite.store.once import claim, current
 
 Transaction = Session
@@ -118,9 +120,16 @@ def instant(tx: Transaction, told: datetime | None = None) -> datetime:
     return moment
 
 
-def run_sql(tx: Transaction, sql: str, parameters: Mapping[str, Any] | None = None) -> Sequence[Row[Any]]:
-    """Run one statement with bound parameters; its rows, if it gives any."""
-    result = tx.connection().execute(text(sql), dict(parameters or {}))
+def run_sql(
+    tx: Transaction,
+    sql: str,
+    parameters: Mapping[str, Any] | None = None,
+    forms: Mapping[str, StoredForm[Any]] | None = None,
+) -> Sequence[Row[Any]]:
+    """Run one statement with bound parameters; its rows, if it gives any. Columns that `forms` names are read by them."""
+    statement = text(sql)
+    typed = statement.columns(**{name: FormType(form) for name, form in forms.items()}) if forms else statement
+    result = tx.connection().execute(typed, dict(parameters or {}))
     return result.all() if result.returns_rows else []
 
 

@@ -33,6 +33,12 @@ def latest_version(tx: Transaction, message_id: int) -> MessageVersion | None:
     return tx.exec(query).first()
 
 
+def stored_words(tx: Transaction, version_id: int) -> dict[str, Any]:
+    """The words of a version in the very form in which they were stored, for the renderer that they were sent by."""
+    words: dict[str, Any] = run_sql(tx, "SELECT content FROM message_version WHERE id = :id", {"id": version_id})[0][0]
+    return words
+
+
 def tests_of(tx: Transaction, message_id: int, digest: str, limit: int) -> list[Row[Any]]:
     """The latest tests of a message, or of words with its digest, that a relay took.
 

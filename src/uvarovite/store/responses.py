@@ -7,6 +7,7 @@ import orjson
 from sqlalchemy import Row
 from sqlmodel import col, select
 
+from uvarovite.core.responses import DETAIL_FORM, ResponseDetail
 from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.tables import Attempt, Delivery
 from uvarovite.store.tables.responses import ResponseKind
@@ -19,7 +20,7 @@ def add_event(
     at: datetime,
     *,
     machine_rule: str | None,
-    detail: dict[str, Any],
+    detail: ResponseDetail,
 ) -> None:
     """Record one response, and count it: a person's once for each kind, a machine's every time."""
     change_sql(
@@ -39,7 +40,7 @@ def add_event(
             "kind": kind.value,
             "at": at,
             "rule": machine_rule,
-            "detail": orjson.dumps(detail).decode(),
+            "detail": orjson.dumps(DETAIL_FORM.write(detail)).decode(),
         },
     )
 
@@ -53,7 +54,7 @@ def attempts_of(tx: Transaction, delivery_id: int) -> list[Attempt]:
 def events_of(tx: Transaction, delivery_id: int) -> list[Row[Any]]:
     """The responses of a delivery, oldest first: (kind, at, machine_rule, detail)."""
     sql = "SELECT kind, at, machine_rule, detail FROM response_event WHERE delivery_id = :id ORDER BY id"
-    return list(run_sql(tx, sql, {"id": delivery_id}))
+    return list(run_sql(tx, sql, {"id": delivery_id}, {"detail": DETAIL_FORM}))
 
 
 def deliveries_of_contact(tx: Transaction, contact_id: int, limit: int) -> list[Row[Any]]:

@@ -8,10 +8,10 @@ from typing import Any
 from sqlalchemy import Row
 from sqlmodel import col, select
 
+from uvarovite.core.contacts.import_plan import ImportKey
 from uvarovite.core.contacts.import_states import ImportState
 from uvarovite.store.contacts.tags import ensure_tags
 from uvarovite.store.database import Transaction, change_sql, run_sql
-from uvarovite.store.imports.comparing import ImportKey
 from uvarovite.store.imports.staging import staged
 from uvarovite.store.tables import LiveSource, SourcePull
 

@@ -1,8 +1,8 @@
 /** The generated client, with the session's CSRF token and a key of its own on every change. */
 import createClient from "openapi-fetch";
+import type { components, paths } from "../core/schema";
 import { Keys } from "./once";
 import { ApiProblem, problemOf } from "./problems";
-import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
 

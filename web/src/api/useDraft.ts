@@ -2,11 +2,11 @@
 import { queryOptions, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useSyncExternalStore } from "react";
 import { type Choice, type DraftState, type Kept, OpenDraft, type Parts, type Unkept } from "../core/drafts";
+import type { components } from "../core/schema";
 import { client, take } from "./client";
 import { after, asked, keepOpen, mirrorAt } from "./keeping";
 import { ApiProblem } from "./problems";
 import { renew } from "./renew";
-import type { components } from "./schema";
 import { meQuery, useMay } from "./session";
 
 type DraftKind = components["schemas"]["DraftKind"];

@@ -7,7 +7,6 @@ describe("consent in words", () => {
       " · Signed · a.csv · row 3",
     );
     // Entries from before have the same under another name.
-    expect(evidenceWords({ ground: "Signed" })).toBe(" · Signed");
     expect(evidenceWords({ wording: "" })).toBe("");
   });
 

@@ -1,3 +1,4 @@
+import type { components } from "./schema";
 import { people } from "./words";
 
 /** Consent in words. */
@@ -19,10 +20,10 @@ export const KIND_WORDS: Record<string, string> = {
   retracted: "taken back, recorded by mistake",
 };
 
-const TOLD = ["legal_basis", "ground", "wording", "file", "page", "row"] as const;
+const TOLD = ["legal_basis", "wording", "file", "page", "row"] as const;
 
 /** What stands behind an entry, each after a dot. */
-export function evidenceWords(evidence: Record<string, unknown>): string {
+export function evidenceWords(evidence: components["schemas"]["ConsentEvidence"]): string {
   return TOLD.flatMap((key) => {
     const told = evidence[key];
     if (told === undefined || told === null || told === "") return [];

@@ -30,6 +30,7 @@ const is = (text: string): Condition => ({
   field: "town",
   operator: "is",
   values: [{ kind: "text", text }],
+  counted: false,
 });
 const group = (kind: "all" | "any", ...children: Node[]): Group => ({ kind, children });
 const TODAY = "2026-11-23";

@@ -1,92 +1,27 @@
 import { readAmount, readNumber } from "./numbers";
+import type { components } from "./schema";
 
-/** The tree of the criteria and its edits. A tree is never changed; an edit gives a new one. */
-export type Literal =
-  | { kind: "text"; text: string }
-  | { kind: "number"; number: string }
-  | { kind: "money"; amount: string; currency: string }
-  | { kind: "date"; day: string }
-  | Period
-  | { kind: "today"; count: number; unit: Unit }
-  | { kind: "now" };
+type Schemas = components["schemas"];
 
-export type Unit = "days" | "weeks" | "months";
-
-export interface Period {
-  kind: "period";
-  count: number;
-  unit: Unit;
-}
-
-export interface Condition {
-  kind: "condition";
-  field: string;
-  operator: string;
-  values: Literal[];
-  /** Asked of how many records a list has. */
-  counted?: boolean;
-}
-
-/** A condition on the records of a list. */
-export interface Items {
-  kind: "items";
-  field: string;
-  quantifier: "any" | "every";
-  child: Node;
-}
-
-export type Event = "received" | "opened" | "clicked" | "replied" | "bounced";
-
-export interface History {
-  kind: "history";
-  event: Event;
-  campaign: string | null;
-  within: Period | null;
-  never: boolean;
-}
-
-export interface Subscribed {
-  kind: "subscribed";
-  topic: string;
-  since: Literal | null;
-  as_of: Literal | null;
-}
-
-export interface Tagged {
-  kind: "tagged";
-  tag: string;
-}
-
-export interface Imported {
-  kind: "imported";
-  file: string;
-}
-
-export interface InAudience {
-  kind: "in_audience";
-  audience: string;
-}
-
+// The tree of the criteria and its edits. A tree is never changed; an edit gives a new one.
+export type Condition = Schemas["Condition"];
+export type Literal = Condition["values"][number];
+export type Period = Schemas["PeriodLiteral"];
+export type Unit = Period["unit"];
+export type Items = Schemas["Items"];
+export type History = Schemas["History"];
+export type Event = History["event"];
+export type Subscribed = Schemas["Subscribed"];
+export type Tagged = Schemas["Tagged"];
+export type Imported = Schemas["Imported"];
+export type InAudience = Schemas["InAudience"];
 /** Whom a SELECT over the read-only views gives. */
-export interface ChosenBySql {
-  kind: "by_sql";
-  sql: string;
-}
+export type ChosenBySql = Schemas["ChosenBySql"];
 
 /** One row: everything that has no rows of its own below it but a list's condition. */
 export type Leaf = Condition | Items | History | Subscribed | Tagged | Imported | InAudience | ChosenBySql;
-
-export interface Group {
-  kind: "all" | "any";
-  children: Node[];
-}
-
-export interface Not {
-  kind: "not";
-  child: Node;
-}
-
-export type Node = Leaf | Group | Not;
+export type Group = Schemas["All"] | Schemas["AnyOf"];
+export type Node = Group["children"][number];
 
 /** Where a node stands: the index of a child at each level. */
 export type Path = readonly number[];
@@ -208,27 +143,15 @@ export function newCondition(field: FieldKind, operators: OperatorKind[], today:
     operators.find((row) => row.types.includes(field.type) && row.key !== "yes") ?? operators[0];
   const chosen =
     field.type === "yes_no" ? (operators.find((row) => row.key === "yes") ?? operator) : operator;
-  const empty: Condition = { kind: "condition", field: field.key, operator: "blank", values: [] };
+  const empty: Condition = {
+    kind: "condition",
+    field: field.key,
+    operator: "blank",
+    values: [],
+    counted: false,
+  };
   return chosen ? withOperator(empty, chosen, field, today) : empty;
 }
-
-export const EVENTS: Record<Event, string> = {
-  received: "was sent something",
-  opened: "opened",
-  clicked: "clicked",
-  replied: "replied",
-  bounced: "bounced",
-};
-
-/** What a row can be about besides a field, with the words of its picker. */
-export const SUBJECTS: Record<string, string> = {
-  history: "Their mail",
-  subscribed: "Subscribed to",
-  tagged: "Tagged",
-  in_audience: "In audience",
-  imported: "Imported from",
-  by_sql: "Chosen by SQL",
-};
 
 const FIRST_SELECT = "SELECT contact_id FROM contacts WHERE TRUE";
 
@@ -297,7 +220,7 @@ export function withWay(
   if (way === "count") {
     return { kind: "condition", field, operator: "more", values: [number("0")], counted: true };
   }
-  return { kind: "condition", field, operator: way, values: [] };
+  return { kind: "condition", field, operator: way, values: [], counted: false };
 }
 
 /** A typed number or amount as a literal; what is none is kept as the text that it is. */

@@ -1,24 +1,10 @@
 /** The message document and its edits; nothing is changed in place. */
 import { member, mergeOrder, type Part, type Parts } from "./drafts";
+import type { components } from "./schema";
 
+export type Content = components["schemas"]["MessageContent"];
 /** `id` tells a block from the others wherever it stands. */
-export type Block = { id: string } & (
-  | { kind: "heading"; text: string }
-  | { kind: "paragraph"; text: string }
-  | { kind: "button"; label: string; url: string }
-  | { kind: "divider" }
-);
-
-export interface Content {
-  version: 1;
-  /** Code of the language of formats and footer; "" is the organisation's. */
-  language: string;
-  subject: string;
-  preheader: string;
-  blocks: Block[];
-  /** Keys of the fields without which nobody gets it. */
-  needed: string[];
-}
+export type Block = Content["blocks"][number];
 
 /** A message as it is edited and saved. */
 export interface MessageDoc {

@@ -1,23 +1,9 @@
 /** Which part of those who match an audience consists of. */
+import type { components } from "./schema";
 import { count } from "./words";
 
-export interface Places {
-  kind: "places";
-  first: number;
-  last: number;
-  order: "oldest" | "latest" | "random";
-  seed: number;
-  spread_over: string | null;
-}
-
-export interface Share {
-  kind: "share";
-  from_percent: number;
-  to_percent: number;
-  seed: number;
-  spread_over: string | null;
-}
-
+export type Places = components["schemas"]["Places"];
+export type Share = components["schemas"]["Share"];
 export type AudiencePart = Places | Share;
 
 export const FIRST_PART: AudiencePart = {

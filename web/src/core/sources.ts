@@ -1,4 +1,5 @@
 /** A live source as it is edited, and the words for its pulls. */
+import type { components } from "./schema";
 import { count } from "./words";
 
 export type Kind = "postgresql" | "mysql" | "sqlite";
@@ -120,9 +121,9 @@ export const CHANNEL_WORDS: Record<string, string> = {
 };
 
 /** What a pull found, in words: what differs in the source since the last one, then what became of it. */
-export function pullWords(found: Readonly<Record<string, number>>): string {
-  const rows = `${count(found.rows ?? 0)} rows`;
-  if (found.since_new === undefined) return `${rows}; fetched for the first time`;
+export function pullWords(found: components["schemas"]["PullFound"]): string {
+  const rows = `${count(found.rows)} rows`;
+  if (found.since_new == null) return `${rows}; fetched for the first time`;
   const changes = [
     [found.since_new, "new"],
     [found.since_changed, "changed"],

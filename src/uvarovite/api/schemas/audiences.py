@@ -5,13 +5,15 @@ from typing import Any
 from pydantic import BaseModel, Field
 
 from uvarovite.api.schemas.values import Count, Id
+from uvarovite.core.audiences import Part
+from uvarovite.core.expressions import Node
 
 
 class CriteriaRead(BaseModel):
     """Criteria in one of their two forms; with `estimate` a sample may be counted instead of all."""
 
     text: str | None = Field(default=None, max_length=20_000)
-    tree: dict[str, Any] | None = None
+    tree: Node | None = None
     audience_id: Id | None = None
     estimate: bool = False
 
@@ -66,7 +68,7 @@ class AudienceSave(BaseModel):
 
     name: str = Field(max_length=200)
     text: str = Field(max_length=20_000)
-    part: dict[str, Any] | None = None
+    part: Part | None = None
     revision: Count | None = None
 
 

@@ -1,15 +1,14 @@
 """Requests about campaigns."""
 
-from typing import Any
-
 from pydantic import BaseModel, Field
 
 from uvarovite.api.schemas.values import Count, Id
 from uvarovite.core.audiences import Again
+from uvarovite.core.campaigns import Pace
 
 
 class CampaignSave(BaseModel):
-    """A campaign as edited; `revision` is the one that was on screen."""
+    """A campaign as edited, at the usual pace where none is given; `revision` is the one that was on screen."""
 
     name: str = Field(max_length=200)
     topic_id: Id | None = None
@@ -17,7 +16,7 @@ class CampaignSave(BaseModel):
     message_id: Id | None = None
     sender_id: Id | None = None
     relay_id: Id | None = None
-    pace: dict[str, Any] = Field(default_factory=dict)
+    pace: Pace | None = None
     again: Again = Again.NEW_TO_MESSAGE
     lifted: list[str] = Field(default_factory=list, max_length=20)
     revision: Count | None = None

@@ -3,7 +3,7 @@
 from pydantic import BaseModel, Field
 
 from uvarovite.api.schemas.values import Count
-from uvarovite.services.selection.views import ColumnView
+from uvarovite.core.contacts.table_columns import TableColumn
 
 
 class ViewSave(BaseModel):
@@ -11,6 +11,6 @@ class ViewSave(BaseModel):
 
     name: str = Field(max_length=200)
     criteria: str = Field(default="", max_length=20_000)
-    columns: list[ColumnView] = Field(max_length=100)
+    columns: list[TableColumn] = Field(max_length=100)
     sort: str = Field(max_length=80)
     revision: Count | None = None

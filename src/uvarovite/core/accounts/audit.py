@@ -7,7 +7,8 @@ people".
 from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
-from string import Formatter
+
+from uvarovite.core.values.sentences import facts_in, sentence
 
 
 class AuditArea(StrEnum):
@@ -101,7 +102,7 @@ class ActionRow:
     @property
     def facts(self) -> frozenset[str]:
         """The facts that an entry has."""
-        return frozenset(name for _, name, _, _ in Formatter().parse(self.words) if name)
+        return facts_in(self.words)
 
 
 def _rows(area: AuditArea, words: Mapping[Action, str]) -> dict[Action, ActionRow]:
@@ -189,26 +190,12 @@ ACTIONS: dict[Action, ActionRow] = (
 )
 
 
-class _Said:
-    """A fact in a sentence: numbers as people write them, with the noun that goes with them."""
-
-    def __init__(self, fact: object) -> None:
-        self._fact = fact
-
-    def __format__(self, nouns: str) -> str:
-        number = f"{self._fact:,}" if isinstance(self._fact, int) else str(self._fact)
-        if not nouns:
-            return number
-        one, many = nouns.split("|")
-        return f"{number} {one if self._fact == 1 else many}"
-
-
 def audit_words(action: str, facts: Mapping[str, object]) -> str:
     """The sentence of an entry. An action of another version of ours is said by its code, a fact that is not there as "?"."""
     row = ACTIONS.get(Action(action)) if action in set(Action) else None
     if row is None:
         return action.replace("_", " ")
-    return row.words.format_map({name: _Said(facts.get(name, "?")) for name in row.facts})
+    return sentence(row.words, facts)
 
 
 def actions_said(text: str) -> list[Action]:

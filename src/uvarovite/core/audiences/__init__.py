@@ -1,7 +1,7 @@
 """Audiences: the clearance that turns "matched" into "cleared to send"."""
 
 from uvarovite.core.audiences.gates import GATES, Gate, Stage
-from uvarovite.core.audiences.parts import Part, Places, Share, part_words
+from uvarovite.core.audiences.parts import PART_FORM, Part, Places, Share, part_words
 from uvarovite.core.audiences.terms import (
     MONTH_DAYS,
     SETTLED_LATE,
@@ -17,6 +17,7 @@ from uvarovite.core.audiences.terms import (
 __all__ = [
     "GATES",
     "MONTH_DAYS",
+    "PART_FORM",
     "SETTLED_LATE",
     "WEEK_DAYS",
     "Again",

@@ -13,6 +13,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from uvarovite.core.contacts import Field as ContactField
+from uvarovite.core.values import StoredForm, form_of
 
 MOST_SEED = 999_999
 
@@ -54,6 +55,7 @@ class Share(_Part):
 
 
 Part = Annotated[Places | Share, Field(discriminator="kind")]
+PART_FORM: StoredForm[Places | Share] = form_of(Part)
 
 
 def part_words(part: Places | Share, field: ContactField | None) -> str:

@@ -81,7 +81,8 @@ class ClearanceTerms:
 
     `now` is aware. Without a campaign nobody has got it already; without a topic nobody has opted in. `double_opt_in` of
     None is for several topics at once: what each of them demands is read from the alias `topic`. `lately` are all the
-    runs that caps could be about; without one that is not through, nothing is on its way.
+    runs that caps could be about; without one that is going or was lately, nothing is on its
+    way.
     """
 
     now: datetime
@@ -98,8 +99,8 @@ class ClearanceTerms:
 
     @property
     def any_going(self) -> bool:
-        """Has any run something left to send?"""
-        return any(run.ended_at is None for run in self.lately)
+        """Can any run have something left to send, or in hand?"""
+        return any(run.ended_at is None or run.ended_at > self.now - SETTLED_LATE for run in self.lately)
 
     @property
     def looks_back(self) -> bool:

@@ -2,6 +2,8 @@
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from uvarovite.core.values import StoredForm, form_of
+
 
 class Pace(BaseModel):
     """Batches of `batch_size` people begin at least `gap_seconds` apart; at most `hourly_limit` in any hour.
@@ -19,6 +21,9 @@ class Pace(BaseModel):
         """The hourly limit that holds when a relay's own is counted in; None when there is none."""
         limits = [limit for limit in (self.hourly_limit, relay_limit) if limit is not None]
         return min(limits) if limits else None
+
+
+PACE_FORM: StoredForm[Pace] = form_of(Pace)
 
 
 def _duration(seconds: int) -> str:

@@ -1,6 +1,7 @@
 """Consent per topic as a ledger of events, and the suppression list."""
 
 from uvarovite.core.consent.closing import AddressClosing, closed_sql
+from uvarovite.core.consent.evidence import EVIDENCE_FORM, NO_EVIDENCE, ConsentEvidence
 from uvarovite.core.consent.ledger import (
     TRANSITIONS,
     ConsentEvent,
@@ -24,14 +25,17 @@ from uvarovite.core.consent.suppression import (
 from uvarovite.core.consent.wording import KIND_WORDS, STATE_WORDS, evidence_words
 
 __all__ = [
+    "EVIDENCE_FORM",
     "KIND_WORDS",
     "LIFTED_BY_PERSON_ALONE",
+    "NO_EVIDENCE",
     "REASON_WORDS",
     "STATE_WORDS",
     "TRANSITIONS",
     "AddressClosing",
     "ConsentEvent",
     "ConsentEventKind",
+    "ConsentEvidence",
     "ConsentStanding",
     "ConsentState",
     "SuppressionReason",

@@ -1,8 +1,8 @@
 """Consent in words, for whoever asks what is known about them."""
 
 from collections.abc import Mapping
-from typing import Any
 
+from uvarovite.core.consent.evidence import ConsentEvidence
 from uvarovite.core.consent.ledger import ConsentEventKind
 
 STATE_WORDS = {
@@ -24,10 +24,8 @@ KIND_WORDS: Mapping[ConsentEventKind, str] = {
 }
 
 # What stands behind an entry, in the order in which it is told.
-# `ground` is what the legal basis was called before.
 _TOLD = {
     "legal_basis": "",
-    "ground": "",
     "wording": "",
     "why": "",
     "file": "from the file ",
@@ -36,7 +34,8 @@ _TOLD = {
 }
 
 
-def evidence_words(evidence: Mapping[str, Any]) -> str:
+def evidence_words(evidence: ConsentEvidence) -> str:
     """What stands behind an entry of the ledger or of the suppression list; "" where nothing does."""
-    told = [f"{words}{evidence[key]}" for key, words in _TOLD.items() if evidence.get(key) not in (None, "")]
+    known = evidence.model_dump(include=set(_TOLD), exclude_defaults=True)
+    told = [f"{words}{known[key]}" for key, words in _TOLD.items() if known.get(key, "") != ""]
     return "; ".join(told)

@@ -1,6 +1,7 @@
 """Contacts: fields and their types, values, and bringing people in from a file."""
 
 from uvarovite.core.contacts.days import DateOrder
+from uvarovite.core.contacts.faults import ReadFault
 from uvarovite.core.contacts.fields import (
     STANDARD_FIELDS,
     Field,
@@ -25,7 +26,6 @@ from uvarovite.core.contacts.records import (
 from uvarovite.core.contacts.values import (
     AS_WRITTEN,
     Item,
-    ReadFault,
     Reading,
     Value,
     ValueReader,

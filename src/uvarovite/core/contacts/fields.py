@@ -6,6 +6,8 @@ from dataclasses import asdict, dataclass
 from enum import StrEnum
 from typing import Any
 
+from uvarovite.core.values import StoredForm, form_of
+
 
 class FieldType(StrEnum):
     """What a field holds. Any of them can be blank. A list holds records whose parts are fields themselves."""
@@ -110,6 +112,9 @@ def _parts_problem(field: Field, currencies: Sequence[str]) -> str | None:
         if fault := field_problem(part, currencies):
             return fault
     return None
+
+
+PARTS_FORM: StoredForm[tuple[Field, ...]] = form_of(tuple[Field, ...], under="parts")
 
 
 def field_to_json(field: Field) -> dict[str, Any]:

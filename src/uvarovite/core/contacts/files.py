@@ -2,15 +2,37 @@
 
 from collections.abc import Callable
 from dataclasses import asdict, dataclass
-from typing import Any
+from typing import Literal
 
 from uvarovite.core.contacts.delimited import read_delimited
 from uvarovite.core.contacts.sheets import Bytes, FileFault, Sheet
 from uvarovite.core.contacts.vcards import looks_like_vcard, read_vcards
 from uvarovite.core.contacts.workbook_tables import GridRows, find_table
+from uvarovite.core.values import StoredForm, form_of
 
 # More is read of no workbook; one of so many bytes is refused by its reader.
 _ENOUGH_BYTES = 65 * 1024 * 1024
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FileForm:
+    """How a file is read; what does not apply to its kind is None. `guessed`: its encoding is a guess.
+
+    With `named` False no line names the columns, which is not found out but said.
+    """
+
+    kind: Literal["delimited", "workbook", "vcard"] = "delimited"
+    encoding: str | None = None
+    guessed: bool = False
+    delimiter: str | None = None
+    quote: str | None = None
+    sheet: str | None = None
+    sheets: list[str] | None = None
+    range: str | None = None
+    named: bool = True
+
+
+FILE_FORM: StoredForm[FileForm] = form_of(FileForm, sparse=True)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -39,13 +61,10 @@ def _beginning(data: Bytes) -> bytes:
 _ZIP, _OLE = b"PK\x03\x04", b"\xd0\xcf\x11\xe0"
 
 
-def read_file(data: Bytes, form: dict[str, Any], *, workbooks: WorkbookReader) -> tuple[Sheet, dict[str, Any]]:
+def read_file(data: Bytes, form: FileForm, *, workbooks: WorkbookReader) -> tuple[Sheet, FileForm]:
     """(sheet, form) of a file. `form` says how to read it; what is not said is found out and stands in the form given.
 
-    `workbooks` reads workbooks: native code, which has a process of its own.
-
-    Keys: kind (delimited, workbook, vcard); encoding, delimiter, quote, guessed; sheet, sheets, range; named (False: no line names the columns), which is not found out.
-    Raises FileFault with what to do about it.
+    `workbooks` reads workbooks: native code, which has a process of its own. Raises FileFault with what to do about it.
     """
     first = _beginning(data)
     if not first:
@@ -56,17 +75,19 @@ def read_file(data: Bytes, form: dict[str, Any], *, workbooks: WorkbookReader) -
             whole += piece
             if len(whole) > _ENOUGH_BYTES:
                 break
-        book = workbooks(bytes(whole), form.get("sheet"))
-        sheet, used = find_table(book.grid, range_=form.get("range"), title=book.sheet, named=form.get("named", True))
-        return sheet, {"kind": "workbook", "sheet": book.sheet, "sheets": list(book.sheets), "range": used}
+        book = workbooks(bytes(whole), form.sheet)
+        sheet, used = find_table(book.grid, range_=form.range, title=book.sheet, named=form.named)
+        return sheet, FileForm(
+            kind="workbook", sheet=book.sheet, sheets=list(book.sheets), range=used, named=form.named
+        )
     if looks_like_vcard(first):
-        sheet, encoding = read_vcards(data, encoding=form.get("encoding"))
-        return sheet, {"kind": "vcard", "encoding": encoding}
+        sheet, encoding = read_vcards(data, encoding=form.encoding)
+        return sheet, FileForm(kind="vcard", encoding=encoding)
     sheet, dialect = read_delimited(
         data,
-        encoding=form.get("encoding"),
-        delimiter=form.get("delimiter"),
-        quote=form.get("quote"),
-        named=form.get("named", True),
+        encoding=form.encoding,
+        delimiter=form.delimiter,
+        quote=form.quote,
+        named=form.named,
     )
-    return sheet, {"kind": "delimited", **asdict(dialect)}
+    return sheet, FileForm(kind="delimited", named=form.named, **asdict(dialect))

@@ -7,41 +7,51 @@ out. Where a text holds one of these signs itself, the cell is a JSON array of o
 import json
 import re
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 
 # A person's bookings or gifts; a longer history belongs into a table of its own.
 MOST_ITEMS = 200
 _APART = re.compile(r"[;|\n]")
 
 
-def split_items(text: str, keys: Sequence[str]) -> list[list[str]] | str:
-    """The parts of each record as texts, in the order of `keys`; or what is wrong, in words."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Unsplit:
+    """Why a text is no list (core.contacts.faults, not_a_list): too_many, parts, json, record or unknown."""
+
+    how: str
+    facts: Mapping[str, str | int]
+
+
+def split_items(text: str, keys: Sequence[str]) -> list[list[str]] | Unsplit:
+    """The parts of each record as texts, in the order of `keys`; or what is wrong."""
     if text.startswith("["):
         rows = _from_json(text, keys)
-        if isinstance(rows, str):
+        if isinstance(rows, Unsplit):
             return rows
     else:
         items = (item for item in re.split(r"[;\n]", text) if item.strip(" |\t\r"))
         rows = [[part.strip() for part in item.split("|")] for item in items]
     if len(rows) > MOST_ITEMS:
-        return f"has {len(rows)} records; at most {MOST_ITEMS} are kept."
+        return Unsplit(how="too_many", facts={"records": len(rows), "most": MOST_ITEMS})
     for row in rows:
         if len(row) > len(keys):
-            return f"“{' | '.join(row)[:60]}” has {len(row)} parts; there are {len(keys)}: {', '.join(keys)}."
+            text, names = " | ".join(row)[:60], ", ".join(keys)
+            return Unsplit(how="parts", facts={"text": text, "parts": len(row), "wanted": len(keys), "keys": names})
     return [[*row, *[""] * (len(keys) - len(row))] for row in rows]
 
 
-def _from_json(text: str, keys: Sequence[str]) -> list[list[str]] | str:
+def _from_json(text: str, keys: Sequence[str]) -> list[list[str]] | Unsplit:
     try:
         read = json.loads(text)
     except (ValueError, RecursionError):
-        return "begins with [ and is no JSON array."
+        return Unsplit(how="json", facts={})
     rows = []
     for item in read:
         if not isinstance(item, Mapping):
-            return f"holds {str(item)[:40]!r}, which is no record with {', '.join(keys)}."
+            return Unsplit(how="record", facts={"text": repr(str(item)[:40]), "keys": ", ".join(keys)})
         unknown = next((key for key in item if key not in keys), None)
         if unknown is not None:
-            return f"has a part “{str(unknown)[:40]}”; there are {', '.join(keys)}."
+            return Unsplit(how="unknown", facts={"text": str(unknown)[:40], "keys": ", ".join(keys)})
         rows.append(["" if item.get(key) is None else _plain(item[key]) for key in keys])
     return rows
 

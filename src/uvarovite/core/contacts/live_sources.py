@@ -9,10 +9,13 @@ from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from decimal import Decimal
 from enum import StrEnum
-from typing import IO, Any
+from typing import IO, Annotated, Any
 from zoneinfo import ZoneInfo
 
 import orjson
+import pydantic
+
+from uvarovite.core.values import StoredForm, form_of
 
 LONGEST_SELECT = 20_000
 
@@ -151,7 +154,7 @@ class Schedule:
 
     every: Every
     at: time = time(5, 0)
-    weekday: int = 0
+    weekday: Annotated[int, pydantic.Field(ge=0, le=6)] = 0
 
 
 def next_pull(schedule: Schedule, after: datetime, zone: ZoneInfo) -> datetime:
@@ -170,18 +173,23 @@ def next_pull(schedule: Schedule, after: datetime, zone: ZoneInfo) -> datetime:
         day += timedelta(days=1)
 
 
-def schedule_to_json(schedule: Schedule | None) -> dict[str, Any] | None:
-    """The stored form of a schedule."""
-    if schedule is None:
-        return None
-    return {"every": schedule.every.value, "at": f"{schedule.at:%H:%M}", "weekday": schedule.weekday}
+SCHEDULE_FORM: StoredForm[Schedule] = form_of(Schedule)
 
 
-def schedule_from_json(stored: dict[str, Any] | None) -> Schedule | None:
-    """A schedule from its stored form. Raises ValueError."""
-    if stored is None:
-        return None
-    weekday = int(stored.get("weekday", 0))
-    if not 0 <= weekday <= 6:
-        raise ValueError("a weekday is 0 to 6")
-    return Schedule(every=Every(stored["every"]), at=time.fromisoformat(stored.get("at") or "05:00"), weekday=weekday)
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PullFound:
+    """What a pull found: its rows, what of them was new, changed, same or refused in the contacts, and what of them was
+    new, changed or gone since the pull before (None for the first).
+    """
+
+    rows: int
+    new: int
+    changed: int
+    same: int
+    refused: int
+    since_new: int | None = None
+    since_changed: int | None = None
+    gone: int | None = None
+
+
+PULL_FORM: StoredForm[PullFound] = form_of(PullFound, sparse=True)

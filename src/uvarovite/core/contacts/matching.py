@@ -9,9 +9,10 @@ from dataclasses import dataclass, replace
 from uvarovite.core.contacts.amounts import split_currency
 from uvarovite.core.contacts.days import DateOrder, day_evidence
 from uvarovite.core.contacts.evidence import Doubt, guess_reading
+from uvarovite.core.contacts.faults import ReadFault
 from uvarovite.core.contacts.fields import RESERVED, Field, FieldMap, FieldType
 from uvarovite.core.contacts.validating import Column, ColumnUse
-from uvarovite.core.contacts.values import ReadFault, Reading, read_value
+from uvarovite.core.contacts.values import Reading, read_value
 from uvarovite.core.values import AddressFault, fold, read_address
 
 # What people call the standard fields in files, beyond key and label; folded, letters and digits only.

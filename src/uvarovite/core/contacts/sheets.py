@@ -4,6 +4,7 @@ with what to do about it; a single row that does not fit is the validator's busi
 
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from enum import StrEnum
 
 from uvarovite.core.values import Address, read_address
 
@@ -27,6 +28,20 @@ class FileFault(Exception):
         self.message = message
 
 
+class NoteCode(StrEnum):
+    """What a person should know about a file."""
+
+    SEVERAL_ADDRESSES = "several_addresses"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FileNote:
+    """Something to know about a file, and how many of its rows it concerns."""
+
+    code: NoteCode
+    count: int
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Sheet:
     """A file that was read. `rows` begins anew at each call: (row, cells), with the row's number as a spreadsheet counts,
@@ -38,7 +53,7 @@ class Sheet:
 
     headers: tuple[str, ...]
     rows: Callable[[], Iterator[tuple[int, list[str]]]]
-    notes: tuple[str, ...] = ()
+    notes: tuple[FileNote, ...] = ()
 
 
 def number_rows(rows: Iterable[list[str]], *, first: int = 1) -> Iterator[tuple[int, list[str]]]:

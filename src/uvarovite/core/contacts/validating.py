@@ -12,11 +12,12 @@ from typing import Any, NamedTuple
 import orjson
 
 from uvarovite.core.contacts.evidence import Evidence
+from uvarovite.core.contacts.faults import ReadFault, of_address
 from uvarovite.core.contacts.fields import Field, FieldMap, FieldType
 from uvarovite.core.contacts.records import folded_value, search_text, value_to_json
 from uvarovite.core.contacts.sheets import FileFault, Sheet
 from uvarovite.core.contacts.tables_out import unescaped
-from uvarovite.core.contacts.values import AS_WRITTEN, ReadFault, Reading, read_value
+from uvarovite.core.contacts.values import AS_WRITTEN, Reading, read_value
 from uvarovite.core.values import AddressFault, fold, read_address
 
 # How many different texts a column remembers; a column of numbers or names of its own has as many as rows.
@@ -76,9 +77,13 @@ class RefusedRow:
 
     row: int
     record: int
-    code: str
-    message: str
+    faults: tuple[ReadFault, ...]
     cells: tuple[str, ...]
+
+    @property
+    def code(self) -> str:
+        """That of the first fault."""
+        return self.faults[0].code
 
 
 class _Part(NamedTuple):
@@ -193,12 +198,9 @@ class Validator:
             return None
         address = read_address(cell)
         if isinstance(address, AddressFault):
-            return ReadFault(code=f"address_{address.code}", message=address.message)
+            return of_address(address)
         if self.is_erased(address.folded):
-            return ReadFault(
-                code="erased",
-                message="This person asked to be forgotten. They can come back only by signing up themselves.",
-            )
+            return ReadFault(code="erased", facts={})
         folded = fold(address.text)
         return _Part(text=address.text, folded=_pair("address", folded), search=folded, compared=address.folded)
 
@@ -207,7 +209,7 @@ class Validator:
         for name in _split(cell):
             key = self.topics.get(fold(name))
             if key is None:
-                return ReadFault(code="no_such_topic", message=f"There is no topic “{name[:40]}”.")
+                return ReadFault(code="no_such_topic", facts={"text": name[:40]})
             keys.append(key)
         return _Part(several=list(dict.fromkeys(keys))) if keys else None
 
@@ -218,7 +220,7 @@ class Validator:
         for name in names:
             found = self.audiences.get(fold(name.strip()))
             if found is None:
-                return ReadFault(code="no_such_audience", message=f"There is no audience “{name.strip()[:40]}”.")
+                return ReadFault(code="no_such_audience", facts={"text": name.strip()[:40]})
             ids.append(found)
         return _Part(several=list(dict.fromkeys(ids))) if ids else None
 
@@ -257,9 +259,7 @@ def tag_name(text: str) -> str:
 def _read_tags(cell: str) -> _Part | ReadFault | None:
     names = [tag_name(name) for name in _split(cell)]
     if len(names) > MOST_TAGS or any(len(name) > LONGEST_TAG for name in names):
-        return ReadFault(
-            code="tags", message=f"At most {MOST_TAGS} tags of at most {LONGEST_TAG} characters, divided by commas."
-        )
+        return ReadFault(code="tags", facts={"most": MOST_TAGS, "longest": LONGEST_TAG})
     return _Part(several=list(dict.fromkeys(names))) if names else None
 
 
@@ -296,7 +296,7 @@ def _validate(row: int, record: int, cells: list[str], width: int, readers: Sequ
         return _refuse(row, record, cells, faults)
     number, address, first_name, last_name, language, compared, tags, topics, audiences = slots
     if compared is None and not number:
-        nobody = ReadFault(code="no_address", message="There is neither an address nor a contact number.")
+        nobody = ReadFault(code="no_address", facts={})
         return _refuse(row, record, cells, [nobody])
     return TakenRow(
         row, record, number, address, compared, first_name, last_name, language,
@@ -308,21 +308,15 @@ def _refuse(row: int, record: int, cells: Sequence[str], faults: Sequence[ReadFa
     return RefusedRow(
         row=row,
         record=record,
-        code=faults[0].code,
-        message=" ".join(fault.message for fault in faults),
+        faults=tuple(faults),
         cells=tuple(str(cell) for cell in cells),
     )
 
 
 def _width_fault(cells: Sequence[str], width: int) -> ReadFault | None:
     if len(cells) < width:
-        lacking = width - len(cells)
-        plural = "column is" if lacking == 1 else "columns are"
-        return ReadFault(
-            code="too_few_columns", message=f"{lacking} {plural} missing: {len(cells)} of {width} are there."
-        )
+        there = len(cells)
+        return ReadFault(code="too_few_columns", facts={"lacking": width - there, "there": there, "wanted": width})
     if any(cell.strip() for cell in cells[width:]):
-        return ReadFault(
-            code="too_many_columns", message=f"There are {len(cells)} cells for {width} columns. A stray delimiter?"
-        )
+        return ReadFault(code="too_many_columns", facts={"there": len(cells), "wanted": width})
     return None

@@ -7,14 +7,15 @@ which sign is the decimal one. Without one, only texts with a single reading are
 import re
 import unicodedata
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime, time, tzinfo
 from decimal import Decimal
 
 from uvarovite.core.contacts.amounts import NumberCell, Style, read_decimal, split_currency, style_of
 from uvarovite.core.contacts.days import DateOrder, UnreadDay, read_day
+from uvarovite.core.contacts.faults import ReadFault
 from uvarovite.core.contacts.fields import Field, FieldType
-from uvarovite.core.contacts.lists import split_items
+from uvarovite.core.contacts.lists import Unsplit, split_items
 from uvarovite.core.values import Money, fold
 
 Plain = str | Decimal | Money | date | datetime | bool | None
@@ -46,14 +47,6 @@ class Reading:
 AS_WRITTEN = Reading()
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ReadFault:
-    """Why a text is no value of a field."""
-
-    code: str
-    message: str
-
-
 ValueReader = Callable[[str, Field, Reading], "Value | ReadFault"]
 
 
@@ -72,10 +65,10 @@ _BLANKS = re.compile(r"[^\S\n]+")
 
 def _read_text(text: str, field: Field, reading: Reading) -> Value | ReadFault:
     if len(text) > LONGEST_TEXT:
-        return ReadFault(code="too_long", message=f"{field.label} is longer than {LONGEST_TEXT} characters.")
+        return ReadFault(code="too_long", facts={"field": field.label, "most": LONGEST_TEXT})
     text = text.replace("\r\n", "\n")
     if _CONTROL.search(text):
-        return ReadFault(code="control_character", message=f"{field.label} holds a control character.")
+        return ReadFault(code="control_character", facts={"field": field.label})
     if not text.isascii():
         text = unicodedata.normalize("NFC", text)
     # Runs of blanks come from other programs' padding; nobody writes "Anna  Maria" on purpose.
@@ -85,50 +78,44 @@ def _read_text(text: str, field: Field, reading: Reading) -> Value | ReadFault:
 def _read_number(text: str, field: Field, reading: Reading) -> Value | ReadFault:
     number = read_decimal(text, reading.decimal_comma)
     if number is None:
-        return _no_number(text, field, "not_a_number", "a number such as 12 or 12.5")
+        return _no_number(text, field, "not_a_number")
     return number
 
 
-def _no_number(text: str, field: Field, code: str, what: str) -> ReadFault:
+def _fault(code: str, field: Field, text: str, **facts: str) -> ReadFault:
+    return ReadFault(code=code, facts={"field": field.label, "text": text[:40], **facts})
+
+
+def _no_number(text: str, field: Field, code: str, **facts: str) -> ReadFault:
     if style_of(text) is Style.EITHER:
-        return ReadFault(
-            code="two_readings",
-            message=f"{field.label}: “{text[:40]}” has two readings. Say whether , or . is the decimal sign, or write it "
-            "without a sign for thousands.",
-        )
-    return ReadFault(code=code, message=f"{field.label}: “{text[:40]}” is not {what}.")
+        return _fault("two_readings", field, text, how="number")
+    return _fault(code, field, text, **facts)
 
 
 def _read_money(text: str, field: Field, reading: Reading) -> Value | ReadFault:
     currency = field.currency or "EUR"
     rest, named = split_currency(text)
     if named not in (None, currency):
-        return ReadFault(
-            code="other_currency",
-            message=f"{field.label} is kept in {currency}; “{text[:40]}” is in {named}.",
-        )
+        return _fault("other_currency", field, text, currency=currency, named=str(named))
     number = read_decimal(rest, reading.decimal_comma)
     if number is None:
-        return _no_number(text, field, "not_money", f"an amount such as 12.50 {currency}")
+        return _no_number(text, field, "not_money", currency=currency)
     return Money(amount=number, currency=currency)
 
 
-_UNREAD_DAY = {
-    UnreadDay.NONE: ("not_a_date", "write “{text}” as 2026-05-31 or 31 May 2026."),
-    UnreadDay.ORDER: (
-        "two_readings",
-        "“{text}” has two readings. Say which comes first, day or month, or write it as 2026-05-31 or 31 May 2026.",
-    ),
-    UnreadDay.CENTURY: ("no_century", "“{text}” does not say the century. Write the year with four digits."),
-    UnreadDay.MISSING: ("no_such_date", "there is no day {text}."),
+_UNREAD_DAY: Mapping[UnreadDay, tuple[str, dict[str, str]]] = {
+    UnreadDay.NONE: ("not_a_date", {}),
+    UnreadDay.ORDER: ("two_readings", {"how": "day"}),
+    UnreadDay.CENTURY: ("no_century", {}),
+    UnreadDay.MISSING: ("no_such_date", {"how": "day"}),
 }
 
 
 def _day(text: str, field: Field, reading: Reading) -> date | ReadFault:
     found = read_day(text, reading.date_order, reading.century)
     if isinstance(found, UnreadDay):
-        code, words = _UNREAD_DAY[found]
-        return ReadFault(code=code, message=f"{field.label}: {words.format(text=text[:40])}")
+        code, facts = _UNREAD_DAY[found]
+        return _fault(code, field, text, **facts)
     return found
 
 
@@ -153,9 +140,7 @@ def _read_date_time(text: str, field: Field, reading: Reading) -> Value | ReadFa
     found = _INSTANT.fullmatch(text)
     day = _day(found["day"], field, reading) if found else None
     if found is None or day is None or (isinstance(day, ReadFault) and day.code == "not_a_date"):
-        return ReadFault(
-            code="not_a_date_time", message=f"{field.label}: write “{text[:40]}” as 2026-05-31 14:30, which is clear."
-        )
+        return _fault("not_a_date_time", field, text)
     if isinstance(day, ReadFault):
         return day
     hour = int(found["hour"] or 0)
@@ -170,7 +155,7 @@ def _read_date_time(text: str, field: Field, reading: Reading) -> Value | ReadFa
             zone = datetime.strptime(found["zone"].replace(":", ""), "%z").tzinfo or UTC
         return datetime.combine(day, clock, zone).astimezone(UTC)
     except (ValueError, OverflowError):
-        return ReadFault(code="no_such_date", message=f"{field.label}: there is no moment {text[:40]}.")
+        return _fault("no_such_date", field, text, how="moment")
 
 
 def _read_yes_no(text: str, field: Field, reading: Reading) -> Value | ReadFault:
@@ -179,7 +164,7 @@ def _read_yes_no(text: str, field: Field, reading: Reading) -> Value | ReadFault
         return True
     if folded in _NO:
         return False
-    return ReadFault(code="not_yes_no", message=f"{field.label}: “{text[:40]}” is neither yes nor no.")
+    return _fault("not_yes_no", field, text)
 
 
 def _read_choice(text: str, field: Field, reading: Reading) -> Value | ReadFault:
@@ -188,23 +173,20 @@ def _read_choice(text: str, field: Field, reading: Reading) -> Value | ReadFault
             return choice
     if fold(text) in ("none", "-"):
         return None
-    return ReadFault(
-        code="no_such_choice",
-        message=f"{field.label}: “{text[:40]}” is not one of {', '.join(field.choices)}.",
-    )
+    return _fault("no_such_choice", field, text, choices=", ".join(field.choices))
 
 
 def _read_list(text: str, field: Field, reading: Reading) -> Value | ReadFault:
     rows = split_items(text, [part.key for part in field.parts])
-    if isinstance(rows, str):
-        return ReadFault(code="not_a_list", message=f"{field.label} {rows}")
+    if isinstance(rows, Unsplit):
+        return ReadFault(code="not_a_list", facts={"field": field.label, "how": rows.how, **rows.facts})
     items: list[Item] = []
     for place, row in enumerate(rows, start=1):
         item: dict[str, Plain] = {}
         for part, cell in zip(field.parts, row, strict=True):
             value = read_value(cell, part, reading)
             if isinstance(value, ReadFault):
-                return ReadFault(code=value.code, message=f"{field.label}, record {place}: {value.message}")
+                return replace(value, facts={**value.facts, "list": field.label, "record": place})
             assert not isinstance(value, tuple), "a part is no list"
             if value is not None:
                 item[part.key] = value

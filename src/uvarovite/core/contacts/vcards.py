@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from uvarovite.core.contacts.delimited import read_text_lines
-from uvarovite.core.contacts.sheets import Bytes, FileFault, Sheet, number_rows
+from uvarovite.core.contacts.sheets import Bytes, FileFault, FileNote, NoteCode, Sheet, number_rows
 
 # Only where a card has several.
 FURTHER = "Further e-mail addresses"
@@ -51,10 +51,7 @@ def read_vcards(data: Bytes, *, encoding: str | None = None) -> tuple[Sheet, str
         raise FileFault("empty", "The file holds no card with a name or an address.")
     if not several:
         return Sheet(headers=HEADERS, rows=lambda: ((row, cells[:-1]) for row, cells in rows())), used
-    who = "1 card holds" if several == 1 else f"{several:,} cards hold"
-    note = (
-        f"{who} more than one e-mail address. The preferred one is taken; the others stand in the column “{FURTHER}”."
-    )
+    note = FileNote(code=NoteCode.SEVERAL_ADDRESSES, count=several)
     return Sheet(headers=(*HEADERS, FURTHER), rows=rows, notes=(note,)), used
 
 

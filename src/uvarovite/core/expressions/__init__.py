@@ -3,15 +3,17 @@
 from uvarovite.core.expressions.check import check_criteria
 from uvarovite.core.expressions.complete import Completion, Option, complete_criteria, value_options
 from uvarovite.core.expressions.meant import meant_criteria
-from uvarovite.core.expressions.names import NO_NAMES, Named, NamedAudience, Names, audiences_in, fields_in, renamed
+from uvarovite.core.expressions.names import NO_NAMES, Named, NamedAudience, Names, audiences_in, fields_in
 from uvarovite.core.expressions.near import near_misses
 from uvarovite.core.expressions.operators import OPERATORS, Clock, Operator, day_of, period_ends
 from uvarovite.core.expressions.parse import ExpressionParser, parse_criteria
 from uvarovite.core.expressions.printing import print_criteria
 from uvarovite.core.expressions.sql import Binder, SqlFragment
+from uvarovite.core.expressions.subjects import EVENTS, NAME_KINDS, SUBJECTS, NameKind, renamed
 from uvarovite.core.expressions.to_python import Predicate, compile_criteria
 from uvarovite.core.expressions.to_sql import AboutSql, TableSql, criteria_to_sql
 from uvarovite.core.expressions.tree import (
+    CRITERIA_FORM,
     About,
     All,
     AnyOf,
@@ -33,13 +35,15 @@ from uvarovite.core.expressions.tree import (
     Tagged,
     TextLiteral,
     TodayLiteral,
-    node_from_json,
-    node_to_json,
 )
 
 __all__ = [
+    "CRITERIA_FORM",
+    "EVENTS",
+    "NAME_KINDS",
     "NO_NAMES",
     "OPERATORS",
+    "SUBJECTS",
     "About",
     "AboutSql",
     "All",
@@ -57,6 +61,7 @@ __all__ = [
     "Items",
     "Literal",
     "MoneyLiteral",
+    "NameKind",
     "Named",
     "NamedAudience",
     "Names",
@@ -83,8 +88,6 @@ __all__ = [
     "fields_in",
     "meant_criteria",
     "near_misses",
-    "node_from_json",
-    "node_to_json",
     "parse_criteria",
     "period_ends",
     "print_criteria",

@@ -1,10 +1,11 @@
 """Does a tree make sense for these fields? Every fault with its place and what would do."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 
 from uvarovite.core.contacts import Field, FieldMap, FieldType
 from uvarovite.core.expressions.names import Names, circle_through
 from uvarovite.core.expressions.operators import LONGEST_PERIOD, OPERATORS, Operands, Operator
+from uvarovite.core.expressions.subjects import NAME_KINDS, SUBJECTS, NameKind
 from uvarovite.core.expressions.tree import (
     About,
     All,
@@ -13,7 +14,6 @@ from uvarovite.core.expressions.tree import (
     Condition,
     DateLiteral,
     History,
-    Imported,
     InAudience,
     Items,
     Literal,
@@ -24,7 +24,6 @@ from uvarovite.core.expressions.tree import (
     NumberLiteral,
     PeriodLiteral,
     Subscribed,
-    Tagged,
     TextLiteral,
     TodayLiteral,
 )
@@ -86,26 +85,25 @@ def _check_items(node: Items, fields: FieldMap) -> Iterator[Problem]:
 def _check_about(node: About, fields: FieldMap, names: Names) -> Iterator[Problem]:
     span = node.span or _NOWHERE
     match node:
-        case Subscribed(topic=name, since=since, as_of=as_of):
-            yield from _known("topic", name, {key: one.name for key, one in names.topics.items()}, span)
-            for day in (since, as_of):
-                if isinstance(day, TodayLiteral):
-                    yield from _check_period(day, day.span or span)
-        case Tagged(tag=name):
-            yield from _known("tag", name, {key: one.name for key, one in names.tags.items()}, span)
-        case Imported(file=name):
-            yield from _known("imported file", name, names.files, span)
-        case History(campaign=campaign, within=within):
-            if campaign is not None:
-                yield from _known("campaign", campaign, {key: one.name for key, one in names.campaigns.items()}, span)
-            if within is not None:
-                yield from _check_period(within, within.span or span)
+        case InAudience(audience=name):
+            yield from _check_audience(name, fields, names, span)
+            return
         case ChosenBySql(sql=sql):
             fault = names.choose(sql) if names.choose is not None else "SQL by hand cannot be used here."
             if fault is not None:
                 yield Problem(code="sql", span=span, message=fault)
-        case InAudience(audience=name):
-            yield from _check_audience(name, fields, names, span)
+            return
+    row = SUBJECTS[node.kind]
+    named = row.name(node)
+    if row.names is not None and named is not None:
+        yield from _known(row.names, named, names, span)
+    match node:
+        case Subscribed(since=since, as_of=as_of):
+            for day in (since, as_of):
+                if isinstance(day, TodayLiteral):
+                    yield from _check_period(day, day.span or span)
+        case History(within=PeriodLiteral() as within):
+            yield from _check_period(within, within.span or span)
 
 
 def _check_audience(name: str, fields: FieldMap, names: Names, span: Span) -> Iterator[Problem]:
@@ -116,7 +114,7 @@ def _check_audience(name: str, fields: FieldMap, names: Names, span: Span) -> It
         return
     found = names.audiences.get(fold(name))
     if found is None:
-        yield from _known("audience", name, {key: one.name for key, one in names.audiences.items()}, span)
+        yield from _known(NameKind.AUDIENCE, name, names, span)
         return
     fault = next(iter(check_criteria(found.node, fields, names)), None)
     if fault is not None:
@@ -124,13 +122,14 @@ def _check_audience(name: str, fields: FieldMap, names: Names, span: Span) -> It
         yield Problem(code="faulty_audience", span=span, message=message)
 
 
-def _known(what: str, name: str, known: Mapping[str, str], span: Span) -> Iterator[Problem]:
+def _known(kind: NameKind, name: str, names: Names, span: Span) -> Iterator[Problem]:
+    known = NAME_KINDS[kind].known(names)
     if fold(name) in known:
         return
     meant = nearest(name, known.values())
     hint = f" Did you mean “{meant}”?" if meant else ""
     # What is between the quotes is what a suggestion replaces, and the quotes close the span.
-    yield Problem(code="no_such_name", span=span, message=f"There is no {what} “{name}”.{hint}")
+    yield Problem(code="no_such_name", span=span, message=f"There is no {NAME_KINDS[kind].missing} “{name}”.{hint}")
 
 
 def _check_period(period: PeriodLiteral | TodayLiteral, span: Span) -> Iterator[Problem]:

@@ -5,7 +5,7 @@ for. So completion cannot offer what the language does not have.
 """
 
 import re
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from uvarovite.core.contacts import Field, FieldMap, FieldType
@@ -13,6 +13,7 @@ from uvarovite.core.expressions.names import Names
 from uvarovite.core.expressions.operators import OPERATORS
 from uvarovite.core.expressions.parse import ExpressionParser
 from uvarovite.core.expressions.printing import quoted
+from uvarovite.core.expressions.subjects import EVENTS, NAME_KINDS, SUBJECTS, NameKind
 from uvarovite.core.expressions.tree import Condition, History, Subscribed
 from uvarovite.core.language import LanguageError, Lexer, Problem
 from uvarovite.core.values import fold
@@ -42,27 +43,18 @@ class Completion:
     values_of: str | None = None
 
 
-_EVENTS = (
-    ("received", "was sent something, and the relay took it"),
-    ("opened", "opened a message"),
-    ("clicked", "clicked a link"),
-    ("replied", "answered"),
-    ("bounced", "could not be reached"),
-)
+_EVENTS = tuple(Option(text=row.key, about=row.about) for row in EVENTS.values())
 _LISTS = (
     Option(text="any", about="any record of a list"),
     Option(text="every", about="every record of a list"),
     Option(text="count(", about="how many records a list has"),
 )
 _NOT = Option(text="not", about="the opposite")
-_ABOUTS = (
-    Option(text="tagged", about="has a tag"),
-    Option(text="subscribed to", about="is subscribed to a topic"),
-    *(Option(text=word, about=about) for word, about in _EVENTS),
-    Option(text="never", about="never received, opened …"),
-    Option(text="in audience", about="is in another audience"),
-    Option(text="imported from", about="came with a file"),
-    Option(text="chosen by sql", about="whom a SELECT of yours gives"),
+_NEVER = Option(text="never", about="never received, opened …")
+_ABOUTS = tuple(
+    option
+    for row in SUBJECTS.values()
+    for option in ((Option(text=row.words, about=row.about),) if row.words else (*_EVENTS, _NEVER))
 )
 _JOINS = (Option(text="and", about="both"), Option(text="or", about="one of them"))
 _PERIODS = tuple(Option(text=period) for period in ("30 days", "2 weeks", "6 months"))
@@ -146,18 +138,18 @@ def _options(base: str, fields: FieldMap, names: Names | None) -> _Found:
                 return _fields(scope, only=FieldType.LIST), None, None
             return _start(scope, known), None, None
         case "no_field" if base[problem.span.start : problem.span.end] == "in" and names is not None:
-            return [Option(text="audience", about="is in another audience")], None, None
+            return [Option(text="audience", about=SUBJECTS["in_audience"].about)], None, None
         case "no_value" if at_end:
             # A part of a list has no column of its own to look through.
             free = field is not None and field.type is FieldType.TEXT and not parser.lists
             values_of = field.key if field is not None and free else None
             return _values(field), None, values_of
-        case "no_name" if at_end and names is not None:
-            return _named(parser.named or "", names), None, None
+        case "no_name" if at_end and names is not None and parser.named is not None:
+            return _named(parser.named, names), None, None
         case "word" if at_end and problem.suggestion:
             return [Option(text=problem.suggestion)], None, None
         case "never" if at_end:
-            return [Option(text=word, about=about) for word, about in _EVENTS], None, None
+            return list(_EVENTS), None, None
         case "between" if at_end:
             return [Option(text="and")], None, None
         case "list" if at_end:
@@ -243,12 +235,6 @@ def _values(field: Field | None) -> list[Option]:
             return []
 
 
-def _named(kind: str, names: Names) -> list[Option]:
-    known: Mapping[str, Iterable[str]] = {
-        "topic": [one.name for one in names.topics.values()],
-        "tag": [one.name for one in names.tags.values()],
-        "campaign": [one.name for one in names.campaigns.values()],
-        "file": list(names.files.values()),
-        "audience": [one.name for key, one in names.audiences.items() if key != names.own],
-    }
-    return [Option(text=quoted(name)) for name in known.get(kind, ())]
+def _named(kind: NameKind, names: Names) -> list[Option]:
+    known = NAME_KINDS[kind].known(names)
+    return [Option(text=quoted(name)) for key, name in known.items() if (kind, key) != (NameKind.AUDIENCE, names.own)]

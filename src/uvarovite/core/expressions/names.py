@@ -5,20 +5,17 @@ criteria are used, so that a renamed audience has to be renamed in them, and say
 """
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
-from typing import Literal as Tag
+from dataclasses import dataclass, field
 
 from uvarovite.core.expressions.sql import SqlFragment
 from uvarovite.core.expressions.tree import (
     All,
     AnyOf,
     Condition,
-    History,
     InAudience,
     Items,
     Node,
     Not,
-    Subscribed,
 )
 from uvarovite.core.values import fold
 
@@ -86,23 +83,6 @@ def fields_in(node: Node) -> set[str]:
             return fields_in(child)
         case _:
             return set()
-
-
-def renamed(node: Node, kind: Tag["audience", "topic", "campaign"], old: str, new: str) -> Node:
-    """The tree with every reference to the thing of that kind called `old` naming it `new`."""
-    match node:
-        case InAudience(audience=name) if kind == "audience" and fold(name) == fold(old):
-            return replace(node, audience=new)
-        case Subscribed(topic=name) if kind == "topic" and fold(name) == fold(old):
-            return replace(node, topic=new)
-        case History(campaign=str(name)) if kind == "campaign" and fold(name) == fold(old):
-            return replace(node, campaign=new)
-        case All(children=children) | AnyOf(children=children):
-            return replace(node, children=tuple(renamed(child, kind, old, new) for child in children))
-        case Not(child=child) | Items(child=child):
-            return replace(node, child=renamed(child, kind, old, new))
-        case _:
-            return node
 
 
 def circle_through(name: str, names: Names) -> Sequence[str] | None:

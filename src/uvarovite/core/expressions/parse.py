@@ -16,22 +16,20 @@ from typing import Literal as Tag
 
 from uvarovite.core.expressions.literals import LiteralParser
 from uvarovite.core.expressions.operators import OPERATORS, Operands, Operator
+from uvarovite.core.expressions.subjects import EVENTS, SUBJECTS, NameKind, Subject
 from uvarovite.core.expressions.tree import (
+    About,
     All,
     AnyOf,
     ChosenBySql,
     Condition,
     DateLiteral,
     History,
-    Imported,
-    InAudience,
     Items,
     Literal,
     Node,
     Not,
     PeriodLiteral,
-    Subscribed,
-    Tagged,
     TodayLiteral,
 )
 from uvarovite.core.language import LanguageError, Lexer, Problem, Span, Token, TokenKind, nearest
@@ -45,9 +43,8 @@ _BY_WORDS = sorted(
     ((row.words.split(), row) for row in OPERATORS.values() if row.words), key=lambda pair: -len(pair[0])
 )
 _NOT_FIELDS = frozenset(word for words, _ in _BY_WORDS for word in words) | {"and", "or", "everyone"}
-_EVENTS: dict[str, Tag["received", "opened", "clicked", "replied", "bounced"]] = {
-    "received": "received", "opened": "opened", "clicked": "clicked", "replied": "replied", "bounced": "bounced"
-}  # fmt: skip
+# The words that tell what else is asked about; events are known by their own.
+_SUBJECTS = [(row.words.split()[: row.tells], row) for row in SUBJECTS.values() if row.words]
 # What people write from habit in a message's conditions, and what it is called here; core.expressions.meant knows more.
 _HABITS = {"=": "is", "equals": "is", "like": "contains", "has": "contains", "includes": "contains"}
 
@@ -93,7 +90,7 @@ class ExpressionParser(LiteralParser):
         self.field: str | None = None
         self.operator: Operator | None = None
         self.lists: list[str] = []
-        self.named: str | None = None
+        self.named: NameKind | None = None
         self.leaf: Node | None = None
 
     def expression(self) -> Node:
@@ -139,54 +136,49 @@ class ExpressionParser(LiteralParser):
         if first.kind is not TokenKind.WORD:
             return None
         following = self._tokens[min(self._at + 1, len(self._tokens) - 1)]
-        match first.text, following.text if following.kind is TokenKind.WORD else "":
-            case "any" | "every" as quantifier, _:
+        two = [first.text, following.text if following.kind is TokenKind.WORD else ""]
+        for words, row in _SUBJECTS:
+            if two[: len(words)] == words:
+                return self._subject(row)
+        match first.text:
+            case "any" | "every" as quantifier:
                 return self._items(quantifier)
-            case "count", _ if following.text == "(":
+            case "count" if following.text == "(":
                 return self._count()
-            case "chosen", "by":
-                return self._by_sql()
-            case "tagged", _:
+            case "never":
                 self.advance()
-                return Tagged(tag=self._name("a tag", 'tagged "lamp owner"'), span=self._since(first))
-            case "subscribed", _:
-                return self._subscribed()
-            case "imported", _:
-                self.advance()
-                self._word("from", "imported from")
-                return Imported(file=self._name("a file", 'imported from "people.csv"'), span=self._since(first))
-            case "in", "audience":
-                self.advance()
-                self.advance()
-                name = self._name("an audience", 'in audience "Walkers"')
-                return InAudience(audience=name, span=self._since(first))
-            case "never", _:
-                self.advance()
-                if self.token.text not in _EVENTS:
-                    self.fail("never", f"Say what never happened: never {', never '.join(_EVENTS)}.")
+                if self.token.text not in EVENTS:
+                    self.fail("never", f"Say what never happened: never {', never '.join(EVENTS)}.")
                 return self._history(first, never=True)
-            case event, _ if event in _EVENTS:
+            case event if event in EVENTS:
                 return self._history(first, never=False)
         return None
 
-    def _name(self, what: str, example: str) -> str:
+    def _subject(self, row: Subject) -> About:
+        """One that begins with its own words; what can follow the name is read by kind."""
+        first = self.advance()
+        for word in row.words.split()[1:]:
+            self._word(word, row.words)
+        if row.names is None:
+            return ChosenBySql(sql=self._select(row.example), span=self._since(first))
+        name = self._name(row.names, row.example)
+        tail = self._when_subscribed() if row.key == "subscribed" else {}
+        return row.make(**{row.attribute: name}, **tail, span=self._since(first))
+
+    def _name(self, kind: NameKind, example: str) -> str:
         """A name between quotes, of something that is there."""
-        token, self.named = self.token, what.removeprefix("an ").removeprefix("a ")
+        token, self.named = self.token, kind
         if token.kind is not TokenKind.TEXT or not token.text.strip():
-            self.fail("no_name", f"Say which {self.named}, between quotes: {example}.")
+            self.fail("no_name", f"Say which {kind}, between quotes: {example}.")
         self.advance()
         return token.text
 
-    def _by_sql(self) -> ChosenBySql:
-        first = self.advance()
-        self._word("by", "chosen by sql")
-        self._word("sql", "chosen by sql")
+    def _select(self, example: str) -> str:
         token = self.token
         if token.kind is not TokenKind.TEXT or not token.text.strip():
-            example = 'chosen by sql "SELECT contact_id FROM contacts"'
             self.fail("no_sql", f"Write the SELECT between quotes: {example}.")
         self.advance()
-        return ChosenBySql(sql=token.text, span=self._since(first))
+        return token.text
 
     def _list_field(self) -> Token:
         name = self.token
@@ -234,19 +226,15 @@ class ExpressionParser(LiteralParser):
             )
         self.advance()
 
-    def _subscribed(self) -> Subscribed:
-        first = self.advance()
-        self._word("to", "subscribed to")
-        topic = self._name("a topic", 'subscribed to "Field walks"')
-        since = as_of = None
+    def _when_subscribed(self) -> dict[str, DateLiteral | TodayLiteral]:
         if self._is("since"):
             self.advance()
-            since = self._named_day("since")
-        elif self._is("as"):
+            return {"since": self._named_day("since")}
+        if self._is("as"):
             self.advance()
             self._word("of", "as of")
-            as_of = self._named_day("as of")
-        return Subscribed(topic=topic, since=since, as_of=as_of, span=self._since(first))
+            return {"as_of": self._named_day("as of")}
+        return {}
 
     def _named_day(self, word: str) -> DateLiteral | TodayLiteral:
         token = self.token
@@ -256,12 +244,12 @@ class ExpressionParser(LiteralParser):
         return day
 
     def _history(self, first: Token, *, never: bool) -> History:
-        event = _EVENTS[self.advance().text]
+        event = EVENTS[self.advance().text].key
         campaign: str | None = None
         within: PeriodLiteral | None = None
         if self._is("campaign"):
             self.advance()
-            campaign = self._name("a campaign", 'opened campaign "Autumn field walks"')
+            campaign = self._name(NameKind.CAMPAIGN, SUBJECTS["history"].example)
         if self._is("within"):
             self.advance()
             self._word("last", "within last")

@@ -3,6 +3,7 @@
 from decimal import Decimal
 
 from uvarovite.core.expressions.operators import OPERATORS, Operands
+from uvarovite.core.expressions.subjects import SUBJECTS
 from uvarovite.core.expressions.tree import (
     All,
     AnyOf,
@@ -42,14 +43,11 @@ def print_criteria(node: Node) -> str:
             words += [f"campaign {quoted(campaign)}"] if campaign is not None else []
             words += [f"within last {_literal(within)}"] if within is not None else []
             return " ".join(words)
-        case Imported(file=file):
-            return f"imported from {quoted(file)}"
-        case InAudience(audience=audience):
-            return f"in audience {quoted(audience)}"
-        case Tagged(tag=tag):
-            return f"tagged {quoted(tag)}"
         case ChosenBySql(sql=sql):
-            return f"chosen by sql {quoted(sql)}"
+            return f"{SUBJECTS[node.kind].words} {quoted(sql)}"
+        case Imported() | InAudience() | Tagged():
+            row = SUBJECTS[node.kind]
+            return f"{row.words} {quoted(row.name(node) or '')}"
         case Not(child=child):
             inner = print_criteria(child)
             return f"not ({inner})" if isinstance(child, All | AnyOf) else f"not {inner}"

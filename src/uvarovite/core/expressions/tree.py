@@ -1,24 +1,24 @@
 """The tree of the criteria: what is stored, what the row editor edits, what both back ends read.
 
-Spans tell where a node stood in the text; they are neither stored nor compared. Stored trees carry a version, so that
-a later vocabulary can still read them.
+Spans tell where a node stood in the text; they are neither stored nor compared.
 """
 
 import dataclasses
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
-from typing import Annotated, Any
+from typing import Annotated
 from typing import Literal as Tag
 
 import pydantic
+from pydantic.json_schema import SkipJsonSchema
 
 from uvarovite.core.language import Span
+from uvarovite.core.values import StoredForm, form_of
 
-# Version 1 knew conditions and groups alone; its trees are read as they are.
-VERSION = 2
-
-At = Annotated[Span | None, pydantic.Field(exclude=True)]
+At = Annotated[SkipJsonSchema[Span | None], pydantic.Field(exclude=True)]
+# As text, so that no program makes a float of it on the way.
+Exact = Annotated[Decimal, pydantic.WithJsonSchema({"type": "string"})]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -34,7 +34,7 @@ class TextLiteral:
 class NumberLiteral:
     """A plain number."""
 
-    number: Decimal
+    number: Exact
     kind: Tag["number"] = "number"
     span: At = dataclasses.field(default=None, compare=False)
 
@@ -43,7 +43,7 @@ class NumberLiteral:
 class MoneyLiteral:
     """An amount with its currency's ISO 4217 code."""
 
-    amount: Decimal
+    amount: Exact
     currency: str
     kind: Tag["money"] = "money"
     span: At = dataclasses.field(default=None, compare=False)
@@ -217,16 +217,7 @@ Node = Annotated[
     pydantic.Field(discriminator="kind"),
 ]
 
-_ADAPTER: pydantic.TypeAdapter[Condition | Items | About | All | AnyOf | Not] = pydantic.TypeAdapter(Node)
-
-
-def node_to_json(node: Node) -> dict[str, Any]:
-    """The stored form: {"version": 2, "tree": ...}."""
-    return {"version": VERSION, "tree": _ADAPTER.dump_python(node, mode="json")}
-
-
-def node_from_json(stored: dict[str, Any]) -> Node:
-    """Read the stored form. Raises ValueError when it is none, or of a later version."""
-    if stored.get("version") not in (1, VERSION):
-        raise ValueError(f"criteria of version {stored.get('version')!r} cannot be read")
-    return _ADAPTER.validate_python(stored.get("tree"))
+# Version 1 knew conditions and groups alone.
+CRITERIA_FORM: StoredForm[Condition | Items | About | All | AnyOf | Not] = form_of(
+    Node, version=2, under="tree", older={1: lambda form: form}
+)

@@ -4,6 +4,7 @@ from uvarovite.core.messages.assemble import Envelope, assemble
 from uvarovite.core.messages.checks import PartProblem, check_message, fields_without_fallback, mended
 from uvarovite.core.messages.composer import Composed, Composer, Tokens
 from uvarovite.core.messages.document import (
+    CONTENT_FORM,
     Block,
     Button,
     Divider,
@@ -16,11 +17,13 @@ from uvarovite.core.messages.footer import LANGUAGES
 from uvarovite.core.messages.links import Links, MessageLink, link_address, plain_links
 from uvarovite.core.messages.render import CompiledMessage, Footer, RenderedMessage, compile_message
 from uvarovite.core.messages.renderers import NEWEST_RENDERER
-from uvarovite.core.messages.snapshot import Setting, Snapshot, read_snapshot, snapshot_to_json
+from uvarovite.core.messages.snapshot import SNAPSHOT_FORM, Setting, Snapshot
 
 __all__ = [
+    "CONTENT_FORM",
     "LANGUAGES",
     "NEWEST_RENDERER",
+    "SNAPSHOT_FORM",
     "Block",
     "Button",
     "CompiledMessage",
@@ -47,6 +50,4 @@ __all__ = [
     "link_address",
     "mended",
     "plain_links",
-    "read_snapshot",
-    "snapshot_to_json",
 ]

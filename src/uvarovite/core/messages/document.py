@@ -5,6 +5,8 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from uvarovite.core.values import StoredForm, form_of
+
 # Far beyond what anyone reads; the bound keeps rendering and every keystroke quick.
 MOST_BLOCKS = 200
 
@@ -62,6 +64,9 @@ class MessageContent(_Part):
     preheader: str = Field(default="", max_length=2_000)
     blocks: tuple[Block, ...] = Field(default=(), max_length=MOST_BLOCKS)
     needed: tuple[str, ...] = Field(default=(), max_length=50)
+
+
+CONTENT_FORM: StoredForm[MessageContent] = form_of(MessageContent)
 
 
 def content_parts(content: MessageContent) -> Iterator[tuple[str, str]]:

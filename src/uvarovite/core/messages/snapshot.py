@@ -17,6 +17,7 @@ from uvarovite.core.contacts import Field, FieldMap, Record, field_from_json, fi
 from uvarovite.core.expressions import Clock
 from uvarovite.core.inlay import InlayContext, locale_for, readers_locale
 from uvarovite.core.messages.render import Footer
+from uvarovite.core.values import StoredForm
 
 VERSION = 3
 
@@ -79,7 +80,9 @@ class Snapshot:
 
 
 def snapshot_to_json(snapshot: Snapshot) -> dict[str, Any]:
-    """The stored form, of the newest version."""
+    """The stored form, of the newest version. Raises ValueError for what the newest cannot say."""
+    if snapshot.readers_language:
+        raise ValueError("what was released before messages had a language is not written again")
     return {
         "version": VERSION,
         "renderer": snapshot.renderer,
@@ -110,3 +113,5 @@ def _third(stored: Mapping[str, Any]) -> Snapshot:
 
 
 _READERS: Mapping[int, Callable[[Mapping[str, Any]], Snapshot]] = {1: _first, 2: _second, 3: _third}
+
+SNAPSHOT_FORM = StoredForm(write=snapshot_to_json, read=read_snapshot)

@@ -1,14 +1,17 @@
 """Responses: the tokens in links, people told apart from machines, and requests to leave."""
 
+from uvarovite.core.responses.detail import DETAIL_FORM, ResponseDetail
 from uvarovite.core.responses.machines import MACHINE_RULES, Fetch, machine_reason
 from uvarovite.core.responses.tokens import Keyring, Purpose, Token, derive_keyring, read_token, sign_token
 from uvarovite.core.responses.unsubscribe import is_one_click
 
 __all__ = [
+    "DETAIL_FORM",
     "MACHINE_RULES",
     "Fetch",
     "Keyring",
     "Purpose",
+    "ResponseDetail",
     "Token",
     "derive_keyring",
     "is_one_click",

@@ -5,11 +5,13 @@ form: the local part caseless (no relay that matters tells `Ada@` from `ada@`), 
 """
 
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from email_validator import EmailNotValidError, validate_email
 
 from uvarovite.core.values.folding import fold
+from uvarovite.core.values.sentences import sentence
 
 # RFC 5321 section 4.5.3.1.3 allows a path of 256 octets, its angle brackets included.
 LONGEST_ADDRESS = 254
@@ -29,7 +31,29 @@ class AddressFault:
     """Why a text is no usable address. `code` is one of several, malformed, too_long, no_domain."""
 
     code: str
-    message: str
+    facts: Mapping[str, str | int]
+
+    @property
+    def message(self) -> str:
+        """It in words, with what would do."""
+        how = self.facts.get("how")
+        return sentence(ADDRESS_FAULTS[f"{self.code}.{how}" if how else self.code], self.facts)
+
+
+# A code that several things can be behind has words for each: `how`, one of the facts, says which.
+_NONE = "“{text}” is not an e-mail address: "
+ADDRESS_FAULTS: Mapping[str, str] = {
+    "too_long": "The address is longer than {most} characters.",
+    "several": "There are several addresses in one cell; keep one, or give each a row.",
+    "no_domain": "“{text}” has no full domain after the @.",
+    "malformed.no_at": _NONE + "the @ is missing.",
+    "malformed.before": _NONE + "nothing stands before the @.",
+    "malformed.behind": _NONE + "nothing stands behind the @.",
+    "malformed.long_local": _NONE + "at most 64 characters stand before the @; these are {long}.",
+    "malformed.several_at": _NONE + "it has more than one @.",
+    "malformed.space": _NONE + "it has a space in it.",
+    "malformed.signs": _NONE + "write it as ada@slatepost.example, without signs around it.",
+}
 
 
 def wire_form(address: str) -> str:
@@ -46,39 +70,40 @@ _PLAIN = re.compile(
 )
 
 
-def _what_is_wrong(text: str) -> str:
+def _how_malformed(text: str) -> str:
     local, at, domain = text.rpartition("@")
     if not at:
-        return "the @ is missing."
+        return "no_at"
     if not local or not domain:
-        return f"nothing stands {'before' if not local else 'behind'} the @."
+        return "before" if not local else "behind"
     if len(local) > 64:
-        return f"at most 64 characters stand before the @; these are {len(local)}."
+        return "long_local"
     if text.count("@") > 1:
-        return "it has more than one @."
+        return "several_at"
     if re.search(r"\s", text):
-        return "it has a space in it."
-    return "write it as ada@slatepost.example, without signs around it."
+        return "space"
+    return "signs"
 
 
 def read_address(text: str) -> Address | AddressFault:
     """Read one address. Several addresses in one text are a fault of their own: which one is meant is unknown."""
     text = text.strip()
     if len(text) > LONGEST_ADDRESS:
-        return AddressFault(code="too_long", message=f"The address is longer than {LONGEST_ADDRESS} characters.")
+        return AddressFault(code="too_long", facts={"most": LONGEST_ADDRESS})
     plain = _PLAIN.fullmatch(text)
     if plain and len(text) - len(plain[1]) <= 65 and "--" not in plain[1][2:4]:
         return Address(text=text, folded=text.lower(), domain=plain[1].lower())
     if text.count("@") > 1 and re.search(r"[;,/\s|]", text):
-        return AddressFault(
-            code="several", message="There are several addresses in one cell; keep one, or give each a row."
-        )
+        return AddressFault(code="several", facts={})
     try:
         # Strict: the part before the @ has at most 64 characters (RFC 5321, section 4.5.3.1.1).
         found = validate_email(text, check_deliverability=False, globally_deliverable=False, strict=True)
     except EmailNotValidError:
-        return AddressFault(code="malformed", message=f"“{text[:80]}” is not an e-mail address: {_what_is_wrong(text)}")
+        return AddressFault(
+            code="malformed",
+            facts={"text": text[:80], "how": _how_malformed(text), "long": len(text.rpartition("@")[0])},
+        )
     if found.ascii_domain is None or "." not in found.ascii_domain:
-        return AddressFault(code="no_domain", message=f"“{text}” has no full domain after the @.")
+        return AddressFault(code="no_domain", facts={"text": text})
     domain = found.ascii_domain.lower()
     return Address(text=found.normalized, folded=f"{fold(found.local_part)}@{domain}", domain=domain)

@@ -1,30 +1,26 @@
 """Audiences: criteria with a name, the people who were picked by hand, and the condition that they make."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any, Literal
-
-from pydantic import ValidationError
+from typing import Literal
 
 from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.audiences import Places, Share, part_words
 from uvarovite.core.contacts import FieldType
 from uvarovite.core.expressions import (
     Clock,
+    NameKind,
     SqlFragment,
     audiences_in,
-    node_from_json,
-    node_to_json,
     parse_criteria,
     print_criteria,
 )
 from uvarovite.core.values import fold
-from uvarovite.core.values.bounds import fault_in_words
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput, Conflict, NotFound
-from uvarovite.services.expressions.criteria import PART, criteria_sql, narrow
+from uvarovite.services.expressions.criteria import criteria_sql, narrow
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.services.saving.conflicts import changed_meanwhile
 from uvarovite.services.saving.renaming import rename_in_criteria
@@ -65,7 +61,7 @@ def _any_added(tx: Transaction, audience_id: int | None) -> bool:
 
 
 def _text_of(audience: Audience) -> str:
-    return print_criteria(node_from_json(audience.criteria))
+    return print_criteria(audience.criteria)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -100,7 +96,7 @@ class AudienceView:
 def _audience_view(tx: Transaction, audience: Audience) -> AudienceView:
     assert audience.id is not None
     picked = member_counts(tx, audience.id)
-    part = PART.validate_python(audience.part) if audience.part is not None else None
+    part = audience.part
     field = load_fields(tx).get(part.spread_over) if part and part.spread_over else None
     return AudienceView(
         id=audience.id,
@@ -123,7 +119,7 @@ def _used_in(tx: Transaction, audience: Audience, everything: Iterable[Audience]
     return campaigns + [
         UsedIn(kind="audience", id=other.id or 0, name=other.name)
         for other in everything
-        if any(fold(one.audience) == fold(audience.name) for one in audiences_in(node_from_json(other.criteria)))
+        if any(fold(one.audience) == fold(audience.name) for one in audiences_in(other.criteria))
     ]
 
 
@@ -142,7 +138,7 @@ def save_audience(
     audience_id: int | None,
     name: str,
     text: str,
-    part: Mapping[str, Any] | None = None,
+    part: Places | Share | None = None,
     revision: int | None,
     now: datetime,
 ) -> AudienceView:
@@ -154,26 +150,26 @@ def save_audience(
         raise BadInput("no_name", "Give the audience a name.")
     with database.transaction() as tx:
         criteria_sql(tx, text, now, audience_id)
-        chosen = _read_part(tx, part)
+        _require_spread(tx, part)
         audience = tx.get(Audience, audience_id, with_for_update=True) if audience_id else None
         if audience_id and audience is None:
             raise NotFound("audience")
         if any(fold(other.name) == fold(name.strip()) and other.id != audience_id for other in store.audiences(tx)):
             raise BadInput("taken", f"There is an audience “{name.strip()}” already.")
-        stored = node_to_json(parse_criteria(text))
+        criteria = parse_criteria(text)
         if audience is None:
             audience = Audience(
-                name=name.strip(), criteria=stored, part=chosen, updated_by=actor.user_id, updated_at=now
+                name=name.strip(), criteria=criteria, part=part, updated_by=actor.user_id, updated_at=now
             )
         else:
             if revision != audience.revision:
                 raise changed_meanwhile(
                     tx, "audience", by=audience.updated_by, me=actor.user_id, theirs=_audience_view(tx, audience)
                 )
-            if audience.frozen_at is not None and print_criteria(node_from_json(stored)) != _text_of(audience):
+            if audience.frozen_at is not None and print_criteria(criteria) != _text_of(audience):
                 raise Conflict("frozen", "The audience is frozen. Let it follow its conditions before you change them.")
-            rename_in_criteria(tx, "audience", audience.name, name.strip())
-            audience.name, audience.criteria, audience.part = name.strip(), stored, chosen
+            rename_in_criteria(tx, NameKind.AUDIENCE, audience.name, name.strip())
+            audience.name, audience.criteria, audience.part = name.strip(), criteria, part
             audience.revision, audience.updated_by, audience.updated_at = audience.revision + 1, actor.user_id, now
         tx.add(audience)
         tx.flush()
@@ -183,19 +179,12 @@ def save_audience(
         return _audience_view(tx, audience)
 
 
-def _read_part(tx: Transaction, part: Mapping[str, Any] | None) -> dict[str, Any] | None:
-    """A part as it is kept. Raises BadInput."""
-    if part is None:
-        return None
-    try:
-        read = PART.validate_python(part)
-    except ValidationError as fault:
-        raise BadInput("part", fault_in_words(fault.errors()[0])) from fault
-    if read.spread_over is not None:
-        field = load_fields(tx).get(read.spread_over)
+def _require_spread(tx: Transaction, part: Places | Share | None) -> None:
+    """Raises BadInput for a part that is spread over no field."""
+    if part is not None and part.spread_over is not None:
+        field = load_fields(tx).get(part.spread_over)
         if field is None or field.type is FieldType.LIST:
             raise BadInput("field", "There is no such field to spread over; a list cannot be spread over.")
-    return read.model_dump(mode="json")
 
 
 @needs(Permission.WRITE)

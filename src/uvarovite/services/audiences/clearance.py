@@ -84,7 +84,7 @@ def terms_of_ask(tx: Transaction, topic_id: int | None, campaign_id: int | None,
     if campaign is None:
         raise NotFound("campaign")
     version = latest_version(tx, campaign.message_id) if campaign.message_id else None
-    content = MessageContent.model_validate(version.content) if version else None
+    content = version.content if version else None
     return terms_for(tx, topic_id=topic_id, now=now, campaign=campaign, content=content)
 
 

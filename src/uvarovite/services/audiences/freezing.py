@@ -6,8 +6,7 @@ from typing import Any
 
 from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.audiences import Again, Caps
-from uvarovite.core.expressions import node_from_json, print_criteria
-from uvarovite.core.messages import MessageContent
+from uvarovite.core.expressions import print_criteria
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.audiences.audiences import audience_sql, everybody_sql
@@ -100,10 +99,10 @@ def since_last_run(database: Database, actor: Actor, audience_id: int, now: date
         run = last_run_of_audience(tx, audience_id)
         if run is None:
             return None
-        people = audience_sql(tx, print_criteria(node_from_json(audience.criteria)), audience_id, now)
+        people = audience_sql(tx, print_criteria(audience.criteria), audience_id, now)
         campaign = tx.get(Campaign, run.campaign_id)
         version = tx.get(MessageVersion, run.message_version_id)
-        content = MessageContent.model_validate(version.content) if version else None
+        content = version.content if version else None
         terms = replace(
             terms_for(tx, topic_id=run.topic_id, now=now, campaign=campaign, content=content),
             caps=Caps(),

@@ -3,17 +3,13 @@
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
-
-from pydantic import ValidationError
 
 from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.audiences import Again
 from uvarovite.core.campaigns import Pace, forecast_run, pace_sentence
 from uvarovite.core.delivery import RunState
-from uvarovite.core.expressions import SqlFragment
+from uvarovite.core.expressions import NameKind, SqlFragment
 from uvarovite.core.messages import MessageContent
-from uvarovite.core.values.bounds import fault_in_words, field_of
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.audiences.audiences import audience_sql
@@ -158,7 +154,7 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime, user_id: i
     parts = load_parts(tx, campaign)
     fields = load_fields(tx)
     sql, fault = _audience_sql(tx, parts, now)
-    content = MessageContent.model_validate(parts.version.content) if parts.version else None
+    content = parts.version.content if parts.version else None
     terms = terms_for(tx, topic_id=campaign.topic_id, now=now, campaign=campaign, content=content)
     taken = take_clearance(tx, sql, terms) if sql is not None else None
     problems = problem_views(content, fields) if content else []
@@ -227,7 +223,7 @@ class CampaignChange:
     message_id: int | None
     sender_id: int | None
     relay_id: int | None
-    pace: dict[str, Any]
+    pace: Pace
     again: Again = Again.NEW_TO_MESSAGE
     lifted: Sequence[str] = ()
 
@@ -246,11 +242,6 @@ def save_campaign(
     name = change.name.strip()
     if not name:
         raise BadInput("no_name", "Give the campaign a name.")
-    try:
-        pace = Pace.model_validate(change.pace)
-    except ValidationError as fault:
-        first = fault.errors()[0]
-        raise BadInput("pace", fault_in_words(first), field=field_of(first)) from fault
     for gate in change.lifted:
         require_liftable(gate)
     with database.transaction() as tx:
@@ -260,7 +251,7 @@ def save_campaign(
         if campaign_id and campaign is None:
             raise NotFound("campaign")
         if campaign is None:
-            campaign = Campaign(name=name, pace={}, updated_at=now, revision=0)
+            campaign = Campaign(name=name, pace=change.pace, updated_at=now, revision=0)
         elif revision != campaign.revision:
             theirs = campaign_view(tx, campaign, now, actor.user_id)
             raise changed_meanwhile(tx, "campaign", by=campaign.updated_by, me=actor.user_id, theirs=theirs)
@@ -274,8 +265,8 @@ def save_campaign(
             if chosen is not None and tx.get(kind, chosen) is None:
                 raise BadInput("gone", f"The {kind.__name__.lower()} that was chosen is not there any more.")
         if campaign.revision > 0:
-            rename_in_criteria(tx, "campaign", campaign.name, name)
-        campaign.name, campaign.pace = name, pace.model_dump(mode="json")
+            rename_in_criteria(tx, NameKind.CAMPAIGN, campaign.name, name)
+        campaign.name, campaign.pace = name, change.pace
         campaign.topic_id, campaign.audience_id = change.topic_id, change.audience_id
         campaign.message_id, campaign.sender_id = change.message_id, change.sender_id
         campaign.relay_id = change.relay_id

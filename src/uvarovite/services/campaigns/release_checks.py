@@ -9,8 +9,8 @@ from uvarovite.core.audiences import Again, ClearanceTerms
 from uvarovite.core.campaigns import Pace
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.delivery import RunState
-from uvarovite.core.expressions import SqlFragment, node_from_json, print_criteria
-from uvarovite.core.messages import MessageContent, fields_without_fallback
+from uvarovite.core.expressions import SqlFragment, print_criteria
+from uvarovite.core.messages import Button, MessageContent, fields_without_fallback
 from uvarovite.services.audiences.clearance import ClearanceView
 from uvarovite.services.messages.messages import PartProblemView
 from uvarovite.services.organisation.facts import require_organisation
@@ -59,8 +59,8 @@ def load_parts(tx: Transaction, campaign: Campaign) -> CampaignParts:
         version=message_store.latest_version(tx, campaign.message_id) if campaign.message_id else None,
         sender=tx.get(Sender, campaign.sender_id) if campaign.sender_id else None,
         relay=tx.get(Relay, campaign.relay_id) if campaign.relay_id else None,
-        pace=Pace.model_validate(campaign.pace),
-        criteria=print_criteria(node_from_json(audience.criteria)) if audience else None,
+        pace=campaign.pace,
+        criteria=print_criteria(audience.criteria) if audience else None,
     )
 
 
@@ -167,7 +167,7 @@ def release_checks(
         message = f"In {part_words(found.part)}: {found.problem.message}"
         checks.append(Check(code="words", blocking=True, stop="words", message=message))
     if parts.version and not problems and sql is not None and parts.topic is not None:
-        content = MessageContent.model_validate(parts.version.content)
+        content = parts.version.content
         checks += _blank_checks(tx, sql, terms, fields, content)
     running = next((run for run in store.runs_of_campaign(tx, parts.campaign.id or 0)), None)
     if running and running.state in (RunState.GOING, RunState.PAUSED):
@@ -183,7 +183,7 @@ def release_checks(
                 f"The live source “{source.name}” is fetched first; the release stops if the number moves with it."
             )
             checks.append(Check(code="source", blocking=False, stop="release", message=message))
-    if parts.version and not any(block["kind"] == "button" for block in parts.version.content["blocks"]):
+    if parts.version and not any(isinstance(block, Button) for block in parts.version.content.blocks):
         message = "There is nothing to click in the message."
         checks.append(Check(code="no_link", blocking=False, stop="words", message=message))
     return checks

@@ -3,8 +3,9 @@
 from datetime import datetime
 
 from uvarovite.core.accounts import Action, Actor, Permission
+from uvarovite.core.campaigns import HeldAtGate, ReleasedClearance
 from uvarovite.core.delivery import RUN
-from uvarovite.core.messages import NEWEST_RENDERER, MessageContent, Snapshot, snapshot_to_json
+from uvarovite.core.messages import NEWEST_RENDERER, Snapshot
 from uvarovite.core.responses import Keyring
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
@@ -42,7 +43,7 @@ def preview(database: Database, actor: Actor, campaign_id: int, now: datetime) -
         parts = load_parts(tx, campaign)
         view = campaign_view(tx, campaign, now, actor.user_id)
         if parts.criteria is not None and view.clearance is not None:
-            content = MessageContent.model_validate(parts.version.content) if parts.version else None
+            content = parts.version.content if parts.version else None
             terms = terms_for(tx, topic_id=campaign.topic_id, now=now, campaign=campaign, content=content)
             people = audience_sql(tx, parts.criteria, campaign.audience_id, now)
             previews.keep_preview(tx, campaign_id, campaign.revision, people, terms, now)
@@ -98,7 +99,7 @@ def release(
         assert parts.relay is not None
         assert parts.criteria is not None
         topic_id = parts.topic.id or 0
-        content = MessageContent.model_validate(parts.version.content)
+        content = parts.version.content
         terms = terms_for(tx, topic_id=topic_id, now=now, campaign=campaign, content=content)
         audience_store.judge_for_release(tx, audience_sql(tx, parts.criteria, campaign.audience_id, now), terms)
         counts = {(row.gate, row.reason): row.n for row in audience_store.counts_of_release(tx)}
@@ -122,15 +123,15 @@ def release(
             audience_id=campaign.audience_id,
             message_version_id=parts.version.id or 0,
             relay_id=parts.relay.id or 0,
-            pace=parts.pace.model_dump(mode="json"),
+            pace=parts.pace,
             criteria=parts.criteria,
-            snapshot=snapshot_to_json(Snapshot(setting=setting, fields=load_fields(tx), renderer=NEWEST_RENDERER)),
-            clearance={
-                "matched": matched,
-                "cleared": cleared,
-                "gates": [{"key": gate.key, "label": gate.label, "held": gate.held} for gate in gates],
-                "lifted": sorted(terms.lifted),
-            },
+            snapshot=Snapshot(setting=setting, fields=load_fields(tx), renderer=NEWEST_RENDERER),
+            clearance=ReleasedClearance(
+                matched=matched,
+                cleared=cleared,
+                gates=[HeldAtGate(key=gate.key, held=gate.held) for gate in gates],
+                lifted=sorted(terms.lifted),
+            ),
             planned=cleared,
             released_by=actor.user_id,
             released_at=now,
@@ -139,7 +140,7 @@ def release(
         tx.add(run)
         tx.flush()
         assert run.id is not None
-        links.keep_links(tx, run.id, composer_of(run, parts.version, keyring).links)
+        links.keep_links(tx, run.id, composer_of(tx, run, keyring).links)
         audit(tx, actor, Action.RELEASED, run.id, name=campaign.name, people=cleared)
         planned = queue.plan_deliveries(tx, run.id, parts.pace.batch_size, now)
         if planned != cleared:

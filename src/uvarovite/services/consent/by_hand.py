@@ -5,7 +5,7 @@ from datetime import datetime
 from sqlmodel import col, select
 
 from uvarovite.core.accounts import Actor, Permission
-from uvarovite.core.consent import ConsentEventKind, SuppressionReason
+from uvarovite.core.consent import ConsentEventKind, ConsentEvidence, SuppressionReason
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import NotFound
 from uvarovite.store.consent import ledger as consent_store
@@ -44,7 +44,7 @@ def record_by_hand(
             kind=kind,
             at=at,
             channel="by_hand",
-            evidence={"wording": wording},
+            evidence=ConsentEvidence(wording=wording),
         )
 
 
@@ -56,5 +56,9 @@ def suppress_by_hand(database: Database, actor: Actor, *, contact_no: str, reaso
         if contact is None or contact.address_folded is None:
             raise NotFound("contact")
         suppress(
-            tx, reason=SuppressionReason.BY_HAND, evidence={"why": reason}, at=at, address_folded=contact.address_folded
+            tx,
+            reason=SuppressionReason.BY_HAND,
+            evidence=ConsentEvidence(why=reason),
+            at=at,
+            address_folded=contact.address_folded,
         )

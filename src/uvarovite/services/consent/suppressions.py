@@ -3,11 +3,10 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
 
 from uvarovite.core.accounts import Action, Actor, Permission
-from uvarovite.core.consent import REASON_WORDS, SuppressionReason, may_be_lifted_by_user
-from uvarovite.core.contacts.files import read_file
+from uvarovite.core.consent import REASON_WORDS, ConsentEvidence, SuppressionReason, may_be_lifted_by_user
+from uvarovite.core.contacts.files import FileForm, read_file
 from uvarovite.core.contacts.matching import plain_name
 from uvarovite.core.contacts.sheets import FileFault, Sheet
 from uvarovite.core.contacts.tables_out import csv_lines, unescaped
@@ -38,7 +37,7 @@ class SuppressionEntry:
     reason: str
     words: str
     at: datetime
-    evidence: dict[str, Any]
+    evidence: ConsentEvidence
     recorded_by: str | None
     liftable: bool
 
@@ -123,7 +122,7 @@ def suppress_by_text(database: Database, actor: Actor, text: str, *, reason: str
         new = store.suppress(
             tx,
             reason=SuppressionReason.BY_HAND,
-            evidence={"why": reason},
+            evidence=ConsentEvidence(why=reason),
             at=now,
             address_folded=found[0],
             domain=found[1],
@@ -154,7 +153,7 @@ def bring_in_list(database: Database, actor: Actor, content: bytes, *, filename:
 
 def _list_sheet(content: bytes) -> Sheet:
     try:
-        sheet, _ = read_file(lambda: [content], {}, workbooks=convert_workbook)
+        sheet, _ = read_file(lambda: [content], FileForm(), workbooks=convert_workbook)
     except FileFault as fault:
         if fault.code != "no_header":
             raise
@@ -162,7 +161,7 @@ def _list_sheet(content: bytes) -> Sheet:
         # A first line that is itself a domain is no name of a column.
         if not any("." in header and not isinstance(_address_or_domain(header), str) for header in sheet.headers[:1]):
             return sheet
-    return read_file(lambda: [content], {"named": False}, workbooks=convert_workbook)[0]
+    return read_file(lambda: [content], FileForm(named=False), workbooks=convert_workbook)[0]
 
 
 def _entries(sheet: Sheet, topics: Mapping[str, int], filename: str) -> tuple[list[ListedEntry], list[str]]:
@@ -192,9 +191,8 @@ def _entries(sheet: Sheet, topics: Mapping[str, int], filename: str) -> tuple[li
             continue
         told = unescaped(cells[reason_at]).strip() if reason_at is not None and len(cells) > reason_at else ""
         reason = _REASONS.get(plain_name(told), SuppressionReason.BY_HAND)
-        evidence: dict[str, Any] = {"file": filename[:200], "row": row}
-        if told and (plain_name(told) not in _REASONS or reason is SuppressionReason.ERASED):
-            evidence["why"] = told[:200]
+        own_words = told and (plain_name(told) not in _REASONS or reason is SuppressionReason.ERASED)
+        evidence = ConsentEvidence(file=filename[:200], row=row, why=told[:200] if own_words else None)
         if reason is SuppressionReason.ERASED:
             reason = SuppressionReason.BY_HAND
         address, domain = whom

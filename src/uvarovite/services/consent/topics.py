@@ -4,6 +4,7 @@ from collections.abc import Sequence
 
 from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.contacts import field_key_problem
+from uvarovite.core.expressions import NameKind
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput, Conflict, NotFound
@@ -54,7 +55,7 @@ def save_topic(
                 raise Conflict("changed", "Somebody else changed this topic meanwhile; look at it again.")
             topic = found
             topic.revision += 1
-            rename_in_criteria(tx, "topic", topic.name, name)
+            rename_in_criteria(tx, NameKind.TOPIC, topic.name, name)
         topic.name, topic.description, topic.sender_id = name, description.strip(), sender_id
         topic.double_opt_in, topic.week_cap, topic.month_cap = double_opt_in, week_cap, month_cap
         tx.add(topic)

@@ -10,11 +10,13 @@ from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.consent import (
     REASON_WORDS,
     ConsentEventKind,
+    ConsentEvidence,
     ConsentState,
     SuppressionReason,
     narrower,
 )
 from uvarovite.core.contacts import STANDARD_FIELDS, FieldMap, FieldType, folded_value, value_from_json
+from uvarovite.core.contacts.acts import Act
 from uvarovite.core.values import Address, read_address
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
@@ -246,7 +248,7 @@ def _merge(
     kept, gone = people[kept_id], [people[one] for one in gone_ids]
     fields = load_fields(tx)
     names = ", ".join(str(one.record.get("contact_no") or f"contact {one.id}") for one in gone)
-    change_set = new_change_set(tx, at=now, user_id=user_id, channel="merge", what=f"Merged with {names}")
+    change_set = new_change_set(tx, at=now, user_id=user_id, channel="merge", act=Act.MERGED, facts={"contacts": names})
     narrowed = _merged_consent([kept, *gone])
     # The duplicates go first: a contact number that one of them has is free then.
     for one in gone:
@@ -340,7 +342,7 @@ def _append(
         kind=kind,
         at=now,
         channel="merge",
-        evidence={"merged": gone_ids},
+        evidence=ConsentEvidence(merged=gone_ids),
         recorded_by=user_id,
         until=until,
     )

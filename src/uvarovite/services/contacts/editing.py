@@ -10,8 +10,9 @@ from datetime import datetime
 from typing import Any
 
 from uvarovite.core.accounts import Action, Actor, Permission
-from uvarovite.core.consent import ConsentEventKind, SuppressionReason, may_be_lifted_by_user
+from uvarovite.core.consent import ConsentEventKind, ConsentEvidence, SuppressionReason, may_be_lifted_by_user
 from uvarovite.core.contacts import Field, Folded, ReadFault, folded_value, read_value, value_to_json
+from uvarovite.core.contacts.acts import Act
 from uvarovite.core.contacts.validating import tag_name
 from uvarovite.core.values import AddressFault, read_address
 from uvarovite.services.accounts.audit import audit
@@ -119,7 +120,9 @@ def change_value(
             address_folded=entered.address_folded,
             now=now,
         )
-        change_set = new_change_set(tx, at=now, user_id=actor.user_id, channel="by_hand", what=f"{field.label} changed")
+        change_set = new_change_set(
+            tx, at=now, user_id=actor.user_id, channel="by_hand", act=Act.FIELD_CHANGED, facts={"field": field.label}
+        )
         add_change(tx, change_set, contact_id, {key: {"before": current, "after": entered.stored}})
         note_contacts(tx, change_set, 1)
 
@@ -149,7 +152,7 @@ def add_person(database: Database, actor: Actor, texts: Mapping[str, str], *, ha
         tx.flush()
         assert contact.id is not None
         store.write_search(tx, "SELECT CAST(:touched AS bigint)", {"touched": contact.id})
-        change_set = new_change_set(tx, at=now, user_id=actor.user_id, channel="by_hand", what="Added by hand")
+        change_set = new_change_set(tx, at=now, user_id=actor.user_id, channel="by_hand", act=Act.ADDED)
         add_change(tx, change_set, contact.id, {})
         audit(tx, actor, Action.CONTACT_ADDED, contact.id, contact=contact.id)
         return contact.id
@@ -167,8 +170,14 @@ def change_tag(database: Database, actor: Actor, contact_id: int, name: str, *, 
         name = tag_of_id(tx, tag_id)
         act = put_tag if put else take_tag
         if act(tx, "SELECT CAST(:one AS bigint)", {"one": contact_id}, tag_id):
-            what = f"Tagged “{name}”" if put else f"Took the tag “{name}” off"
-            change_set = new_change_set(tx, at=now, user_id=actor.user_id, channel="by_hand", what=what)
+            change_set = new_change_set(
+                tx,
+                at=now,
+                user_id=actor.user_id,
+                channel="by_hand",
+                act=Act.TAGGED if put else Act.UNTAGGED,
+                facts={"tag": name},
+            )
             change = {"before": None if put else [name], "after": [name] if put else None}
             add_change(tx, change_set, contact_id, {"tags": change})
 
@@ -241,7 +250,7 @@ def record_consent(
             # Behind whatever was marked as being sent before: holding waited for it.
             at=instant(tx, now),
             channel="by_hand",
-            evidence={"wording": wording},
+            evidence=ConsentEvidence(wording=wording),
             recorded_by=actor.user_id,
             until=until,
             for_address=for_address,
@@ -265,7 +274,7 @@ def suppress_person(
         suppress(
             tx,
             reason=SuppressionReason.BY_HAND,
-            evidence={"why": reason},
+            evidence=ConsentEvidence(why=reason),
             at=now,
             address_folded=contact.address_folded,
             topic_id=found.id if found else None,

@@ -3,7 +3,6 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
 
 from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.contacts import (
@@ -11,7 +10,7 @@ from uvarovite.core.contacts import (
     FieldType,
     field_problem,
 )
-from uvarovite.core.expressions import fields_in, node_from_json
+from uvarovite.core.expressions import Node, fields_in
 from uvarovite.core.values import CURRENCIES
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
@@ -111,8 +110,8 @@ def remove_field(database: Database, actor: Actor, key: str, *, now: datetime) -
         audit(tx, actor, Action.FIELD_REMOVED, name=row.label)
 
 
-def _mentions(criteria: dict[str, Any], key: str) -> bool:
-    return key in fields_in(node_from_json(criteria))
+def _mentions(criteria: Node, key: str) -> bool:
+    return key in fields_in(criteria)
 
 
 @needs(Permission.SET_UP)

@@ -5,7 +5,8 @@ from datetime import datetime
 from typing import Any
 
 from uvarovite.core.accounts import Actor, Permission
-from uvarovite.core.consent import ConsentState, SuppressionReason, may_be_lifted_by_user
+from uvarovite.core.consent import ConsentEvidence, ConsentState, SuppressionReason, may_be_lifted_by_user
+from uvarovite.core.contacts.acts import act_words
 from uvarovite.core.contacts.verification import Verdict
 from uvarovite.core.delivery import DeliveryState
 from uvarovite.core.values import Address, read_address
@@ -58,7 +59,7 @@ class LedgerLine:
     kind: str
     until: datetime | None
     channel: str
-    evidence: dict[str, Any]
+    evidence: ConsentEvidence
     recorded_by: str | None
 
 
@@ -85,7 +86,7 @@ class SuppressionLine:
     at: datetime
     topic: str | None
     domain: str | None
-    evidence: dict[str, Any]
+    evidence: ConsentEvidence
     liftable: bool
 
 
@@ -232,7 +233,7 @@ def person(database: Database, actor: Actor, contact_id: int, now: datetime, *, 
                     at=row.at,
                     by=row.by,
                     channel=row.channel,
-                    what=row.what,
+                    what=act_words(row.act, row.facts),
                     changes=row.changes,
                     undone=row.undone_at is not None,
                     undone_at=row.undone_at,

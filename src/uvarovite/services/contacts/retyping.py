@@ -18,14 +18,13 @@ from uvarovite.core.contacts import (
     ReadFault,
     Reading,
     Value,
-    field_from_json,
-    field_to_json,
     folded_value,
     read_value,
     value_from_json,
     value_to_json,
     value_to_text,
 )
+from uvarovite.core.contacts.acts import Act, Redefinition
 from uvarovite.core.contacts.tables_out import csv_lines
 from uvarovite.core.values import Money
 from uvarovite.services.accounts.audit import audit
@@ -42,7 +41,6 @@ from uvarovite.store.tables import ChangeSet
 
 # What does not fit is shown up to here, counted beyond, and all of it in a file.
 MISFITS_SHOWN = 50
-RETYPE = "retype"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -159,7 +157,8 @@ def change_field(
 
 def undo_retype(tx: Transaction, done: ChangeSet, *, now: datetime) -> tuple[int, int]:
     """(restored, kept): give a field back its type, and contacts what they had. Raises NotFound, Conflict."""
-    before, after = field_from_json(done.detail["before"]), field_from_json(done.detail["after"])
+    assert done.redefinition is not None
+    before, after = done.redefinition.before, done.redefinition.after
     current = store.field_of(own_field(tx, before.key))
     if _shape(current) != _shape(after):
         raise Conflict("changed", f"{current.label} was changed again since. Undo that first.")
@@ -186,16 +185,19 @@ def _redefine(tx: Transaction, key: str, old: Field, new: Field) -> None:
 
 
 def _note(tx: Transaction, old: Field, new: Field, values: int, user_id: int | None, now: datetime) -> int:
-    what = f"{old.label} changed from {old.type.value} to {new.type.value}"
+    act, facts = Act.FIELD_RETYPED, {"before": old.type.value, "after": new.type.value}
     if old.type is new.type:
-        what = f"{old.label} changed from {old.currency} to {new.currency}" if old.currency != new.currency else what
-        what = what if old.currency != new.currency else f"{old.label} changed"
-    change_set = new_change_set(tx, at=now, user_id=user_id, channel="bulk", what=what, action=RETYPE)
-    made = tx.get(ChangeSet, change_set)
-    assert made is not None
-    made.detail = {**made.detail, "before": field_to_json(old), "after": field_to_json(new)}
-    tx.add(made)
-    tx.flush()
+        facts = {"before": old.currency or "no currency", "after": new.currency or "no currency"}
+        act = act if old.currency != new.currency else Act.FIELD_REDEFINED
+    change_set = new_change_set(
+        tx,
+        at=now,
+        user_id=user_id,
+        channel="bulk",
+        act=act,
+        facts={"field": old.label, **facts},
+        redefinition=Redefinition(before=old, after=new),
+    )
     note_contacts(tx, change_set, values)
     return change_set
 

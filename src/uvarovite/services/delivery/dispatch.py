@@ -8,7 +8,7 @@ from typing import Any
 
 from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.campaigns import Pace
-from uvarovite.core.consent import SuppressionReason
+from uvarovite.core.consent import ConsentEvidence, SuppressionReason
 from uvarovite.core.delivery import RUN, AnswerKind, DeliveryState, RunEvent, RunState, next_attempt
 from uvarovite.core.delivery.answers import Answer
 from uvarovite.core.messages import Composer
@@ -54,13 +54,13 @@ def load_run_kit(database: Database, run_id: int, *, keyring: Keyring, secret: b
         relay = tx.get(Relay, run.relay_id) if run else None
         if run is None or version is None or relay is None:
             raise NotFound("run")
-        composer = composer_of(run, version, keyring)
+        composer = composer_of(tx, run, keyring)
         return RunKit(
             composer=composer,
             relay_id=run.relay_id,
             relay=relay_access(relay, secret),
             from_address=composer.setting.from_address,
-            pace=Pace.model_validate(run.pace),
+            pace=run.pace,
             retry_delays_seconds=tuple(relay.retry_delays_seconds),
         )
 
@@ -222,7 +222,7 @@ def settle_group(
         for one in told:
             answer = one.answer
             if answer and answer.kind is AnswerKind.REFUSED_ADDRESS:
-                evidence = {"answer": f"{answer.code} {answer.text}", "delivery": one.delivery.id}
+                evidence = ConsentEvidence(answer=f"{answer.code} {answer.text}", delivery=one.delivery.id)
                 folded = queue.folded_address(tx, one.delivery.id)
                 suppress(tx, reason=SuppressionReason.HARD_BOUNCE, evidence=evidence, at=now, address_folded=folded)
 

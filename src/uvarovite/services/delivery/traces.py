@@ -9,7 +9,7 @@ from zoneinfo import ZoneInfo
 from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.core.delivery import DeliveryState
-from uvarovite.core.responses import MACHINE_RULES, Keyring
+from uvarovite.core.responses import MACHINE_RULES, Keyring, ResponseDetail
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.consent.closings import closed_words
 from uvarovite.services.delivery.watching import HELD_WORDS
@@ -63,7 +63,7 @@ def trace(database: Database, actor: Actor, delivery_id: int) -> TraceView:
         if delivery is None or run is None or topic is None or version is None or message is None:
             raise NotFound("delivery")
         steps = _consent_steps(tx, delivery, topic)
-        gates = len(run.clearance["gates"])
+        gates = len(run.clearance.gates)
         steps += [
             TraceStep(at=run.released_at, tone="good", words=f"matched: {run.criteria}"),
             TraceStep(at=run.released_at, tone="good", words=f"cleared all {gates} gates of run {run.number}"),
@@ -123,24 +123,24 @@ def _consent_steps(tx: Transaction, delivery: Delivery, topic: Topic) -> list[Tr
     zone = ZoneInfo(require_organisation(tx).time_zone)
     steps = []
     for event in reversed(ledger_of_contact(tx, delivery.contact_id)):
-        if event.topic == topic.name and event.evidence.get("delivery") != delivery.id:
+        if event.topic == topic.name and event.evidence.delivery != delivery.id:
             kind = ConsentEventKind(event.kind)
             until = f"{event.until.astimezone(zone):%Y-%m-%d}" if event.until else ""
             words = _CONSENT_WORDS[kind].format(
                 topic=topic.name,
-                legal_basis=event.evidence.get("legal_basis", event.evidence.get("ground", "")),
+                legal_basis=event.evidence.legal_basis or "",
                 until=until,
             )
             steps.append(TraceStep(at=event.at, tone=_CONSENT_TONES.get(kind, "good"), words=words))
     return steps
 
 
-def _response_step(kind: str, at: datetime, rule: str | None, detail: dict[str, object]) -> TraceStep:
+def _response_step(kind: str, at: datetime, rule: str | None, detail: ResponseDetail) -> TraceStep:
     if kind == "left":
-        one_click = detail.get("channel", detail.get("way")) == "one_click"
+        one_click = detail.channel == "one_click"
         channel = "with one click in the mail program" if one_click else "by the link in the message"
         return TraceStep(at=at, tone="wait", words=f"left the topic {channel}")
-    what = "opened" if kind == "opened" else f"clicked link {int(str(detail.get('link', 0))) + 1}"
+    what = "opened" if kind == "opened" else f"clicked link {(detail.link or 0) + 1}"
     if rule:
         return TraceStep(at=at, tone="plain", words=f"{what} by a machine: it {_RULES.get(rule, rule)}")
     return TraceStep(at=at, tone="good", words=f"{what}, by a person")
@@ -180,7 +180,7 @@ def sent_message(database: Database, actor: Actor, delivery_id: int, *, keyring:
         version = tx.get(MessageVersion, run.message_version_id) if run else None
         if delivery is None or run is None or version is None:
             raise NotFound("delivery")
-        composer = composer_of(run, version, keyring)
+        composer = composer_of(tx, run, keyring)
         composed = composer.compose(
             delivery_id=delivery_id,
             address=delivery.address,

@@ -5,7 +5,7 @@ from datetime import datetime
 
 from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.audiences import GATES
-from uvarovite.core.campaigns import Pace, forecast_run, pace_sentence
+from uvarovite.core.campaigns import forecast_run, pace_sentence
 from uvarovite.core.delivery import DELIVERY, DeliveryState, RunState
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.campaigns.campaigns import CurvePoint, ForecastView, curve_points
@@ -119,7 +119,7 @@ def dispatch_view(database: Database, actor: Actor, run_id: int, now: datetime) 
         if run is None or campaign is None or topic is None or relay is None:
             raise NotFound("run")
         states = counts.state_counts(tx, [run_id])[run_id]
-        pace = Pace.model_validate(run.pace)
+        pace = run.pace
         planned = forecast_run(run.planned, pace, relay.hourly_limit, run.released_at)
         moving = sum(states.get(state, 0) for state in DELIVERY.open)
         expected = None
@@ -272,7 +272,7 @@ def desk(database: Database, actor: Actor, now: datetime) -> Desk:
             ends_at = None
             if run.state == RunState.GOING and moving:
                 start = max(now, run.next_batch_at)
-                ends_at = forecast_run(moving, Pace.model_validate(run.pace), relay.hourly_limit, start).end
+                ends_at = forecast_run(moving, run.pace, relay.hourly_limit, start).end
             runs.append(
                 RunNow(
                     run_id=line.run_id,

@@ -1,15 +1,10 @@
 """Criteria as text and as rows: read, checked against everything that they can name, and run."""
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from functools import partial
-from typing import Any
-
-from pydantic import TypeAdapter
 
 from uvarovite.core.accounts import Actor, Permission
-from uvarovite.core.audiences import Part, Places, Share
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.contacts.amounts import has_decimal_comma
 from uvarovite.core.expressions import (
@@ -21,8 +16,6 @@ from uvarovite.core.expressions import (
     SqlFragment,
     check_criteria,
     meant_criteria,
-    node_from_json,
-    node_to_json,
     parse_criteria,
     print_criteria,
 )
@@ -40,8 +33,6 @@ from uvarovite.store.expressions import names as name_store
 from uvarovite.store.expressions.by_hand import choose
 from uvarovite.store.expressions.conditions import condition_sql
 from uvarovite.store.tables import Audience
-
-PART: TypeAdapter[Places | Share] = TypeAdapter(Part)
 
 # So many contacts are counted at once, without an estimate before it.
 COUNTED_WHOLE = 150_000
@@ -93,7 +84,7 @@ class CriteriaView:
     """
 
     text: str
-    tree: dict[str, Any] | None
+    tree: Node | None
     problem: ProblemView | None
     matched: int | None
     total: int
@@ -136,7 +127,7 @@ def criteria_vocabulary(tx: Transaction, now: datetime, audience_id: int | None 
             fold(one.name): NamedAudience(
                 id=one.id or 0,
                 name=one.name,
-                node=node_from_json(one.criteria),
+                node=one.criteria,
                 frozen=one.frozen_at is not None,
                 narrowed=partial(narrow, one, fields) if one.part is not None else None,
             )
@@ -161,7 +152,7 @@ def narrow(audience: Audience, fields: FieldMap, people: SqlFragment) -> SqlFrag
     """
     if audience.part is None:
         return people
-    part = PART.validate_python(audience.part)
+    part = audience.part
     field = fields.get(part.spread_over) if part.spread_over is not None else None
     return part_sql(people, part, field, prefix=f"part{audience.id}_")
 
@@ -172,7 +163,7 @@ def read_criteria(
     actor: Actor,
     *,
     text: str | None = None,
-    tree: Mapping[str, Any] | None = None,
+    tree: Node | None = None,
     audience_id: int | None = None,
     estimate: bool = False,
     now: datetime,
@@ -189,7 +180,7 @@ def read_criteria(
             total = store.count_matched(tx, SqlFragment(text="TRUE", parameters={}))
         if tree is not None:
             try:
-                text = print_criteria(node_from_json(dict(tree)))
+                text = print_criteria(tree)
             except (ValueError, KeyError, IndexError) as fault:
                 raise BadInput("tree", "These conditions cannot be read; write them as text.") from fault
         source = text or ""
@@ -201,11 +192,11 @@ def read_criteria(
         problems = known.problems(node)
         if problems:
             problem = problem_view(problems[0], source, known.meant(source))
-            return CriteriaView(text=source, tree=node_to_json(node), problem=problem, matched=None, total=total)
+            return CriteriaView(text=source, tree=node, problem=problem, matched=None, total=total)
         count = store.count_matched_about if estimate else store.count_matched
         return CriteriaView(
             text=source,
-            tree=node_to_json(node),
+            tree=node,
             problem=None,
             matched=count(tx, known.sql(node)),
             total=total,

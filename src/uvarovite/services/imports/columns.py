@@ -5,29 +5,28 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from itertools import islice
-from typing import Any
 from zoneinfo import ZoneInfo
 
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.contacts.days import DateOrder
 from uvarovite.core.contacts.evidence import Doubt, Evidence
+from uvarovite.core.contacts.import_plan import ColumnPlan, ImportKey, Policy
 from uvarovite.core.contacts.matching import Match, match_columns, plain_name
 from uvarovite.core.contacts.sheets import Sheet
 from uvarovite.core.contacts.validating import Column, ColumnUse, Validator
 from uvarovite.core.values import fold
 from uvarovite.services.contacts.erasures import Hash
 from uvarovite.services.errors import BadInput
-from uvarovite.services.imports.views import column_from_json
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.audiences.audiences import audiences
 from uvarovite.store.consent import ledger as consent_store
 from uvarovite.store.consent.suppressions import erased_hashes
 from uvarovite.store.database import Transaction
-from uvarovite.store.imports.comparing import ImportKey, Policy
 from uvarovite.store.tables import ColumnMemory, Import
 
 # How many rows are looked at to tell what a column holds.
 _PROFILED = 300
+_UNSEEN = ColumnPlan(use=ColumnUse.LEAVE_OUT)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -42,7 +41,8 @@ class ColumnChoice:
     policy: str = "overwrite"
 
 
-def validated_columns(columns: Sequence[ColumnChoice], draft: Import, fields: FieldMap) -> list[dict[str, Any]]:
+def validated_columns(columns: Sequence[ColumnChoice], draft: Import, fields: FieldMap) -> tuple[ColumnPlan, ...]:
+    """The plans that were chosen. Raises BadInput."""
     used = [one.field for one in columns if one.use == ColumnUse.FIELD]
     wrong = len(columns) != len(draft.headers) or any(key not in fields for key in used)
     wrong |= any(one.use not in set(ColumnUse) or one.policy not in set(Policy) for one in columns)
@@ -53,20 +53,20 @@ def validated_columns(columns: Sequence[ColumnChoice], draft: Import, fields: Fi
     for key in used:
         if key is not None and used.count(key) > 1:
             raise BadInput("columns", f"Two columns go into {fields[key].label}; choose one of them.")
-    before = draft.columns or [{}] * len(columns)
-    return [
-        {
-            "use": one.use,
-            "field": one.field if one.use == ColumnUse.FIELD else None,
-            "date_order": one.date_order,
-            "century": one.century,
-            "decimal_comma": one.decimal_comma,
-            "policy": one.policy,
+    before = draft.columns or (_UNSEEN,) * len(columns)
+    return tuple(
+        ColumnPlan(
+            use=ColumnUse(one.use),
+            field=one.field if one.use == ColumnUse.FIELD else None,
+            date_order=DateOrder(one.date_order) if one.date_order is not None else None,
+            century=one.century,
+            decimal_comma=one.decimal_comma,
+            policy=Policy(one.policy),
             # What its cells leave open stays so while it goes into the same field.
-            "doubts": stored.get("doubts", []) if stored.get("field") == one.field else [],
-        }
-        for one, stored in zip(columns, before, strict=True)
-    ]
+            doubts=old.doubts if old.field == one.field else (),
+        )
+        for one, old in zip(columns, before, strict=True)
+    )
 
 
 def profile_of(sheet: Sheet) -> list[list[str]]:
@@ -94,13 +94,13 @@ def topic_words(tx: Transaction) -> dict[str, str]:
 def matches_of(tx: Transaction, draft: Import, profile: list[list[str]], fields: FieldMap) -> list[Match]:
     zone = ZoneInfo(require_organisation(tx).time_zone)
     remembered = tx.get(ColumnMemory, fingerprint(draft.headers))
-    memory = [column_from_json(stored, zone) for stored in remembered.columns] if remembered else None
+    memory = [plan.column(zone) for plan in remembered.columns] if remembered else None
     found = _in_zone(match_columns(draft.headers, profile, fields, topics=topic_words(tx), memory=memory), zone)
     if draft.columns:
-        chosen = [column_from_json(stored, zone) for stored in draft.columns]
+        chosen = [plan.column(zone) for plan in draft.columns]
         # What somebody chose is what counts; the match adds what it knows about the cells. A column that was left as it
         # was found is as sure as it was.
-        doubts = [frozenset(map(Doubt, stored.get("doubts", ()))) for stored in draft.columns]
+        doubts = [frozenset(plan.doubts) for plan in draft.columns]
         return [
             replace(match, column=column, basis="chosen", doubts=match.doubts | open_)
             if _plain(column) != _plain(before.column)
@@ -112,8 +112,8 @@ def matches_of(tx: Transaction, draft: Import, profile: list[list[str]], fields:
             )
         ]
     if remembered is not None:
-        draft.columns = list(remembered.columns)
-        draft.options = {**draft.options, "key": remembered.options.get("key", ImportKey.NUMBER.value)}
+        draft.columns = remembered.columns
+        draft.choices = replace(draft.choices, key=ImportKey(remembered.key))
     return found
 
 
@@ -161,10 +161,6 @@ def validator_of(tx: Transaction, columns: Sequence[Column], fields: FieldMap, h
 
 
 def remember_columns(tx: Transaction, draft: Import, now: datetime) -> None:
-    memory = ColumnMemory(
-        fingerprint=fingerprint(draft.headers),
-        columns=draft.columns,
-        options={"key": draft.options.get("key")},
-        at=now,
+    tx.merge(
+        ColumnMemory(fingerprint=fingerprint(draft.headers), columns=draft.columns, key=draft.choices.key.value, at=now)
     )
-    tx.merge(memory)

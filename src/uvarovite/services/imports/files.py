@@ -3,9 +3,9 @@
 import re
 from collections.abc import Iterable, Iterator
 from datetime import datetime
-from typing import Any
 
 from uvarovite.core.accounts import Actor, Permission
+from uvarovite.core.contacts.files import FileForm
 from uvarovite.core.contacts.import_states import IMPORT, ImportEvent
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput
@@ -30,7 +30,7 @@ def _bounded(content: Iterable[bytes]) -> Iterator[bytes]:
         yield piece
 
 
-def begin_import(tx: Transaction, *, filename: str, form: dict[str, Any], user_id: int | None, now: datetime) -> Import:
+def begin_import(tx: Transaction, *, filename: str, form: FileForm, user_id: int | None, now: datetime) -> Import:
     """An import whose rows are still to come. Drafts that were left go on this occasion."""
     staging.forget_old_drafts(tx, now)
     draft = Import(
@@ -38,7 +38,7 @@ def begin_import(tx: Transaction, *, filename: str, form: dict[str, Any], user_i
         state=IMPORT.start,
         form=form,
         headers=[],
-        columns=[],
+        columns=(),
         created_by=user_id,
         created_at=now,
     )
@@ -54,13 +54,13 @@ def keep_pieces(database: Database, import_id: int, content: Iterable[bytes]) ->
         # While the bytes were gathered nobody held the import; a server that started meanwhile took it for dead.
         if draft.state != IMPORT.start:
             move_on(draft, ImportEvent.READ)
-        draft.options = {**draft.options, "fault": None}
+        draft.fault = None
         _put(tx, draft, content)
 
 
 def _put(tx: Transaction, draft: Import, content: Iterable[bytes]) -> None:
     assert draft.id is not None
-    draft.options = {**draft.options, "size": staging.put_pieces(tx, draft.id, _bounded(content))}
+    draft.size = staging.put_pieces(tx, draft.id, _bounded(content))
     tx.add(draft)
 
 
@@ -68,7 +68,7 @@ def _put(tx: Transaction, draft: Import, content: Iterable[bytes]) -> None:
 def keep_file(database: Database, actor: Actor, *, filename: str, content: Iterable[bytes], now: datetime) -> int:
     """Take a file in, piece by piece, to be looked at; the import's id. Raises BadInput when it is too large."""
     with database.transaction() as tx:
-        draft = begin_import(tx, filename=filename, form={}, user_id=actor.user_id, now=now)
+        draft = begin_import(tx, filename=filename, form=FileForm(), user_id=actor.user_id, now=now)
         _put(tx, draft, content)
         assert draft.id is not None
         return draft.id

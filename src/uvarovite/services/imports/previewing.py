@@ -6,18 +6,28 @@ process can read them, and a job that dies leaves nothing half-written.
 
 from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
-
-import orjson
 
 from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.contacts.files import read_file
+from uvarovite.core.contacts.import_plan import ImportKey, Policy, plan_of
+from uvarovite.core.contacts.import_report import (
+    ChangedRow,
+    ColumnMatch,
+    ConsentOutlook,
+    FieldChange,
+    ImportReport,
+    NewRow,
+    NumberMeeting,
+    NumberMeets,
+    OddDomain,
+)
 from uvarovite.core.contacts.import_states import ImportEvent, ImportState
 from uvarovite.core.contacts.sheets import FileFault, Sheet
-from uvarovite.core.contacts.validating import LONGEST_TAG, MOST_TAGS, Column, ColumnUse, has_key, tag_name
+from uvarovite.core.contacts.validating import LONGEST_TAG, MOST_TAGS, Column, has_key, tag_name
 from uvarovite.core.values.address_hints import usual_domain_for
 from uvarovite.sandbox import convert_workbook
 from uvarovite.services.accounts.permitted import needs
@@ -33,29 +43,14 @@ from uvarovite.services.imports.columns import (
 )
 from uvarovite.services.imports.pulls import since_last
 from uvarovite.services.imports.standing import REFUSALS_SHOWN, locked_draft, move_on, refusals_of
-from uvarovite.services.imports.views import (
-    ChangedRow,
-    ColumnMatch,
-    ConsentOutlook,
-    FieldChange,
-    ImportView,
-    NewRow,
-    NumberMeeting,
-    NumberMeets,
-    OddDomain,
-    Told,
-    column_match,
-    column_to_json,
-    view_of,
-    view_to_json,
-)
+from uvarovite.services.imports.views import ImportView, column_match, view_of
 from uvarovite.store.consent import ledger as consent_store
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.contacts.people import usual_domains
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.imports import comparing as store
 from uvarovite.store.imports import staging, writes
-from uvarovite.store.imports.comparing import ImportKey, Policy, Rules
+from uvarovite.store.imports.comparing import Rules
 from uvarovite.store.tables import Import
 
 SAMPLES = 50
@@ -112,13 +107,13 @@ def preview(
         draft = locked_draft(tx, import_id)
         fields = load_fields(tx)
         reread = _take_change(draft, change, fields)
-        data = data_of(database, import_id, step, draft.options.get("size", 0))
+        data = data_of(database, import_id, step, draft.size or 0)
         try:
             # What was found out about a file stays, unless somebody says otherwise.
-            sheet, form = read_file(data, {**draft.form, **(change.form or {})}, workbooks=convert_workbook)
+            sheet, form = read_file(data, replace(draft.form, **(change.form or {})), workbooks=convert_workbook)
             profile = profile_of(sheet)
             if not draft.headers or list(sheet.headers) != draft.headers:
-                draft.headers, draft.columns = list(sheet.headers), []
+                draft.headers, draft.columns = list(sheet.headers), ()
                 reread = True
             draft.form = form
             matches = matches_of(tx, draft, profile, fields)
@@ -131,8 +126,8 @@ def preview(
                     staging.stage_rows(tx, import_id, validator.rows(sheet))
         except FileFault as fault:
             raise _bad_file(fault) from fault
-        policies = [stored.get("policy", "overwrite") for stored in draft.columns] or ["overwrite"] * len(matches)
-        draft.columns = [column_to_json(match, policy) for match, policy in zip(matches, policies, strict=True)]
+        policies = [plan.policy for plan in draft.columns] or [Policy.OVERWRITE] * len(matches)
+        draft.columns = tuple(plan_of(match, policy) for match, policy in zip(matches, policies, strict=True))
         if draft.state == ImportState.READING:
             move_on(draft, ImportEvent.SHOW)
         shown = [
@@ -141,18 +136,11 @@ def preview(
         ]
         if compare:
             step("comparing", 0, 1)
-            view = _preview(tx, draft, sheet, shown, refusals_shown)
+            draft.report = _compare(tx, draft, sheet, shown)
         else:
-            view = view_of(draft, shown, Told(counts=dict.fromkeys(("new", "changed", "same", "refused"), 0)))
-        draft.report = report_of(view)
+            draft.report = ImportReport(columns=shown)
         tx.add(draft)
-        return view
-
-
-def report_of(view: ImportView) -> dict[str, Any]:
-    """What is kept of a view, as JSON."""
-    stored: dict[str, Any] = orjson.loads(orjson.dumps(view_to_json(view)))
-    return stored
+        return view_of(draft, draft.report, refusals_of(tx, import_id, refusals_shown))
 
 
 def data_of(database: Database, import_id: int, step: Step, size: int) -> Callable[[], Iterator[bytes]]:
@@ -174,50 +162,47 @@ def data_of(database: Database, import_id: int, step: Step, size: int) -> Callab
 
 def _take_change(draft: Import, change: PreviewChange, fields: FieldMap) -> bool:
     """Note what was chosen; True when the file has to be read again for it."""
-    options = dict(draft.options)
+    choices = draft.choices
     if change.key is not None:
-        options["key"] = ImportKey(change.key).value if change.key in set(ImportKey) else ImportKey.NUMBER.value
+        choices = replace(choices, key=ImportKey(change.key) if change.key in set(ImportKey) else ImportKey.NUMBER)
     if change.topic is not None:
-        options["topic"] = change.topic or None
+        choices = replace(choices, topic=change.topic or None)
     if change.tags is not None:
         tags = [name for tag in change.tags if (name := tag_name(tag))]
         if len(tags) > MOST_TAGS or any(len(tag) > LONGEST_TAG for tag in tags):
             raise BadInput("tags", f"At most {MOST_TAGS} tags of at most {LONGEST_TAG} characters each.")
-        options["tags"] = tags
-    draft.options = options
+        choices = replace(choices, tags=tuple(tags))
+    draft.choices = choices
     if change.columns is not None:
         chosen = validated_columns(change.columns, draft, fields)
-        same = [{**old, "policy": None} for old in draft.columns] == [{**new, "policy": None} for new in chosen]
-        draft.columns = chosen
-        return not same
+        before, draft.columns = draft.columns, chosen
+        return [replace(one, policy=Policy.KEEP) for one in before] != [
+            replace(one, policy=Policy.KEEP) for one in chosen
+        ]
     return change.form is not None or draft.state == ImportState.READING
 
 
 def rules_of(draft: Import) -> Rules:
     """How the rows of an import are compared and put together."""
-    policies = {
-        stored["field"]: Policy(stored.get("policy", "overwrite")) for stored in draft.columns if stored.get("field")
-    }
-    return Rules(key=ImportKey(draft.options.get("key") or ImportKey.NUMBER), policies=policies)
+    policies = {plan.field: plan.policy for plan in draft.columns if plan.field is not None}
+    return Rules(key=draft.choices.key, policies=policies)
 
 
-def _preview(
-    tx: Transaction, draft: Import, sheet: Sheet, columns: list[ColumnMatch], refusals_shown: int
-) -> ImportView:
-    if not has_key([Column(use=ColumnUse(one.use), field=one.field) for one in columns]):
+def _compare(tx: Transaction, draft: Import, sheet: Sheet, columns: list[ColumnMatch]) -> ImportReport:
+    told = ImportReport(columns=columns)
+    if not has_key([Column(use=one.use, field=one.field) for one in columns]):
         # No column tells people apart yet; the screen offers to choose one.
-        return view_of(draft, columns, Told(counts={"new": 0, "changed": 0, "same": 0, "refused": 0}))
+        return told
     assert draft.id is not None
     rules = rules_of(draft)
-    told = Told(counts=store.resolve_rows(tx, draft.id, rules))
+    told.new, told.changed, told.same, told.refused = store.resolve_rows(tx, draft.id, rules)
     fill_refused_cells(tx, draft.id, sheet)
-    told.refusals = refusals_of(tx, draft.id, refusals_shown)
-    told.outlook = outlook_of(tx, draft.id, draft.options.get("topic"))
+    told.outlook = outlook_of(tx, draft.id, draft.choices.topic)
     told.changed_rows = [
         ChangedRow(row=row.row, name=row.name, changes=_changes(row.before, row.after))
         for row in store.changed_samples(tx, draft.id, rules, after_row=0, limit=SAMPLES)
     ]
-    told.changed_fields = store.changed_fields(tx, draft.id, rules) if told.counts["changed"] else {}
+    told.changed_fields = store.changed_fields(tx, draft.id, rules) if told.changed else {}
     told.new_rows = [
         NewRow(row=row.row, record=row.record) for row in store.new_samples(tx, draft.id, after_row=0, limit=SAMPLES)
     ]
@@ -226,7 +211,7 @@ def _preview(
     told.notes = list(sheet.notes)
     told.odd_domains = _odd_domains(tx, draft.id)
     told.since = since_last(tx, draft)
-    return view_of(draft, columns, told)
+    return told
 
 
 def _meets(tx: Transaction, import_id: int) -> NumberMeets | None:

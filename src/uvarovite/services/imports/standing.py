@@ -2,14 +2,14 @@
 
 from dataclasses import replace
 
-from pydantic import TypeAdapter
-
 from uvarovite.core.accounts import Actor, Permission
+from uvarovite.core.contacts.faults import fault_words
+from uvarovite.core.contacts.import_report import ImportReport
 from uvarovite.core.contacts.import_states import IMPORT, UNDER_WAY, ImportEvent, ImportState
 from uvarovite.core.values.state_table import IllegalStep
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import Conflict, NotFound
-from uvarovite.services.imports.views import ImportLine, ImportView, Progress, Refusal, Told, view_of
+from uvarovite.services.imports.views import ImportLine, ImportView, Progress, Refusal, view_of
 from uvarovite.store.database import Database, Transaction, run_sql
 from uvarovite.store.imports import staging
 from uvarovite.store.tables import Import
@@ -32,7 +32,7 @@ def locked_draft(tx: Transaction, import_id: int) -> Import:
 def refusals_of(tx: Transaction, import_id: int, limit: int) -> list[Refusal]:
     """The first refused rows of an import."""
     return [
-        Refusal(row=row.row, record=row.record, code=row.code, message=row.message, cells=list(row.cells))
+        Refusal(row=row.row, record=row.record, code=row.code, message=fault_words(row.faults), cells=list(row.cells))
         for row in staging.refusals(tx, import_id, limit=limit)
     ]
 
@@ -44,16 +44,9 @@ def get_import(database: Database, actor: Actor, import_id: int) -> ImportView:
         found = tx.get(Import, import_id)
         if found is None:
             raise NotFound("import")
-        if found.report is None:
-            view = view_of(found, [], Told(counts={"new": 0, "changed": 0, "same": 0, "refused": 0}))
-        else:
-            view = TypeAdapter(ImportView).validate_python(found.report)
+        view = view_of(found, found.report or ImportReport(), refusals_of(tx, import_id, REFUSALS_SHOWN))
         rows = run_sql(tx, "SELECT phase, done, total FROM import_progress WHERE import_id = :id", {"id": import_id})
-        if found.written_at is not None:
-            view = replace(view, refusals=refusals_of(tx, import_id, REFUSALS_SHOWN))
-        under_way = found.state in UNDER_WAY
-        progress = Progress(**rows[0]._mapping) if rows and under_way else None
-        return replace(view, state=ImportState(found.state), progress=progress, fault=found.options.get("fault"))
+        return replace(view, progress=Progress(**rows[0]._mapping) if rows and found.state in UNDER_WAY else None)
 
 
 def move_on(draft: Import, event: ImportEvent) -> None:
@@ -71,7 +64,7 @@ def note(database: Database, import_id: int, event: ImportEvent, fault: str | No
     with database.transaction() as tx:
         draft = locked_draft(tx, import_id)
         move_on(draft, event)
-        draft.options = {**draft.options, "fault": fault}
+        draft.fault = fault
         tx.add(draft)
 
 

@@ -1,66 +1,30 @@
 """What is shown of an import, before and after it is written."""
 
-from dataclasses import asdict, dataclass, field
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from uvarovite.core.contacts import DateOrder, FieldMap, Reading, field_to_json
+from uvarovite.core.contacts import FieldMap
 from uvarovite.core.contacts.evidence import open_doubts
+from uvarovite.core.contacts.files import FileForm
+from uvarovite.core.contacts.import_plan import ImportKey, Policy
+from uvarovite.core.contacts.import_report import (
+    ChangedRow,
+    ColumnMatch,
+    ConsentOutlook,
+    FieldProposal,
+    ImportReport,
+    NewRow,
+    NumberMeets,
+    OddDomain,
+    SinceLast,
+    UndoneView,
+)
 from uvarovite.core.contacts.import_states import ImportState
 from uvarovite.core.contacts.matching import Match
-from uvarovite.core.contacts.validating import Column, ColumnUse
-from uvarovite.store.imports.comparing import ImportKey
+from uvarovite.core.contacts.sheets import FileNote, NoteCode
+from uvarovite.core.contacts.vcards import FURTHER
 from uvarovite.store.tables import Import
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class FieldProposal:
-    """A field that could be made of a column."""
-
-    key: str
-    label: str
-    type: str
-    currency: str | None
-    choices: list[str]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ColumnMatch:
-    """A column of the file and what becomes of it, with its first values.
-
-    `use` is leave_out, field, tags or topics; `date_order`, `century` and `decimal_comma` say how it is read; `doubts` are
-    what its cells leave open (date_order, century, decimal, contact_number), `open` what of that nobody has said yet;
-    `policy` is what happens to people who are there already.
-    """
-
-    header: str
-    use: str
-    field: str | None
-    type: str | None
-    samples: list[str]
-    confidence: float
-    basis: str
-    date_order: DateOrder | None
-    century: int | None
-    decimal_comma: bool | None
-    doubts: list[str]
-    open: list[str]
-    policy: str
-    proposal: FieldProposal | None
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class FileForm:
-    """How a file is read: delimited text, a workbook, or vCards; what does not apply is None."""
-
-    kind: str
-    encoding: str | None = None
-    guessed: bool = False
-    delimiter: str | None = None
-    quote: str | None = None
-    sheet: str | None = None
-    sheets: list[str] | None = None
-    range: str | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -75,104 +39,12 @@ class Refusal:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class FieldChange:
-    """One field of a changed row, in stored form."""
-
-    field: str
-    before: Any
-    after: Any
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ChangedRow:
-    """A row that changes a contact."""
-
-    row: int
-    name: str
-    changes: list[FieldChange]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class NewRow:
-    """A row that makes a contact."""
-
-    row: int
-    record: dict[str, Any]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ConsentOutlook:
-    """What stating consent does: newly subscribed, subscribed already, had left and stay out."""
-
-    subscribed: int
-    already: int
-    left: int
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class NumberMeeting:
-    """A row with a contact number that somebody else has, as it seems: both addresses, and what they are called."""
-
-    row: int
-    contact_no: str
-    address: str
-    name: str
-    their_address: str
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class NumberMeets:
-    """Rows whose contact number belongs to somebody with another address, and the first of them."""
-
-    rows: int
-    examples: list[NumberMeeting]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class OddDomain:
-    """A domain in the file that is one slip away from a usual one, and how many rows have it."""
-
-    domain: str
-    usual: str
-    rows: int
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class GonePerson:
-    """Somebody who stood in a live source at the last pull and does not any more."""
-
-    id: int
-    name: str
-    address: str | None
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class SinceLast:
-    """What differs in a live source from its last pull at `at`, with the first of those who are gone."""
-
-    at: datetime
-    new: int
-    changed: int
-    gone: int
-    gone_people: list[GonePerson]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
 class Progress:
     """How far it has come: `done` of `total`, bytes while reading, steps while writing."""
 
     phase: str
     done: int
     total: int
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class UndoneView:
-    """What undoing an import did: people taken away, given back their values, and those changed since, left as they are."""
-
-    removed: int
-    restored: int
-    kept: int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -188,7 +60,7 @@ class ImportView:
     state: ImportState
     form: FileForm
     columns: list[ColumnMatch]
-    key: str
+    key: ImportKey
     rows: int
     new: int
     changed: int
@@ -228,45 +100,19 @@ class ImportLine:
     refused: int
 
 
-def column_to_json(match: Match, policy: str) -> dict[str, Any]:
-    """The stored form of what becomes of a column."""
-    column = match.column
-    return {
-        "use": column.use.value,
-        "field": column.field,
-        "date_order": column.reading.date_order.value if column.reading.date_order else None,
-        "century": column.reading.century,
-        "decimal_comma": column.reading.decimal_comma,
-        "policy": policy,
-        "doubts": sorted(match.doubts),
-    }
-
-
-def column_from_json(stored: dict[str, Any], zone: Any) -> Column:
-    """What becomes of a column, from its stored form; instants without a zone are read in `zone`."""
-    order = stored.get("date_order")
-    reading = Reading(
-        date_order=DateOrder(order) if order else None,
-        century=stored.get("century"),
-        decimal_comma=stored.get("decimal_comma"),
-        zone=zone,
-    )
-    return Column(use=ColumnUse(stored["use"]), field=stored.get("field"), reading=reading)
-
-
-def column_match(header: str, match: Match, policy: str, samples: list[str], fields: FieldMap) -> ColumnMatch:
+def column_match(header: str, match: Match, policy: Policy, samples: list[str], fields: FieldMap) -> ColumnMatch:
     """A column as it is shown."""
     column = match.column
     field = fields.get(column.field) if column.field is not None else None
     proposal = None
     if match.proposal is not None:
-        told = field_to_json(match.proposal)
+        made = match.proposal
         proposal = FieldProposal(
-            **{key: told[key] for key in ("key", "label", "type", "currency")}, choices=list(told["choices"])
+            key=made.key, label=made.label, type=made.type, currency=made.currency, choices=list(made.choices)
         )
     return ColumnMatch(
         header=header,
-        use=column.use.value,
+        use=column.use,
         field=column.field,
         type=field.type.value if field else None,
         samples=[cell[:60] for cell in samples[:3]],
@@ -282,11 +128,6 @@ def column_match(header: str, match: Match, policy: str, samples: list[str], fie
     )
 
 
-def file_form(form: dict[str, Any]) -> FileForm:
-    """How a file is read, as it is shown."""
-    return FileForm(**{"kind": "delimited", **form})
-
-
 def report_json(view: ImportView) -> dict[str, Any]:
     """The shape that scripts rely on."""
     return {
@@ -298,58 +139,47 @@ def report_json(view: ImportView) -> dict[str, Any]:
     }
 
 
-def view_to_json(view: ImportView) -> dict[str, Any]:
-    """The stored form of a view, so that it can be shown again without comparing a million rows anew."""
-    return asdict(view)
-
-
-@dataclass(slots=True, kw_only=True)
-class Told:
-    """What a look or a writing found, for the view."""
-
-    counts: dict[str, int]
-    refusals: list[Refusal] = field(default_factory=list)
-    changed_rows: list[ChangedRow] = field(default_factory=list)
-    changed_fields: dict[str, int] = field(default_factory=dict)
-    new_rows: list[NewRow] = field(default_factory=list)
-    meets: NumberMeets | None = None
-    notes: list[str] = field(default_factory=list)
-    outlook: ConsentOutlook | None = None
-    topics_named: dict[str, int] = field(default_factory=dict)
-    odd_domains: list[OddDomain] = field(default_factory=list)
-    since: SinceLast | None = None
-
-
-def view_of(draft: Import, columns: list[ColumnMatch], told: Told) -> ImportView:
-    """An import as it is shown after it was looked at or written."""
+def view_of(draft: Import, report: ImportReport, refusals: list[Refusal]) -> ImportView:
+    """An import as it is shown."""
     return ImportView(
         id=draft.id or 0,
         filename=draft.filename,
         state=ImportState(draft.state),
-        form=file_form(draft.form),
-        columns=columns,
-        key=draft.options.get("key") or ImportKey.NUMBER.value,
-        rows=sum(told.counts.values()),
-        new=told.counts["new"],
-        changed=told.counts["changed"],
-        same=told.counts["same"],
-        refused=told.counts["refused"],
-        refusals=told.refusals,
-        changed_rows=told.changed_rows,
-        changed_fields=told.changed_fields,
-        new_rows=told.new_rows,
-        meets=told.meets,
-        notes=told.notes,
-        outlook=told.outlook,
-        topics_named=told.topics_named,
-        odd_domains=told.odd_domains,
-        topic=draft.options.get("topic"),
+        form=draft.form,
+        columns=report.columns,
+        key=draft.choices.key,
+        rows=report.rows,
+        new=report.new,
+        changed=report.changed,
+        same=report.same,
+        refused=report.refused,
+        refusals=refusals,
+        changed_rows=report.changed_rows,
+        changed_fields=report.changed_fields,
+        new_rows=report.new_rows,
+        meets=report.meets,
+        notes=[note_words(note) for note in report.notes],
+        outlook=report.outlook,
+        topics_named=report.topics_named,
+        odd_domains=report.odd_domains,
+        topic=draft.choices.topic,
         legal_basis=draft.legal_basis,
-        tags=draft.options.get("tags") or [],
+        tags=list(draft.choices.tags),
         written_at=draft.written_at,
         progress=None,
-        undone=None,
-        fault=None,
+        undone=report.undone,
+        fault=draft.fault,
         source_id=draft.source_id,
-        since=told.since,
+        since=report.since,
     )
+
+
+def note_words(note: FileNote) -> str:
+    """What a person should know about a file, in words."""
+    match note.code:
+        case NoteCode.SEVERAL_ADDRESSES:
+            who = "1 card holds" if note.count == 1 else f"{note.count:,} cards hold"
+            return (
+                f"{who} more than one e-mail address. The preferred one is taken; the others stand in the column "
+                f"“{FURTHER}”."
+            )

@@ -4,11 +4,12 @@ from collections.abc import Iterable
 from dataclasses import replace
 from datetime import datetime
 
-from pydantic import TypeAdapter
-
 from uvarovite.core.accounts import Action, Actor, Permission
+from uvarovite.core.consent import ConsentEvidence
 from uvarovite.core.contacts import FieldMap
+from uvarovite.core.contacts.acts import Act
 from uvarovite.core.contacts.files import read_file
+from uvarovite.core.contacts.import_report import ImportReport
 from uvarovite.core.contacts.import_states import ImportEvent, ImportState
 from uvarovite.core.contacts.validating import ColumnUse
 from uvarovite.sandbox import convert_workbook
@@ -16,9 +17,7 @@ from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.contacts.erasures import Hash
 from uvarovite.services.errors import BadInput, Conflict, ServiceRefusal
-from uvarovite.services.imports.columns import (
-    remember_columns,
-)
+from uvarovite.services.imports.columns import remember_columns
 from uvarovite.services.imports.files import keep_file
 from uvarovite.services.imports.previewing import (
     PreviewChange,
@@ -28,17 +27,11 @@ from uvarovite.services.imports.previewing import (
     no_step,
     outlook_of,
     preview,
-    report_of,
     rules_of,
 )
 from uvarovite.services.imports.pulls import note_written
 from uvarovite.services.imports.standing import REFUSALS_SHOWN, locked_draft, move_on, refusals_of
-from uvarovite.services.imports.views import (
-    ColumnMatch,
-    ImportView,
-    Told,
-    view_of,
-)
+from uvarovite.services.imports.views import ImportView, view_of
 from uvarovite.services.saving.reasons import require_legal_basis
 from uvarovite.store.audiences.members import pick_from_file
 from uvarovite.store.consent import ledger as consent_store
@@ -82,7 +75,8 @@ def write_import(
         _validate_still(draft, fields)
         rules = rules_of(draft)
         step("comparing", 0, 4)
-        told = Told(counts=store.resolve_rows(tx, import_id, rules))
+        told = ImportReport(columns=draft.report.columns if draft.report else [])
+        told.new, told.changed, told.same, told.refused = store.resolve_rows(tx, import_id, rules)
         if staging.rows_without_cells(tx, import_id):
             data = data_of(database, import_id, no_step, 0)
             sheet, _ = read_file(data, draft.form, workbooks=convert_workbook)
@@ -93,19 +87,17 @@ def write_import(
         told.outlook, told.topics_named = outlook_of(tx, import_id, topic), named
         step("writing contacts", 1, 4)
         change_set = new_change_set(
-            tx, at=now, user_id=actor.user_id, channel="import", what=f"Imported {draft.filename}"
+            tx, at=now, user_id=actor.user_id, channel="import", act=Act.IMPORTED, facts={"file": draft.filename}
         )
-        note_contacts(tx, change_set, sum(told.counts[one] for one in ("new", "changed", "same")))
+        note_contacts(tx, change_set, told.rows - told.refused)
         writes.write_rows(tx, import_id, rules, change_set_id=change_set, now=now)
-        told.since = note_written(
-            tx, draft, told.counts, topic=topic, legal_basis=legal_basis, change_set_id=change_set, now=now
-        )
+        note_written(tx, draft, told, topic=topic, legal_basis=legal_basis, change_set_id=change_set, now=now)
         step("writing tags", 2, 4)
-        writes.write_tags(tx, import_id, draft.options.get("tags") or [], change_set_id=change_set)
+        writes.write_tags(tx, import_id, list(draft.choices.tags), change_set_id=change_set)
         pick_from_file(tx, import_id, change_set_id=change_set, added_by=actor.user_id, at=now)
         step("writing consent", 3, 4)
         topics = {one.key: one.id or 0 for one in consent_store.topics(tx)}
-        evidence = {"legal_basis": legal_basis, "file": draft.filename, "import": import_id}
+        evidence = ConsentEvidence(legal_basis=legal_basis, file=draft.filename, import_id=import_id)
         for key, only in [(topic, None), *((key, key) for key in named)]:
             if key is not None:
                 writes.append_consent(
@@ -117,17 +109,12 @@ def write_import(
                     at=now,
                     evidence=evidence,
                     recorded_by=actor.user_id,
-                    all_new=not named and not told.counts["changed"] and not told.counts["same"],
+                    all_new=not named and not told.changed and not told.same,
                 )
         draft.topic_id, draft.legal_basis = topics.get(topic or ""), legal_basis or None
         move_on(draft, ImportEvent.FINISH)
         draft.written_at, draft.change_set_id = now, change_set
-        draft.options = {**draft.options, "topic": topic}
-        told.refusals = refusals_of(tx, import_id, refusals_shown)
-        columns = TypeAdapter(list[ColumnMatch]).validate_python((draft.report or {})["columns"])
-        view = view_of(draft, columns, told)
-        # Refused rows stand in a table of their own, where an erasure finds them.
-        draft.report = report_of(replace(view, refusals=[]))
+        draft.choices, draft.report = replace(draft.choices, topic=topic), told
         tx.add(draft)
         remember_columns(tx, draft, now)
         staging.drop_staged(tx, import_id)
@@ -137,27 +124,26 @@ def write_import(
             Action.IMPORTED,
             import_id,
             file=draft.filename,
-            new=view.new,
-            changed=view.changed,
-            same=view.same,
-            refused=view.refused,
+            new=told.new,
+            changed=told.changed,
+            same=told.same,
+            refused=told.refused,
         )
-        return view
+        return view_of(draft, told, refusals_of(tx, import_id, refusals_shown))
 
 
 def _validate_still(draft: Import, fields: FieldMap) -> None:
     """A field may have been removed since the file was looked at."""
-    for stored in draft.columns:
-        if stored.get("field") is not None and stored["field"] not in fields:
-            raise Conflict("fields", f"The field {stored['field']} was removed meanwhile; look at the file again.")
+    for plan in draft.columns:
+        if plan.field is not None and plan.field not in fields:
+            raise Conflict("fields", f"The field {plan.field} was removed meanwhile; look at the file again.")
 
 
 def _new_rows(tx: Transaction, import_id: int) -> int:
     """How many people a file would add, as far as it is known: all of its rows, where nobody compared them yet."""
     draft = tx.get(Import, import_id)
-    report = (draft.report if draft else None) or {}
-    if any(report.get(one) for one in ("new", "changed", "same", "refused")):
-        return int(report["new"])
+    if draft is not None and draft.report is not None and draft.report.rows:
+        return draft.report.new
     return staging.rows_staged(tx, import_id) if staging.is_staged(tx, import_id) else 0
 
 

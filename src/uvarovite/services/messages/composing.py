@@ -1,8 +1,10 @@
 """What a run is released with, and the composer of its messages."""
 
-from uvarovite.core.messages import Composer, Setting, read_snapshot
+from uvarovite.core.messages import Composer, Setting
 from uvarovite.core.responses import Keyring, Purpose, Token, sign_token
-from uvarovite.store.tables import MessageVersion, Organisation, Run, Sender, Topic
+from uvarovite.store.database import Transaction
+from uvarovite.store.messages import stored_words
+from uvarovite.store.tables import Organisation, Run, Sender, Topic
 
 
 def setting_for(
@@ -48,12 +50,12 @@ class SignedTokens:
         return self._sign(Purpose.OPEN, delivery_id)
 
 
-def composer_of(run: Run, version: MessageVersion, keyring: Keyring) -> Composer:
+def composer_of(tx: Transaction, run: Run, keyring: Keyring) -> Composer:
     """The composer of a run's messages, as it was released."""
-    snapshot = read_snapshot(run.snapshot)
+    snapshot = run.snapshot
     return Composer(
         snapshot=snapshot,
-        content=version.content,
+        content=stored_words(tx, run.message_version_id),
         run_id=run.id or 0,
         tokens=SignedTokens(keyring, snapshot.setting.key_id),
     )

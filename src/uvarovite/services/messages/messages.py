@@ -91,7 +91,7 @@ def problem_views(content: MessageContent, fields: FieldMap) -> list[PartProblem
 
 
 def _view(tx: Transaction, message: Message, version: MessageVersion) -> MessageView:
-    content = MessageContent.model_validate(version.content)
+    content = version.content
     return MessageView(
         id=message.id or 0,
         name=message.name,
@@ -145,7 +145,7 @@ def save_message(
             )
         if actor.user_id is not None:
             forget_draft(tx, DraftKind.MESSAGE, message_id or 0, actor.user_id)
-        same_words = latest is not None and MessageContent.model_validate(latest.content) == content
+        same_words = latest is not None and latest.content == content
         if latest and same_words and message.name == name.strip():
             return _view(tx, message, latest)
         message.name, message.revision, message.updated_by = name.strip(), message.revision + 1, actor.user_id
@@ -156,7 +156,7 @@ def save_message(
         version = MessageVersion(
             message_id=message.id or 0,
             number=(latest.number + 1) if latest else 1,
-            content=content.model_dump(mode="json"),
+            content=content,
             created_by=actor.user_id,
             created_at=now,
         )

@@ -7,7 +7,7 @@ from babel import Locale
 from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.contacts import Field, FieldMap
 from uvarovite.core.contacts.verification import VERIFICATION
-from uvarovite.core.expressions import OPERATORS
+from uvarovite.core.expressions import EVENTS, OPERATORS, SUBJECTS, NameKind
 from uvarovite.core.inlay import FORMATS, PROVIDED
 from uvarovite.core.messages import LANGUAGES
 from uvarovite.core.values import CURRENCIES
@@ -61,6 +61,15 @@ class OperatorView:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class SubjectView:
+    """What criteria can ask about besides the record; `key` is the kind of its node, `names` what it names."""
+
+    key: str
+    label: str
+    names: NameKind | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TopicView:
     """A topic."""
 
@@ -96,7 +105,7 @@ class LanguageView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Vocabulary:
-    """What can be asked and inserted: fields with samples, operators, formats, provided names.
+    """What can be asked and inserted: fields with samples, operators, subjects, formats, provided names.
 
     `asked_only` can be asked for in criteria, and stands in no record.
     """
@@ -107,6 +116,8 @@ class Vocabulary:
     fields: list[FieldView]
     asked_only: list[FieldView]
     operators: list[OperatorView]
+    subjects: list[SubjectView]
+    events: list[str]
     formats: dict[str, list[str]]
     languages: list[LanguageView]
     provided: list[str]
@@ -161,6 +172,8 @@ def vocabulary(database: Database, actor: Actor) -> Vocabulary:
                 )
                 for row in OPERATORS.values()
             ],
+            subjects=[SubjectView(key=row.key, label=row.label, names=row.names) for row in SUBJECTS.values()],
+            events=list(EVENTS),
             formats={row.name: sorted(row.types) for row in FORMATS.values()},
             languages=[LanguageView(code=code, name=Locale(code).get_display_name("en") or code) for code in LANGUAGES],
             provided=list(PROVIDED),

@@ -1,12 +1,9 @@
 """What is called otherwise from now on is named so in all saved criteria."""
 
-from typing import Literal as Tag
-
 from sqlmodel import select
 
 from uvarovite.core.expressions import (
-    node_from_json,
-    node_to_json,
+    NameKind,
     parse_criteria,
     print_criteria,
     renamed,
@@ -17,7 +14,7 @@ from uvarovite.store.database import Transaction
 from uvarovite.store.tables import ContactView
 
 
-def rename_in_criteria(tx: Transaction, kind: Tag["audience", "topic", "campaign"], old: str, new: str) -> None:
+def rename_in_criteria(tx: Transaction, kind: NameKind, old: str, new: str) -> None:
     """Let every audience's and view's criteria go on naming what is called otherwise from now on."""
     if old == new:
         return
@@ -28,8 +25,8 @@ def rename_in_criteria(tx: Transaction, kind: Tag["audience", "topic", "campaign
             continue  # It says so itself when it is opened.
         tx.add(view)
     for audience in store.audiences(tx):
-        node = node_from_json(audience.criteria)
+        node = audience.criteria
         changed = renamed(node, kind, old, new)
         if changed != node:
-            audience.criteria = node_to_json(changed)
+            audience.criteria = changed
             tx.add(audience)

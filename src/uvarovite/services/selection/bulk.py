@@ -9,14 +9,15 @@ from datetime import datetime
 from typing import Any
 
 from uvarovite.core.accounts import Action, Actor, Permission
-from uvarovite.core.consent import ConsentEventKind, SuppressionReason
+from uvarovite.core.consent import NO_EVIDENCE, ConsentEventKind, ConsentEvidence, SuppressionReason
 from uvarovite.core.contacts import ReadFault, folded_value, read_value, value_to_json
+from uvarovite.core.contacts.acts import REDEFINING, Act, act_words
 from uvarovite.core.contacts.validating import LONGEST_TAG, tag_name
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.audiences.members import member_kind, require_audience
 from uvarovite.services.contacts.erasures import Hash
-from uvarovite.services.contacts.retyping import RETYPE, undo_retype
+from uvarovite.services.contacts.retyping import undo_retype
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.organisation.facts import typed_reading
 from uvarovite.services.saving.reasons import require_legal_basis, require_reason
@@ -36,7 +37,6 @@ from uvarovite.store.selection.table import matching_ids_sql
 from uvarovite.store.tables import ChangeSet, MemberKind
 
 # Actions that are undone in a way of their own, or not at all.
-_DELETE, _ERASE = "delete", "erase"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -78,6 +78,12 @@ def choose(tx: Transaction, selection: Selection, now: datetime) -> int:
     return count
 
 
+def _begin(tx: Transaction, actor: Actor, now: datetime, act: Act, **facts: str | int) -> tuple[int, str]:
+    """(change set, what it does in words)."""
+    made = new_change_set(tx, at=now, user_id=actor.user_id, channel="bulk", act=act, facts=facts)
+    return made, act_words(act, facts)
+
+
 def _people(count: int) -> str:
     return "1 person" if count == 1 else f"{count:,} people"
 
@@ -92,10 +98,9 @@ def tag(database: Database, actor: Actor, selection: Selection, *, name: str, pu
         choose(tx, selection, now)
         tag_id = ensure_tags(tx, [name])[name]
         name = tag_of_id(tx, tag_id)
-        what = f"Tagged “{name}”" if put else f"Took the tag “{name}” off"
-        change_set = new_change_set(tx, at=now, user_id=actor.user_id, channel="bulk", what=what)
-        act = put_tag if put else take_tag
-        hit = act(tx, "SELECT contact_id FROM chosen", {}, tag_id)
+        change_set, what = _begin(tx, actor, now, Act.TAGGED if put else Act.UNTAGGED, tag=name)
+        move = put_tag if put else take_tag
+        hit = move(tx, "SELECT contact_id FROM chosen", {}, tag_id)
         store.note_tags(tx, change_set, hit, name, put=put)
         note_contacts(tx, change_set, len(hit))
         audit(tx, actor, Action.CONTACTS_CHANGED, change_set, people=len(hit), what=what)
@@ -117,8 +122,8 @@ def pick(
         audience = require_audience(tx, audience_id)
         member = member_kind(kind)
         choose(tx, selection, now)
-        what = f"Added to “{audience.name}”" if member is MemberKind.ADDED else f"Left out of “{audience.name}”"
-        change_set = new_change_set(tx, at=now, user_id=actor.user_id, channel="bulk", what=what)
+        act = Act.PICKED if member is MemberKind.ADDED else Act.LEFT_OUT
+        change_set, what = _begin(tx, actor, now, act, audience=audience.name)
         hit = pick_members(
             tx,
             "SELECT contact_id FROM chosen",
@@ -147,8 +152,10 @@ def set_field(
         if isinstance(value, ReadFault):
             raise BadInput(value.code, value.message)
         choose(tx, selection, now)
-        what = f"{field.label} set to “{text.strip()}”" if value is not None else f"{field.label} made blank"
-        change_set = new_change_set(tx, at=now, user_id=actor.user_id, channel="bulk", what=what)
+        if value is None:
+            change_set, what = _begin(tx, actor, now, Act.FIELD_BLANKED, field=field.label)
+        else:
+            change_set, what = _begin(tx, actor, now, Act.FIELD_SET, field=field.label, value=text.strip())
         hit = store.set_field(tx, change_set, key=key, stored=value_to_json(value), folded=folded_value(value), now=now)
         note_contacts(tx, change_set, hit)
         audit(tx, actor, Action.CONTACTS_CHANGED, change_set, people=hit, what=field.label)
@@ -167,8 +174,7 @@ def subscribe(
             raise BadInput("topic", f"There is no topic “{topic}”.")
         choose(tx, selection, now)
         outlook = store.may_be_subscribed(tx, found.id)
-        what = f"Subscribed to {found.name}"
-        change_set = new_change_set(tx, at=now, user_id=actor.user_id, channel="bulk", what=what)
+        change_set, what = _begin(tx, actor, now, Act.SUBSCRIBED, topic=found.name)
         hit = consent_store.append_events(
             tx,
             store.MAY_BE_SUBSCRIBED,
@@ -177,7 +183,7 @@ def subscribe(
             kind=ConsentEventKind.IMPORTED,
             at=now,
             channel="by_hand",
-            evidence={"legal_basis": legal_basis, "change_set": change_set},
+            evidence=ConsentEvidence(legal_basis=legal_basis, change_set=change_set),
             recorded_by=actor.user_id,
         )
         note_contacts(tx, change_set, hit)
@@ -196,7 +202,7 @@ def suppress_many(database: Database, actor: Actor, selection: Selection, *, rea
     reason = require_reason(reason, "reason", "Say why these people are suppressed; it stands on the suppression list.")
     with database.transaction() as tx:
         choose(tx, selection, now)
-        change_set = new_change_set(tx, at=now, user_id=actor.user_id, channel="bulk", what=f"Suppressed: {reason}")
+        change_set, _ = _begin(tx, actor, now, Act.SUPPRESSED, reason=reason)
         hit = store.suppress_chosen(tx, change_set, why=reason, at=now, recorded_by=actor.user_id)
         holding.hold_chosen(tx, gate="suppressed", reason="by_hand", now=now)
         note_contacts(tx, change_set, hit)
@@ -210,7 +216,7 @@ def delete(database: Database, actor: Actor, selection: Selection, *, now: datet
     """Delete contacts; for 30 days it can be undone. What has not gone out to them is held. Raises BadInput, Conflict."""
     with database.transaction() as tx:
         choose(tx, selection, now)
-        change_set = new_change_set(tx, at=now, user_id=actor.user_id, channel="bulk", what="Deleted", action=_DELETE)
+        change_set, _ = _begin(tx, actor, now, Act.DELETED)
         hit = store.delete_chosen(tx, change_set, now)
         holding.hold_chosen(tx, gate="address", reason="deleted", now=now)
         note_contacts(tx, change_set, hit)
@@ -232,17 +238,15 @@ def erase(database: Database, actor: Actor, selection: Selection, *, hasher: Has
         others = 0
         for address in erasure.erase_chosen(tx, now):
             erased = functools.partial(
-                suppress, tx, reason=SuppressionReason.ERASED, evidence={}, at=now, recorded_by=actor.user_id
+                suppress, tx, reason=SuppressionReason.ERASED, evidence=NO_EVIDENCE, at=now, recorded_by=actor.user_id
             )
             erased(address_hash=hasher(address))
             erasure.forget_address(tx, address)
             if shared := erasure.have_address(tx, address):
                 erased(address_folded=address)
                 others += shared
-        what = f"Erased {_people(count)} for good"
-        note_contacts(
-            tx, new_change_set(tx, at=now, user_id=actor.user_id, channel="bulk", what=what, action=_ERASE), count
-        )
+        change_set, _ = _begin(tx, actor, now, Act.ERASED, people=count)
+        note_contacts(tx, change_set, count)
         words = f"{_people(count)} erased for good."
         if others:
             words += f" {_people(others)} with the same address will get nothing at it any more."
@@ -255,15 +259,15 @@ def undo(database: Database, actor: Actor, change_set_id: int, *, now: datetime)
     """Undo a change set, as far as nothing has happened since. Raises NotFound, Conflict."""
     with database.transaction() as tx:
         done = tx.get(ChangeSet, change_set_id, with_for_update=True)
-        if done is None or done.channel != "bulk" or done.detail.get("action") == _ERASE:
+        if done is None or done.channel != "bulk" or done.act == Act.ERASED:
             raise NotFound("change")
         if done.undone_at is not None:
             raise Conflict("undone", "This was undone already.")
-        if done.detail.get("action") == _DELETE:
+        if done.act == Act.DELETED:
             if now - done.at > store.DELETED_LASTS:
                 raise Conflict("too_late", f"It was deleted more than {store.DELETED_LASTS.days} days ago.")
             restored, kept = store.bring_back(tx, change_set_id, done.at)
-        elif done.detail.get("action") == RETYPE:
+        elif done.act in REDEFINING:
             restored, kept = undo_retype(tx, done, now=now)
         else:
             restored, kept = restore_fields(tx, change_set_id, now=now)
@@ -271,10 +275,11 @@ def undo(database: Database, actor: Actor, change_set_id: int, *, now: datetime)
             unpicked = unpick_change_set(tx, change_set_id)
             restored = max(restored, lifted, unpicked, _retract(tx, change_set_id, user_id=actor.user_id, now=now))
         mark_undone(tx, change_set_id, now)
-        words = f"Undone: {done.what[:1].lower()}{done.what[1:]}."
+        what = act_words(done.act, done.facts)
+        words = f"Undone: {what[:1].lower()}{what[1:]}."
         if kept:
             words += f" {_people(kept)} changed since and stay as they are."
-        audit(tx, actor, Action.CHANGE_UNDONE, change_set_id, what=done.what)
+        audit(tx, actor, Action.CHANGE_UNDONE, change_set_id, what=what)
         return BulkResult(change_set_id=None, contacts=restored, words=words)
 
 
@@ -288,7 +293,7 @@ def _retract(tx: Transaction, change_set_id: int, *, user_id: int | None, now: d
             kind=ConsentEventKind.RETRACTED,
             at=now,
             channel="undone",
-            evidence={"undone": change_set_id},
+            evidence=ConsentEvidence(undone=change_set_id),
             recorded_by=user_id,
         )
         for row in store.subscribed_by(tx, change_set_id)
@@ -317,7 +322,7 @@ def latest_changes(database: Database, actor: Actor, now: datetime, limit: int =
                 id=row.id,
                 at=row.at,
                 by=row.by,
-                what=row.what,
+                what=act_words(row.act, row.facts),
                 contacts=row.contacts,
                 undoable=_undoable(row, now),
                 undone=row.undone_at is not None,
@@ -327,7 +332,6 @@ def latest_changes(database: Database, actor: Actor, now: datetime, limit: int =
 
 
 def _undoable(row: Any, now: datetime) -> bool:
-    action = row.detail.get("action")
-    if row.undone_at is not None or row.channel != "bulk" or action == _ERASE:
+    if row.undone_at is not None or row.channel != "bulk" or row.act == Act.ERASED:
         return False
-    return bool(action != _DELETE or now - row.at <= store.DELETED_LASTS)
+    return bool(row.act != Act.DELETED or now - row.at <= store.DELETED_LASTS)

@@ -1,11 +1,12 @@
 """Saved views of the contact table: criteria, columns and order under a name, shared by all who work here."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from sqlmodel import col, select
 
 from uvarovite.core.accounts import Actor, Permission
+from uvarovite.core.contacts.table_columns import TableColumn
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.expressions.criteria import criteria_sql
@@ -18,21 +19,13 @@ NARROWEST, WIDEST = 60, 800
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class ColumnView:
-    """A column of the table: name, address, topics, tags, added, or a field's key; its width in pixels."""
-
-    key: str
-    width: int
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
 class SavedView:
     """A view; `revision` goes back with a change."""
 
     id: int
     name: str
     criteria: str
-    columns: list[ColumnView]
+    columns: list[TableColumn]
     sort: str
     revision: int
 
@@ -42,7 +35,7 @@ def _view(row: ContactView) -> SavedView:
         id=row.id or 0,
         name=row.name,
         criteria=row.criteria,
-        columns=[ColumnView(**column) for column in row.columns],
+        columns=list(row.columns),
         sort=row.sort,
         revision=row.revision,
     )
@@ -63,7 +56,7 @@ def save_view(
     view_id: int | None,
     name: str,
     criteria: str,
-    columns: list[ColumnView],
+    columns: list[TableColumn],
     sort: str,
     revision: int | None,
     now: datetime,
@@ -87,7 +80,7 @@ def save_view(
             raise NotFound("view")
         if row is not None and row.revision != revision:
             raise Conflict("changed", "Somebody else changed this view meanwhile; look at it again.")
-        kept = [{"key": one.key, "width": min(max(one.width, NARROWEST), WIDEST)} for one in columns]
+        kept = tuple(replace(one, width=min(max(one.width, NARROWEST), WIDEST)) for one in columns)
         if row is None:
             row = ContactView(name=name, criteria=criteria, columns=kept, sort=sort, updated_at=now)
         else:

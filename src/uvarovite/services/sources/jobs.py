@@ -6,14 +6,15 @@ No transaction is open while the other database is read: its rows are gathered i
 import tempfile
 from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import IO, cast
 
 from uvarovite.core.accounts import SYSTEM, Action, Actor, Permission
+from uvarovite.core.contacts.files import FileForm
 from uvarovite.core.contacts.import_states import ImportEvent
-from uvarovite.core.contacts.live_sources import ReadSource, SourceAsk, SourceFault, schedule_from_json
+from uvarovite.core.contacts.live_sources import ReadSource, SourceAsk, SourceFault
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.contacts.erasures import Hash
@@ -57,10 +58,10 @@ def begin_pull(database: Database, actor: Actor, source_id: int, *, now: datetim
     """An import for a pull, with what is known of the source's columns; its id. Raises NotFound."""
     with database.transaction() as tx:
         source = require_source(tx, source_id)
-        form = {"kind": "delimited", "encoding": "utf-8", "delimiter": ",", "quote": '"'}
+        form = FileForm(encoding="utf-8", delimiter=",", quote='"')
         draft = begin_import(tx, filename=source.name, form=form, user_id=actor.user_id, now=now)
-        draft.source_id, draft.headers, draft.columns = source.id, list(source.headers), list(source.columns)
-        draft.options, draft.legal_basis = {**source.options, "channel": channel}, source.legal_basis or None
+        draft.source_id, draft.headers, draft.columns = source.id, list(source.headers), source.columns
+        draft.choices, draft.legal_basis = replace(source.choices, channel=channel), source.legal_basis or None
         tx.add(draft)
         tx.flush()
         assert draft.id is not None
@@ -124,7 +125,7 @@ def pull_by_itself(database: Database, source_id: int, tools: PullTools, *, chan
         import_id = begin_pull(database, SYSTEM, source_id, now=now, channel=channel)
         with database.transaction() as tx:
             source = require_source(tx, source_id)
-            headers, topic, legal_basis = list(source.headers), source.options.get("topic"), source.legal_basis
+            headers, topic, legal_basis = list(source.headers), source.choices.topic, source.legal_basis
         if not headers:
             raise Conflict("unknown", "Fetch it by hand once and import its people: what its columns are is not known.")
         view = _pull(database, source_id, import_id, tools)
@@ -135,8 +136,8 @@ def pull_by_itself(database: Database, source_id: int, tools: PullTools, *, chan
             with database.transaction() as tx:
                 draft = tx.get(Import, import_id)
                 assert draft is not None
-                counts = {one: getattr(view, one) for one in ("new", "changed", "same", "refused")}
-                add_pull(tx, source_id, draft, counts, since, tools.clock())
+                assert draft.report is not None
+                add_pull(tx, source_id, draft, draft.report, tools.clock())
             discard_import(database, SYSTEM, import_id)
             return
         step: Step = teller(database, import_id, tools.clock)
@@ -174,7 +175,7 @@ def pull_due(database: Database, tools: PullTools) -> bool:
     finally:
         with database.transaction() as tx, suppress(ServiceRefusal):
             source = require_source(tx, source_id, lock=True)
-            later = next_moment(tx, schedule_from_json(source.schedule), tools.clock())
+            later = next_moment(tx, source.schedule, tools.clock())
             soon = tools.clock() + RETRY
             source.next_pull_at = min(later, soon) if failed and later is not None else later
             source.lease_until = None

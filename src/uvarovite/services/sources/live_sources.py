@@ -8,7 +8,9 @@ from zoneinfo import ZoneInfo
 
 from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.contacts.live_sources import (
+    SCHEDULE_FORM,
     USUAL_PORTS,
+    PullFound,
     Schedule,
     SourceAccess,
     SourceAsk,
@@ -16,8 +18,6 @@ from uvarovite.core.contacts.live_sources import (
     ask_problem,
     host_problem,
     next_pull,
-    schedule_from_json,
-    schedule_to_json,
 )
 from uvarovite.core.contacts.validating import LONGEST_TAG, tag_name
 from uvarovite.services.accounts.audit import audit
@@ -73,12 +73,12 @@ class SourceDraft:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PullView:
-    """A pull: what it found (rows, new, changed, same, refused, since_new, since_changed, gone), or why it failed."""
+    """A pull: what it found, or why it failed."""
 
     at: datetime
     channel: str
     import_id: int | None
-    found: dict[str, int]
+    found: PullFound | None
     fault: str | None
 
 
@@ -122,11 +122,11 @@ def _view(tx: Transaction, source: LiveSource, now: datetime) -> SourceView:
         tls=source.tls,
         table=source.table_name,
         select=source.select_text,
-        schedule=ScheduleDraft(**source.schedule) if source.schedule else None,
+        schedule=_schedule_view(source.schedule) if source.schedule else None,
         before_runs=source.before_runs,
         gone_tag=source.gone_tag,
         known=bool(source.columns),
-        topic=source.options.get("topic"),
+        topic=source.choices.topic,
         legal_basis=source.legal_basis,
         next_pull_at=source.next_pull_at,
         under_way=source.lease_until is not None and source.lease_until > now,
@@ -135,10 +135,12 @@ def _view(tx: Transaction, source: LiveSource, now: datetime) -> SourceView:
     )
 
 
+def _schedule_view(schedule: Schedule) -> ScheduleDraft:
+    return ScheduleDraft(every=schedule.every, at=f"{schedule.at:%H:%M}", weekday=schedule.weekday)
+
+
 def _pull_view(pull: SourcePull) -> PullView:
-    return PullView(
-        at=pull.at, channel=pull.channel, import_id=pull.import_id, found=pull.found or {}, fault=pull.fault
-    )
+    return PullView(at=pull.at, channel=pull.channel, import_id=pull.import_id, found=pull.found, fault=pull.fault)
 
 
 @needs(Permission.LOOK)
@@ -212,7 +214,7 @@ def save_source(
                 raise Conflict("changed", "Somebody else changed this source meanwhile; look at it again.")
         if (source.table_name, source.select_text) != (ask.table, ask.select):
             # Other rows may be other columns: somebody looks at them first.
-            source.headers, source.columns = [], []
+            source.headers, source.columns = [], ()
         before = _server(source)
         source.name, source.kind, source.revision = name, kind, source.revision + 1
         source.host, source.port = draft.access.host.strip(), port
@@ -224,10 +226,9 @@ def save_source(
             source.sealed_password = sealed
         elif source.sealed_password is not None and _server(source) != before:
             raise password_again()
-        stored = schedule_to_json(schedule)
-        if stored != source.schedule or source.next_pull_at is None:
+        if schedule != source.schedule or source.next_pull_at is None:
             source.next_pull_at = next_moment(tx, schedule, now)
-        source.schedule = stored
+        source.schedule = schedule
         tx.add(source)
         tx.flush()
         audit(tx, actor, Action.SOURCE_SAVED, source.id, name=source.name)
@@ -252,7 +253,7 @@ def _schedule(draft: ScheduleDraft | None) -> Schedule | None:
     if draft is None:
         return None
     try:
-        return schedule_from_json({"every": draft.every, "at": draft.at, "weekday": draft.weekday})
+        return SCHEDULE_FORM.read({"every": draft.every, "at": draft.at, "weekday": draft.weekday})
     except ValueError as fault:
         raise BadInput(
             "schedule", "A schedule is every hour, every day or every week, at a time like 05:30."

@@ -5,11 +5,24 @@ stands in its deliveries. Both count: two campaigns that are released on one mor
 """
 
 from uvarovite.core.audiences import MONTH_DAYS, WEEK_DAYS, Again, ClearanceTerms
-from uvarovite.core.delivery import DELIVERY, RUN
+from uvarovite.core.delivery import DELIVERY, RUN, BatchState, DeliveryState
 from uvarovite.store.states import states_sql
 
-_ON_ITS_WAY = f"""SELECT delivery.contact_id, delivery.run_id, delivery.address_folded FROM run JOIN delivery ON delivery.run_id = run.id
-            WHERE run.state IN ({states_sql(RUN.open)}) AND delivery.state IN ({states_sql(DELIVERY.open)})"""
+
+def _on_its_way(among: str = "TRUE") -> str:
+    """Whom a run that is not over has still to send to, and who was in a worker's hands when a run was stopped.
+
+    `among` narrows the runs. Batches say who is in hand, since the state of a delivery stands in no index.
+    """
+    going = f"run.state IN ({states_sql(RUN.open)})"
+    return f"""SELECT delivery.contact_id, delivery.run_id, delivery.address_folded
+            FROM run JOIN delivery ON delivery.run_id = run.id
+            WHERE {going} AND delivery.state IN ({states_sql(DELIVERY.open)}) AND {among}
+        UNION ALL SELECT delivery.contact_id, delivery.run_id, delivery.address_folded
+            FROM batch JOIN run ON run.id = batch.run_id
+            JOIN delivery ON delivery.run_id = batch.run_id AND delivery.batch_number = batch.number
+            WHERE batch.state = '{BatchState.CLAIMED}' AND NOT {going}
+                AND delivery.state = '{DeliveryState.SENDING}' AND {among}"""
 
 
 def over_cap_sql(terms: ClearanceTerms) -> str:
@@ -32,8 +45,8 @@ def over_cap_sql(terms: ClearanceTerms) -> str:
     who = "contact_id, address_folded"
     coming = coming_of_asked = ""
     if terms.any_going:
-        coming = f"UNION ALL SELECT {who}, run_id, CAST(:now AS timestamptz) FROM ({_ON_ITS_WAY}) AS coming"
-        coming_of_asked = f"UNION ALL SELECT {who} FROM ({_ON_ITS_WAY} AND run.id = ANY(:runs_asked)) AS coming"
+        coming = f"UNION ALL SELECT {who}, run_id, CAST(:now AS timestamptz) FROM ({_on_its_way()}) AS coming"
+        coming_of_asked = f"UNION ALL SELECT {who} FROM ({_on_its_way('run.id = ANY(:runs_asked)')}) AS coming"
     # Most caps allow more than there were runs: then nothing is read at all.
     asked = "FALSE"
     if terms.runs_to_look_through():
@@ -65,5 +78,7 @@ def already_sql(terms: ClearanceTerms) -> str:
         )
     coming = ""
     if terms.any_going:
-        coming = f"UNION ALL SELECT contact_id, address_folded FROM ({_ON_ITS_WAY}) AS coming WHERE run_id IN ({runs})"
+        coming = (
+            f"UNION ALL SELECT contact_id, address_folded FROM ({_on_its_way()}) AS coming WHERE run_id IN ({runs})"
+        )
     return f"SELECT contact_id, address_folded FROM sent_mail WHERE run_id IN ({runs}) {coming}"

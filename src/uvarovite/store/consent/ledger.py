@@ -8,8 +8,10 @@ from sqlalchemy import Row
 from sqlmodel import col, select
 
 from uvarovite.core.consent import (
+    EVIDENCE_FORM,
     ConsentEvent,
     ConsentEventKind,
+    ConsentEvidence,
     closed_sql,
     next_confirmed_sql,
     next_pause_sql,
@@ -46,7 +48,7 @@ def append_events(
     kind: ConsentEventKind,
     at: datetime,
     channel: str,
-    evidence: dict[str, Any],
+    evidence: ConsentEvidence,
     recorded_by: int | None,
     until: datetime | None = None,
     own_evidence: bool = False,
@@ -96,7 +98,7 @@ def append_events(
             "e_at": at,
             "e_until": until,
             "e_channel": channel,
-            "e_evidence": orjson.dumps(evidence).decode(),
+            "e_evidence": orjson.dumps(EVIDENCE_FORM.write(evidence)).decode(),
             "e_by": recorded_by,
         },
     )
@@ -116,7 +118,7 @@ def append_for_contact(
     kind: ConsentEventKind,
     at: datetime,
     channel: str,
-    evidence: dict[str, Any],
+    evidence: ConsentEvidence,
     recorded_by: int | None = None,
     until: datetime | None = None,
     mailbox: str | None = None,
@@ -173,6 +175,7 @@ def ledger_of_contact(tx: Transaction, contact_id: int) -> list[Row[Any]]:
                 LEFT JOIN user_account ON user_account.id = recorded_by
                 WHERE contact_id = :contact ORDER BY consent_event.id DESC""",
             {"contact": contact_id},
+            {"evidence": EVIDENCE_FORM},
         )
     )
 

@@ -8,7 +8,7 @@ from typing import Any
 import orjson
 from sqlalchemy import Row
 
-from uvarovite.core.consent import SuppressionReason
+from uvarovite.core.consent import EVIDENCE_FORM, ConsentEvidence, SuppressionReason
 from uvarovite.store.database import Transaction, change_sql, run_sql
 
 
@@ -16,7 +16,7 @@ def suppress(
     tx: Transaction,
     *,
     reason: SuppressionReason,
-    evidence: dict[str, Any],
+    evidence: ConsentEvidence,
     at: datetime,
     address_folded: str | None = None,
     domain: str | None = None,
@@ -37,7 +37,7 @@ def suppress(
                 "hash": address_hash,
                 "topic": topic_id,
                 "reason": reason.value,
-                "evidence": orjson.dumps(evidence).decode(),
+                "evidence": orjson.dumps(EVIDENCE_FORM.write(evidence)).decode(),
                 "at": at,
                 "by": recorded_by,
             },
@@ -53,7 +53,7 @@ class ListedEntry:
     domain: str | None
     topic_id: int | None
     reason: SuppressionReason
-    evidence: dict[str, Any]
+    evidence: ConsentEvidence
 
 
 def suppress_many(tx: Transaction, entries: Sequence[ListedEntry], *, at: datetime, recorded_by: int | None) -> int:
@@ -70,7 +70,7 @@ def suppress_many(tx: Transaction, entries: Sequence[ListedEntry], *, at: dateti
             "domains": [entry.domain for entry in entries],
             "topics": [entry.topic_id for entry in entries],
             "reasons": [entry.reason.value for entry in entries],
-            "evidence": [orjson.dumps(entry.evidence).decode() for entry in entries],
+            "evidence": [orjson.dumps(EVIDENCE_FORM.write(entry.evidence)).decode() for entry in entries],
             "at": at,
             "by": recorded_by,
         },
@@ -87,6 +87,7 @@ def suppressions_of(tx: Transaction, address_folded: str | None) -> list[Row[Any
                 WHERE lifted_at IS NULL AND (address_folded = :address OR domain = split_part(:address, '@', 2))
                 ORDER BY domain IS NULL, topic_id IS NOT NULL, suppression.id""",
             {"address": address_folded},
+            {"evidence": EVIDENCE_FORM},
         )
     )
 
@@ -113,6 +114,7 @@ def suppression_page(
                 ":reason", "CAST(:reason AS text)"
             ),
             {"search": search, "reason": reason, "before": before_id, "limit": limit},
+            {"evidence": EVIDENCE_FORM},
         )
     )
 

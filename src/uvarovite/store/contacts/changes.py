@@ -1,26 +1,31 @@
 """What was changed in contacts, when and by whom: change sets, which are undone as a whole."""
 
+from collections.abc import Mapping
 from datetime import datetime
 from typing import Any
 
 import orjson
 from sqlalchemy import Row
 
+from uvarovite.core.contacts.acts import Act, Redefinition
 from uvarovite.store.contacts.records import STANDARD, refold
 from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.tables import ChangeSet
 
 
 def new_change_set(
-    tx: Transaction, *, at: datetime, user_id: int | None, channel: str, what: str, action: str = ""
+    tx: Transaction,
+    *,
+    at: datetime,
+    user_id: int | None,
+    channel: str,
+    act: Act,
+    facts: Mapping[str, str | int] | None = None,
+    redefinition: Redefinition | None = None,
 ) -> int:
-    """Begin a change set; its id.
-
-    `channel` is by_hand, bulk, import or merge; `what` says in words what was done, `action` to programs.
-    """
-    made = ChangeSet(
-        at=at, user_id=user_id, channel=channel, what=what[:300], detail={"action": action} if action else {}
-    )
+    """Begin a change set; its id. `channel` is by_hand, bulk, import or merge; the facts are those of the act."""
+    cut = {name: fact[:300] if isinstance(fact, str) else fact for name, fact in (facts or {}).items()}
+    made = ChangeSet(at=at, user_id=user_id, channel=channel, act=act.value, facts=cut, redefinition=redefinition)
     tx.add(made)
     tx.flush()
     assert made.id is not None
@@ -43,11 +48,11 @@ def add_change(tx: Transaction, change_set_id: int, contact_id: int, changes: di
 
 
 def changes_of_contact(tx: Transaction, contact_id: int, limit: int) -> list[Row[Any]]:
-    """A contact's history, latest first: (change_set_id, at, by, channel, what, changes, undone_at)."""
+    """A contact's history, latest first: (change_set_id, at, by, channel, act, facts, changes, undone_at)."""
     return list(
         run_sql(
             tx,
-            """SELECT change_set.id AS change_set_id, change_set.at, user_account.name AS by, channel, what, changes, undone_at
+            """SELECT change_set.id AS change_set_id, change_set.at, user_account.name AS by, channel, act, facts, changes, undone_at
                 FROM contact_change JOIN change_set ON change_set.id = contact_change.change_set_id
                 LEFT JOIN user_account ON user_account.id = change_set.user_id
                 WHERE contact_id = :id ORDER BY change_set.id DESC LIMIT :limit""",

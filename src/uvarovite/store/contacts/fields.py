@@ -14,9 +14,7 @@ from uvarovite.core.contacts import (
     Field,
     FieldType,
     Folded,
-    field_from_json,
     field_key_problem,
-    field_to_json,
 )
 from uvarovite.core.contacts.verification import VERIFICATION
 from uvarovite.store.database import Transaction, change_sql, run_sql
@@ -32,7 +30,7 @@ def field_of(row: ContactField) -> Field:
         type=FieldType(row.type),
         currency=row.currency,
         choices=tuple(row.choices),
-        parts=tuple(field_from_json(part) for part in row.parts),
+        parts=row.parts,
         help=row.help,
     )
 
@@ -58,7 +56,7 @@ def get_field(tx: Transaction, key: str) -> ContactField | None:
 def put_definition(row: ContactField, field: Field) -> None:
     """Take over what a definition says."""
     row.label, row.type, row.currency, row.help = field.label, field.type.value, field.currency, field.help
-    row.choices, row.parts = list(field.choices), [field_to_json(part) for part in field.parts]
+    row.choices, row.parts = list(field.choices), field.parts
 
 
 def add_field(tx: Transaction, field: Field) -> ContactField:

@@ -6,31 +6,16 @@ is set-based: a statement handles a million rows as it does ten.
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from enum import StrEnum
-from typing import Any
+from typing import Any, NamedTuple
 
 from sqlalchemy import Row
 
+from uvarovite.core.contacts.import_plan import ImportKey, Policy
 from uvarovite.store.consent.closings import CLOSED, OPEN_TO_OTHERS, STANDING_JOINS
 from uvarovite.store.contacts.records import STANDARD
 from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.imports.staging import staged
 from uvarovite.store.naming import name_sql
-
-
-class Policy(StrEnum):
-    """What an import does to a field of somebody who is there already."""
-
-    OVERWRITE = "overwrite"
-    FILL = "fill"
-    KEEP = "keep"
-
-
-class ImportKey(StrEnum):
-    """By what people of the file are known: the contact number first, else the address; or the address alone."""
-
-    NUMBER = "contact_no"
-    ADDRESS = "address"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -72,13 +57,6 @@ def _resolve_sql(table: str, key: ImportKey) -> Iterator[str]:
         WHERE placed.row = verdict.row AND placed.first <> placed.row"""
 
 
-_VERDICT_WORDS = """CASE verdict
-    WHEN 'repeated' THEN 'Same person as row ' || first_row || '.'
-    WHEN 'same_person' THEN 'Same person as row ' || first_row || '.'
-    WHEN 'number_taken' THEN 'Somebody else has the contact number ' || contact_no || ' already.'
-    ELSE 'More than one person uses this address. Add a contact number to this row.' END"""
-
-
 def outcome_sql(rules: Rules, table: str, row: str = "staged") -> dict[str, str]:
     """For each column of `contact`, the SQL of its value after the row is taken over, by the fields' policies."""
     policies = rules.policies or {}
@@ -118,7 +96,16 @@ def with_lists(sql: str) -> str:
     )
 
 
-def resolve_rows(tx: Transaction, import_id: int, rules: Rules) -> dict[str, int]:
+class RowCounts(NamedTuple):
+    """How many rows of a file are new people, change somebody, change nothing, are refused."""
+
+    new: int
+    changed: int
+    same: int
+    refused: int
+
+
+def resolve_rows(tx: Transaction, import_id: int, rules: Rules) -> RowCounts:
     """Decide for each staged row whether it is new, changed, the same or refused, in the temporary table `verdict`.
 
     Returns the counts; refused rows that the comparison found get their place in `import_refusal`.
@@ -158,18 +145,23 @@ def resolve_rows(tx: Transaction, import_id: int, rules: Rules) -> dict[str, int
     # The cells are added when they are shown: the file holds them.
     change_sql(
         tx,
-        f"""INSERT INTO import_refusal (import_id, row, record, code, message, cells)
-            SELECT :id, row, record, verdict, {_VERDICT_WORDS}, '[]' FROM verdict
-            WHERE verdict IN ('repeated', 'same_person', 'ambiguous', 'number_taken')""",
+        """INSERT INTO import_refusal (import_id, row, record, code, faults, cells)
+            SELECT :id, row, record, verdict, jsonb_build_object('faults', jsonb_build_array(jsonb_build_object(
+                'code', verdict, 'facts', CASE WHEN verdict IN ('repeated', 'same_person')
+                    THEN jsonb_build_object('first', CAST(first_row AS text))
+                    WHEN verdict = 'number_taken' THEN jsonb_build_object('number', contact_no) ELSE '{}' END))), '{}'
+            FROM verdict WHERE verdict IN ('repeated', 'same_person', 'ambiguous', 'number_taken')""",
         {"id": import_id},
     )
     change_sql(tx, "ANALYZE verdict")
-    counts = {"new": 0, "changed": 0, "same": 0}
-    for row in run_sql(tx, "SELECT verdict, count(*) AS n FROM verdict GROUP BY 1"):
-        if row.verdict in counts:
-            counts[row.verdict] = row.n
+    counts = {row.verdict: row.n for row in run_sql(tx, "SELECT verdict, count(*) AS n FROM verdict GROUP BY 1")}
     refused = run_sql(tx, "SELECT count(*) FROM import_refusal WHERE import_id = :id", {"id": import_id})
-    return {**counts, "refused": int(refused[0][0])}
+    return RowCounts(
+        new=counts.get("new", 0),
+        changed=counts.get("changed", 0),
+        same=counts.get("same", 0),
+        refused=int(refused[0][0]),
+    )
 
 
 _AS_RECORD = """CAST({row}."values" AS jsonb) || jsonb_strip_nulls(jsonb_build_object('contact_no', {row}.contact_no,

@@ -11,6 +11,7 @@ from typing import Any
 import orjson
 from sqlalchemy import Row
 
+from uvarovite.core.contacts.faults import FAULTS_FORM
 from uvarovite.core.contacts.import_states import UNDER_WAY
 from uvarovite.core.contacts.validating import RefusedRow, TakenRow
 from uvarovite.store.database import Transaction, change_sql, psycopg_connection, run_sql
@@ -98,6 +99,10 @@ def dead_jobs(tx: Transaction) -> list[int]:
 _COLUMNS = 'row, record, contact_no, address, address_folded, first_name, last_name, language, "values", folded, search, tags, topics, audiences'
 
 
+# Lists of texts of different lengths make no array of arrays; each comes as JSON.
+_TEXTS = "ARRAY(SELECT jsonb_array_elements_text(CAST(told.cells AS jsonb)))"
+
+
 def stage_rows(tx: Transaction, import_id: int, validated: Iterable[TakenRow | RefusedRow]) -> None:
     """Stream validated rows into the import's staging table, refused ones into `import_refusal`; earlier ones go."""
     table = staged(import_id)
@@ -115,16 +120,16 @@ def stage_rows(tx: Transaction, import_id: int, validated: Iterable[TakenRow | R
     def flush() -> None:
         change_sql(
             tx,
-            """INSERT INTO import_refusal (import_id, row, record, code, message, cells)
-                SELECT :id, row, record, code, message, CAST(cells AS jsonb) FROM unnest(CAST(:rows AS integer[]),
-                    CAST(:records AS integer[]), CAST(:codes AS text[]), CAST(:messages AS text[]), CAST(:cells AS text[]))
-                    AS told(row, record, code, message, cells)""",
+            f"""INSERT INTO import_refusal (import_id, row, record, code, faults, cells)
+                SELECT :id, row, record, code, CAST(faults AS jsonb), {_TEXTS} FROM unnest(CAST(:rows AS integer[]),
+                    CAST(:records AS integer[]), CAST(:codes AS text[]), CAST(:faults AS text[]), CAST(:cells AS text[]))
+                    AS told(row, record, code, faults, cells)""",
             {
                 "id": import_id,
                 "rows": [one.row for one in refused],
                 "records": [one.record for one in refused],
                 "codes": [one.code for one in refused],
-                "messages": [one.message for one in refused],
+                "faults": [orjson.dumps(FAULTS_FORM.write(one.faults)).decode() for one in refused],
                 "cells": [orjson.dumps(one.cells).decode() for one in refused],
             },
         )
@@ -155,16 +160,17 @@ def refusals(tx: Transaction, import_id: int, *, after_row: int = 0, limit: int)
     return list(
         run_sql(
             tx,
-            """SELECT row, record, code, message, cells FROM import_refusal WHERE import_id = :id AND row > :after
+            """SELECT row, record, code, faults, cells FROM import_refusal WHERE import_id = :id AND row > :after
                 ORDER BY row LIMIT :limit""",
             {"id": import_id, "after": after_row, "limit": limit},
+            {"faults": FAULTS_FORM},
         )
     )
 
 
 def rows_without_cells(tx: Transaction, import_id: int) -> set[int]:
     """Refused rows whose cells are not known yet."""
-    sql = "SELECT row FROM import_refusal WHERE import_id = :id AND cells = '[]'"
+    sql = "SELECT row FROM import_refusal WHERE import_id = :id AND cells = '{}'"
     return {row.row for row in run_sql(tx, sql, {"id": import_id})}
 
 
@@ -172,7 +178,7 @@ def set_refused_cells(tx: Transaction, import_id: int, cells: Mapping[int, list[
     """Give refused rows their cells."""
     change_sql(
         tx,
-        """UPDATE import_refusal SET cells = CAST(told.cells AS jsonb)
+        f"""UPDATE import_refusal SET cells = {_TEXTS}
             FROM unnest(CAST(:rows AS integer[]), CAST(:cells AS text[])) AS told(row, cells)
             WHERE import_id = :id AND import_refusal.row = told.row""",
         {"id": import_id, "rows": list(cells), "cells": [orjson.dumps(one).decode() for one in cells.values()]},

@@ -2,7 +2,7 @@
 
 from datetime import datetime
 
-from uvarovite.core.consent import ConsentEventKind
+from uvarovite.core.consent import ConsentEventKind, ConsentEvidence
 from uvarovite.store.consent.ledger import append_events
 from uvarovite.store.contacts.records import write_search
 from uvarovite.store.database import Transaction, change_sql, run_sql
@@ -27,7 +27,7 @@ def retract_consent(tx: Transaction, import_id: int, *, at: datetime, recorded_b
             kind=ConsentEventKind.RETRACTED,
             at=at,
             channel="import_undone",
-            evidence={"import": import_id},
+            evidence=ConsentEvidence(import_id=import_id),
             recorded_by=recorded_by,
         )
         for topic in topics

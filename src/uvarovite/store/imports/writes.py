@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
-from uvarovite.core.consent import ConsentEventKind
+from uvarovite.core.consent import ConsentEventKind, ConsentEvidence
 from uvarovite.store.consent.closings import OPEN_TO_OTHERS, STANDING_JOINS
 from uvarovite.store.consent.ledger import append_events
 from uvarovite.store.contacts.records import STANDARD, write_search
@@ -109,7 +109,7 @@ def append_consent(
     only_topic: str | None,
     change_set_id: int,
     at: datetime,
-    evidence: dict[str, Any],
+    evidence: ConsentEvidence,
     recorded_by: int | None,
     all_new: bool,
 ) -> int:

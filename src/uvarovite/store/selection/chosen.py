@@ -184,11 +184,11 @@ STILL_ITS_OWN = """SELECT consent.contact_id FROM consent JOIN consent_event ON 
 
 
 def latest_change_sets(tx: Transaction, limit: int) -> list[Row[Any]]:
-    """Change sets of many contacts, latest first: (id, at, by, channel, what, detail, contacts, undone_at)."""
+    """Change sets of many contacts, latest first: (id, at, by, channel, act, facts, contacts, undone_at)."""
     return list(
         run_sql(
             tx,
-            """SELECT change_set.id, at, user_account.name AS by, channel, what, detail, contacts, undone_at
+            """SELECT change_set.id, at, user_account.name AS by, channel, act, facts, contacts, undone_at
                 FROM change_set
                 LEFT JOIN user_account ON user_account.id = user_id
                 WHERE channel IN ('bulk', 'import', 'merge') ORDER BY change_set.id DESC LIMIT :limit""",

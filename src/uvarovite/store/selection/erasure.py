@@ -137,7 +137,7 @@ def _forget_words(tx: Transaction) -> None:
     # A merge says whose record went into whose, by their numbers.
     change_sql(
         tx,
-        """UPDATE change_set SET what = 'Merged' FROM contact_change JOIN chosen ON chosen.contact_id = contact_change.contact_id
+        """UPDATE change_set SET facts = '{"contacts": "somebody who was erased"}' FROM contact_change JOIN chosen ON chosen.contact_id = contact_change.contact_id
             WHERE change_set.id = change_set_id AND channel = 'merge'""",
     )
 
@@ -161,7 +161,7 @@ def _forget_files(tx: Transaction, addresses: Sequence[str]) -> None:
             f"""SELECT FROM {staged(row.id)} WHERE address_folded = ANY(:addresses) OR contact_no = ANY(:numbers)
                 UNION ALL SELECT FROM import_refusal WHERE import_id = :id
                     AND EXISTS (SELECT FROM unnest(CAST(:addresses AS text[])) AS one(address)
-                        WHERE position(one.address IN lower(CAST(cells AS text) || message)) > 0) LIMIT 1""",
+                        WHERE position(one.address IN lower(CAST(cells AS text) || CAST(faults AS text))) > 0) LIMIT 1""",
             {**asked, "id": row.id},
         )
         if holds:
@@ -170,7 +170,7 @@ def _forget_files(tx: Transaction, addresses: Sequence[str]) -> None:
             change_sql(
                 tx,
                 f"""UPDATE import_file SET state = '{ImportState.FAILED}', report = NULL,
-                        options = options || jsonb_build_object('fault', CAST(:fault AS text)) WHERE id = :id""",
+                        fault = :fault WHERE id = :id""",
                 {"id": row.id, "fault": _DROPPED},
             )
     # Samples of new, changed and gone people were kept as they were told.
@@ -198,7 +198,7 @@ def forget_address(tx: Transaction, address_folded: str) -> None:
     change_sql(tx, "DELETE FROM suppression WHERE address_folded = :address", {"address": address_folded})
     change_sql(
         tx,
-        "DELETE FROM import_refusal WHERE position(:address IN lower(CAST(cells AS text) || message)) > 0",
+        "DELETE FROM import_refusal WHERE position(:address IN lower(CAST(cells AS text) || CAST(faults AS text))) > 0",
         {"address": address_folded},
     )
 

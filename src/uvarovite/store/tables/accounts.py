@@ -10,12 +10,12 @@ from uvarovite.core.accounts import Role
 from uvarovite.store.tables.columns import (
     id_column,
     instant_column,
-    json_column,
     key_column,
     one_of,
     plain_key_column,
     reference,
     text_column,
+    texts_column,
 )
 
 
@@ -77,7 +77,7 @@ class ApiToken(SQLModel, table=True):
     name: str = Field(sa_column=text_column())
     token_hash: str = Field(sa_column=text_column(unique=True))
     beginning: str = Field(sa_column=text_column())
-    scopes: list[str] = Field(sa_column=json_column())
+    scopes: list[str] = Field(sa_column=texts_column())
     created_at: datetime = Field(sa_column=instant_column())
     expires_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
     used_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))

@@ -2,30 +2,31 @@
 
 from datetime import datetime
 from enum import StrEnum
-from typing import Any
 
 from sqlalchemy import BigInteger, Column
 from sqlmodel import Field, SQLModel
 
-from uvarovite.store.tables.columns import id_column, instant_column, json_column, one_of, reference, text_column
+from uvarovite.core.audiences import PART_FORM, Part
+from uvarovite.core.expressions import CRITERIA_FORM, Node
+from uvarovite.store.tables.columns import form_column, id_column, instant_column, one_of, reference, text_column
 
 
 class Audience(SQLModel, table=True):
-    """Criteria with a name. `criteria` is the stored tree; `revision` counts up with every change.
+    """Criteria with a name. `revision` counts up with every change.
 
     While it is frozen, its people are those of the snapshot that was taken at `frozen_at`. `part` says which of those who
-    match it consists of (core.audiences.Part); None: all.
+    match it consists of; None: all.
     """
 
     __tablename__ = "audience"
     id: int | None = Field(default=None, sa_column=id_column())
     name: str = Field(sa_column=text_column(unique=True))
-    criteria: dict[str, Any] = Field(sa_column=json_column())
+    criteria: Node = Field(sa_column=form_column(CRITERIA_FORM))
     revision: int = 1
     updated_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
     updated_at: datetime = Field(sa_column=instant_column())
     frozen_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
-    part: dict[str, Any] | None = Field(default=None, sa_column=json_column(nullable=True))
+    part: Part | None = Field(default=None, sa_column=form_column(PART_FORM, nullable=True))
 
 
 class AudienceSnapshot(SQLModel, table=True):

@@ -7,7 +7,7 @@ from sqlalchemy import BigInteger, Column, DateTime, text
 from sqlmodel import Field, SQLModel
 
 from uvarovite.core.accounts import ActorKind
-from uvarovite.store.tables.columns import id_column, json_column, one_of, reference, text_column
+from uvarovite.store.tables.columns import facts_column, id_column, one_of, reference, text_column
 
 
 class AuditEntry(SQLModel, table=True):
@@ -30,4 +30,4 @@ class AuditEntry(SQLModel, table=True):
     )
     action: str = Field(sa_column=text_column())
     about_id: int | None = Field(default=None, sa_column=Column(BigInteger, nullable=True))
-    facts: dict[str, Any] = Field(sa_column=json_column())
+    facts: dict[str, Any] = Field(sa_column=facts_column())

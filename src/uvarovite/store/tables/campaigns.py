@@ -1,21 +1,23 @@
 """The organisation, who its mail comes from, campaigns and their runs."""
 
 from datetime import datetime
-from typing import Any
 
 from sqlalchemy import ARRAY, BigInteger, Column, Index, UniqueConstraint, text
 from sqlmodel import Field, SQLModel
 
 from uvarovite.core.audiences import Again
+from uvarovite.core.campaigns import CLEARANCE_FORM, PACE_FORM, Pace, ReleasedClearance
 from uvarovite.core.delivery import RUN, RunState
+from uvarovite.core.messages import SNAPSHOT_FORM, Snapshot
 from uvarovite.store.states import states_sql
 from uvarovite.store.tables.columns import (
+    form_column,
     id_column,
     instant_column,
-    json_column,
     one_of,
     reference,
     text_column,
+    texts_column,
 )
 
 
@@ -34,9 +36,9 @@ class Campaign(SQLModel, table=True):
     message_id: int | None = Field(default=None, sa_column=reference("message.id", nullable=True))
     sender_id: int | None = Field(default=None, sa_column=reference("sender.id", nullable=True))
     relay_id: int | None = Field(default=None, sa_column=reference("relay.id", nullable=True))
-    pace: dict[str, Any] = Field(sa_column=json_column())
+    pace: Pace = Field(sa_column=form_column(PACE_FORM))
     again: str = Field(default=Again.NEW_TO_MESSAGE, sa_column=text_column())
-    lifted: list[str] = Field(default_factory=list, sa_column=json_column())
+    lifted: list[str] = Field(default_factory=list, sa_column=texts_column())
     revision: int = 1
     updated_at: datetime = Field(sa_column=instant_column())
     updated_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
@@ -73,10 +75,10 @@ class Run(SQLModel, table=True):
     )
     message_version_id: int = Field(sa_column=reference("message_version.id"))
     relay_id: int = Field(sa_column=reference("relay.id"))
-    pace: dict[str, Any] = Field(sa_column=json_column())
+    pace: Pace = Field(sa_column=form_column(PACE_FORM))
     criteria: str = Field(sa_column=text_column())
-    snapshot: dict[str, Any] = Field(sa_column=json_column())
-    clearance: dict[str, Any] = Field(sa_column=json_column())
+    snapshot: Snapshot = Field(sa_column=form_column(SNAPSHOT_FORM))
+    clearance: ReleasedClearance = Field(sa_column=form_column(CLEARANCE_FORM))
     planned: int
     released_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
     released_at: datetime = Field(sa_column=instant_column())

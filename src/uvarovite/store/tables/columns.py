@@ -3,8 +3,21 @@
 from enum import StrEnum
 from typing import Any
 
-from sqlalchemy import BigInteger, CheckConstraint, Column, DateTime, ForeignKey, Identity, Text
+from sqlalchemy import (
+    ARRAY,
+    BigInteger,
+    CheckConstraint,
+    Column,
+    DateTime,
+    ForeignKey,
+    Identity,
+    Integer,
+    Text,
+)
 from sqlalchemy.dialects.postgresql import JSONB
+
+from uvarovite.core.values import StoredForm
+from uvarovite.store.forms import FormType
 
 
 def id_column() -> Column[Any]:
@@ -46,9 +59,34 @@ def instant_column(*, nullable: bool = False, index: bool = False) -> Column[Any
     return Column(DateTime(timezone=True), nullable=nullable, index=index)
 
 
-def json_column(*, nullable: bool = False) -> Column[Any]:
-    """A JSON document."""
-    return Column(JSONB(none_as_null=True), nullable=nullable)
+def form_column(form: StoredForm[Any], *, nullable: bool = False) -> Column[Any]:
+    """A JSON document of one form: code sees the value alone."""
+    return Column(FormType(form), nullable=nullable)
+
+
+def by_field_column() -> Column[Any]:
+    """Something for each field, by its key: what a value may be, the field's own row says."""
+    return Column(JSONB(none_as_null=True), nullable=False)
+
+
+def as_typed_column() -> Column[Any]:
+    """A document as it stands in an editor, whole or half-written: kept for that editor, and read by nothing else."""
+    return Column(JSONB(none_as_null=True), nullable=False)
+
+
+def facts_column() -> Column[Any]:
+    """The facts of a sentence that a code stands for, by name: texts and numbers."""
+    return Column(JSONB(none_as_null=True), nullable=False)
+
+
+def texts_column() -> Column[Any]:
+    """Texts in order."""
+    return Column(ARRAY(Text), nullable=False)
+
+
+def numbers_column() -> Column[Any]:
+    """Numbers in order."""
+    return Column(ARRAY(Integer), nullable=False)
 
 
 def text_column(

@@ -1,16 +1,15 @@
 """Topics, the ledger of consent, its fold, and the suppression list."""
 
 from datetime import datetime
-from typing import Any
 
 from sqlalchemy import BigInteger, CheckConstraint, Column, Index, text
 from sqlmodel import Field, SQLModel
 
-from uvarovite.core.consent import ConsentEventKind, ConsentState, SuppressionReason
+from uvarovite.core.consent import EVIDENCE_FORM, ConsentEventKind, ConsentEvidence, ConsentState, SuppressionReason
 from uvarovite.store.tables.columns import (
+    form_column,
     id_column,
     instant_column,
-    json_column,
     one_of,
     plain_key_column,
     reference,
@@ -58,7 +57,7 @@ class ConsentEvent(SQLModel, table=True):
     at: datetime = Field(sa_column=instant_column())
     until: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
     channel: str = Field(sa_column=text_column())
-    evidence: dict[str, Any] = Field(sa_column=json_column())
+    evidence: ConsentEvidence = Field(sa_column=form_column(EVIDENCE_FORM))
     recorded_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
 
 
@@ -138,7 +137,7 @@ class Suppression(SQLModel, table=True):
     address_hash: str | None = Field(default=None, sa_column=text_column(nullable=True, plain=True))
     topic_id: int | None = Field(default=None, sa_column=reference("topic.id", nullable=True))
     reason: str = Field(sa_column=text_column())
-    evidence: dict[str, Any] = Field(sa_column=json_column())
+    evidence: ConsentEvidence = Field(sa_column=form_column(EVIDENCE_FORM))
     at: datetime = Field(sa_column=instant_column())
     recorded_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
     lifted_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))

@@ -6,15 +6,22 @@ from typing import Any
 from sqlalchemy import BigInteger, CheckConstraint, Column, Index, Text, text
 from sqlmodel import Field, SQLModel
 
+from uvarovite.core.contacts import Field as FieldDefinition
 from uvarovite.core.contacts import FieldType
+from uvarovite.core.contacts.acts import REDEFINITION_FORM, Redefinition
+from uvarovite.core.contacts.fields import PARTS_FORM
+from uvarovite.core.contacts.table_columns import TABLE_FORM, TableColumn
 from uvarovite.store.tables.columns import (
+    by_field_column,
+    facts_column,
+    form_column,
     id_column,
     instant_column,
-    json_column,
     key_column,
     one_of,
     reference,
     text_column,
+    texts_column,
 )
 
 
@@ -27,8 +34,8 @@ class ContactField(SQLModel, table=True):
     label: str = Field(sa_column=text_column())
     type: str = Field(sa_column=text_column())
     currency: str | None = Field(default=None, sa_column=text_column(nullable=True))
-    choices: list[str] = Field(default_factory=list, sa_column=json_column())
-    parts: list[dict[str, Any]] = Field(default_factory=list, sa_column=json_column())
+    choices: list[str] = Field(default_factory=list, sa_column=texts_column())
+    parts: tuple[FieldDefinition, ...] = Field(default=(), sa_column=form_column(PARTS_FORM))
     help: str = Field(default="", sa_column=text_column())
     position: int
     removed_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
@@ -66,8 +73,8 @@ class Contact(SQLModel, table=True):
     first_name: str | None = Field(default=None, sa_column=text_column(nullable=True))
     last_name: str | None = Field(default=None, sa_column=text_column(nullable=True))
     language: str | None = Field(default=None, sa_column=text_column(nullable=True))
-    values: dict[str, Any] = Field(default_factory=dict, sa_column=json_column())
-    folded: dict[str, Any] = Field(default_factory=dict, sa_column=json_column())
+    values: dict[str, Any] = Field(default_factory=dict, sa_column=by_field_column())
+    folded: dict[str, Any] = Field(default_factory=dict, sa_column=by_field_column())
     import_id: int | None = Field(default=None, sa_column=Column(BigInteger, nullable=True))
     created_at: datetime = Field(sa_column=instant_column())
     updated_at: datetime = Field(sa_column=instant_column())
@@ -85,16 +92,20 @@ class ContactSearch(SQLModel, table=True):
 
 
 class ChangeSet(SQLModel, table=True):
-    """Changes that were made together: one edit, a bulk action, an import, a merge. Undone as a whole."""
+    """Changes that were made together: one edit, a bulk action, an import, a merge. Undone as a whole.
+
+    What was done is told by its act (core.contacts.acts) and the facts.
+    """
 
     __tablename__ = "change_set"
     id: int | None = Field(default=None, sa_column=id_column())
     at: datetime = Field(sa_column=instant_column())
     user_id: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
     channel: str = Field(sa_column=text_column())
-    what: str = Field(sa_column=text_column())
+    act: str = Field(sa_column=text_column())
+    facts: dict[str, Any] = Field(default_factory=dict, sa_column=facts_column())
     contacts: int = 0
-    detail: dict[str, Any] = Field(default_factory=dict, sa_column=json_column())
+    redefinition: Redefinition | None = Field(default=None, sa_column=form_column(REDEFINITION_FORM, nullable=True))
     undone_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
 
 
@@ -105,7 +116,7 @@ class ContactChange(SQLModel, table=True):
     __table_args__ = (Index("contact_change_by_contact", "contact_id", "change_set_id"),)
     change_set_id: int = Field(sa_column=reference("change_set.id", primary_key=True))
     contact_id: int = Field(sa_column=Column(BigInteger, primary_key=True, autoincrement=False))
-    changes: dict[str, Any] = Field(sa_column=json_column())
+    changes: dict[str, Any] = Field(sa_column=by_field_column())
 
 
 class ContactNote(SQLModel, table=True):
@@ -143,7 +154,7 @@ class ContactView(SQLModel, table=True):
     id: int | None = Field(default=None, sa_column=id_column())
     name: str = Field(sa_column=text_column(unique=True))
     criteria: str = Field(sa_column=text_column())
-    columns: list[dict[str, Any]] = Field(sa_column=json_column())
+    columns: tuple[TableColumn, ...] = Field(sa_column=form_column(TABLE_FORM))
     sort: str = Field(sa_column=text_column())
     revision: int = 1
     updated_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))

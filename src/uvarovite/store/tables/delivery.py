@@ -8,9 +8,9 @@ from sqlmodel import Field, SQLModel
 
 from uvarovite.core.delivery import BATCH, DELIVERY, BatchState, DeliveryState
 from uvarovite.store.tables.columns import (
+    by_field_column,
     id_column,
     instant_column,
-    json_column,
     one_of,
     reference,
     text_column,
@@ -53,7 +53,7 @@ class Delivery(SQLModel, table=True):
     contact_id: int = Field(sa_column=Column(BigInteger, nullable=False))
     address: str = Field(sa_column=text_column())
     address_folded: str = Field(sa_column=text_column(plain=True))
-    record: dict[str, Any] = Field(sa_column=json_column())
+    record: dict[str, Any] = Field(sa_column=by_field_column())
     consent_since: date | None = Field(default=None, sa_column=Column(Date, nullable=True))
     state: str = Field(default=DELIVERY.start, sa_column=text_column())
     lease_token: str | None = Field(default=None, sa_column=text_column(nullable=True))

@@ -7,7 +7,7 @@ from typing import Any
 from sqlalchemy import BigInteger, Column, Text
 from sqlmodel import Field, SQLModel
 
-from uvarovite.store.tables.columns import id_column, instant_column, json_column, one_of, reference, text_column
+from uvarovite.store.tables.columns import as_typed_column, id_column, instant_column, one_of, reference, text_column
 
 
 class DraftKind(StrEnum):
@@ -25,9 +25,9 @@ class Draft(SQLModel, table=True):
     kind: str = Field(sa_column=Column(Text, primary_key=True))
     object_id: int = Field(sa_column=Column(BigInteger, primary_key=True, autoincrement=False))
     user_id: int = Field(sa_column=reference("user_account.id", primary_key=True, cascade=True))
-    base: dict[str, Any] = Field(sa_column=json_column())
+    base: dict[str, Any] = Field(sa_column=as_typed_column())
     base_revision: int
-    body: dict[str, Any] = Field(sa_column=json_column())
+    body: dict[str, Any] = Field(sa_column=as_typed_column())
     revision: int
     at: datetime = Field(sa_column=instant_column())
 

@@ -4,7 +4,7 @@ from datetime import datetime
 
 from sqlmodel import Field, SQLModel
 
-from uvarovite.store.tables.columns import id_column, instant_column, json_column, reference, text_column
+from uvarovite.store.tables.columns import id_column, instant_column, reference, text_column, texts_column
 
 
 class TableMail(SQLModel, table=True):
@@ -16,7 +16,7 @@ class TableMail(SQLModel, table=True):
     user_id: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
     to_address: str = Field(sa_column=text_column())
     contacts: int
-    columns: list[str] = Field(sa_column=json_column())
+    columns: list[str] = Field(sa_column=texts_column())
     form: str = Field(sa_column=text_column())
     accepted: bool
     answer: str = Field(sa_column=text_column())

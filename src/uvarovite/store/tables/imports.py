@@ -1,41 +1,44 @@
 """Files that were brought in, or are looked at before they are."""
 
 from datetime import datetime
-from typing import Any
 
-from sqlalchemy import Column, LargeBinary
+from sqlalchemy import BigInteger, Column, LargeBinary
 from sqlmodel import Field, SQLModel
 
+from uvarovite.core.contacts.faults import FAULTS_FORM, ReadFault
+from uvarovite.core.contacts.files import FILE_FORM, FileForm
+from uvarovite.core.contacts.import_plan import CHOICES_FORM, COLUMNS_FORM, ColumnPlan, ImportChoices
+from uvarovite.core.contacts.import_report import REPORT_FORM, ImportReport
 from uvarovite.core.contacts.import_states import ImportState
 from uvarovite.store.tables.columns import (
+    form_column,
     id_column,
     instant_column,
-    json_column,
     key_column,
     one_of,
     reference,
     text_column,
+    texts_column,
 )
 
 
 class Import(SQLModel, table=True):
-    """One file. `form` says how it was read (kind, encoding, delimiter …), `columns` what becomes of each column.
-
-    `options` are the choices of the one who brings it in: key, policies, topic and legal basis, tags.
-    """
+    """One file of `size` bytes, or the rows of a live source. `fault` says in words why it failed."""
 
     __tablename__ = "import_file"
     __table_args__ = (one_of("state", ImportState, "import_file_state"),)
     id: int | None = Field(default=None, sa_column=id_column())
     filename: str = Field(sa_column=text_column())
     state: str = Field(sa_column=text_column())
-    form: dict[str, Any] = Field(sa_column=json_column())
-    headers: list[str] = Field(sa_column=json_column())
-    columns: list[dict[str, Any]] = Field(sa_column=json_column())
-    options: dict[str, Any] = Field(default_factory=dict, sa_column=json_column())
+    form: FileForm = Field(sa_column=form_column(FILE_FORM))
+    size: int | None = Field(default=None, sa_column=Column(BigInteger, nullable=True))
+    headers: list[str] = Field(sa_column=texts_column())
+    columns: tuple[ColumnPlan, ...] = Field(sa_column=form_column(COLUMNS_FORM))
+    choices: ImportChoices = Field(default_factory=ImportChoices, sa_column=form_column(CHOICES_FORM))
     topic_id: int | None = Field(default=None, sa_column=reference("topic.id", nullable=True))
     legal_basis: str | None = Field(default=None, sa_column=text_column(nullable=True))
-    report: dict[str, Any] | None = Field(default=None, sa_column=json_column(nullable=True))
+    report: ImportReport | None = Field(default=None, sa_column=form_column(REPORT_FORM, nullable=True))
+    fault: str | None = Field(default=None, sa_column=text_column(nullable=True))
     change_set_id: int | None = Field(default=None, sa_column=reference("change_set.id", nullable=True))
     source_id: int | None = Field(default=None, sa_column=reference("live_source.id", nullable=True))
     created_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
@@ -66,7 +69,8 @@ class ImportProgress(SQLModel, table=True):
 class ImportRefusal(SQLModel, table=True):
     """A row that was refused, with its cells, so that it can be mended.
 
-    `row` counts as a spreadsheet does, `record` from 1 for the first one below the names of the columns.
+    `row` counts as a spreadsheet does, `record` from 1 for the first one below the names of the columns; `code` is that
+    of the first fault.
     """
 
     __tablename__ = "import_refusal"
@@ -74,8 +78,8 @@ class ImportRefusal(SQLModel, table=True):
     row: int = Field(primary_key=True)
     record: int
     code: str = Field(sa_column=text_column())
-    message: str = Field(sa_column=text_column())
-    cells: list[str] = Field(sa_column=json_column())
+    faults: tuple[ReadFault, ...] = Field(sa_column=form_column(FAULTS_FORM))
+    cells: list[str] = Field(sa_column=texts_column())
 
 
 class ColumnMemory(SQLModel, table=True):
@@ -83,6 +87,6 @@ class ColumnMemory(SQLModel, table=True):
 
     __tablename__ = "column_memory"
     fingerprint: str = Field(sa_column=key_column())
-    columns: list[dict[str, Any]] = Field(sa_column=json_column())
-    options: dict[str, Any] = Field(sa_column=json_column())
+    columns: tuple[ColumnPlan, ...] = Field(sa_column=form_column(COLUMNS_FORM))
+    key: str = Field(sa_column=text_column())
     at: datetime = Field(sa_column=instant_column())

@@ -1,12 +1,12 @@
 """Messages and their versions."""
 
 from datetime import datetime
-from typing import Any
 
 from sqlalchemy import UniqueConstraint
 from sqlmodel import Field, SQLModel
 
-from uvarovite.store.tables.columns import id_column, instant_column, json_column, reference, text_column
+from uvarovite.core.messages import CONTENT_FORM, MessageContent
+from uvarovite.store.tables.columns import form_column, id_column, instant_column, reference, text_column
 
 
 class Message(SQLModel, table=True):
@@ -28,6 +28,6 @@ class MessageVersion(SQLModel, table=True):
     id: int | None = Field(default=None, sa_column=id_column())
     message_id: int = Field(sa_column=reference("message.id"))
     number: int
-    content: dict[str, Any] = Field(sa_column=json_column())
+    content: MessageContent = Field(sa_column=form_column(CONTENT_FORM))
     created_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
     created_at: datetime = Field(sa_column=instant_column())

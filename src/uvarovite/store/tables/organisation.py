@@ -8,7 +8,7 @@ from sqlmodel import Field, SQLModel
 from uvarovite.core.audiences import KeptRecord
 from uvarovite.store.tables.columns import (
     id_column,
-    json_column,
+    numbers_column,
     one_of,
     text_column,
 )
@@ -68,4 +68,4 @@ class Relay(SQLModel, table=True):
     hourly_limit: int | None = None
     connections: int = 4
     timeout_seconds: int = 120
-    retry_delays_seconds: list[int] = Field(sa_column=json_column())
+    retry_delays_seconds: list[int] = Field(sa_column=numbers_column())

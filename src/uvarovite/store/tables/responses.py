@@ -2,15 +2,15 @@
 
 from datetime import datetime
 from enum import StrEnum
-from typing import Any
 
 from sqlalchemy import BigInteger, Column, Index, text
 from sqlmodel import Field, SQLModel
 
+from uvarovite.core.responses import DETAIL_FORM, ResponseDetail
 from uvarovite.store.tables.columns import (
+    form_column,
     id_column,
     instant_column,
-    json_column,
     key_column,
     one_of,
     reference,
@@ -44,7 +44,7 @@ class ResponseEvent(SQLModel, table=True):
     kind: str = Field(sa_column=text_column())
     at: datetime = Field(sa_column=instant_column())
     machine_rule: str | None = Field(default=None, sa_column=text_column(nullable=True))
-    detail: dict[str, Any] = Field(sa_column=json_column())
+    detail: ResponseDetail = Field(sa_column=form_column(DETAIL_FORM))
 
 
 class ResponseFirst(SQLModel, table=True):

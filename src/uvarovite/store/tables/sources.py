@@ -1,27 +1,28 @@
 """Live sources: how another database is reached, what is read there, and what each pull found."""
 
 from datetime import datetime
-from typing import Any
 
 from sqlalchemy import BigInteger, Column, Index, LargeBinary
 from sqlmodel import Field, SQLModel
 
-from uvarovite.core.contacts.live_sources import SourceKind
+from uvarovite.core.contacts.import_plan import CHOICES_FORM, COLUMNS_FORM, ColumnPlan, ImportChoices
+from uvarovite.core.contacts.live_sources import PULL_FORM, SCHEDULE_FORM, PullFound, Schedule, SourceKind
 from uvarovite.store.tables.columns import (
+    form_column,
     id_column,
     instant_column,
-    json_column,
     one_of,
     plain_key_column,
     reference,
     text_column,
+    texts_column,
 )
 
 
 class LiveSource(SQLModel, table=True):
     """A source. For SQLite `database_name` is a file's name in the installation's directory of sources.
 
-    `headers`, `columns`, `options` and `legal_basis` are those of the pull that a person looked at and wrote last; the ones
+    `headers`, `columns`, `choices` and `legal_basis` are those of the pull that a person looked at and wrote last; the ones
     that nobody looks at follow them. `lease_until` is set while a pull is under way.
     """
 
@@ -38,12 +39,12 @@ class LiveSource(SQLModel, table=True):
     tls: bool
     table_name: str = Field(sa_column=text_column())
     select_text: str = Field(sa_column=text_column())
-    schedule: dict[str, Any] | None = Field(default=None, sa_column=json_column(nullable=True))
+    schedule: Schedule | None = Field(default=None, sa_column=form_column(SCHEDULE_FORM, nullable=True))
     before_runs: bool
     gone_tag: str = Field(sa_column=text_column())
-    headers: list[str] = Field(default_factory=list, sa_column=json_column())
-    columns: list[dict[str, Any]] = Field(default_factory=list, sa_column=json_column())
-    options: dict[str, Any] = Field(default_factory=dict, sa_column=json_column())
+    headers: list[str] = Field(default_factory=list, sa_column=texts_column())
+    columns: tuple[ColumnPlan, ...] = Field(default=(), sa_column=form_column(COLUMNS_FORM))
+    choices: ImportChoices = Field(default_factory=ImportChoices, sa_column=form_column(CHOICES_FORM))
     legal_basis: str = Field(default="", sa_column=text_column())
     revision: int
     created_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
@@ -53,10 +54,7 @@ class LiveSource(SQLModel, table=True):
 
 
 class SourcePull(SQLModel, table=True):
-    """One pull that came to an end: what it found, or why it failed. `channel` is by_hand, schedule or before_run.
-
-    `found` has rows, and since the last pull new, changed and gone; in the contacts new, changed, same and refused.
-    """
+    """One pull that came to an end: what it found, or why it failed. `channel` is by_hand, schedule or before_run."""
 
     __tablename__ = "source_pull"
     __table_args__ = (Index("source_pull_by_source", "source_id", "id"),)
@@ -65,7 +63,7 @@ class SourcePull(SQLModel, table=True):
     at: datetime = Field(sa_column=instant_column())
     channel: str = Field(sa_column=text_column())
     import_id: int | None = Field(default=None, sa_column=reference("import_file.id", nullable=True))
-    found: dict[str, int] | None = Field(default=None, sa_column=json_column(nullable=True))
+    found: PullFound | None = Field(default=None, sa_column=form_column(PULL_FORM, nullable=True))
     fault: str | None = Field(default=None, sa_column=text_column(nullable=True))
 
 

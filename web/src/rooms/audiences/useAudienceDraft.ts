@@ -25,7 +25,7 @@ const PARTS = fixedParts<AudienceDoc>([
 const docOf = ({ name, text, part }: Schemas["AudienceView"]): AudienceDoc => ({
   name,
   text,
-  part: part as AudiencePart | null,
+  part: part ?? null,
 });
 const keptOf = (view: Schemas["AudienceView"]): Kept<AudienceDoc> => ({
   doc: docOf(view),
@@ -52,7 +52,7 @@ export function useAudienceDraft(
         const body = {
           name: doc.name,
           text: doc.text,
-          part: doc.part as Record<string, unknown> | null,
+          part: doc.part,
           revision: id ? revision : null,
         };
         const saved = await (id

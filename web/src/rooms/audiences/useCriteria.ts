@@ -40,7 +40,7 @@ export function useCriteria(
   const known = useRef<string>(undefined);
 
   const read = useCallback(
-    async (source: { text: string } | { tree: Record<string, unknown> }) => {
+    async (source: { text: string } | { tree: Node }) => {
       asked.current += 1;
       const mine = asked.current;
       under.current?.abort();
@@ -61,7 +61,7 @@ export function useCriteria(
         if ("tree" in source) {
           known.current = next.text;
           onText(next.text);
-        } else if (next.tree) setRootOnly(asGroup(next.tree.tree as Node));
+        } else if (next.tree) setRootOnly(asGroup(next.tree));
         if (next.estimated) {
           const exact = await ask(false);
           if (mine === asked.current) setView(exact);
@@ -100,7 +100,7 @@ export function useCriteria(
     setRoot: (next) => {
       setSettled(false);
       setRootOnly(next);
-      read({ tree: { version: 2, tree: next } });
+      read({ tree: next });
     },
   };
 }

@@ -67,7 +67,6 @@ function NewCampaign() {
             topic_id: vocabulary?.topics[0]?.id ?? null,
             sender_id: vocabulary?.senders[0]?.id ?? null,
             relay_id: vocabulary?.relays[0]?.id ?? null,
-            pace: {},
             again: "new_to_message",
             lifted: [],
           },

@@ -159,7 +159,7 @@ function Line({
       ),
     onSuccess: onLifted,
   });
-  const told = entry.evidence.reason ?? entry.evidence.file;
+  const told = entry.evidence.why ?? entry.evidence.file;
   return (
     <div className={classes.line}>
       <b>{entry.what ? (entry.domain ? `@${entry.what}` : entry.what) : "an erased address"}</b>

@@ -3,8 +3,6 @@
 Only what has one meaning stands in these tables. A phrase is written in lower case with single blanks.
 """
 
-from typing import Literal
-
 # Phrases by the key of an operator, for every type of field.
 BLANK = (
     "is blank", "is empty", "empty", "blank", "is null", "= null", "is missing", "missing", "not set", "is not set",
@@ -95,9 +93,4 @@ NUMBER_WORDS = {
     "ten": 10,
     "twelve": 12,
 }
-EVENT_WORDS: dict[str, Literal["received", "opened", "clicked", "replied", "bounced"]] = {
-    "received": "received", "receive": "received", "got": "received", "get": "received", "sent": "received",
-    "opened": "opened", "open": "opened", "read": "opened", "clicked": "clicked", "click": "clicked",
-    "replied": "replied", "reply": "replied", "answered": "replied", "bounced": "bounced", "bounce": "bounced",
-}  # fmt: skip
 NEVER = ("never", "not", "did not", "didn't", "has not", "hasn't", "have not", "haven't", "did never", "has never")

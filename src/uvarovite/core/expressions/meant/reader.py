@@ -9,21 +9,18 @@ from uvarovite.core.expressions.meant import habits
 from uvarovite.core.expressions.meant.pieces import Unclear
 from uvarovite.core.expressions.meant.values import ValueReader
 from uvarovite.core.expressions.names import Names
+from uvarovite.core.expressions.subjects import EVENTS, NAME_KINDS, SUBJECTS, EventName, NameKind
 from uvarovite.core.expressions.tree import (
     All,
     AnyOf,
     Condition,
     DateLiteral,
     History,
-    Imported,
-    InAudience,
     Items,
     Literal,
     Node,
     Not,
     PeriodLiteral,
-    Subscribed,
-    Tagged,
     TodayLiteral,
 )
 from uvarovite.core.language import nearest
@@ -33,6 +30,9 @@ from uvarovite.core.values import fold
 _Make = Callable[..., Condition]
 # Deeper than people write, and than the reading needs.
 _DEEPEST = 20
+
+
+_EVENT_WORDS = {word: row.key for row in EVENTS.values() for word in (row.key, *row.habits)}
 
 
 class CriteriaReader(ValueReader):
@@ -140,20 +140,11 @@ class CriteriaReader(ValueReader):
     # ------------------------------------------------------------------ what asks about more than the record
 
     def _about(self) -> Node | None:
-        if self._take(("subscribed to", "subscribed", "subscribes to", "opted in to", "opted into")):
-            topic = self._name({key: one.name for key, one in self._names.topics.items()})
-            day = Field(key="day", label="Day", type=FieldType.DATE)
-            if self._take(("since",)):
-                return Subscribed(topic=topic, since=self._fixed(self._day(day)))
-            if self._take(("as of", "on")):
-                return Subscribed(topic=topic, as_of=self._fixed(self._day(day)))
-            return Subscribed(topic=topic)
-        if self._take(("tagged with", "tagged as", "tagged", "has the tag", "has tag", "with tag", "tag is", "tag =")):
-            return Tagged(tag=self._name({key: one.name for key, one in self._names.tags.items()}))
-        if self._take(("imported from", "imported with", "from file", "from the file")):
-            return Imported(file=self._name(self._names.files))
-        if self._take(("in audience", "in the audience", "is in audience", "audience is", "member of")):
-            return InAudience(audience=self._name({key: one.name for key, one in self._names.audiences.items()}))
+        for row in SUBJECTS.values():
+            if row.names is not None and self._take(row.habits):
+                name = self._name(NAME_KINDS[row.names].known(self._names))
+                tail = self._when_subscribed() if row.key == "subscribed" else {}
+                return row.make(**{row.attribute: name}, **tail)
         mark = self._at
         never = self._take(habits.NEVER) is not None
         event = self._event(0)
@@ -164,11 +155,19 @@ class CriteriaReader(ValueReader):
         self._take(("campaign", "the campaign", "message", "the message", "mail", "anything from"))
         campaign: str | None = None
         if (piece := self._here()) and (piece.kind == "text" or self._known_campaign()):
-            campaign = self._name({key: one.name for key, one in self._names.campaigns.items()})
+            campaign = self._name(NAME_KINDS[NameKind.CAMPAIGN].known(self._names))
         within: PeriodLiteral | None = None
         if self._take(habits.WITHIN_LAST):
             within = self._period()
         return History(event=event, campaign=campaign, within=within, never=never)
+
+    def _when_subscribed(self) -> dict[str, DateLiteral | TodayLiteral]:
+        day = Field(key="day", label="Day", type=FieldType.DATE)
+        if self._take(("since",)):
+            return {"since": self._fixed(self._day(day))}
+        if self._take(("as of", "on")):
+            return {"as_of": self._fixed(self._day(day))}
+        return {}
 
     def _fixed(self, day: Literal) -> DateLiteral | TodayLiteral:
         if not isinstance(day, DateLiteral | TodayLiteral):
@@ -178,10 +177,10 @@ class CriteriaReader(ValueReader):
     def _known_campaign(self) -> bool:
         return any(fold(self._text_from(self._at, count)) in self._names.campaigns for count in range(1, 8))
 
-    def _event(self, ahead: int) -> Tag["received", "opened", "clicked", "replied", "bounced"] | None:
+    def _event(self, ahead: int) -> EventName | None:
         word = self._word(ahead)
         # A field may be called so, and is asked about like any other then.
-        return None if word in self._fields else habits.EVENT_WORDS.get(word)
+        return None if word in self._fields else _EVENT_WORDS.get(word)
 
     def _name(self, known: Mapping[str, str]) -> str:
         piece = self._here()

@@ -1,32 +1,35 @@
 import { NativeSelect } from "@mantine/core";
-import {
-  type ChosenBySql,
-  EVENTS,
-  type Event,
-  type History,
-  type Imported,
-  type InAudience,
-  type Literal,
-  type NameLists,
-  type Subscribed,
-  type Tagged,
+import type {
+  ChosenBySql,
+  Event,
+  History,
+  Imported,
+  InAudience,
+  NameLists,
+  Subscribed,
+  Tagged,
 } from "../../../core/criteria";
 import { SqlInput } from "./SqlInput";
 import { DayInput, PeriodInput } from "./ValueInputs";
 
 type About = History | Subscribed | Tagged | Imported | InAudience | ChosenBySql;
 
+/** An unfinished day is the blank text that it is on screen; the server says what is missing. */
+type Day = NonNullable<Subscribed["since"]>;
+
 interface AboutInputsProps {
   leaf: About;
   names: NameLists;
+  /** What can happen with their mail. */
+  events: string[];
   onLeaf: (next: About) => void;
 }
 
 /** What is asked beyond the record: what happened with their mail, consent, tags, files, other audiences. */
-export function AboutInputs({ leaf, names, onLeaf }: AboutInputsProps) {
+export function AboutInputs({ leaf, names, events, onLeaf }: AboutInputsProps) {
   switch (leaf.kind) {
     case "history":
-      return <HistoryInputs history={leaf} campaigns={names.campaigns} onHistory={onLeaf} />;
+      return <HistoryInputs history={leaf} campaigns={names.campaigns} events={events} onHistory={onLeaf} />;
     case "subscribed":
       return (
         <>
@@ -46,16 +49,24 @@ export function AboutInputs({ leaf, names, onLeaf }: AboutInputsProps) {
               { value: "as_of", label: "as of the end of" },
             ]}
             onChange={(event) => {
-              const day: Literal = leaf.since ?? leaf.as_of ?? { kind: "today", count: -30, unit: "days" };
+              const day: Day = leaf.since ?? leaf.as_of ?? { kind: "today", count: -30, unit: "days" };
               const way = event.currentTarget.value;
               onLeaf({ ...leaf, since: way === "since" ? day : null, as_of: way === "as_of" ? day : null });
             }}
           />
           {leaf.since && (
-            <DayInput value={leaf.since} instants={false} onChange={(since) => onLeaf({ ...leaf, since })} />
+            <DayInput
+              value={leaf.since}
+              instants={false}
+              onChange={(since) => onLeaf({ ...leaf, since: since as Day })}
+            />
           )}
           {leaf.as_of && (
-            <DayInput value={leaf.as_of} instants={false} onChange={(as_of) => onLeaf({ ...leaf, as_of })} />
+            <DayInput
+              value={leaf.as_of}
+              instants={false}
+              onChange={(as_of) => onLeaf({ ...leaf, as_of: as_of as Day })}
+            />
           )}
         </>
       );
@@ -89,10 +100,11 @@ export function AboutInputs({ leaf, names, onLeaf }: AboutInputsProps) {
 interface HistoryInputsProps {
   history: History;
   campaigns: string[];
+  events: string[];
   onHistory: (next: History) => void;
 }
 
-function HistoryInputs({ history, campaigns, onHistory }: HistoryInputsProps) {
+function HistoryInputs({ history, campaigns, events, onHistory }: HistoryInputsProps) {
   const set = (change: Partial<History>) => onHistory({ ...history, ...change });
   return (
     <>
@@ -100,7 +112,7 @@ function HistoryInputs({ history, campaigns, onHistory }: HistoryInputsProps) {
         size="xs"
         aria-label="What happened"
         value={`${history.never ? "never " : ""}${history.event}`}
-        data={Object.keys(EVENTS).flatMap((event) => [
+        data={events.flatMap((event) => [
           { value: event, label: event },
           { value: `never ${event}`, label: `never ${event}` },
         ])}

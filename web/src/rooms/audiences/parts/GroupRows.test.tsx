@@ -57,6 +57,15 @@ const vocabulary: Schemas["Vocabulary"] = {
     operator("not_blank", "is not blank", "none", "text", "choice", "money", "date", "yes_no", "list"),
     operator("yes", "", "none", "yes_no"),
   ],
+  subjects: [
+    { key: "history", label: "Their mail", names: "campaign" },
+    { key: "subscribed", label: "Subscribed to", names: "topic" },
+    { key: "tagged", label: "Tagged", names: "tag" },
+    { key: "in_audience", label: "In audience", names: "audience" },
+    { key: "imported", label: "Imported from", names: "file" },
+    { key: "by_sql", label: "Chosen by SQL", names: null },
+  ],
+  events: ["received", "opened", "clicked", "replied", "bounced"],
   languages: [],
   formats: {},
   provided: [],
@@ -80,6 +89,7 @@ const inTown = (town: string): Leaf => ({
   field: "town",
   operator: "is",
   values: [{ kind: "text", text: town }],
+  counted: false,
 });
 const all = (...children: Node[]): Group => ({ kind: "all", children });
 
@@ -103,6 +113,7 @@ describe("the rows of the criteria", () => {
         field: "membership",
         operator: "is",
         values: [{ kind: "text", text: "Friend" }],
+        counted: false,
       }),
     );
     choose("Value", "Patron");
@@ -112,13 +123,21 @@ describe("the rows of the criteria", () => {
   });
 
   it.each([
-    ["field town", { field: "town", operator: "is", values: [{ kind: "text", text: "" }] }],
+    ["field town", { field: "town", operator: "is", values: [{ kind: "text", text: "" }], counted: false }],
     [
       "field pledge",
-      { field: "pledge", operator: "is", values: [{ kind: "money", amount: "50", currency: "EUR" }] },
+      {
+        field: "pledge",
+        operator: "is",
+        values: [{ kind: "money", amount: "50", currency: "EUR" }],
+        counted: false,
+      },
     ],
-    ["field volunteer", { field: "volunteer", operator: "yes", values: [] }],
-    ["field domain", { field: "domain", operator: "is", values: [{ kind: "text", text: "" }] }],
+    ["field volunteer", { field: "volunteer", operator: "yes", values: [], counted: false }],
+    [
+      "field domain",
+      { field: "domain", operator: "is", values: [{ kind: "text", text: "" }], counted: false },
+    ],
     [
       "field loans",
       { field: "loans", operator: "more", values: [{ kind: "number", number: "0" }], counted: true },
@@ -150,6 +169,7 @@ describe("the rows of the criteria", () => {
         field: "pledge",
         operator: "is",
         values: [{ kind: "money", amount: "120", currency: "EUR" }],
+        counted: false,
       }),
     );
     choose("Operator", "between");
@@ -159,9 +179,10 @@ describe("the rows of the criteria", () => {
     expect(latest().children[0]).toMatchObject({
       operator: "between",
       values: [{ amount: "120" }, { amount: "300" }],
+      counted: false,
     });
     choose("Operator", "blank");
-    expect(latest().children[0]).toMatchObject({ operator: "blank", values: [] });
+    expect(latest().children[0]).toMatchObject({ operator: "blank", values: [], counted: false });
   });
 
   it.each(["", "-", "1,5", "a lot"])(
@@ -173,16 +194,20 @@ describe("the rows of the criteria", () => {
           field: "pledge",
           operator: "is",
           values: [{ kind: "money", amount: "120", currency: "EUR" }],
+          counted: false,
         }),
       );
       choose("Value", typed);
       const box = screen.getByLabelText("Value") as HTMLInputElement;
       expect(box.value).toBe(typed);
       expect(box.getAttribute("aria-invalid")).toBe("true");
-      expect(latest().children[0]).toMatchObject({ values: [{ kind: "text", text: typed }] });
+      expect(latest().children[0]).toMatchObject({ values: [{ kind: "text", text: typed }], counted: false });
       choose("Value", "1,000");
       expect(box.value).toBe("1,000");
-      expect(latest().children[0]).toMatchObject({ values: [{ kind: "money", amount: "1000" }] });
+      expect(latest().children[0]).toMatchObject({
+        values: [{ kind: "money", amount: "1000" }],
+        counted: false,
+      });
     },
   );
 
@@ -193,11 +218,12 @@ describe("the rows of the criteria", () => {
         field: "membership",
         operator: "in",
         values: [{ kind: "text", text: "Friend" }],
+        counted: false,
       }),
     );
     const box = screen.getAllByLabelText("Values").find((one) => one.tagName === "INPUT");
     fireEvent.keyDown(box as HTMLElement, { key: "Backspace" });
-    expect(latest().children[0]).toMatchObject({ values: [{ kind: "text", text: "" }] });
+    expect(latest().children[0]).toMatchObject({ values: [{ kind: "text", text: "" }], counted: false });
   });
 
   it("give a day by the calendar or by its distance, which keeps its length", () => {
@@ -207,6 +233,7 @@ describe("the rows of the criteria", () => {
         field: "renews_on",
         operator: "is",
         values: [{ kind: "date", day: "2026-12-01" }],
+        counted: false,
       }),
     );
     const value = () => (latest().children[0] as { values: unknown[] }).values[0];
@@ -278,6 +305,7 @@ describe("the rows of the criteria", () => {
       field: "due",
       operator: "within_next",
       values: [{ kind: "period", count: 30, unit: "days" }],
+      counted: false,
     };
     expect(latest().children[0]).toEqual({
       kind: "items",
@@ -302,8 +330,14 @@ describe("the rows of the criteria", () => {
   it("leave what has gone to be seen: a field, a choice, a name", () => {
     const { edits } = edit(
       all(
-        { kind: "condition", field: "shoe_size", operator: "is", values: [] },
-        { kind: "condition", field: "membership", operator: "is", values: [{ kind: "text", text: "Duke" }] },
+        { kind: "condition", field: "shoe_size", operator: "is", values: [], counted: false },
+        {
+          kind: "condition",
+          field: "membership",
+          operator: "is",
+          values: [{ kind: "text", text: "Duke" }],
+          counted: false,
+        },
         { kind: "tagged", tag: "gone" },
         { kind: "imported", file: "" },
       ),

@@ -1,7 +1,7 @@
 import { ActionIcon, NativeSelect } from "@mantine/core";
 import { IconX } from "@tabler/icons-react";
 import type { Schemas } from "../../../api";
-import { type Leaf, type NameLists, type Node, newLeaf, SUBJECTS, subjectOf } from "../../../core/criteria";
+import { type Leaf, type NameLists, type Node, newLeaf, subjectOf } from "../../../core/criteria";
 import { AboutInputs } from "./AboutInputs";
 import { ConditionInputs } from "./ConditionInputs";
 import classes from "./LeafRow.module.css";
@@ -35,13 +35,14 @@ export function LeafRow({ leaf, denied, vocabulary, names, records, onChange }: 
       ? [
           {
             group: "Beyond the record",
-            items: Object.entries(SUBJECTS).map(([value, label]) => ({ value, label })),
+            items: vocabulary.subjects.map(({ key, label }) => ({ value: key, label })),
           },
         ]
       : []),
   ];
+  const beyond = vocabulary.subjects.find((one) => one.key === subject);
   const known = groups.some(({ items }) => items.some((item) => item.value === subject));
-  const label = field?.label ?? SUBJECTS[subject] ?? subject.replace("field ", "");
+  const label = field?.label ?? beyond?.label ?? subject.replace("field ", "");
   return (
     <div className={classes.row}>
       {denied && <span className={classes.not}>not</span>}
@@ -71,7 +72,7 @@ export function LeafRow({ leaf, denied, vocabulary, names, records, onChange }: 
           )
         ))}
       {leaf.kind !== "condition" && leaf.kind !== "items" && names && (
-        <AboutInputs leaf={leaf} names={names} onLeaf={say} />
+        <AboutInputs leaf={leaf} names={names} events={vocabulary.events} onLeaf={say} />
       )}
       <ActionIcon
         className={classes.remove}

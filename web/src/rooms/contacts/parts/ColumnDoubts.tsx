@@ -12,7 +12,7 @@ const NOT_SAID = { value: "", label: "choose" };
 
 /** What the cells of a column leave open: a person says it, nothing is guessed. */
 export function ColumnDoubts({ column, onPick, onReading }: ColumnDoubtsProps) {
-  const open = (doubt: string) => column.open.includes(doubt);
+  const open = (doubt: Schemas["ColumnMatch"]["open"][number]) => column.open.includes(doubt);
   if (column.doubts.includes("contact_number") && column.use === "leave_out") {
     return (
       <Button size="compact-xs" variant="light" onClick={() => onPick("field contact_no")}>

@@ -19,11 +19,12 @@ export function PullList({ source }: { source: Schemas["SourceView"] }) {
           <span className="faint">{words.moment(pull.at)}</span>
           <span className="soft">{CHANNEL_WORDS[pull.channel] ?? pull.channel}</span>
           <span>
-            <Diamond state={pull.fault ? "bad" : "done"} size={12} /> {pull.fault ?? pullWords(pull.found)}
+            <Diamond state={pull.fault ? "bad" : "done"} size={12} />{" "}
+            {pull.fault ?? (pull.found && pullWords(pull.found))}
           </span>
           <span className="soft">
-            {pull.import_id
-              ? `${count(pull.found.new ?? 0)} contacts new, ${count(pull.found.changed ?? 0)} changed`
+            {pull.import_id && pull.found
+              ? `${count(pull.found.new)} contacts new, ${count(pull.found.changed)} changed`
               : "nothing written"}
           </span>
         </div>

@@ -43,7 +43,7 @@ export function SourcesThere() {
             <Link to="/contacts/sources/$id" params={{ id: String(source.id) }}>
               <b>{source.name}</b>
             </Link>
-            <span className="soft">{last && (last.fault ?? pullWords(last.found))}</span>
+            <span className="soft">{last && (last.fault ?? (last.found && pullWords(last.found)))}</span>
             <Button
               size="compact-sm"
               aria-label={`Fetch and preview: ${source.name}`}

@@ -2602,6 +2602,19 @@ export interface components {
          */
         Again: "new_to_message" | "new_to_campaign" | "everybody";
         /**
+         * All
+         * @description True when every child is. With no children it is `everyone`.
+         */
+        All: {
+            /** Children */
+            children: (components["schemas"]["Condition"] | components["schemas"]["Items"] | components["schemas"]["Subscribed"] | components["schemas"]["History"] | components["schemas"]["Imported"] | components["schemas"]["InAudience"] | components["schemas"]["Tagged"] | components["schemas"]["ChosenBySql"] | components["schemas"]["All"] | components["schemas"]["AnyOf"] | components["schemas"]["Not"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "all";
+        };
+        /**
          * AnswerLine
          * @description One answer of a relay, in its own words.
          */
@@ -2629,6 +2642,19 @@ export interface components {
             words: string;
         };
         /**
+         * AnyOf
+         * @description True when at least one child is. It always has children.
+         */
+        AnyOf: {
+            /** Children */
+            children: (components["schemas"]["Condition"] | components["schemas"]["Items"] | components["schemas"]["Subscribed"] | components["schemas"]["History"] | components["schemas"]["Imported"] | components["schemas"]["InAudience"] | components["schemas"]["Tagged"] | components["schemas"]["ChosenBySql"] | components["schemas"]["All"] | components["schemas"]["AnyOf"] | components["schemas"]["Not"])[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "any";
+        };
+        /**
          * AreaLine
          * @description A part of the work.
          */
@@ -2647,9 +2673,7 @@ export interface components {
             /** Text */
             text: string;
             /** Part */
-            part?: {
-                [key: string]: unknown;
-            } | null;
+            part?: (components["schemas"]["Places"] | components["schemas"]["Share"]) | null;
             /** Revision */
             revision?: number | null;
         };
@@ -2823,7 +2847,7 @@ export interface components {
         };
         /**
          * CampaignSave
-         * @description A campaign as edited; `revision` is the one that was on screen.
+         * @description A campaign as edited, at the usual pace where none is given; `revision` is the one that was on screen.
          */
         CampaignSave: {
             /** Name */
@@ -2838,10 +2862,7 @@ export interface components {
             sender_id?: number | null;
             /** Relay Id */
             relay_id?: number | null;
-            /** Pace */
-            pace?: {
-                [key: string]: unknown;
-            };
+            pace?: components["schemas"]["Pace"] | null;
             /** @default new_to_message */
             again: components["schemas"]["Again"];
             /** Lifted */
@@ -2994,7 +3015,7 @@ export interface components {
             /** Name */
             name: string;
             /** Changes */
-            changes: components["schemas"]["FieldChange-Output"][];
+            changes: components["schemas"]["uvarovite__core__contacts__import_report__FieldChange"][];
         };
         /**
          * Check
@@ -3009,6 +3030,19 @@ export interface components {
             message: string;
             /** Stop */
             stop: string;
+        };
+        /**
+         * ChosenBySql
+         * @description Whose contact_id a SELECT over the read-only views gives. Only in criteria.
+         */
+        ChosenBySql: {
+            /** Sql */
+            sql: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "by_sql";
         };
         /**
          * ClearanceAsk
@@ -3077,8 +3111,7 @@ export interface components {
         ColumnMatch: {
             /** Header */
             header: string;
-            /** Use */
-            use: string;
+            use: components["schemas"]["ColumnUse"];
             /** Field */
             field: string | null;
             /** Type */
@@ -3095,11 +3128,10 @@ export interface components {
             /** Decimal Comma */
             decimal_comma: boolean | null;
             /** Doubts */
-            doubts: string[];
+            doubts: components["schemas"]["Doubt"][];
             /** Open */
-            open: string[];
-            /** Policy */
-            policy: string;
+            open: components["schemas"]["Doubt"][];
+            policy: components["schemas"]["Policy"];
             proposal: components["schemas"]["FieldProposal"] | null;
         };
         /**
@@ -3123,15 +3155,11 @@ export interface components {
             policy: string;
         };
         /**
-         * ColumnView
-         * @description A column of the table: name, address, topics, tags, added, or a field's key; its width in pixels.
+         * ColumnUse
+         * @description What a column is for.
+         * @enum {string}
          */
-        ColumnView: {
-            /** Key */
-            key: string;
-            /** Width */
-            width: number;
-        };
+        ColumnUse: "leave_out" | "field" | "tags" | "topics" | "audiences";
         /**
          * ColumnWords
          * @description A column that SQL by hand can read.
@@ -3167,6 +3195,33 @@ export interface components {
             options: components["schemas"]["OptionView"][];
         };
         /**
+         * Condition
+         * @description One question about one field. `operator` is a key of the operator table; `values` are its operands.
+         *
+         *     `counted`: it is asked of how many records a list has, which is never blank.
+         */
+        Condition: {
+            /** Field */
+            field: string;
+            /** Operator */
+            operator: string;
+            /**
+             * Values
+             * @default []
+             */
+            values: (components["schemas"]["TextLiteral"] | components["schemas"]["NumberLiteral"] | components["schemas"]["MoneyLiteral"] | components["schemas"]["DateLiteral"] | components["schemas"]["PeriodLiteral"] | components["schemas"]["TodayLiteral"] | components["schemas"]["NowLiteral"])[];
+            /**
+             * Counted
+             * @default false
+             */
+            counted: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "condition";
+        };
+        /**
          * ConditionAnswer
          * @description A condition (as text) and whether it holds; `value` is the person's own, where it asks for a field's.
          */
@@ -3196,6 +3251,46 @@ export interface components {
             until?: string | null;
             /** For Address */
             for_address?: boolean | null;
+        };
+        /**
+         * ConsentEvidence
+         * @description What is known of how an entry came about; None is what does not apply.
+         *
+         *     `wording` is what the person was told or said, `why` what somebody gave as a reason, `legal_basis` what the one who
+         *     imported them stated. `file`, `import_id` and `row` name where it stood, `change_set` the bulk action, `delivery` the
+         *     message whose link was used, by which `agent` (a program's name) and from which `origin` (a keyed hash). `answer` is
+         *     what a relay said, `merged` the contacts or the entry that it was taken over from, `undone` the change set whose
+         *     opposite it is.
+         */
+        ConsentEvidence: {
+            /** Legal Basis */
+            legal_basis?: string | null;
+            /** Wording */
+            wording?: string | null;
+            /** Why */
+            why?: string | null;
+            /** File */
+            file?: string | null;
+            /** Page */
+            page?: string | null;
+            /** Row */
+            row?: number | null;
+            /** Import */
+            import?: number | null;
+            /** Change Set */
+            change_set?: number | null;
+            /** Delivery */
+            delivery?: number | null;
+            /** Agent */
+            agent?: string | null;
+            /** Origin */
+            origin?: string | null;
+            /** Answer */
+            answer?: string | null;
+            /** Merged */
+            merged?: number | number[] | null;
+            /** Undone */
+            undone?: number | null;
         };
         /**
          * ConsentOutlook
@@ -3300,9 +3395,7 @@ export interface components {
             /** Text */
             text?: string | null;
             /** Tree */
-            tree?: {
-                [key: string]: unknown;
-            } | null;
+            tree?: (components["schemas"]["Condition"] | components["schemas"]["Items"] | components["schemas"]["Subscribed"] | components["schemas"]["History"] | components["schemas"]["Imported"] | components["schemas"]["InAudience"] | components["schemas"]["Tagged"] | components["schemas"]["ChosenBySql"] | components["schemas"]["All"] | components["schemas"]["AnyOf"] | components["schemas"]["Not"]) | null;
             /** Audience Id */
             audience_id?: number | null;
             /**
@@ -3321,9 +3414,7 @@ export interface components {
             /** Text */
             text: string;
             /** Tree */
-            tree: {
-                [key: string]: unknown;
-            } | null;
+            tree: (components["schemas"]["Condition"] | components["schemas"]["Items"] | components["schemas"]["Subscribed"] | components["schemas"]["History"] | components["schemas"]["Imported"] | components["schemas"]["InAudience"] | components["schemas"]["Tagged"] | components["schemas"]["ChosenBySql"] | components["schemas"]["All"] | components["schemas"]["AnyOf"] | components["schemas"]["Not"]) | null;
             problem: components["schemas"]["ProblemView"] | null;
             /** Matched */
             matched: number | null;
@@ -3347,6 +3438,22 @@ export interface components {
             at: string;
             /** Out */
             out: number;
+        };
+        /**
+         * DateLiteral
+         * @description A calendar day.
+         */
+        DateLiteral: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "date";
         };
         /**
          * DateOrder
@@ -3478,6 +3585,12 @@ export interface components {
              */
             kind: "divider";
         };
+        /**
+         * Doubt
+         * @description What the column leaves open and a person has to say.
+         * @enum {string}
+         */
+        Doubt: "date_order" | "century" | "decimal" | "contact_number";
         /**
          * DraftKind
          * @description What can be edited without being saved at each keystroke.
@@ -3638,52 +3751,6 @@ export interface components {
             form: string;
         };
         /**
-         * FieldChange
-         * @description A change of a field; `lose` is how many values were seen not to fit and may become blank.
-         *
-         *     `amounts` says what becomes of amounts in another currency: the same numbers, or multiplied by `rate`.
-         */
-        "FieldChange-Input": {
-            /** Key */
-            key: string;
-            /** Label */
-            label: string;
-            /** Type */
-            type: string;
-            /** Currency */
-            currency?: string | null;
-            /** Choices */
-            choices?: string[];
-            /** Parts */
-            parts?: components["schemas"]["FieldSave"][];
-            /**
-             * Help
-             * @default
-             */
-            help: string;
-            /**
-             * Lose
-             * @default 0
-             */
-            lose: number;
-            /** Amounts */
-            amounts?: ("same" | "rate") | null;
-            /** Rate */
-            rate?: number | string | null;
-        };
-        /**
-         * FieldChange
-         * @description One field of a changed row, in stored form.
-         */
-        "FieldChange-Output": {
-            /** Field */
-            field: string;
-            /** Before */
-            before: unknown;
-            /** After */
-            after: unknown;
-        };
-        /**
          * FieldProposal
          * @description A field that could be made of a column.
          */
@@ -3752,11 +3819,17 @@ export interface components {
         };
         /**
          * FileForm
-         * @description How a file is read: delimited text, a workbook, or vCards; what does not apply is None.
+         * @description How a file is read; what does not apply to its kind is None. `guessed`: its encoding is a guess.
+         *
+         *     With `named` False no line names the columns, which is not found out but said.
          */
         FileForm: {
-            /** Kind */
-            kind: string;
+            /**
+             * Kind
+             * @default delimited
+             * @enum {string}
+             */
+            kind: "delimited" | "workbook" | "vcard";
             /** Encoding */
             encoding?: string | null;
             /**
@@ -3774,6 +3847,11 @@ export interface components {
             sheets?: string[] | null;
             /** Range */
             range?: string | null;
+            /**
+             * Named
+             * @default true
+             */
+            named: boolean;
         };
         /**
          * ForecastView
@@ -3943,6 +4021,32 @@ export interface components {
             suggestion: string | null;
         };
         /**
+         * History
+         * @description Something that happened with the mail to a person, at all or in a campaign (by name), ever or lately.
+         *
+         *     Only in criteria. Machines' opens and clicks do not count.
+         */
+        History: {
+            /**
+             * Event
+             * @enum {string}
+             */
+            event: "received" | "opened" | "clicked" | "replied" | "bounced";
+            /** Campaign */
+            campaign?: string | null;
+            within?: components["schemas"]["PeriodLiteral"] | null;
+            /**
+             * Never
+             * @default false
+             */
+            never: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "history";
+        };
+        /**
          * HistoryLine
          * @description One change set as far as it concerns a person: {field: {before, after}} in stored form.
          */
@@ -3969,6 +4073,12 @@ export interface components {
             /** Undone At */
             undone_at: string | null;
         };
+        /**
+         * ImportKey
+         * @description By what people of the file are known: the contact number first, else the address; or the address alone.
+         * @enum {string}
+         */
+        ImportKey: "contact_no" | "address";
         /**
          * ImportLine
          * @description An import in the list of all that were written.
@@ -4027,8 +4137,7 @@ export interface components {
             form: components["schemas"]["FileForm"];
             /** Columns */
             columns: components["schemas"]["ColumnMatch"][];
-            /** Key */
-            key: string;
+            key: components["schemas"]["ImportKey"];
             /** Rows */
             rows: number;
             /** New */
@@ -4089,6 +4198,32 @@ export interface components {
             legal_basis: string;
         };
         /**
+         * Imported
+         * @description Brought in, or changed, by a file or live source of this name. Only in criteria.
+         */
+        Imported: {
+            /** File */
+            file: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "imported";
+        };
+        /**
+         * InAudience
+         * @description In another audience (by name), its hand-picked people included. Only in criteria.
+         */
+        InAudience: {
+            /** Audience */
+            audience: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "in_audience";
+        };
+        /**
          * InvitationAccept
          * @description The password that somebody chose, and how they are called; an empty name leaves it.
          */
@@ -4143,6 +4278,28 @@ export interface components {
             name: string;
             /** Returning */
             returning: boolean;
+        };
+        /**
+         * Items
+         * @description A condition on the records of a list: true for any of them, or for every one, of which there is at least one.
+         *
+         *     The child's fields are the list's parts.
+         */
+        Items: {
+            /** Field */
+            field: string;
+            /**
+             * Quantifier
+             * @enum {string}
+             */
+            quantifier: "any" | "every";
+            /** Child */
+            child: components["schemas"]["Condition"] | components["schemas"]["Items"] | components["schemas"]["Subscribed"] | components["schemas"]["History"] | components["schemas"]["Imported"] | components["schemas"]["InAudience"] | components["schemas"]["Tagged"] | components["schemas"]["ChosenBySql"] | components["schemas"]["All"] | components["schemas"]["AnyOf"] | components["schemas"]["Not"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "items";
         };
         /**
          * JudgedPerson
@@ -4200,10 +4357,7 @@ export interface components {
             until: string | null;
             /** Channel */
             channel: string;
-            /** Evidence */
-            evidence: {
-                [key: string]: unknown;
-            };
+            evidence: components["schemas"]["ConsentEvidence"];
             /** Recorded By */
             recorded_by: string | null;
         };
@@ -4468,6 +4622,27 @@ export interface components {
             message: string;
         };
         /**
+         * MoneyLiteral
+         * @description An amount with its currency's ISO 4217 code.
+         */
+        MoneyLiteral: {
+            /** Amount */
+            amount: string;
+            /** Currency */
+            currency: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "money";
+        };
+        /**
+         * NameKind
+         * @description What can be named between quotes.
+         * @enum {string}
+         */
+        NameKind: "topic" | "tag" | "campaign" | "file" | "audience";
+        /**
          * NameSave
          * @description How somebody is called.
          */
@@ -4536,6 +4711,19 @@ export interface components {
             token: string;
         };
         /**
+         * Not
+         * @description True when its child is false.
+         */
+        Not: {
+            /** Child */
+            child: components["schemas"]["Condition"] | components["schemas"]["Items"] | components["schemas"]["Subscribed"] | components["schemas"]["History"] | components["schemas"]["Imported"] | components["schemas"]["InAudience"] | components["schemas"]["Tagged"] | components["schemas"]["ChosenBySql"] | components["schemas"]["All"] | components["schemas"]["AnyOf"] | components["schemas"]["Not"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "not";
+        };
+        /**
          * NoteLine
          * @description What somebody wrote down.
          */
@@ -4559,6 +4747,30 @@ export interface components {
         NoteText: {
             /** Text */
             text: string;
+        };
+        /**
+         * NowLiteral
+         * @description This very moment; it is compared with instants, not with days.
+         */
+        NowLiteral: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "now";
+        };
+        /**
+         * NumberLiteral
+         * @description A plain number.
+         */
+        NumberLiteral: {
+            /** Number */
+            number: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "number";
         };
         /**
          * NumberMeeting
@@ -4790,6 +5002,24 @@ export interface components {
             text: string;
         };
         /**
+         * PeriodLiteral
+         * @description A count of days, weeks or months, for `within`.
+         */
+        PeriodLiteral: {
+            /** Count */
+            count: number;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "days" | "weeks" | "months";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "period";
+        };
+        /**
          * Permission
          * @description One kind of thing that is done here.
          * @enum {string}
@@ -4888,9 +5118,8 @@ export interface components {
             /** Spread Over */
             spread_over?: string | null;
             /**
-             * Kind
-             * @default places
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             kind: "places";
             /**
@@ -4907,6 +5136,12 @@ export interface components {
              */
             order: "oldest" | "latest" | "random";
         };
+        /**
+         * Policy
+         * @description What an import does to a field of somebody who is there already.
+         * @enum {string}
+         */
+        Policy: "overwrite" | "fill" | "keep";
         /**
          * ProblemView
          * @description A problem in a text, its place counted from 1; `start` and `end` from 0, in UTF-16 units as browsers count.
@@ -4947,8 +5182,31 @@ export interface components {
             total: number;
         };
         /**
+         * PullFound
+         * @description What a pull found: its rows, what of them was new, changed, same or refused in the contacts, and what of them was
+         *     new, changed or gone since the pull before (None for the first).
+         */
+        PullFound: {
+            /** Rows */
+            rows: number;
+            /** New */
+            new: number;
+            /** Changed */
+            changed: number;
+            /** Same */
+            same: number;
+            /** Refused */
+            refused: number;
+            /** Since New */
+            since_new?: number | null;
+            /** Since Changed */
+            since_changed?: number | null;
+            /** Gone */
+            gone?: number | null;
+        };
+        /**
          * PullView
-         * @description A pull: what it found (rows, new, changed, same, refused, since_new, since_changed, gone), or why it failed.
+         * @description A pull: what it found, or why it failed.
          */
         PullView: {
             /**
@@ -4960,10 +5218,7 @@ export interface components {
             channel: string;
             /** Import Id */
             import_id: number | null;
-            /** Found */
-            found: {
-                [key: string]: number;
-            };
+            found: components["schemas"]["PullFound"] | null;
             /** Fault */
             fault: string | null;
         };
@@ -5249,7 +5504,7 @@ export interface components {
             /** Criteria */
             criteria: string;
             /** Columns */
-            columns: components["schemas"]["ColumnView"][];
+            columns: components["schemas"]["TableColumn"][];
             /** Sort */
             sort: string;
             /** Revision */
@@ -5457,9 +5712,8 @@ export interface components {
             /** Spread Over */
             spread_over?: string | null;
             /**
-             * Kind
-             * @default share
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
             kind: "share";
             /**
@@ -5633,6 +5887,16 @@ export interface components {
             pulls: components["schemas"]["PullView"][];
         };
         /**
+         * Span
+         * @description From character `start` up to, not including, `end`; both count from 0.
+         */
+        Span: {
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+        };
+        /**
          * StandingLine
          * @description Where a person stood with a topic, and why: the last event until then.
          */
@@ -5649,6 +5913,17 @@ export interface components {
             because: string;
         };
         /**
+         * SubjectView
+         * @description What criteria can ask about besides the record; `key` is the kind of its node, `names` what it names.
+         */
+        SubjectView: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            names: components["schemas"]["NameKind"] | null;
+        };
+        /**
          * SubscribeMany
          * @description A topic by its key, and the legal basis.
          */
@@ -5658,6 +5933,23 @@ export interface components {
             topic: string;
             /** Legal Basis */
             legal_basis: string;
+        };
+        /**
+         * Subscribed
+         * @description Subscribed to a topic (by name), perhaps since that day or longer, or as of the end of a day. Only in criteria.
+         */
+        Subscribed: {
+            /** Topic */
+            topic: string;
+            /** Since */
+            since?: (components["schemas"]["DateLiteral"] | components["schemas"]["TodayLiteral"]) | null;
+            /** As Of */
+            as_of?: (components["schemas"]["DateLiteral"] | components["schemas"]["TodayLiteral"]) | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "subscribed";
         };
         /**
          * SuppressEntry
@@ -5710,10 +6002,7 @@ export interface components {
              * Format: date-time
              */
             at: string;
-            /** Evidence */
-            evidence: {
-                [key: string]: unknown;
-            };
+            evidence: components["schemas"]["ConsentEvidence"];
             /** Recorded By */
             recorded_by: string | null;
             /** Liftable */
@@ -5737,10 +6026,7 @@ export interface components {
             topic: string | null;
             /** Domain */
             domain: string | null;
-            /** Evidence */
-            evidence: {
-                [key: string]: unknown;
-            };
+            evidence: components["schemas"]["ConsentEvidence"];
             /** Liftable */
             liftable: boolean;
         };
@@ -5757,6 +6043,16 @@ export interface components {
             counts: {
                 [key: string]: number;
             };
+        };
+        /**
+         * TableColumn
+         * @description A column: name, address, topics, tags, added, or a field's key; its width in pixels.
+         */
+        TableColumn: {
+            /** Key */
+            key: string;
+            /** Width */
+            width: number;
         };
         /**
          * TableMailAsk
@@ -5826,6 +6122,19 @@ export interface components {
             put: boolean;
         };
         /**
+         * Tagged
+         * @description Has a tag. Only in criteria.
+         */
+        Tagged: {
+            /** Tag */
+            tag: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tagged";
+        };
+        /**
          * TestAsk
          * @description Whose message to send, and to whom; to the one who asks, where no address is given. `message_id` is whose words
          *     they are, saved or not.
@@ -5844,6 +6153,41 @@ export interface components {
             sender_id?: number | null;
             /** Relay Id */
             relay_id?: number | null;
+        };
+        /**
+         * TextLiteral
+         * @description A text between quotes; also the value of a choice.
+         */
+        TextLiteral: {
+            /** Text */
+            text: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "text";
+        };
+        /**
+         * TodayLiteral
+         * @description Today in the organisation's time zone, or so many days, weeks or months after it (before it: negative).
+         */
+        TodayLiteral: {
+            /**
+             * Count
+             * @default 0
+             */
+            count: number;
+            /**
+             * Unit
+             * @default days
+             * @enum {string}
+             */
+            unit: "days" | "weeks" | "months";
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "today";
         };
         /**
          * TokenLine
@@ -6143,7 +6487,7 @@ export interface components {
              */
             criteria: string;
             /** Columns */
-            columns: components["schemas"]["ColumnView"][];
+            columns: components["schemas"]["TableColumn"][];
             /** Sort */
             sort: string;
             /** Revision */
@@ -6163,7 +6507,7 @@ export interface components {
         };
         /**
          * Vocabulary
-         * @description What can be asked and inserted: fields with samples, operators, formats, provided names.
+         * @description What can be asked and inserted: fields with samples, operators, subjects, formats, provided names.
          *
          *     `asked_only` can be asked for in criteria, and stands in no record.
          */
@@ -6180,6 +6524,10 @@ export interface components {
             asked_only: components["schemas"]["FieldView"][];
             /** Operators */
             operators: components["schemas"]["OperatorView"][];
+            /** Subjects */
+            subjects: components["schemas"]["SubjectView"][];
+            /** Events */
+            events: string[];
             /** Formats */
             formats: {
                 [key: string]: string[];
@@ -6229,6 +6577,52 @@ export interface components {
             campaign_id?: number | null;
             /** Gate */
             gate: string;
+        };
+        /**
+         * FieldChange
+         * @description A change of a field; `lose` is how many values were seen not to fit and may become blank.
+         *
+         *     `amounts` says what becomes of amounts in another currency: the same numbers, or multiplied by `rate`.
+         */
+        uvarovite__api__schemas__fields__FieldChange: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Type */
+            type: string;
+            /** Currency */
+            currency?: string | null;
+            /** Choices */
+            choices?: string[];
+            /** Parts */
+            parts?: components["schemas"]["FieldSave"][];
+            /**
+             * Help
+             * @default
+             */
+            help: string;
+            /**
+             * Lose
+             * @default 0
+             */
+            lose: number;
+            /** Amounts */
+            amounts?: ("same" | "rate") | null;
+            /** Rate */
+            rate?: number | string | null;
+        };
+        /**
+         * FieldChange
+         * @description One field of a changed row, in stored form.
+         */
+        uvarovite__core__contacts__import_report__FieldChange: {
+            /** Field */
+            field: string;
+            /** Before */
+            before: unknown;
+            /** After */
+            after: unknown;
         };
         /**
          * Problem
@@ -7720,7 +8114,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["FieldChange-Input"];
+                "application/json": components["schemas"]["uvarovite__api__schemas__fields__FieldChange"];
             };
         };
         responses: {

@@ -1,0 +1,28 @@
+"""Sentences made of a code's words and its facts: what is stored is the code and the facts, never the sentence."""
+
+from collections.abc import Mapping
+from string import Formatter
+
+
+def facts_in(words: str) -> frozenset[str]:
+    """The facts that words ask for: `{people:contact|contacts}` asks for `people`, a number with its noun."""
+    return frozenset(name for _, name, _, _ in Formatter().parse(words) if name)
+
+
+def sentence(words: str, facts: Mapping[str, object]) -> str:
+    """The words with their facts; one that is not there is "?"."""
+    return words.format_map({name: _Said(facts.get(name, "?")) for name in facts_in(words)})
+
+
+class _Said:
+    """A fact in a sentence: numbers as people write them, with the noun that goes with them."""
+
+    def __init__(self, fact: object) -> None:
+        self._fact = fact
+
+    def __format__(self, nouns: str) -> str:
+        number = f"{self._fact:,}" if isinstance(self._fact, int) else str(self._fact)
+        if not nouns:
+            return number
+        one, many = nouns.split("|")
+        return f"{number} {one if self._fact == 1 else many}"

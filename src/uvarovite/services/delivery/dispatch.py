@@ -10,7 +10,7 @@ from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.campaigns import Pace
 from uvarovite.core.consent import ConsentEvidence, SuppressionReason
 from uvarovite.core.delivery import RUN, AnswerKind, DeliveryState, RunEvent, RunState, next_attempt
-from uvarovite.core.delivery.answers import Answer
+from uvarovite.core.delivery.answers import Answer, Meaning
 from uvarovite.core.messages import Composer
 from uvarovite.core.responses import Keyring
 from uvarovite.core.values.state_table import IllegalStep
@@ -186,9 +186,7 @@ def outcome_of(told: Told, now: datetime, delays_seconds: Sequence[int]) -> Outc
     next_at: datetime | None = None
     if answer is None:
         state = DeliveryState.UNKNOWN
-        answer = Answer(
-            kind=AnswerKind.CONNECTION, code=0, enhanced=None, text="", words="the connection broke before the answer"
-        )
+        answer = Answer(kind=AnswerKind.CONNECTION, code=0, enhanced=None, text="", meaning=Meaning.BROKE_AFTER)
     elif answer.kind is AnswerKind.ACCEPTED:
         state = DeliveryState.ACCEPTED
     elif answer.kind in (AnswerKind.TRY_LATER, AnswerKind.CONNECTION):
@@ -204,7 +202,7 @@ def outcome_of(told: Told, now: datetime, delays_seconds: Sequence[int]) -> Outc
         enhanced=answer.enhanced,
         text=answer.text,
         kind=answer.kind,
-        words=answer.words,
+        meaning=answer.meaning,
         next_at=next_at,
         digest=told.digest,
     )

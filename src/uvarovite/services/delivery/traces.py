@@ -9,6 +9,7 @@ from zoneinfo import ZoneInfo
 from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.core.delivery import DeliveryState
+from uvarovite.core.delivery.answers import meaning_words
 from uvarovite.core.responses import MACHINE_RULES, Keyring, ResponseDetail
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.consent.closings import closed_words
@@ -77,7 +78,7 @@ def trace(database: Database, actor: Actor, delivery_id: int) -> TraceView:
             said = f"{attempt.code} {attempt.text}".strip() if attempt.code else attempt.text or None
             count = f", at attempt {attempt.number}" if attempt.number > 1 else ""
             tone = _ANSWER_TONES.get(attempt.kind, "bad")
-            steps.append(TraceStep(at=attempt.at, tone=tone, words=attempt.words + count, code=said))
+            steps.append(TraceStep(at=attempt.at, tone=tone, words=meaning_words(attempt.meaning) + count, code=said))
         if delivery.state == DeliveryState.DEFERRED or (delivery.next_at and delivery.state == DeliveryState.WAITING):
             steps.append(TraceStep(at=delivery.next_at, tone="wait", words="will be tried again"))
         for event in response_store.events_of(tx, delivery_id):

@@ -7,6 +7,7 @@ from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.audiences import GATES
 from uvarovite.core.campaigns import forecast_run, pace_sentence
 from uvarovite.core.delivery import DELIVERY, DeliveryState, RunState
+from uvarovite.core.delivery.answers import meaning_words
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.campaigns.campaigns import CurvePoint, ForecastView, curve_points
 from uvarovite.services.errors import BadInput, NotFound
@@ -155,7 +156,7 @@ def dispatch_view(database: Database, actor: Actor, run_id: int, now: datetime) 
                     state=DeliveryState(row.state),
                     people=row.n,
                     domain=row.domain,
-                    words=row.words,
+                    words=meaning_words(row.meaning),
                     next_at=row.next_at,
                 )
                 for row in counts.trouble(tx, run_id)
@@ -181,7 +182,20 @@ def _responses(told: dict[str, int]) -> dict[str, int]:
 def answers(database: Database, actor: Actor, run_id: int, *, only: str | None, limit: int = 100) -> list[AnswerLine]:
     """The latest answers of relays in a run, of one kind if asked."""
     with database.transaction() as tx:
-        return [AnswerLine(**row._mapping) for row in store.answers(tx, run_id, only=only, limit=min(limit, 500))]
+        return [
+            AnswerLine(
+                id=row.id,
+                at=row.at,
+                delivery_id=row.delivery_id,
+                name=row.name,
+                address=row.address,
+                code=row.code,
+                text=row.text,
+                kind=row.kind,
+                words=meaning_words(row.meaning),
+            )
+            for row in store.answers(tx, run_id, only=only, limit=min(limit, 500))
+        ]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from uvarovite.core.delivery import Answer, AnswerKind
+from uvarovite.core.delivery.answers import meaning_words
 from uvarovite.services.errors import ServiceRefusal
 from uvarovite.store.tables import Relay
 
@@ -35,7 +36,9 @@ def handed_over(mail: PreparedMail, answer: Answer | None) -> HandedOver:
     said = f"{answer.code} {answer.text}".strip()
     if answer.kind is AnswerKind.ACCEPTED:
         return HandedOver(accepted=True, words=f"Sent to {mail.to_address}. The relay said: {said}")
-    return HandedOver(accepted=False, words=f"The relay did not take it ({answer.words}). It said: {said}")
+    return HandedOver(
+        accepted=False, words=f"The relay did not take it ({meaning_words(answer.meaning)}). It said: {said}"
+    )
 
 
 def not_handed_over(mail: PreparedMail, why: str) -> ServiceRefusal:

@@ -92,7 +92,7 @@ def accepted_curve(tx: Transaction, run_id: int, points: int) -> list[tuple[date
 
 
 def trouble(tx: Transaction, run_id: int) -> list[Row[Any]]:
-    """Groups of trouble: (state, domain, words, n, next_at), largest first.
+    """Groups of trouble: (state, domain, meaning, n, next_at), largest first.
 
     `next_at` is when the first of those who were told to come back is tried again.
     """
@@ -101,7 +101,7 @@ def trouble(tx: Transaction, run_id: int) -> list[Row[Any]]:
         run_sql(
             tx,
             f"""SELECT state, split_part(about, ' ', 1) AS domain,
-                    substr(about, strpos(about, ' ') + 1) AS words, sum(n)::integer AS n,
+                    substr(about, strpos(about, ' ') + 1) AS meaning, sum(n)::integer AS n,
                     CASE WHEN state = '{DeliveryState.DEFERRED}' THEN (SELECT min(due_at) FROM batch
                         WHERE run_id = :run AND retry_of IS NOT NULL AND state = '{BatchState.WAITING}') END AS next_at
                 FROM run_count WHERE run_id = :run AND state IN ({states_sql(states)})

@@ -8,13 +8,13 @@ from uvarovite.store.database import Transaction, run_sql
 
 
 def answers(tx: Transaction, run_id: int, *, only: str | None, limit: int) -> list[Row[Any]]:
-    """The latest answers of relays: (id, at, delivery_id, name, address, code, text, kind, words)."""
+    """The latest answers of relays: (id, at, delivery_id, name, address, code, text, kind, meaning)."""
     which = "AND attempt.kind = :kind" if only else ""
     return list(
         run_sql(
             tx,
             f"""SELECT attempt.id, attempt.at, attempt.delivery_id, delivery.address, attempt.code, attempt.text,
-                    attempt.kind, attempt.words,
+                    attempt.kind, attempt.meaning,
                     concat_ws(' ', delivery.record->>'first_name', delivery.record->>'last_name') AS name
                 FROM attempt JOIN delivery ON delivery.id = attempt.delivery_id
                 WHERE attempt.run_id = :run {which} ORDER BY attempt.id DESC LIMIT :limit""",

@@ -23,6 +23,7 @@ from uvarovite.core.delivery import (
     RunEvent,
     RunState,
 )
+from uvarovite.core.delivery.answers import Meaning
 from uvarovite.store.audiences.clearance import joins_sql, live_reason_sql
 from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.delivery.counts import begin_counts
@@ -178,7 +179,7 @@ class Outcome:
     enhanced: str | None
     text: str
     kind: str
-    words: str
+    meaning: Meaning
     next_at: datetime | None
     digest: str | None
 
@@ -195,7 +196,7 @@ def settle(tx: Transaction, batch: ClaimedBatch, outcomes: Sequence[Outcome], no
         "enhanced": [outcome.enhanced for outcome in outcomes],
         "texts": [outcome.text for outcome in outcomes],
         "kinds": [outcome.kind for outcome in outcomes],
-        "words": [outcome.words for outcome in outcomes],
+        "meanings": [outcome.meaning.value for outcome in outcomes],
         "next": [outcome.next_at for outcome in outcomes],
         "digests": [outcome.digest for outcome in outcomes],
         "token": batch.lease_token,
@@ -205,9 +206,9 @@ def settle(tx: Transaction, batch: ClaimedBatch, outcomes: Sequence[Outcome], no
     settled = run_sql(
         tx,
         f"""UPDATE delivery SET state = told.state, settled_at = :now, next_at = told.next_at, digest = told.digest,
-                trouble = CASE WHEN told.state <> '{DeliveryState.ACCEPTED}' THEN told.words END
+                trouble = CASE WHEN told.state <> '{DeliveryState.ACCEPTED}' THEN told.meaning END
             FROM unnest(CAST(:ids AS bigint[]), CAST(:states AS text[]), CAST(:next AS timestamptz[]),
-                CAST(:digests AS text[]), CAST(:words AS text[])) AS told(id, state, next_at, digest, words)
+                CAST(:digests AS text[]), CAST(:meanings AS text[])) AS told(id, state, next_at, digest, meaning)
             WHERE delivery.id = told.id AND delivery.lease_token = :token
                 AND delivery.state IN ({before_sql(DELIVERY, DeliveryEvent.ACCEPT)})
             RETURNING delivery.contact_id, delivery.address_folded, delivery.state""",
@@ -220,11 +221,11 @@ def settle(tx: Transaction, batch: ClaimedBatch, outcomes: Sequence[Outcome], no
         _note_sent(tx, batch.run_id, sent, now, accepted=state is DeliveryState.ACCEPTED)
     change_sql(
         tx,
-        """INSERT INTO attempt (delivery_id, run_id, number, at, code, enhanced, text, kind, words)
-            SELECT told.id, :run, told.number, :now, told.code, told.enhanced, told.text, told.kind, told.words
+        """INSERT INTO attempt (delivery_id, run_id, number, at, code, enhanced, text, kind, meaning)
+            SELECT told.id, :run, told.number, :now, told.code, told.enhanced, told.text, told.kind, told.meaning
             FROM unnest(CAST(:ids AS bigint[]), CAST(:attempts AS integer[]), CAST(:codes AS integer[]),
-                CAST(:enhanced AS text[]), CAST(:texts AS text[]), CAST(:kinds AS text[]), CAST(:words AS text[]))
-                AS told(id, number, code, enhanced, text, kind, words)""",
+                CAST(:enhanced AS text[]), CAST(:texts AS text[]), CAST(:kinds AS text[]), CAST(:meanings AS text[]))
+                AS told(id, number, code, enhanced, text, kind, meaning)""",
         parameters,
     )
 
@@ -359,7 +360,7 @@ def recover_expired(tx: Transaction, now: datetime) -> int:
     unknown = 0
     for row in expired:
         own = {"run": row.run_id, "number": row.number, "token": row.lease_token, "now": now}
-        own["trouble"] = "the worker stopped before the answer"
+        own["trouble"] = Meaning.WORKER_STOPPED.value
         lost = run_sql(
             tx,
             f"""UPDATE delivery SET state = '{DeliveryState.UNKNOWN}', settled_at = :now, trouble = :trouble
@@ -372,7 +373,7 @@ def recover_expired(tx: Transaction, now: datetime) -> int:
         if lost:
             change_sql(
                 tx,
-                """INSERT INTO attempt (delivery_id, run_id, number, at, code, text, kind, words)
+                """INSERT INTO attempt (delivery_id, run_id, number, at, code, text, kind, meaning)
                     SELECT told.id, :run, told.number, :now, 0, '', 'connection', :trouble
                     FROM unnest(CAST(:ids AS bigint[]), CAST(:numbers AS integer[])) AS told(id, number)""",
                 {**own, "ids": [one.id for one in lost], "numbers": [one.attempts for one in lost]},

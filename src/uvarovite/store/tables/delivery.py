@@ -71,7 +71,7 @@ class RunCount(SQLModel, table=True):
     """A part of a sum: so many more, or fewer, deliveries of a run and a batch of its plan stand in a state.
 
     A trigger adds them for each statement that moves deliveries. `tried`: they can still move and were tried before;
-    `at`: when they were accepted; `about`: what keeps them, a gate and a reason, or a domain and the relay's words.
+    `at`: when they were accepted; `about`: what keeps them, a gate and a reason, or a domain and what the relay's answer means.
     """
 
     __tablename__ = "run_count"
@@ -109,7 +109,10 @@ class DeliveryLink(SQLModel, table=True):
 
 
 class Attempt(SQLModel, table=True):
-    """What a relay answered to one attempt, in its own words. `code` 0 means that it said nothing."""
+    """What a relay answered to one attempt, in its own words, and what that means (core.delivery.answers).
+
+    `code` 0 means that it said nothing.
+    """
 
     __tablename__ = "attempt"
     __table_args__ = (Index("attempt_by_run", "run_id", "id"),)
@@ -122,7 +125,7 @@ class Attempt(SQLModel, table=True):
     enhanced: str | None = Field(default=None, sa_column=text_column(nullable=True))
     text: str = Field(sa_column=text_column())
     kind: str = Field(sa_column=text_column())
-    words: str = Field(sa_column=text_column())
+    meaning: str = Field(sa_column=text_column())
 
 
 class SentMail(SQLModel, table=True):

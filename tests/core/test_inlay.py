@@ -1,6 +1,7 @@
 """The Inlay: what it inserts, what it refuses and where, and that rendering is total, pure and safe."""
 
 import html
+from datetime import UTC, datetime
 from urllib.parse import unquote
 
 import pytest
@@ -84,6 +85,22 @@ def test_a_text_renders_for_a_person(source: str, for_ada: str, for_nobody: str)
 )
 def test_money_and_dates_are_shown_in_the_messages_language(language: str, shown: str) -> None:
     assert compiled("@{pledge} on @{renews_on}").render(ADA, context(language), plain) == shown
+
+
+@pytest.mark.parametrize(
+    ("source", "shown"),
+    [
+        # Kept in UTC; where the museum stands the clocks went forward two days ago, and it is the next day there.
+        ("@{last_seen}", "31/03/2026, 00:30"),
+        ("@{last_seen as date_time}", "31/03/2026, 00:30"),
+        ("@{last_seen as time}", "00:30"),
+        ("@{last_seen as date}", "31 Mar 2026"),
+        ('@{last_seen as date "d MMMM"}', "31 March"),
+    ],
+)
+def test_an_instant_is_shown_where_the_organisation_is(source: str, shown: str) -> None:
+    seen = {**ADA, "last_seen": datetime(2026, 3, 30, 23, 30, tzinfo=UTC)}
+    assert compiled(source).render(seen, context(), plain) == shown
 
 
 @pytest.mark.parametrize(

@@ -170,6 +170,23 @@ def test_a_hole_is_an_insert_without_fallback_that_no_condition_guards() -> None
     ]
 
 
+def test_a_buttons_label_is_words_like_any_other() -> None:
+    def of(label: str) -> MessageContent:
+        return CONTENT.model_copy(
+            update={"blocks": (Paragraph(text="x"), Button(label=label, url="https://a.example"))}
+        )
+
+    own = of('For @{first_name else "you"} <only>')
+    assert check_message(own, FIELDS) == []
+    for record, name in ((ADA, "Ada"), (NOBODY, "you")):
+        made = compile_message(own, FIELDS).render(record, context(), LINKS, FOOTER)
+        assert f">For {name} &lt;only&gt;</a>" in made.html
+        assert f"For {name} <only>" in made.text
+    found = check_message(of("@{firstname}"), FIELDS)
+    assert [(one.part, one.problem.code) for one in found] == [("blocks.1.label", "unknown_field")]
+    assert ("blocks.1.label", "town") in fields_without_fallback(of("In @{town}"), FIELDS)
+
+
 def parse(raw: bytes) -> EmailMessage:
     found = message_from_bytes(raw, policy=policy.default)
     assert isinstance(found, EmailMessage)

@@ -4,10 +4,12 @@ import random
 from datetime import UTC, datetime, timedelta
 from itertools import pairwise
 
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from uvarovite.core.campaigns import HOUR, Pace, Permit, forecast_run, grant_permits, pace_sentence
+from uvarovite.core.campaigns.forecast import CURVE_POINTS
 
 START = datetime(2026, 11, 23, 9, tzinfo=UTC)
 
@@ -101,12 +103,75 @@ def test_a_forecast_keeps_to_its_pace(pace: Pace, count: int, relay_limit: int |
             assert out - max(before, default=0) <= limit + 2 * -(-count // 120) + pace.batch_size
 
 
+def sent_one_by_one(count: int, pace: Pace, limit: int | None, each: float) -> list[float]:
+    """Seconds after the start at which each message goes, by the rules and one after the other."""
+    period = max(pace.gap_seconds, pace.batch_size * each)
+    went: list[float] = []
+    for place in range(count):
+        batch, within = divmod(place, pace.batch_size)
+        by_pace = batch * period + (within + 1) * each
+        went.append(max(by_pace, went[place - limit] + 3_600) if limit and place >= limit else by_pace)
+    return went
+
+
+@given(paces, st.integers(1, 1_500), st.none() | st.integers(1, 400), st.sampled_from([0.0, 0.005, 2.0]))
+def test_every_point_of_a_forecast_is_when_that_message_goes(
+    pace: Pace, count: int, relay_limit: int | None, each: float
+) -> None:
+    curve = forecast_run(count, pace, relay_limit, START, seconds_per_message=each).curve
+    went = sent_one_by_one(count, pace, pace.limit_with(relay_limit), each)
+    for at, out in curve[1:]:
+        assert (at - START).total_seconds() == pytest.approx(went[out - 1], abs=1e-3)
+    shown = {out for _, out in curve}
+    assert {1, count} <= shown
+    assert len(curve) <= 3 * CURVE_POINTS + 1
+    firsts = range(0, count, pace.batch_size)
+    if len(firsts) <= CURVE_POINTS:
+        assert shown >= {first + 1 for first in firsts} | {min(first + pace.batch_size, count) for first in firsts}
+    # Few enough to be drawn one by one are.
+    assert count > CURVE_POINTS or shown >= set(range(1, count + 1))
+
+
+def test_nothing_to_send_ends_where_it_starts() -> None:
+    forecast = forecast_run(0, Pace(), None, START)
+    assert (forecast.end, forecast.curve) == (START, ((START, 0),))
+
+
 def test_the_finishing_time_of_a_known_pace() -> None:
     pace = Pace(batch_size=50, gap_seconds=600)
     end = forecast_run(200, pace, None, START, seconds_per_message=0).end
     assert end == START + timedelta(minutes=30)
     limited = forecast_run(450, Pace(batch_size=1000, gap_seconds=0), 200, START, seconds_per_message=0).end
     assert limited == START + timedelta(hours=2)
+
+
+@pytest.mark.parametrize(
+    ("seconds", "words"),
+    [
+        (0, "without a gap"),
+        (1, "every 1 s"),
+        (59, "every 59 s"),
+        (60, "every 1 min"),
+        (61, "every 61 s"),
+        (90, "every 90 s"),
+        (3_540, "every 59 min"),
+        (3_600, "every 1 h"),
+        (3_660, "every 61 min"),
+        (5_400, "every 90 min"),
+        (7_200, "every 2 h"),
+    ],
+)
+def test_a_gap_is_said_in_the_largest_unit_that_is_exact(seconds: int, words: str) -> None:
+    assert pace_sentence(Pace(batch_size=1_200, gap_seconds=seconds), None) == f"1,200 at a time, {words}"
+
+
+@pytest.mark.parametrize(
+    ("own", "relay", "said"),
+    [(None, None, ""), (300, None, "300"), (None, 1_200, "1,200"), (300, 200, "200"), (200, 300, "200"), (1, 1, "1")],
+)
+def test_the_slower_of_two_limits_is_said(own: int | None, relay: int | None, said: str) -> None:
+    words = pace_sentence(Pace(batch_size=1, gap_seconds=0, hourly_limit=own), relay)
+    assert words == "1 at a time, without a gap" + (f", at most {said} an hour" if said else "")
 
 
 def test_a_pace_can_be_read_aloud() -> None:

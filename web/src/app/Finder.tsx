@@ -1,13 +1,13 @@
-import { CloseButton, Modal, TextInput } from "@mantine/core";
+import { CloseButton, Combobox, Modal, TextInput, useCombobox } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
-import { type KeyboardEvent, useMemo, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { client, type Permission, take, useMay } from "../api";
 import { campaignsQuery } from "../rooms/campaigns";
-import classes from "./Finder.module.css";
 
-interface Found {
+/** Something that can be gone to, or done. */
+interface Place {
   key: string;
   words: string;
   about: string;
@@ -37,8 +37,8 @@ export function Finder({ opened, onClose }: { opened: boolean; onClose: () => vo
 function Search({ onClose }: { onClose: () => void }) {
   const navigate = useNavigate();
   const may = useMay();
+  const combobox = useCombobox({ opened: true });
   const [text, setText] = useState("");
-  const [at, setAt] = useState(0);
   const [asked] = useDebouncedValue(text.trim(), 120);
   const { data: campaigns } = useQuery(campaignsQuery);
   const { data: contacts } = useQuery({
@@ -46,9 +46,9 @@ function Search({ onClose }: { onClose: () => void }) {
     queryFn: () => take(client.GET("/api/contacts", { params: { query: { search: asked, limit: 6 } } })),
     enabled: asked.length > 1,
   });
-  const found = useMemo<Found[]>(() => {
+  const found = useMemo<Place[]>(() => {
     const wanted = text.trim().toLowerCase();
-    const actions: Found[] = [
+    const actions: Place[] = [
       {
         key: "bring-in",
         needs: "contacts",
@@ -104,13 +104,13 @@ function Search({ onClose }: { onClose: () => void }) {
         go: () => navigate({ to: "/set-up" }),
       },
     ];
-    const runs: Found[] = (campaigns ?? []).map((one) => ({
+    const runs: Place[] = (campaigns ?? []).map((one) => ({
       key: `campaign ${one.id}`,
       words: one.name,
       about: "campaign",
       go: () => navigate({ to: "/campaigns/$id", params: { id: String(one.id) }, search: {} }),
     }));
-    const people: Found[] = (wanted.length > 1 ? (contacts?.rows ?? []) : []).map((one) => ({
+    const people: Place[] = (wanted.length > 1 ? (contacts?.rows ?? []) : []).map((one) => ({
       key: `contact ${one.id}`,
       words: [one.first_name, one.last_name].filter(Boolean).join(" ") || (one.address ?? ""),
       about: one.address ?? "no address",
@@ -123,49 +123,38 @@ function Search({ onClose }: { onClose: () => void }) {
     );
     return [...named.slice(0, 6), ...people];
   }, [text, asked, campaigns, contacts, navigate, may]);
-  function press(event: KeyboardEvent) {
-    const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
-    if (step) {
-      event.preventDefault();
-      setAt((old) => (old + step + found.length) % Math.max(1, found.length));
-    }
-    if (event.key === "Enter") choose(found[at]);
-  }
-  function choose(one: Found | undefined) {
-    if (!one) return;
-    onClose();
-    one.go();
-  }
+  // Enter takes the first, also when people come a moment after what one typed.
+  const first = found[0]?.key;
+  const { selectFirstOption } = combobox;
+  useEffect(() => {
+    if (first) selectFirstOption();
+  }, [first, selectFirstOption]);
   return (
-    <>
-      <TextInput
-        data-autofocus
-        aria-label="Find people and campaigns, or go somewhere"
-        placeholder="A name, an address, a campaign, or what to do"
-        value={text}
-        onChange={(event) => {
-          setText(event.currentTarget.value);
-          setAt(0);
-        }}
-        onKeyDown={press}
-        rightSection={<CloseButton aria-label="Close" size="sm" onClick={onClose} />}
-      />
-      <div className={classes.found} role="listbox" aria-label="Found">
-        {found.map((one, index) => (
-          <button
-            type="button"
-            role="option"
-            aria-selected={index === at}
-            key={one.key}
-            className={classes.line}
-            onMouseEnter={() => setAt(index)}
-            onClick={() => choose(one)}
-          >
+    <Combobox
+      store={combobox}
+      onOptionSubmit={(key) => {
+        onClose();
+        found.find((one) => one.key === key)?.go();
+      }}
+    >
+      <Combobox.EventsTarget>
+        <TextInput
+          data-autofocus
+          aria-label="Find people and campaigns, or go somewhere"
+          placeholder="A name, an address, a campaign, or what to do"
+          value={text}
+          onChange={(event) => setText(event.currentTarget.value)}
+          rightSection={<CloseButton aria-label="Close" size="sm" onClick={onClose} />}
+        />
+      </Combobox.EventsTarget>
+      <Combobox.Options aria-label="Found" mt="xs">
+        {found.map((one) => (
+          <Combobox.Option key={one.key} value={one.key}>
             <b>{one.words}</b> <span className="soft">{one.about}</span>
-          </button>
+          </Combobox.Option>
         ))}
-        {found.length === 0 && <p className="soft">Nothing found.</p>}
-      </div>
-    </>
+        {found.length === 0 && <Combobox.Empty>Nothing found.</Combobox.Empty>}
+      </Combobox.Options>
+    </Combobox>
   );
 }

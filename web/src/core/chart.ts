@@ -1,10 +1,27 @@
-/** Scales and paths of the one chart style. */
-export type Scale = (value: number) => number;
+/** What the one kind of chart is made of: how many are out, over time. */
+export interface Line {
+  name: string;
+  /** How many are out by when, in order. */
+  points: { at: string; out: number }[];
+  style: "planned" | "accepted" | "expected";
+}
 
-/** A linear scale from a domain to pixels; a domain of no width maps to the start. */
-export function linear(from: readonly [number, number], to: readonly [number, number]): Scale {
-  const width = from[1] - from[0];
-  return (value) => (width === 0 ? to[0] : to[0] + ((value - from[0]) / width) * (to[1] - to[0]));
+/** One instant, in milliseconds since 1970, with what each line says at it, by its name. */
+export type Row = { at: number } & Record<string, number>;
+
+/** The lines as rows in order of time; `now` is among them. */
+export function rowsOf(lines: readonly Line[], now?: string): Row[] {
+  const rows = new Map<number, Row>();
+  const row = (iso: string): Row => {
+    const at = Date.parse(iso);
+    const found = rows.get(at) ?? { at };
+    rows.set(at, found);
+    return found;
+  };
+  // Of two points at one instant the later says how many are out from then on.
+  for (const { name, points } of lines) for (const { at, out } of points) row(at)[name] = out;
+  if (now) row(now);
+  return [...rows.values()].sort((one, other) => one.at - other.at);
 }
 
 /** At most `most` round steps from 0 up to a value, the value itself last. */
@@ -19,9 +36,4 @@ export function ticks(top: number, most = 4): number[] {
   const found: number[] = [];
   for (let at = 0; at < top - step / 2; at += step) found.push(Math.round(at));
   return [...found, top];
-}
-
-/** An SVG path through points. */
-export function path(points: readonly (readonly [number, number])[]): string {
-  return points.map(([x, y], index) => `${index ? "L" : "M"}${x.toFixed(1)} ${y.toFixed(1)}`).join("");
 }

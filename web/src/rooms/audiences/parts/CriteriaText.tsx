@@ -1,7 +1,7 @@
-import { Textarea } from "@mantine/core";
+import { Combobox, Textarea, useCombobox } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { type KeyboardEvent, type ReactNode, useEffect, useId, useRef, useState } from "react";
+import { type KeyboardEvent, type ReactNode, useEffect, useRef, useState } from "react";
 import { client, take } from "../../../api";
 import { withOption } from "../../../core/criteria";
 import classes from "./CriteriaText.module.css";
@@ -32,10 +32,7 @@ export function CriteriaText({
   children,
 }: CriteriaTextProps) {
   const input = useRef<HTMLTextAreaElement>(null);
-  const list = useId();
   const [at, setAt] = useState<number>();
-  const [chosen, setChosen] = useState(0);
-  const [moved, setMoved] = useState(false);
   const caret = useRef<number>(undefined);
   const [asked] = useDebouncedValue({ text, at }, 90);
   const { data } = useQuery({
@@ -55,7 +52,15 @@ export function CriteriaText({
   const fresh = at !== undefined && asked.text === text && asked.at === at;
   const options = fresh ? (data?.options ?? []) : [];
   const open = options.length > 0;
-  const index = Math.min(chosen, options.length - 1);
+  const combobox = useCombobox({ opened: open });
+  // Where nothing of the word stands yet, Tab leads on and Enter does nothing, unless an option was walked to.
+  const begun = data !== undefined && (at ?? 0) > data.start;
+  const known = open ? options.map((one) => one.text).join("\n") : "";
+  const { selectFirstOption, resetSelectedOption } = combobox;
+  useEffect(() => {
+    if (known && begun) selectFirstOption();
+    else resetSelectedOption();
+  }, [known, begun, selectFirstOption, resetSelectedOption]);
   // After an option was taken the caret stands behind it.
   // biome-ignore lint/correctness/useExhaustiveDependencies: the caret is set once for each text
   useEffect(() => {
@@ -67,91 +72,62 @@ export function CriteriaText({
   function look() {
     const box = input.current;
     setAt(box && box.selectionStart === box.selectionEnd ? box.selectionStart : undefined);
-    setChosen(0);
-    setMoved(false);
   }
   function put(option: string) {
     if (!data) return;
     const next = withOption(text, data, option);
     caret.current = next.at;
     onText(next.text);
-    setChosen(0);
-    setMoved(false);
     input.current?.focus();
   }
   function press(event: KeyboardEvent) {
     if (event.key === "Escape") {
       if (open) event.stopPropagation();
       setAt(undefined);
-      return;
-    }
-    if (!open) return;
-    // Where nothing of the word stands yet, Tab leads on and Enter does nothing, unless an option was walked to.
-    const begun = moved || (data !== undefined && (at ?? 0) > data.start);
-    const option = options[index];
-    if (event.key === "ArrowDown" || event.key === "ArrowUp") {
+    } else if (event.key === "Tab" && !event.shiftKey && open && combobox.getSelectedOptionIndex() >= 0) {
       event.preventDefault();
-      const step = event.key === "ArrowDown" ? 1 : -1;
-      setChosen((index + step + options.length) % options.length);
-      setMoved(true);
-    } else if ((event.key === "Tab" || event.key === "Enter") && option && begun && !event.shiftKey) {
-      event.preventDefault();
-      put(option.text);
+      combobox.clickSelectedOption();
     }
   }
   return (
-    <div className={classes.text}>
-      <Textarea
-        ref={input}
-        classNames={{ input: box ?? "" }}
-        aria-label={label}
-        aria-controls={list}
-        aria-autocomplete="list"
-        {...(open ? { "aria-activedescendant": `${list}-${index}` } : {})}
-        {...(placeholder ? { placeholder } : {})}
-        autosize
-        minRows={1}
-        spellCheck={false}
-        value={text}
-        error={faulty}
-        onChange={(event) => {
-          setMoved(false);
-          onText(event.currentTarget.value.replace(/\n/g, " "));
-          setAt(event.currentTarget.selectionStart);
-          setChosen(0);
-        }}
-        onKeyDown={press}
-        onKeyUp={(event) => ["ArrowLeft", "ArrowRight", "Home", "End"].includes(event.key) && look()}
-        onClick={look}
-        onBlur={() => setAt(undefined)}
-      />
-      {children}
-      <div
-        id={list}
-        role="listbox"
-        aria-label="What can stand here"
-        className={classes.options}
-        hidden={!open}
-      >
-        {options.map((option, place) => (
-          <div
-            key={option.text}
-            id={`${list}-${place}`}
-            role="option"
-            tabIndex={-1}
-            aria-selected={place === index}
-            className={classes.option}
-            // The box keeps the keyboard.
-            onMouseDown={(event) => {
-              event.preventDefault();
-              put(option.text);
-            }}
-          >
-            <span className="mono">{option.text}</span>
-            <span className="soft">{option.about}</span>
-          </div>
-        ))}
-      </div>
-    </div>
+    <Combobox store={combobox} position="bottom-start" withinPortal={false} onOptionSubmit={put}>
+      <Combobox.DropdownTarget>
+        <div>
+          <Combobox.EventsTarget withAriaAttributes>
+            <Textarea
+              ref={input}
+              classNames={{ input: box ?? "" }}
+              aria-label={label}
+              aria-autocomplete="list"
+              {...(placeholder ? { placeholder } : {})}
+              autosize
+              minRows={1}
+              spellCheck={false}
+              value={text}
+              error={faulty}
+              onChange={(event) => {
+                onText(event.currentTarget.value.replace(/\n/g, " "));
+                setAt(event.currentTarget.selectionStart);
+              }}
+              onKeyDown={press}
+              onKeyUp={(event) => ["ArrowLeft", "ArrowRight", "Home", "End"].includes(event.key) && look()}
+              onClick={look}
+              onBlur={() => setAt(undefined)}
+            />
+          </Combobox.EventsTarget>
+          {children}
+        </div>
+      </Combobox.DropdownTarget>
+      <Combobox.Dropdown miw={320}>
+        <Combobox.Options aria-label="What can stand here" mah={232} className={classes.options}>
+          {options.map((option) => (
+            <Combobox.Option key={option.text} value={option.text} className={classes.option}>
+              <span className="mono">{option.text}</span>
+              <span className="soft">{option.about}</span>
+            </Combobox.Option>
+          ))}
+        </Combobox.Options>
+      </Combobox.Dropdown>
+    </Combobox>
   );
 }

@@ -28,10 +28,13 @@ PACKAGE = Path("src/uvarovite")
 SCOPE: dict[str, tuple[str, ...]] = {
     "core": ("tests/core",),
     "store/delivery": (
+        "tests/store/test_queue.py",
+        "tests/store/test_permits.py",
         "tests/store/test_run_counts.py",
         "tests/workers",
         "tests/services/test_clearance_and_release.py",
         "tests/services/test_leaving_in_flight.py",
+        "tests/services/test_gates_together.py",
         "tests/services/test_caps.py",
         "tests/services/test_whatever_happens.py",
     ),

@@ -1,7 +1,7 @@
 import { Button, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { May, type Schemas, useWords, wordsOf } from "../../api";
-import { ButtonLink, Page, Trouble } from "../../ui";
+import { ButtonLink, Page, PageHead, Trouble } from "../../ui";
 import { recordQuery } from "./queries";
 import classes from "./RecordPage.module.css";
 
@@ -19,19 +19,18 @@ export function RecordPage({ id, asOf, onAsOf }: RecordPageProps) {
   if (error) return <Trouble>{wordsOf(error)}</Trouble>;
   if (!record) return null;
   return (
-    <Page>
-      <div className={classes.tools}>
-        <ButtonLink to="/contacts" search={{ person: id }}>
-          Back
-        </ButtonLink>
+    <Page gap={14}>
+      <PageHead title="Record" about="all that is known about a person, to be printed or saved">
         <TextInput
           size="xs"
           type="date"
-          label="As of"
+          aria-label="As of"
           value={record.as_of}
           onChange={(event) => onAsOf(event.currentTarget.value || undefined)}
         />
-        <span className={classes.room} />
+        <ButtonLink to="/contacts" search={{ person: id }}>
+          Back
+        </ButtonLink>
         <May be="export">
           <Button component="a" href={`/api/contacts/${id}/record.json?as_of=${record.as_of}`} download>
             JSON
@@ -43,12 +42,12 @@ export function RecordPage({ id, asOf, onAsOf }: RecordPageProps) {
         <Button variant="filled" onClick={() => window.print()}>
           Print
         </Button>
-      </div>
+      </PageHead>
       <article className={classes.sheet}>
         <p className="soft">{record.organisation}</p>
-        <h1>
+        <p className={classes.name}>
           <bdi>{record.name || "No name"}</bdi>
-        </h1>
+        </p>
         <p>
           What we know and what was agreed to, as of {words.day(`${record.as_of}T12:00:00Z`)}. Made{" "}
           {words.day(record.made_at)}, {words.time(record.made_at)}.

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useMay, vocabularyQuery, wordsOf } from "../../api";
-import { Empty, Trouble } from "../../ui";
+import { Empty, PageHead, Trouble } from "../../ui";
 import { AccountPart } from "./parts/AccountPart";
 import { AuditPart, type AuditPlace } from "./parts/AuditPart";
 import { CarePart } from "./parts/CarePart";
@@ -38,7 +38,7 @@ export function SetupPage({ part, log, onLog }: Props) {
     senders: () => <SendersPart senders={vocabulary.senders} />,
     relays: () => (
       <section aria-label="Relays">
-        <h2>Relays</h2>
+        <PageHead title="Relays" />
         {vocabulary.relays.map((relay) => (
           <RelayCard key={relay.id} relay={relay} />
         ))}
@@ -53,7 +53,7 @@ export function SetupPage({ part, log, onLog }: Props) {
   return (
     <div className={classes.sheet}>
       <nav className={classes.parts} aria-label="Parts of the set-up">
-        <h1>Set-up</h1>
+        <div className={classes.title}>Set-up</div>
         {shown
           .filter((group) => group.parts.length > 0)
           .map((group) => (

@@ -1,21 +1,13 @@
 import { lazy, Suspense } from "react";
 import { useWords } from "../../../api";
-import type { Line } from "../../../core/chart";
 import { count } from "../../../core/words";
 import classes from "./CurveChart.module.css";
+import type { CurveProps } from "./CurveDrawing";
 
 const CurveDrawing = lazy(() => import("./CurveDrawing"));
 
-export interface CurveChartProps {
-  /** The top of the scale. */
-  total: number;
-  lines: Line[];
-  /** A line at this instant. */
-  now?: string | undefined;
-}
-
 /** How many are out, over time. */
-export function CurveChart(props: CurveChartProps) {
+export function CurveChart(props: CurveProps) {
   const words = useWords();
   const said = props.lines.map(({ name, points }) => {
     const last = points.at(-1);

@@ -3,8 +3,15 @@ import { LineChart } from "@mantine/charts";
 import { useWords } from "../../../api";
 import { type Line, rowsOf, ticks } from "../../../core/chart";
 import { count } from "../../../core/words";
-import type { CurveChartProps } from "./CurveChart";
 import classes from "./CurveDrawing.module.css";
+
+export interface CurveProps {
+  /** The top of the scale. */
+  total: number;
+  lines: Line[];
+  /** A line at this instant. */
+  now?: string | undefined;
+}
 
 /** What was accepted is known from answer to answer, and stays until the next; what is planned goes on in between. */
 const LOOKS: Record<Line["style"], { color: string; width: number; dashes?: string; type: CurveType }> = {
@@ -16,7 +23,7 @@ const LOOKS: Record<Line["style"], { color: string; width: number; dashes?: stri
 type CurveType = "linear" | "stepAfter";
 
 /** The drawing of a chart; it stands apart, since its library is loaded only where there is something to draw. */
-export default function CurveDrawing({ total, lines, now }: CurveChartProps) {
+export default function CurveDrawing({ total, lines, now }: CurveProps) {
   const words = useWords();
   const rows = rowsOf(lines, now);
   const from = rows[0]?.at ?? 0;

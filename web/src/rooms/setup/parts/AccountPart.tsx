@@ -2,7 +2,7 @@ import { Button, Group, PasswordInput, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, meQuery, renew, take, useWords, wordsOf } from "../../../api";
-import { announce, ConfirmButton, Trouble } from "../../../ui";
+import { announce, ConfirmButton, PageHead, Trouble } from "../../../ui";
 import classes from "../SetupPage.module.css";
 import { browserWords } from "./browserWords";
 import { rolesQuery } from "./queries";
@@ -33,7 +33,7 @@ function Profile() {
   const role = table?.roles.find((one) => one.role === me?.role);
   return (
     <section aria-label="Your account">
-      <h2>Your account</h2>
+      <PageHead title="Your account" />
       <form
         className={classes.form}
         onSubmit={(event) => {

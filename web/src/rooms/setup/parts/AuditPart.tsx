@@ -3,7 +3,7 @@ import { useDebouncedCallback } from "@mantine/hooks";
 import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, type Schemas, take, useMay, useWords, wordsOf } from "../../../api";
-import { Empty, Trouble } from "../../../ui";
+import { Empty, PageHead, Trouble } from "../../../ui";
 import { usersQuery } from "./queries";
 
 type Area = Schemas["AuditArea"];
@@ -59,7 +59,7 @@ export function AuditPart({ place, onPlace }: Props) {
   const asked = Object.values(place).some((one) => one !== undefined);
   return (
     <section aria-label="Audit log">
-      <h2>Audit log</h2>
+      <PageHead title="Audit log" />
       <Group gap="xs" mb="xs" align="end">
         <TextInput
           size="xs"

@@ -2,7 +2,7 @@ import { Button, NativeSelect } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, renew, type Schemas, take, wordsOf } from "../../../api";
-import { announce, Trouble } from "../../../ui";
+import { announce, PageHead, Trouble } from "../../../ui";
 import { Caps } from "./Caps";
 import classes from "./CarePart.module.css";
 
@@ -22,7 +22,7 @@ export function CarePart() {
   });
   return (
     <section aria-label="Frequency limits">
-      <h2>Frequency limits</h2>
+      <PageHead title="Frequency limits" />
       {error && <Trouble>{wordsOf(error)}</Trouble>}
       {care && <CareForm key={JSON.stringify(care)} care={care} />}
     </section>

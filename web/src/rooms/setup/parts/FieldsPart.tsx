@@ -5,7 +5,7 @@ import { client, renew, type Schemas, take, vocabularyQuery, wordsOf } from "../
 import { TYPE_WORDS } from "../../../core/fields";
 import { moved } from "../../../core/order";
 import { count } from "../../../core/words";
-import { announce } from "../../../ui";
+import { announce, PageHead } from "../../../ui";
 import classes from "../SetupPage.module.css";
 import { FieldDialog, NEW_FIELD } from "./FieldDialog";
 import { MoveButtons } from "./MoveButtons";
@@ -57,9 +57,9 @@ export function FieldsPart({ fields }: { fields: Field[] }) {
   });
   return (
     <section aria-label="Fields">
-      <h2>
-        Fields <Button onClick={() => setOpen({ draft: NEW_FIELD })}>New field</Button>
-      </h2>
+      <PageHead title="Fields">
+        <Button onClick={() => setOpen({ draft: NEW_FIELD })}>New field</Button>
+      </PageHead>
       {fields.map((field) => (
         <div key={field.key} className={classes.line}>
           <b>{field.label}</b>

@@ -2,7 +2,7 @@ import { Button, Group, Select, Textarea, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { ApiProblem, client, renew, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
-import { announce, Trouble } from "../../../ui";
+import { announce, PageHead, Trouble } from "../../../ui";
 import classes from "../SetupPage.module.css";
 
 type Organisation = Schemas["OrganisationView"];
@@ -28,7 +28,7 @@ export function OrganisationPart() {
   });
   return (
     <section aria-label="Organisation">
-      <h2>Organisation</h2>
+      <PageHead title="Organisation" />
       {error && <Trouble>{wordsOf(error)}</Trouble>}
       {data && <OrganisationForm key={data.revision} saved={data} />}
     </section>

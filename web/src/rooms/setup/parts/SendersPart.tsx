@@ -2,7 +2,7 @@ import { Button, Modal, TextInput } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, renew, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
-import { announce, ConfirmButton, Empty, Trouble } from "../../../ui";
+import { announce, ConfirmButton, Empty, PageHead, Trouble } from "../../../ui";
 import classes from "../SetupPage.module.css";
 import dialog from "./FieldDialog.module.css";
 
@@ -21,9 +21,9 @@ export function SendersPart({ senders }: { senders: Sender[] }) {
   });
   return (
     <section aria-label="Senders">
-      <h2>
-        Senders <Button onClick={() => setOpen("new")}>New sender</Button>
-      </h2>
+      <PageHead title="Senders">
+        <Button onClick={() => setOpen("new")}>New sender</Button>
+      </PageHead>
       {senders.length === 0 && (
         <Empty title="Nobody to write yet">A message comes from a sender: make one first.</Empty>
       )}

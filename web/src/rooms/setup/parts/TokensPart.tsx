@@ -2,7 +2,7 @@ import { Button, Checkbox, Modal, NativeSelect, TextInput } from "@mantine/core"
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, renew, type Schemas, take, useMay, useWords, wordsOf } from "../../../api";
-import { announce, ConfirmButton, Empty, Once, Trouble } from "../../../ui";
+import { announce, ConfirmButton, Empty, Once, PageHead, Trouble } from "../../../ui";
 import classes from "../SetupPage.module.css";
 import dialog from "./FieldDialog.module.css";
 import { rolesQuery } from "./queries";
@@ -33,9 +33,9 @@ export function TokensPart() {
   const revoked = tokens?.filter((one) => one.revoked_at) ?? [];
   return (
     <section aria-label="Tokens">
-      <h2>
-        Tokens <Button onClick={() => setMaking(true)}>New token</Button>
-      </h2>
+      <PageHead title="Tokens">
+        <Button onClick={() => setMaking(true)}>New token</Button>
+      </PageHead>
       <p className="soft">
         A program comes in with a token and may do what the token was given, for whoever made it, as long as
         they may do it themselves.

@@ -4,7 +4,7 @@ import { type FormEvent, useState } from "react";
 import { client, renew, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
 import { keyOf } from "../../../core/fields";
 import { moved } from "../../../core/order";
-import { announce, Trouble } from "../../../ui";
+import { announce, PageHead, Trouble } from "../../../ui";
 import classes from "../SetupPage.module.css";
 import { Caps, capWords } from "./Caps";
 import dialog from "./FieldDialog.module.css";
@@ -31,9 +31,9 @@ export function TopicsPart({ vocabulary }: { vocabulary: Schemas["Vocabulary"] }
   const from = (id: number | null) => vocabulary.senders.find((one) => one.id === id)?.name;
   return (
     <section aria-label="Topics">
-      <h2>
-        Topics <Button onClick={() => setOpen("new")}>New topic</Button>
-      </h2>
+      <PageHead title="Topics">
+        <Button onClick={() => setOpen("new")}>New topic</Button>
+      </PageHead>
       {vocabulary.topics.map((topic) => (
         <div key={topic.key} className={classes.line}>
           <b>{topic.name}</b>

@@ -2,7 +2,7 @@ import { Button, Menu, Modal, NativeSelect, Table, TextInput, VisuallyHidden } f
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, meQuery, renew, type Schemas, take, useWords, wordsOf } from "../../../api";
-import { announce, ConfirmButton, Once, Trouble } from "../../../ui";
+import { announce, ConfirmButton, Once, PageHead, Trouble } from "../../../ui";
 import dialog from "./FieldDialog.module.css";
 import { rolesQuery, usersQuery } from "./queries";
 
@@ -22,9 +22,9 @@ export function UsersPart() {
   const gone = users?.filter((one) => one.left_at) ?? [];
   return (
     <section aria-label="Users">
-      <h2>
-        Users <Button onClick={() => setOpen("invite")}>Invite somebody</Button>
-      </h2>
+      <PageHead title="Users">
+        <Button onClick={() => setOpen("invite")}>Invite somebody</Button>
+      </PageHead>
       <ul className="soft">
         {table?.roles.map((one) => (
           <li key={one.role}>

@@ -6,14 +6,14 @@ import { columnPicks } from "../../core/bringIn";
 import { count } from "../../core/words";
 import { ButtonLink, Empty, Page, PageHead, Trouble } from "../../ui";
 import classes from "./BringInPage.module.css";
-import { ColumnCards } from "./parts/ColumnCards";
-import { ConsentAsk } from "./parts/ConsentAsk";
-import { DropPlace } from "./parts/DropPlace";
-import { FileForm } from "./parts/FileForm";
-import { ImportPreview } from "./parts/ImportPreview";
-import { ImportReport } from "./parts/ImportReport";
-import { ImportsDone } from "./parts/ImportsDone";
-import { SourcesThere } from "./parts/SourcesThere";
+import { ColumnCards } from "./parts/imports/ColumnCards";
+import { ConsentAsk } from "./parts/imports/ConsentAsk";
+import { DropPlace } from "./parts/imports/DropPlace";
+import { FileForm } from "./parts/imports/FileForm";
+import { ImportPreview } from "./parts/imports/ImportPreview";
+import { ImportReport } from "./parts/imports/ImportReport";
+import { ImportsDone } from "./parts/imports/ImportsDone";
+import { SourcesThere } from "./parts/sources/SourcesThere";
 import { type ImportView, useImport } from "./useImport";
 
 interface BringInPageProps {

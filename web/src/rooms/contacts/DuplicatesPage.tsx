@@ -5,7 +5,7 @@ import { client, May, renew, take, vocabularyQuery, wordsOf } from "../../api";
 import { count } from "../../core/words";
 import { announce, ButtonLink, ConfirmButton, Empty, Page, PageHead, Trouble } from "../../ui";
 import classes from "./DuplicatesPage.module.css";
-import { SideBySide } from "./parts/SideBySide";
+import { SideBySide } from "./parts/duplicates/SideBySide";
 import { duplicatesQuery } from "./queries";
 
 /** Contacts that may be one person, merged field by field, or all of them by a rule. */

@@ -5,10 +5,10 @@ import { useState } from "react";
 import { client, May, MayChange, renew, type Schemas, take, useMay, wordsOf } from "../../api";
 import { emptySource, type SourceEdit, sourceBody, sourceEdit } from "../../core/sources";
 import { announce, ButtonLink, Page, PageHead, Trouble } from "../../ui";
-import { AccessForm } from "./parts/AccessForm";
-import { PullList } from "./parts/PullList";
-import { SourceAskForm } from "./parts/SourceAskForm";
-import { WhenForm } from "./parts/WhenForm";
+import { AccessForm } from "./parts/sources/AccessForm";
+import { PullList } from "./parts/sources/PullList";
+import { SourceAskForm } from "./parts/sources/SourceAskForm";
+import { WhenForm } from "./parts/sources/WhenForm";
 import { sourceKindsQuery, sourceQuery } from "./queries";
 import classes from "./SourcePage.module.css";
 

@@ -6,12 +6,12 @@ import type { Column, ColumnKind } from "../../../core/table";
 import type { ListShape } from "../../../core/values";
 import { show, showEditing } from "../../../test-show";
 import type { ImportView } from "../useImport";
-import { AccessForm } from "./AccessForm";
-import { ColumnPicker } from "./ColumnPicker";
-import { FileForm } from "./FileForm";
-import { HeadCell } from "./HeadCell";
-import { ValueInput } from "./ValueInput";
-import { WhenForm } from "./WhenForm";
+import { FileForm } from "./imports/FileForm";
+import { ValueInput } from "./person/ValueInput";
+import { AccessForm } from "./sources/AccessForm";
+import { WhenForm } from "./sources/WhenForm";
+import { ColumnPicker } from "./table/ColumnPicker";
+import { HeadCell } from "./table/HeadCell";
 
 const set = (label: string, value: string) =>
   fireEvent.change(screen.getByLabelText(label), { target: { value } });

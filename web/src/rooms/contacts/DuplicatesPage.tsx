@@ -1,4 +1,4 @@
-import { NativeSelect } from "@mantine/core";
+import { Group, NativeSelect } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, May, renew, take, vocabularyQuery, wordsOf } from "../../api";
@@ -34,7 +34,7 @@ export function DuplicatesPage() {
       <PageHead title="Duplicates" about={groups && groupsInWords(whole, groups.length - whole)}>
         <ButtonLink to="/contacts">Back to contacts</ButtonLink>
       </PageHead>
-      <div className={classes.tools}>
+      <Group gap={10} align="end" my={10}>
         <NativeSelect
           size="xs"
           label="They share"
@@ -67,7 +67,7 @@ export function DuplicatesPage() {
             onYes={all.mutateAsync}
           />
         </May>
-      </div>
+      </Group>
       <p className="soft">
         Whoever stays takes over what is blank, tags, notes, what was sent, pauses and suppression. Consent
         merges to the narrower: who left in one place has left. A merge cannot be undone.

@@ -1,4 +1,4 @@
-import { Button, NativeSelect, TextInput } from "@mantine/core";
+import { Button, Group, NativeSelect, TextInput } from "@mantine/core";
 import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useRef, useState } from "react";
 import { client, May, renew, type Schemas, sendFile, take, useWords, wordsOf } from "../../api";
@@ -63,7 +63,7 @@ export function SuppressionPage() {
       <May be="contacts">
         <Add onAdded={refresh} />
       </May>
-      <div className={classes.find}>
+      <Group gap={10} align="end" my={12}>
         <TextInput
           aria-label="Search the list"
           placeholder="Address or domain"
@@ -82,7 +82,7 @@ export function SuppressionPage() {
           ]}
           onChange={(event) => setReason(event.currentTarget.value || undefined)}
         />
-      </div>
+      </Group>
       {query.isSuccess && entries.length === 0 && (
         <Empty title="Nothing stands here">
           People who leave everything, complain or bounce come here by themselves.

@@ -1,4 +1,4 @@
-import { Button, TextInput } from "@mantine/core";
+import { Button, Group, TextInput } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
@@ -26,7 +26,7 @@ export function HandPicked({ audienceId }: { audienceId: number }) {
   return (
     <section className={classes.picked} aria-label="Picked by hand">
       <May be="write">
-        <div className={classes.find}>
+        <Group gap={10} align="end" wrap="nowrap">
           <TextInput
             size="xs"
             label="Pick people by hand"
@@ -35,7 +35,7 @@ export function HandPicked({ audienceId }: { audienceId: number }) {
             onChange={(event) => setText(event.currentTarget.value)}
           />
           {asked.length > 1 && found?.rows.length === 0 && <span className="soft">Nobody is found.</span>}
-        </div>
+        </Group>
       </May>
       {asked.length > 1 &&
         found?.rows.map((row) => (

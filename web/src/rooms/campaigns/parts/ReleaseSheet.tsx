@@ -1,4 +1,4 @@
-import { Button, Modal } from "@mantine/core";
+import { Button, Group, Modal } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { client, renew, take, useWords, wordsOf } from "../../../api";
 import { people } from "../../../core/words";
@@ -54,7 +54,7 @@ export function ReleaseSheet({ campaign, onClose, onReleased }: ReleaseSheetProp
         </dd>
       </dl>
       {release.isError && <Trouble>{wordsOf(release.error)}</Trouble>}
-      <div className={classes.answers}>
+      <Group gap={12} justify="end" wrap="nowrap" mt={14}>
         <Button data-autofocus onClick={onClose}>
           Not yet
         </Button>
@@ -66,7 +66,7 @@ export function ReleaseSheet({ campaign, onClose, onReleased }: ReleaseSheetProp
         >
           Release now
         </Button>
-      </div>
+      </Group>
     </Modal>
   );
 }

@@ -1,4 +1,4 @@
-import { Button, Modal, SegmentedControl } from "@mantine/core";
+import { Button, Modal, SegmentedControl, Stack } from "@mantine/core";
 import { useDisclosure } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
@@ -26,7 +26,7 @@ function Shown({ delivery }: { delivery: number }) {
   if (error) return <Trouble>{wordsOf(error)}</Trouble>;
   if (!message) return null;
   return (
-    <div className={classes.shown}>
+    <Stack gap={10}>
       {message.sent ? (
         message.identical ? (
           <p className={classes.same}>
@@ -62,6 +62,6 @@ function Shown({ delivery }: { delivery: number }) {
       {view === "text" && <pre className={classes.source}>{message.text}</pre>}
       {view === "source" && <pre className={classes.source}>{message.source}</pre>}
       <p className={`mono faint ${classes.digest}`}>SHA-256 {message.digest}</p>
-    </div>
+    </Stack>
   );
 }

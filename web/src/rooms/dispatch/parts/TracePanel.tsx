@@ -1,4 +1,4 @@
-import { Button, TextInput } from "@mantine/core";
+import { Button, Group, TextInput } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
@@ -104,12 +104,12 @@ function Steps({ delivery }: { delivery: number }) {
           </li>
         )}
       </ol>
-      <div className={classes.doors}>
+      <Group gap={8} wrap="nowrap" mt={10}>
         <SentMessage delivery={delivery} />
         <ButtonLink to="/contacts" search={{ person: trace.contact_id }}>
           Open contact
         </ButtonLink>
-      </div>
+      </Group>
     </section>
   );
 }

@@ -1,4 +1,4 @@
-import { ActionIcon, Button, Modal, NativeSelect, Radio, TagsInput, TextInput } from "@mantine/core";
+import { ActionIcon, Button, Group, Modal, NativeSelect, Radio, TagsInput, TextInput } from "@mantine/core";
 import { IconX } from "@tabler/icons-react";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
@@ -101,7 +101,7 @@ export function FieldDialog({ draft: begun, changing, onClose, onDone }: FieldDi
           />
         )}
         {save.error && <Trouble>{wordsOf(save.error)}</Trouble>}
-        <div className={classes.buttons}>
+        <Group gap={8} justify="flex-end" wrap="nowrap">
           <Button onClick={onClose}>Cancel</Button>
           {report ? (
             <Button
@@ -117,7 +117,7 @@ export function FieldDialog({ draft: begun, changing, onClose, onDone }: FieldDi
               {changing ? "Change the field" : "Create the field"}
             </Button>
           )}
-        </div>
+        </Group>
       </form>
     </Modal>
   );

@@ -1,4 +1,4 @@
-import { Button, NativeSelect, PasswordInput, TextInput } from "@mantine/core";
+import { Button, Group, NativeSelect, PasswordInput, TextInput } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, renew, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
@@ -97,14 +97,14 @@ export function RelayCard({ relay }: { relay: Schemas["RelayView"] }) {
         onNumber={(hourly_limit) => set({ hourly_limit })}
         onBlank={() => set({ hourly_limit: null })}
       />
-      <div className={classes.buttons}>
+      <Group gap={8} wrap="nowrap">
         <Button type="submit" variant="filled" loading={save.isPending}>
           Save
         </Button>
         <Button loading={attempt.isPending} onClick={() => attempt.mutate()}>
           Save and try it
         </Button>
-      </div>
+      </Group>
       <div className={classes.told} aria-live="polite">
         {fault && <Trouble>{wordsOf(fault)}</Trouble>}
         {attempt.data?.map((step) => (

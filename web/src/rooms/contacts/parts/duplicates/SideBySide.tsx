@@ -1,4 +1,4 @@
-import { Button } from "@mantine/core";
+import { Button, Group } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, May, renew, type Schemas, take, useWords, vocabularyQuery, wordsOf } from "../../../../api";
@@ -110,7 +110,7 @@ export function SideBySide({ group }: { group: Schemas["DuplicateGroup"] }) {
       )}
       {(merge.error ?? different.error) && <Trouble>{wordsOf(merge.error ?? different.error)}</Trouble>}
       <May be="contacts">
-        <div className={classes.buttons}>
+        <Group gap={8} wrap="nowrap">
           <Button
             size="compact-sm"
             variant={group.doubt ? "default" : "filled"}
@@ -122,7 +122,7 @@ export function SideBySide({ group }: { group: Schemas["DuplicateGroup"] }) {
           <Button size="compact-sm" loading={different.isPending} onClick={() => different.mutate(true)}>
             These are different people
           </Button>
-        </div>
+        </Group>
       </May>
     </section>
   );

@@ -1,4 +1,4 @@
-import { Button } from "@mantine/core";
+import { Button, Group } from "@mantine/core";
 import type { Schemas } from "../../../../api";
 import { count, people } from "../../../../core/words";
 import { ButtonLink, Diamond } from "../../../../ui";
@@ -22,7 +22,7 @@ export function ImportReport({ view, onNext }: { view: Schemas["ImportView"]; on
           {view.outlook.left > 0 && ` ${people(view.outlook.left)} had left and stay out.`}
         </p>
       )}
-      <div className={classes.next}>
+      <Group gap={10} wrap="nowrap" mt={14}>
         {view.refused > 0 && (
           <Button component="a" href={`/api/imports/${view.id}/refused`} download>
             Save the {count(view.refused)} refused rows to mend them
@@ -39,7 +39,7 @@ export function ImportReport({ view, onNext }: { view: Schemas["ImportView"]; on
         <ButtonLink to="/contacts" variant="filled">
           See the contacts
         </ButtonLink>
-      </div>
+      </Group>
     </section>
   );
 }

@@ -1,4 +1,4 @@
-import { Button, Checkbox, NativeSelect, TextInput } from "@mantine/core";
+import { Button, Checkbox, Group, NativeSelect, TextInput } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, May, renew, type Schemas, take, useWords, wordsOf } from "../../../../api";
@@ -171,7 +171,7 @@ function Entry({
         </Trouble>
       )}
       {save.error && <Trouble>{wordsOf(save.error)}</Trouble>}
-      <div className={classes.buttons}>
+      <Group gap={6} wrap="nowrap">
         <Button
           type="submit"
           size="compact-xs"
@@ -184,7 +184,7 @@ function Entry({
         <Button size="compact-xs" onClick={onDone}>
           Cancel
         </Button>
-      </div>
+      </Group>
     </form>
   );
 }

@@ -1,4 +1,4 @@
-import { Button, VisuallyHidden } from "@mantine/core";
+import { Button, Group, VisuallyHidden } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, type KeyboardEvent, useState } from "react";
 import { ApiProblem, client, renew, type Schemas, take, useMay, wordsOf } from "../../../../api";
@@ -103,7 +103,7 @@ export function FieldLine({ personId, field, stored }: FieldLineProps) {
           )}
         </Trouble>
       )}
-      <div className={classes.buttons}>
+      <Group gap={6} wrap="nowrap" mt={6}>
         <Button type="submit" size="compact-xs" variant="filled" loading={save.isPending}>
           Save
         </Button>
@@ -126,7 +126,7 @@ export function FieldLine({ personId, field, stored }: FieldLineProps) {
         <Button size="compact-xs" onClick={() => setText(undefined)}>
           Cancel
         </Button>
-      </div>
+      </Group>
     </form>
   );
 }

@@ -1,4 +1,4 @@
-import { Checkbox, NativeSelect, PasswordInput, TextInput } from "@mantine/core";
+import { Checkbox, Group, NativeSelect, PasswordInput, TextInput } from "@mantine/core";
 import type { Schemas } from "../../../../api";
 import { KIND_WORDS, type Kind, type SourceEdit, USUAL_PORTS } from "../../../../core/sources";
 import { NumberField } from "../../../../ui";
@@ -20,7 +20,7 @@ export function AccessForm({ edit, source, files, onEdit }: AccessFormProps) {
   return (
     <section className={classes.part} aria-label="The database">
       <h2>The database</h2>
-      <div className={classes.fields}>
+      <Group gap={10} align="end">
         <TextInput
           label="What to call it"
           placeholder="Museum shop"
@@ -70,9 +70,9 @@ export function AccessForm({ edit, source, files, onEdit }: AccessFormProps) {
             />
           </>
         )}
-      </div>
+      </Group>
       {edit.kind !== "sqlite" && (
-        <div className={classes.fields}>
+        <Group gap={10} align="end">
           <TextInput
             label="User"
             description="An account that may only read"
@@ -95,7 +95,7 @@ export function AccessForm({ edit, source, files, onEdit }: AccessFormProps) {
             checked={edit.tls}
             onChange={(event) => onEdit({ tls: event.currentTarget.checked })}
           />
-        </div>
+        </Group>
       )}
     </section>
   );

@@ -1,4 +1,4 @@
-import { Button, NativeSelect, SegmentedControl, Textarea } from "@mantine/core";
+import { Button, Group, NativeSelect, SegmentedControl, Textarea } from "@mantine/core";
 import { useMutation } from "@tanstack/react-query";
 import { client, type Schemas, take, wordsOf } from "../../../../api";
 import { accessBody, type SourceEdit } from "../../../../core/sources";
@@ -31,7 +31,7 @@ export function SourceAskForm({ edit, source, onEdit }: SourceAskFormProps) {
   return (
     <section className={classes.part} aria-label="What is read">
       <h2>What is read</h2>
-      <div className={classes.fields}>
+      <Group gap={10} align="end">
         <SegmentedControl
           aria-label="Where the rows come from"
           data={[
@@ -63,7 +63,7 @@ export function SourceAskForm({ edit, source, onEdit }: SourceAskFormProps) {
         >
           Look at its rows
         </Button>
-      </div>
+      </Group>
       {edit.own && (
         <Textarea
           className={classes.select}

@@ -1,4 +1,4 @@
-import { Checkbox, NativeSelect, TextInput } from "@mantine/core";
+import { Checkbox, Group, NativeSelect, TextInput } from "@mantine/core";
 import type { SourceEdit } from "../../../../core/sources";
 import classes from "./SourceForms.module.css";
 
@@ -16,7 +16,7 @@ export function WhenForm({ edit, known, onEdit }: WhenFormProps) {
   return (
     <section className={classes.part} aria-label="When it is fetched">
       <h2>When it is fetched</h2>
-      <div className={classes.fields}>
+      <Group gap={10} align="end">
         <NativeSelect
           label="By itself"
           value={edit.every}
@@ -50,7 +50,7 @@ export function WhenForm({ edit, known, onEdit }: WhenFormProps) {
           checked={edit.before_runs}
           onChange={(event) => onEdit({ before_runs: event.currentTarget.checked })}
         />
-      </div>
+      </Group>
       <TextInput
         label="Tag for people no longer in the source"
         description="They stay contacts, and their consent stays as it is. Blank: they are only counted."

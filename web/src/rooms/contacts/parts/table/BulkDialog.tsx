@@ -1,4 +1,4 @@
-import { Button, Modal, NativeSelect, SegmentedControl, TextInput } from "@mantine/core";
+import { Button, Group, Modal, NativeSelect, SegmentedControl, TextInput } from "@mantine/core";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, type Schemas, take, vocabularyQuery, wordsOf } from "../../../../api";
@@ -179,7 +179,7 @@ export function BulkDialog({ kind, who, onClose, onDone }: BulkDialogProps) {
           />
         )}
         {act.error && <Trouble>{wordsOf(act.error)}</Trouble>}
-        <div className={classes.buttons}>
+        <Group gap={8} justify="flex-end" wrap="nowrap">
           <Button onClick={onClose}>Cancel</Button>
           <Button
             type="submit"
@@ -190,7 +190,7 @@ export function BulkDialog({ kind, who, onClose, onDone }: BulkDialogProps) {
           >
             {`${words.act} ${people(who.seen)}`}
           </Button>
-        </div>
+        </Group>
       </form>
     </Modal>
   );

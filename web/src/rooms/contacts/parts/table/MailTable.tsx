@@ -1,4 +1,4 @@
-import { Button, Modal, NativeSelect, SegmentedControl, Textarea, TextInput } from "@mantine/core";
+import { Button, Group, Modal, NativeSelect, SegmentedControl, Textarea, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, meQuery, renew, type Schemas, take, wordsOf } from "../../../../api";
@@ -91,12 +91,12 @@ export function MailTable({ who, columns, kinds, onClose }: MailTableProps) {
           onChange={(event) => setNote(event.currentTarget.value)}
         />
         {send.error && <Trouble>{wordsOf(send.error)}</Trouble>}
-        <div className={classes.buttons}>
+        <Group gap={8} justify="flex-end" wrap="nowrap">
           <Button onClick={onClose}>Cancel</Button>
           <Button type="submit" variant="filled" disabled={!address} loading={send.isPending}>
             {`Send ${people(who.seen)}`}
           </Button>
-        </div>
+        </Group>
       </form>
     </Modal>
   );

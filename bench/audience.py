@@ -23,7 +23,7 @@ from uvarovite.services.audiences.audiences import audience_sql
 from uvarovite.services.audiences.clearance import KeptRecord, take_clearance, terms_for
 from uvarovite.services.expressions.criteria import read_criteria
 from uvarovite.services.organisation.founding import found_organisation
-from uvarovite.services.organisation.frequency import CareView, change_care
+from uvarovite.services.organisation.frequency import FrequencyLimits, change_limits
 from uvarovite.store.cluster import Cluster
 from uvarovite.store.database import Database, psycopg_connection, run_sql
 from uvarovite.store.schema import upgrade
@@ -34,7 +34,7 @@ NOW = datetime(2026, 11, 23, 9, 0, tzinfo=UTC)
 
 # Every tenth has no membership; towns, visits and pledges are spread by numbers that have no common factor.
 FILL = f"""
-INSERT INTO contact (contact_no, address, address_folded, first_name, last_name, language, "values", folded,
+INSERT INTO contact (contact_no, address, address_folded, first_name, last_name, language, own, folded,
         created_at, updated_at)
     SELECT 'SV-' || n, address, address, 'Ada', 'Wren', language,
         jsonb_strip_nulls(jsonb_build_object('membership', membership, 'pledge', jsonb_build_object('amount',
@@ -87,7 +87,7 @@ INSERT INTO response_event (delivery_id, run_id, contact_id, kind, at, machine_r
 
 FOUR = 'membership in ("Patron", "Fellow") and town starts with "Sk" and visits_last_year >= 10 and language is "en"'
 FOUR_BY_HAND = """contact.deleted_at IS NULL AND folded->>'membership' IN ('patron', 'fellow')
-    AND starts_with(folded->>'town', 'sk') AND CAST("values"->>'visits_last_year' AS numeric) >= 10
+    AND starts_with(folded->>'town', 'sk') AND CAST(own->>'visits_last_year' AS numeric) >= 10
     AND folded->>'language' = 'en'"""
 OPENED = "opened within last 60 days"
 OPENED_BY_HAND = """contact.deleted_at IS NULL AND id IN (SELECT contact_id FROM response_event
@@ -222,7 +222,9 @@ def main(directory: Path | None = None) -> None:
             if not there:
                 upgrade(cluster.url())
                 found_organisation(database, SYSTEM, founding(smtp_host="127.0.0.1", smtp_port=8_041))
-                change_care(database, SYSTEM, CareView(week_cap=3, month_cap=8, kept_record=KeptRecord.FIRST_ADDED))
+                change_limits(
+                    database, SYSTEM, FrequencyLimits(week_cap=3, month_cap=8, kept_record=KeptRecord.FIRST_ADDED)
+                )
                 print(f"filled in {seconds(lambda: fill(database)):.0f} s")
             print(f"audiences of {PEOPLE:,} contacts, 5,000,000 ledger events, {PEOPLE * RUNS // 10:,} deliveries")
             compare(database)

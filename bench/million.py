@@ -35,7 +35,7 @@ HEADER = (
     "Postcode", "Visits last year", "Volunteer",
 )  # fmt: skip
 COPIED = (
-    'id, contact_no, address, address_folded, first_name, last_name, language, "values", folded, import_id, created_at, '
+    "id, contact_no, address, address_folded, first_name, last_name, language, own, folded, import_id, created_at, "
     "updated_at, deleted_at, erased_at"
 )
 

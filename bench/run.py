@@ -27,7 +27,7 @@ PORT = 8_049
 NOW = datetime(2026, 11, 23, 9, 0, tzinfo=UTC)
 
 FILL = f"""
-INSERT INTO contact (contact_no, address, address_folded, "values", folded, created_at, updated_at)
+INSERT INTO contact (contact_no, address, address_folded, own, folded, created_at, updated_at)
     SELECT 'SV-' || n, 'p' || n || '@slatepost.example', 'p' || n || '@slatepost.example', '{{}}', '{{}}', now(), now()
     FROM generate_series(1, {PEOPLE}) AS n;
 INSERT INTO message (name, created_at, revision) VALUES ('Bench', now(), 1);

@@ -77,7 +77,7 @@ def still_views(page: Page, web: str) -> None:
     expect(page.get_by_text("Lift…").first).to_be_visible()
     take(page, "suppression-list")
 
-    page.goto(f"{web}/contacts/bring-in")
+    page.goto(f"{web}/contacts/import")
     with tempfile.TemporaryDirectory() as directory:
         file = Path(directory) / "open day.csv"
         file.write_text(FILE)
@@ -85,7 +85,7 @@ def still_views(page: Page, web: str) -> None:
         page.get_by_label("Topic").select_option(label="Field walks")
         page.get_by_label("How did they agree?").fill("Signed the list at the open day, 14 November 2026")
         expect(page.get_by_text("will be opted in")).to_be_visible()
-        take(page, "bring-in")
+        take(page, "import")
 
     page.goto(f"{web}/contacts/sources/1")
     page.get_by_role("button", name="List the tables").click()

@@ -51,7 +51,7 @@ def test_a_messy_file_is_matched_brought_in_and_undone(browser: Browser, world: 
     page = signed_in(browser, world, **WIDE)
     file = tmp_path / "open day.csv"
     file.write_text(MESSY, encoding="windows-1250")
-    page.goto(f"{world.web_url}/contacts/bring-in")
+    page.goto(f"{world.web_url}/contacts/import")
     page.get_by_label("Contact file").set_input_files(file)
     expect(page.get_by_text("This file is not written in UTF-8")).to_be_visible()
     page.get_by_label("Encoding").select_option("windows-1250")
@@ -82,7 +82,7 @@ def test_a_messy_file_is_matched_brought_in_and_undone(browser: Browser, world: 
     page.goto(f"{world.web_url}/contacts?search=piotr@quartzmail")
     expect(page.get_by_text("Nobody is found")).to_be_visible()
     # The next file with these columns is matched as this one was.
-    page.goto(f"{world.web_url}/contacts/bring-in")
+    page.goto(f"{world.web_url}/contacts/import")
     page.get_by_label("Or paste cells").fill(MESSY.replace(";", "\t"))
     page.get_by_role("button", name="Preview these cells").click()
     expect(page.get_by_text("as last time").first).to_be_visible()
@@ -263,7 +263,7 @@ def test_two_with_one_address_are_merged_side_by_side(browser: Browser, world: I
 
 def test_a_double_click_opens_what_it_opens_and_answers_no_question(browser: Browser, world: Installation) -> None:
     page = signed_in(browser, world, **WIDE)
-    page.goto(f"{world.web_url}/contacts/bring-in")
+    page.goto(f"{world.web_url}/contacts/import")
     page.get_by_role("button", name="Undo…").first.dblclick()
     page.get_by_role("button", name="Not yet").click()
     expect(page.get_by_role("button", name="Not yet")).to_have_count(0)
@@ -296,7 +296,7 @@ def test_a_field_is_retyped_only_after_its_losses_were_seen(browser: Browser, wo
 
 def test_a_live_source_is_set_up_pulled_and_pulled_again(browser: Browser, world: Installation, tmp_path: Path) -> None:
     page = signed_in(browser, world, **WIDE)
-    page.goto(f"{world.web_url}/contacts/bring-in")
+    page.goto(f"{world.web_url}/contacts/import")
     page.get_by_role("link", name="New live source").click()
     page.get_by_label("What to call it").fill("Till")
     page.get_by_text("A SELECT of your own").click()

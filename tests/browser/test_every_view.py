@@ -23,7 +23,7 @@ VIEWS = [
     ("/", "Nothing at the moment."),
     ("/contacts?search=wren", "Wren"),
     ("/contacts?person=5", "with museum contacts.csv"),
-    ("/contacts/bring-in", "Drop a file here"),
+    ("/contacts/import", "Drop a file here"),
     ("/contacts/sources/1", "Never fetched yet"),
     ("/contacts/sources/new", "An account that may only read"),
     ("/contacts/suppression", "Lift…"),

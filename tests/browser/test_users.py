@@ -51,7 +51,7 @@ def test_an_invited_reader_looks_at_everything_and_meets_no_button_that_would_re
     for path, there, missing in (
         ("/", "Nothing is going out", "Import people"),
         ("/contacts?person=5", "with museum contacts.csv", "Import people"),
-        ("/contacts/bring-in", "There is nothing here for you", "Fetch and preview"),
+        ("/contacts/import", "There is nothing here for you", "Fetch and preview"),
         ("/contacts/sources/1", "Museum shop", "Save"),
         ("/contacts/suppression", "in force", "Put on the list"),
         ("/contacts/duplicates", "Duplicates", "Merge into one"),

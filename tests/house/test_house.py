@@ -7,6 +7,7 @@ import subprocess
 from pathlib import Path
 
 import pytest
+from sqlalchemy.dialects.postgresql.base import RESERVED_WORDS
 from typer.main import get_command
 
 from uvarovite.cli.main import app
@@ -88,9 +89,45 @@ def sentences(file: Path, *, sql: bool = False) -> list[str]:
     return told if sql else [text for text in told if not re.search(r"\b(SELECT|FROM)\b", text)]
 
 
+def unwanted_words(part: int) -> list[str]:
+    """What stands under *Not* in a part of the glossary: 0 for the screen, 1 for the names in the code."""
+    text = (ROOT / "docs" / "glossary.md").read_text(encoding="utf-8").split("## In the code")[part]
+    rows = re.findall(r"^\| [^|]+ \| [^|]+ \| ([^|]+) \|$", text, re.MULTILINE)
+    return [word for words in rows[2:] for word in words.split(", ")]
+
+
+def names_in(file: Path) -> set[str]:
+    """Every name that a module gives: of itself, its functions, classes, arguments and variables, in snake case."""
+    text = file.read_text(encoding="utf-8")
+    if file.suffix == ".py":
+        names = {
+            name
+            for node in ast.walk(ast.parse(text))
+            for name in (getattr(node, key, None) for key in ("name", "id", "arg", "attr"))
+            if isinstance(name, str)
+        }
+    else:
+        names = set(re.findall(r"\b(?:function|const|let|class|interface|type) (\w+)", text))
+    return {re.sub(r"(?<=[a-z0-9])(?=[A-Z])", "_", name).lower() for name in names | {file.stem.split(".")[0]}}
+
+
+def test_the_code_is_named_as_the_glossary_says() -> None:
+    unwanted = re.compile(rf"(?:^|_)({'|'.join(unwanted_words(1))})(?:_|$)")
+    files = [
+        file for file in tracked("src/uvarovite/*.py", "web/src/*.ts", "web/src/*.tsx") if "versions" not in file.parts
+    ]
+    found = {f"{file.name}: {name}" for file in files for name in names_in(file) if unwanted.search(name)}
+    assert len(unwanted_words(1)) > 12
+    assert found == set()
+
+
+def test_no_column_has_a_reserved_word_for_a_name() -> None:
+    columns = {f"{table.name}.{column.name}" for table in SQLModel.metadata.tables.values() for column in table.columns}
+    assert {name for name in columns if name.split(".")[1] in RESERVED_WORDS | {"values"}} == set()
+
+
 def test_the_screen_speaks_as_the_glossary_says() -> None:
-    rows = re.findall(r"^\| ([^|]+) \| [^|]+ \| ([^|]+) \|$", (ROOT / "docs" / "glossary.md").read_text(), re.MULTILINE)
-    said_otherwise = [word for _, words in rows[2:] for word in words.split(", ")]
+    said_otherwise = unwanted_words(0)
     assert len(said_otherwise) > 40
     unwanted = re.compile(rf"\b({'|'.join(map(re.escape, said_otherwise))})\b", re.IGNORECASE)
     found = []

@@ -4,7 +4,7 @@ from datetime import timedelta
 
 import pytest
 
-from tests.support.bringing import bring_in, preview
+from tests.support.importing import import_people, preview
 from tests.support.museum import HASHER, NOW, Museum
 from tests.support.people import DAY, change, found, some, undo, who
 from uvarovite.core.accounts import SYSTEM
@@ -98,7 +98,7 @@ def test_the_deleted_come_back_within_thirty_days_and_get_nothing_meanwhile(muse
 
 def test_the_erased_leave_no_word_and_do_not_come_back_by_a_file(museum: Museum) -> None:
     run_id = museum.release()
-    bring_in(museum, "E-mail address,Membership\nBenoit@slatepost.example,Emperor\n")
+    import_people(museum, "E-mail address,Membership\nBenoit@slatepost.example,Emperor\n")
     editing.add_note(museum.database, SYSTEM, museum.contact_id("M-02"), "Likes opals", now=NOW)
     change(museum, "M-02", "town", "Skellbeck", "Marlby")
     contact_id = museum.contact_id("M-02")

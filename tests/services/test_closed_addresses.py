@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.services.test_leaving_in_flight import leave
-from tests.support.bringing import bring_in, preview
+from tests.support.importing import import_people, preview
 from tests.support.museum import HASHER, NOW, Museum, explained
 from tests.support.sending import claim, kit_of, send, send_all
 from tests.support.till import Till
@@ -66,7 +66,7 @@ def test_a_deleted_record_that_comes_back_is_still_closed(museum: Museum, tmp_pa
     say(museum, "M-02", "withdrawn")
     delete(museum, "M-02")
     if brought_in == "by a file":
-        view = bring_in(museum, "E-mail address,First name\nBENOIT@slatepost.example,Benoît\n", now=LATER, **WALKS)
+        view = import_people(museum, "E-mail address,First name\nBENOIT@slatepost.example,Benoît\n", now=LATER, **WALKS)
     else:
         till = Till(museum, tmp_path)
         till.now = LATER
@@ -91,7 +91,7 @@ def person_at(museum: Museum, address: str) -> int:
 def test_the_old_address_of_somebody_who_moved_is_still_closed_and_so_are_they(museum: Museum) -> None:
     say(museum, "M-02", "withdrawn")
     correct(museum, "M-02", "benoit@slatepost.example", "b.ardoise@tinmail.example")
-    bring_in(museum, "E-mail address\nbenoit@slatepost.example\n", now=LATER, **WALKS)
+    import_people(museum, "E-mail address\nbenoit@slatepost.example\n", now=LATER, **WALKS)
     held = behind(museum, "consent")
     assert held["benoit@slatepost.example"] == "the topic was left from this address"
     assert held["b.ardoise@tinmail.example"] == "left the topic"
@@ -102,7 +102,7 @@ def test_a_pause_and_a_confirmation_are_of_the_address_too(museum: Museum) -> No
     say(museum, "M-03", "confirmed")
     delete(museum, "M-02")
     correct(museum, "M-03", "zoe@slatepost.example", "zoe@tinmail.example")
-    bring_in(museum, "E-mail address\nbenoit@slatepost.example\n", now=LATER, **WALKS)
+    import_people(museum, "E-mail address\nbenoit@slatepost.example\n", now=LATER, **WALKS)
     with museum.database.transaction() as tx:
         run_sql(tx, "UPDATE topic SET double_opt_in = TRUE WHERE key = 'field_walks'")
     assert "did not confirm from this address" in str(behind(museum, "consent")["zoe@tinmail.example"])
@@ -146,7 +146,7 @@ def test_leaving_told_at_the_counter_closes_one_of_a_household_unless_it_is_mean
     assert "ada@slatepost.example" in behind(museum, None), "Gus goes on getting mail"
     back = delete(museum, "M-01")
     assert "ada@slatepost.example" in behind(museum, None), "he had subscribed before she was gone"
-    bring_in(museum, "Contact no.,E-mail address\nN-01,ada@slatepost.example\n", now=LATER, **WALKS)
+    import_people(museum, "Contact no.,E-mail address\nN-01,ada@slatepost.example\n", now=LATER, **WALKS)
     with museum.database.transaction() as tx:
         run_sql(tx, "UPDATE contact SET deleted_at = now() WHERE contact_no = 'M-07'")
     assert "ada@slatepost.example" not in behind(museum, None), "whoever came later may be her"
@@ -191,7 +191,7 @@ def test_a_merge_leaves_the_duplicates_address_closed(museum: Museum) -> None:
         museum.database, SYSTEM, kept_id=museum.contact_id("M-03"), gone_ids=[museum.contact_id("M-02")], choices={},
         now=NOW + timedelta(hours=1),
     )  # fmt: skip
-    bring_in(museum, "E-mail address\nbenoit@slatepost.example\n", now=LATER, **WALKS)
+    import_people(museum, "E-mail address\nbenoit@slatepost.example\n", now=LATER, **WALKS)
     held = behind(museum, "consent")
     assert held["benoit@slatepost.example"] == "the topic was left from this address"
     assert held["zoe@slatepost.example"] == "left the topic"

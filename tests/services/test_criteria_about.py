@@ -4,7 +4,7 @@ from datetime import UTC, date, datetime, timedelta
 
 import pytest
 
-from tests.support.bringing import bring_in
+from tests.support.importing import import_people
 from tests.support.museum import HASHER, NOW, Museum, explained
 from tests.support.sending import put_there
 from uvarovite.core.accounts import SYSTEM
@@ -101,12 +101,12 @@ def happen(museum: Museum) -> None:
     save_campaign(database, SYSTEM, campaign_id=None, change=change, revision=None, now=NOW)
     two = Selection(ids=(museum.contact_id("M-02"), museum.contact_id("M-04")), seen=2)
     tag(database, SYSTEM, two, name="lamp owner", put=True, now=NOW)
-    bring_in(
+    import_people(
         museum,
         "Contact no.,Town,Walk bookings\nM-01,Skarn Bridge,Scree Path | 2026-12-05 | 2 | 20.00 EUR\n",
         filename="later.csv",
     )
-    bring_in(
+    import_people(
         museum,
         "Contact no.,Walk bookings\n"
         "M-02,Scree Path | 2026-12-05 | 1 | 10.00 EUR; Copper Adit | 2026-12-12 | 1 | 24.50 EUR\n",
@@ -254,7 +254,7 @@ def test_a_file_is_asked_for_everybody_whom_it_brought_anything(museum: Museum) 
         ("Contact no.\nM-03\n", {"topic": "museum_news", "legal_basis": "Signed a list"}),
         ("Contact no.\nM-08\n", {"topic": "field_walks", "legal_basis": "Signed a list"}),
     ):
-        bring_in(museum, content, filename="second.csv", **told)
+        import_people(museum, content, filename="second.csv", **told)
     # Hugh had left, so the file brought him nothing.
     found = criteria_samples(museum.database, SYSTEM, text='imported from "second.csv"', now=NOW).matching
     assert {one.name for one in found} == {"Benoît d’Ardoise", "Ζωή Καλλέργη"}

@@ -4,7 +4,7 @@ from datetime import timedelta
 
 import pytest
 
-from tests.support.bringing import bring_in
+from tests.support.importing import import_people
 from tests.support.museum import NOW, Museum
 from tests.support.sending import OK, claim, kit_of, send_all
 from uvarovite.core.accounts import SYSTEM
@@ -32,7 +32,7 @@ def test_two_with_one_address_become_one_with_what_both_had(museum: Museum) -> N
     run_id = museum.release()
     editing.add_note(museum.database, SYSTEM, gus, "Likes opals", now=NOW)
     bulk.tag(museum.database, SYSTEM, Selection(ids=(gus,), seen=1), name="walker", put=True, now=NOW)
-    bring_in(museum, "Contact no.,School\nM-07,Gossan Academy\n")
+    import_people(museum, "Contact no.,School\nM-07,Gossan Academy\n")
     groups = duplicates.duplicate_groups(museum.database, SYSTEM, now=NOW)
     assert [[one.id for one in group.people] for group in groups] == [[ada, gus]]
     merge(museum, gus, ada, town=ada, contact_no=ada)
@@ -70,12 +70,12 @@ def test_consent_merges_to_the_narrower_of_the_two(museum: Museum) -> None:
     states = {topic.key: topic.state for topic in who(museum, fenwick).topics}
     assert states == told
     assert who(museum, fenwick).ledger[0].evidence == ConsentEvidence(merged=[hugh])
-    bring_in(museum, "Contact no.\nM-06\n", topic="field_walks", legal_basis="An old list")
+    import_people(museum, "Contact no.\nM-06\n", topic="field_walks", legal_basis="An old list")
     assert {topic.key: topic.state for topic in who(museum, fenwick).topics}["field_walks"] == "left"
 
 
 def test_all_groups_are_merged_by_a_rule_or_none(museum: Museum) -> None:
-    bring_in(museum, "Contact no.,First name,Last name,Town\nX-1,Ivy,Cragg,Skarn\nX-2,ivy,CRAGG,SKARN\n")
+    import_people(museum, "Contact no.,First name,Last name,Town\nX-1,Ivy,Cragg,Skarn\nX-2,ivy,CRAGG,SKARN\n")
     groups = duplicates.duplicate_groups(museum.database, SYSTEM, by="town", now=NOW)
     assert [len(group.people) for group in groups] == [3]
     with pytest.raises(BadInput, match="Nothing was merged"):
@@ -131,7 +131,7 @@ def test_two_who_are_merged_while_a_run_is_on_its_way_get_it_once(museum: Museum
 
 
 def test_whoever_may_not_be_one_person_is_not_merged_with_all_the_others(museum: Museum) -> None:
-    bring_in(
+    import_people(
         museum,
         "Contact no.,E-mail address,First name\nH-1,oak@slatepost.example,Mia\nH-2,oak@slatepost.example,Nils\n"
         "T-1,elm@slatepost.example,Olga\nT-2,elm@slatepost.example,OLGA\nT-3,elm@slatepost.example,\n"
@@ -153,7 +153,7 @@ def test_whoever_may_not_be_one_person_is_not_merged_with_all_the_others(museum:
 
 
 def test_who_was_said_to_be_different_people_is_not_offered_again(museum: Museum) -> None:
-    bring_in(museum, "Contact no.,E-mail address\nA,oak@slatepost.example\nB,oak@slatepost.example\n")
+    import_people(museum, "Contact no.,E-mail address\nA,oak@slatepost.example\nB,oak@slatepost.example\n")
 
     def offered() -> list[list[int]]:
         return [
@@ -167,7 +167,7 @@ def test_who_was_said_to_be_different_people_is_not_offered_again(museum: Museum
     duplicates.say_different(museum.database, SYSTEM, pair, now=NOW)
     assert offered() == []
     # A third one may be either of them.
-    bring_in(museum, "Contact no.,E-mail address\nC,oak@slatepost.example\n")
+    import_people(museum, "Contact no.,E-mail address\nC,oak@slatepost.example\n")
     assert [len(group) for group in offered()] == [3]
     duplicates.take_back_different(museum.database, SYSTEM, pair)
     assert [len(group) for group in offered()] == [3]

@@ -10,14 +10,14 @@ import sqlalchemy.exc
 
 from tests.services.test_leaving_in_flight import leave
 from tests.support.acting import acting
-from tests.support.bringing import bring_in, choices, preview, preview_again
+from tests.support.importing import choices, import_people, preview, preview_again
 from tests.support.museum import HASHER, MESSAGE, NOW, Museum
 from tests.support.sending import LATER, send_all
 from tests.support.till import Till
 from tests.support.web import EMAIL, PASSWORD
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.services.accounts.users import create_user
-from uvarovite.services.consent.suppressions import bring_in_list
+from uvarovite.services.consent.suppressions import import_list_of_addresses
 from uvarovite.services.contacts import duplicates, editing
 from uvarovite.services.imports import writing
 from uvarovite.services.imports.standing import get_import
@@ -55,8 +55,8 @@ def found(museum: Museum) -> dict[str, set[str]]:
 
 def live_through_everything(museum: Museum, directory: Path) -> None:
     """Somebody is brought in twice, edited, noted, written to, merged, corrected, and stands in files of every state."""
-    bring_in(museum, FILE, **WALKS)
-    bring_in(museum, FILE.replace("M-77", "M-78").replace("Zzyxa", "Zzyxb"), **WALKS)
+    import_people(museum, FILE, **WALKS)
+    import_people(museum, FILE.replace("M-77", "M-78").replace("Zzyxa", "Zzyxb"), **WALKS)
     her, twin = museum.contact_id("M-77"), museum.contact_id("M-78")
     editing.add_note(museum.database, SYSTEM, her, "vvnote: prefers post", now=NOW)
     editing.change_tag(museum.database, SYSTEM, her, "walker", put=True, now=NOW)
@@ -86,7 +86,7 @@ def live_through_everything(museum: Museum, directory: Path) -> None:
     )  # fmt: skip
     editing.suppress_person(museum.database, SYSTEM, her, topic=None, reason="jjreason", now=NOW)
     lists = b"E-mail,Reason\nzzyx.one@slatepost.example,jjreason\n"
-    bring_in_list(museum.database, SYSTEM, lists, filename="x.csv", now=NOW)
+    import_list_of_addresses(museum.database, SYSTEM, lists, filename="x.csv", now=NOW)
     till = Till(museum, directory)
     till.put("zzyx.two@tinmail.example", "Zzyxa", "Wwtown")
     till.write(till.pull())
@@ -104,7 +104,7 @@ def live_through_everything(museum: Museum, directory: Path) -> None:
     preview(museum, FILE)
     preview(museum, FILE.replace("M-77", "").replace("Zzyx.One@slatepost.example", "zzyx.one@slatepost.example"))
     preview(museum, "A,B\nZzyxa,Qwmark\n")
-    bring_in(museum, FILE.replace("Zzyx.One@", "zzyx.one@slatepost.example; Zzyx.One@"))
+    import_people(museum, FILE.replace("Zzyx.One@", "zzyx.one@slatepost.example; Zzyx.One@"))
 
 
 def test_nothing_of_an_erased_person_is_found_anywhere(museum: Museum, tmp_path: Path) -> None:
@@ -137,7 +137,7 @@ def test_every_table_that_holds_words_about_contacts_is_known_here() -> None:
 
 
 def test_a_file_that_holds_an_erased_person_is_dropped_and_its_owner_told(museum: Museum) -> None:
-    bring_in(museum, FILE)
+    import_people(museum, FILE)
     theirs, another = preview(museum, FILE), preview(museum, "E-mail\nkim@slatepost.example\n")
     her = Selection(ids=(museum.contact_id("M-77"),), seen=1)
     bulk.erase(museum.database, SYSTEM, her, hasher=HASHER, now=NOW)

@@ -2,7 +2,7 @@
 
 import pytest
 
-from tests.support.bringing import bring_in
+from tests.support.importing import import_people
 from tests.support.museum import HASHER, NOW, Museum
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.contacts.table_columns import TableColumn
@@ -33,7 +33,7 @@ def value(museum: Museum, contact_no: str, key: str) -> object:
 
 def test_a_list_field_is_made_filled_sorted_and_asked_for(museum: Museum) -> None:
     assert fields.make_field(museum.database, SYSTEM, SPECIMENS) == "specimens"
-    bring_in(museum, "Contact no.,Specimens\nM-01,Fluorite | 12.50; Galena\nM-02,Calcite\n")
+    import_people(museum, "Contact no.,Specimens\nM-01,Fluorite | 12.50; Galena\nM-02,Calcite\n")
     assert value(museum, "M-01", "specimens") == [
         {"name": "Fluorite", "price": {"amount": "12.50", "currency": "EUR"}},
         {"name": "Galena"},
@@ -97,7 +97,7 @@ def test_fields_stand_in_the_order_that_they_are_given(museum: Museum) -> None:
 
 def test_every_order_pages_through_everybody_once_with_blanks_last(museum: Museum) -> None:
     fields.make_field(museum.database, SYSTEM, SPECIMENS)
-    bring_in(museum, "Contact no.,Specimens\nM-05,Fluorite; Galena\nM-02,Calcite\n")
+    import_people(museum, "Contact no.,Specimens\nM-05,Fluorite; Galena\nM-02,Calcite\n")
     keys = ["name", "added", *(field.key for field in vocabulary(museum.database, SYSTEM).fields)]
     for sort in [*keys, *(f"-{key}" for key in keys)]:
         seen: list[str | None] = []

@@ -7,7 +7,7 @@ from threading import Barrier
 
 import pytest
 
-from tests.support.bringing import bring_in
+from tests.support.importing import import_people
 from tests.support.museum import HASHER, KEYRING, MESSAGE, NOW, PUBLIC_URL, Museum, changed_campaign, explained
 from tests.support.sending import NOBODY, OK, send_all
 from uvarovite.core.accounts import SYSTEM
@@ -22,7 +22,7 @@ from uvarovite.services.consent.topics import save_topic
 from uvarovite.services.contacts.editing import change_value, record_consent
 from uvarovite.services.errors import BadInput, Conflict, ServiceRefusal
 from uvarovite.services.messages.messages import save_message
-from uvarovite.services.organisation.frequency import CareView, change_care
+from uvarovite.services.organisation.frequency import FrequencyLimits, change_limits
 from uvarovite.services.organisation.vocabulary import vocabulary
 from uvarovite.store.database import run_sql
 
@@ -46,8 +46,10 @@ def topic(museum: Museum, **changed: object) -> None:
     save_topic(museum.database, SYSTEM, topic_id=found.id, **{**kept, **changed})  # type: ignore[arg-type]
 
 
-def care(museum: Museum, week: int | None = None, month: int | None = None, kept: str = "first_added") -> None:
-    change_care(museum.database, SYSTEM, CareView(week_cap=week, month_cap=month, kept_record=KeptRecord(kept)))
+def limit(museum: Museum, week: int | None = None, month: int | None = None, kept: str = "first_added") -> None:
+    change_limits(
+        museum.database, SYSTEM, FrequencyLimits(week_cap=week, month_cap=month, kept_record=KeptRecord(kept))
+    )
 
 
 def held(museum: Museum, now: datetime = NOW) -> dict[str, str]:
@@ -78,7 +80,7 @@ def cleared(museum: Museum, now: datetime = NOW) -> set[str]:
 
 
 def test_who_has_had_enough_within_a_week_or_a_month_is_held_until_it_is_over(museum: Museum) -> None:
-    care(museum, week=1, month=2)
+    limit(museum, week=1, month=2)
     send_all(museum, museum.release(), NOW)
     second = another(museum, again=Again.EVERYBODY)
     assert {held(second)[one] for one in CLEARED} == {"recent: has had as much as is allowed within 7 days"}
@@ -104,7 +106,7 @@ def test_a_topic_has_caps_of_its_own(museum: Museum) -> None:
 
 
 def test_what_is_on_its_way_counts_and_what_was_refused_does_not(museum: Museum) -> None:
-    care(museum, week=1)
+    limit(museum, week=1)
     run_id = museum.release()
     second = another(museum, again=Again.EVERYBODY)
     assert cleared(second) == set()
@@ -190,13 +192,13 @@ def test_a_topic_with_double_opt_in_wants_the_persons_own_word(museum: Museum) -
 
 def test_the_rule_says_which_record_of_an_address_is_kept(museum: Museum) -> None:
     assert held(museum)["M-07"].startswith("duplicate")
-    care(museum, kept="last_changed")
+    limit(museum, kept="last_changed")
     with museum.database.transaction() as tx:
         run_sql(tx, "UPDATE contact SET updated_at = :at WHERE contact_no = 'M-07'", {"at": NOW})
     assert (held(museum)["M-07"], held(museum)["M-01"].split(":")[0]) == ("cleared", "duplicate")
-    care(museum, kept="fullest")
+    limit(museum, kept="fullest")
     with museum.database.transaction() as tx:
-        run_sql(tx, "UPDATE contact SET \"values\" = '{}' WHERE contact_no = 'M-01'")
+        run_sql(tx, "UPDATE contact SET own = '{}' WHERE contact_no = 'M-01'")
     assert held(museum)["M-07"] == "cleared"
     # Whoever gets nothing anyway keeps nobody else from it.
     record_by_hand(
@@ -223,7 +225,7 @@ def test_a_message_goes_only_to_those_who_have_what_it_needs(museum: Museum) -> 
 
 
 def test_a_lifted_gate_holds_nobody_in_that_campaign_and_the_summary_says_so(museum: Museum) -> None:
-    care(museum, week=1)
+    limit(museum, week=1)
     send_all(museum, museum.release(), NOW)
     second = another(museum, again=Again.EVERYBODY)
     asked = {"text": "everyone", "topic_id": museum.topic_id, "campaign_id": second.campaign_id, "now": NOW}
@@ -240,7 +242,7 @@ def test_a_lifted_gate_holds_nobody_in_that_campaign_and_the_summary_says_so(mus
 @pytest.mark.parametrize(("week", "month"), [(0, None), (None, -1), (5, 4), (1_001, None)])
 def test_caps_that_cannot_be_are_refused(museum: Museum, week: int | None, month: int | None) -> None:
     with pytest.raises(BadInput):
-        care(museum, week, month)
+        limit(museum, week, month)
     with pytest.raises(BadInput):
         topic(museum, week_cap=week, month_cap=month)
 
@@ -249,7 +251,7 @@ def test_a_release_names_who_has_come_and_gone_since_it_was_looked_at(museum: Mu
     seen = preview(museum.database, SYSTEM, museum.campaign_id, NOW)
     assert seen.clearance is not None
     # One left and one joined: the number is what it was, the people are not.
-    bring_in(museum, "Contact no.,E-mail address,First name\nM-20,nell@slatepost.example,Nell\n")
+    import_people(museum, "Contact no.,E-mail address,First name\nM-20,nell@slatepost.example,Nell\n")
     for number, kind in (("M-20", ConsentEventKind.GRANTED), ("M-02", ConsentEventKind.WITHDRAWN)):
         record_by_hand(
             museum.database, SYSTEM, contact_no=number, topic="field_walks", kind=kind, at=NOW, wording="by hand"
@@ -273,7 +275,7 @@ def test_a_release_names_who_has_come_and_gone_since_it_was_looked_at(museum: Mu
 
 
 def test_two_campaigns_that_are_released_in_one_moment_know_of_each_other(museum: Museum) -> None:
-    care(museum, week=1)
+    limit(museum, week=1)
     second = another(museum)
     # What each of them saw: a clearance of five, before the other was released.
     seen = [(one, one.view()) for one in (museum, second)]

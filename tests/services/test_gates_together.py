@@ -5,7 +5,7 @@ from datetime import datetime, timedelta
 
 import pytest
 
-from tests.services.test_gates import CLEARED, another, care, cleared, held, new_words
+from tests.services.test_gates import CLEARED, another, cleared, held, limit, new_words
 from tests.support.museum import NOW, Museum
 from tests.support.sending import OK, claim, kit_of, send_all
 from uvarovite.core.accounts import SYSTEM
@@ -54,7 +54,7 @@ def test_a_message_on_its_way_is_on_its_way_for_every_campaign(museum: Museum) -
 
 
 def test_caps_count_what_is_in_hand_and_what_rests(museum: Museum) -> None:
-    care(museum, week=1)
+    limit(museum, week=1)
     run_id = museum.release()
     second = another(museum, message_id=new_words(museum), again=Again.EVERYBODY)
     mark_first_batch(museum, run_id)
@@ -80,7 +80,7 @@ def test_a_run_that_was_released_to_everybody_goes_to_everybody(museum: Museum) 
 
 @pytest.mark.parametrize("days", [7, 30])
 def test_what_was_settled_long_after_the_stop_counts_from_then_on(museum: Museum, days: int) -> None:
-    care(museum, week=1 if days == 7 else None, month=1 if days == 30 else None)
+    limit(museum, week=1 if days == 7 else None, month=1 if days == 30 else None)
     run_id = museum.release()
     settle = mark_first_batch(museum, run_id)
     dispatch.stop(museum.database, SYSTEM, run_id, NOW)

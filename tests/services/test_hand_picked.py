@@ -2,7 +2,7 @@
 
 import pytest
 
-from tests.support.bringing import choices, preview, preview_again, write
+from tests.support.importing import choices, preview, preview_again, write
 from tests.support.museum import HASHER, NOW, Museum
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.audiences import Again

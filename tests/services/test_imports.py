@@ -1,4 +1,4 @@
-"""Bringing people in: what is new, changed and refused before it is written, nothing half-written, undone as a whole."""
+"""Importing people: what is new, changed and refused before it is written, nothing half-written, undone as a whole."""
 
 import csv
 from dataclasses import replace
@@ -6,7 +6,7 @@ from datetime import timedelta
 
 import pytest
 
-from tests.support.bringing import bring_in, choices, preview, preview_again, write
+from tests.support.importing import choices, import_people, preview, preview_again, write
 from tests.support.museum import NOW, Museum
 from tests.support.people import who
 from uvarovite.core.accounts import SYSTEM
@@ -126,7 +126,7 @@ N-02,omar@slatepost.example,Skarn,
     view = write(museum, preview(museum, file), topic="museum_news", legal_basis="Signed at the open day")
     assert topic_of(who(museum, "N-01"), "museum_news") == "subscribed"
     assert who(museum, "M-01").tags == ["lamp owner", "walker"]
-    bring_in(museum, "Contact no.,Town\nM-02,Breccia\n", now=NOW + timedelta(hours=1))
+    import_people(museum, "Contact no.,Town\nM-02,Breccia\n", now=NOW + timedelta(hours=1))
     record_by_hand(
         museum.database,
         SYSTEM,
@@ -289,18 +289,18 @@ def test_consent_is_stated_with_its_ground_and_never_opens_what_was_closed(museu
 def test_a_dry_run_and_a_refused_import_leave_nothing_behind(museum: Museum) -> None:
     tables = ("contact", "import_file", "consent_event", "import_refusal", "import_piece", "change_set")
     before = [rows_of(museum, table) for table in tables]
-    report = report_json(bring_in(museum, FILE, dry_run=True))
+    report = report_json(import_people(museum, FILE, dry_run=True))
     assert report["new"] == 1
     assert {row["row"]: row["reason"] for row in report["refused"]} == {4: "ambiguous", 6: "address_malformed"}
     assert report["columns"][1] == {"header": "E-mail address", "field": "address", "type": "text"}
     for topic, legal_basis in (("field_walks", ""), ("no such topic", "a good legal_basis")):
         with pytest.raises(BadInput):
-            bring_in(museum, FILE, topic=topic, legal_basis=legal_basis)
+            import_people(museum, FILE, topic=topic, legal_basis=legal_basis)
     with pytest.raises(BadInput) as fault:
-        bring_in(museum, "")
+        import_people(museum, "")
     assert fault.value.code == "file_empty"
     with pytest.raises(BadInput, match="quote"):
-        bring_in(museum, FILE + 'N-03,"open,Nia,Wren,Skarn\n')
+        import_people(museum, FILE + 'N-03,"open,Nia,Wren,Skarn\n')
     assert [rows_of(museum, table) for table in tables] == before
 
 
@@ -343,7 +343,7 @@ def test_two_rows_for_one_person_are_told(museum: Museum) -> None:
 def test_files_that_were_left_are_forgotten_after_a_day(museum: Museum) -> None:
     old = preview(museum, FILE)
     before = rows_of(museum, "import_file")
-    bring_in(museum, "Contact no.\nM-01\n", now=NOW + DRAFT_LASTS + timedelta(minutes=1))
+    import_people(museum, "Contact no.\nM-01\n", now=NOW + DRAFT_LASTS + timedelta(minutes=1))
     assert rows_of(museum, "import_file") == before
     with pytest.raises(NotFound):
         get_import(museum.database, SYSTEM, old.id)

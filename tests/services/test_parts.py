@@ -10,7 +10,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from tests.support.bringing import bring_in
+from tests.support.importing import import_people
 from tests.support.museum import NOW, Museum, explained, make_museum
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.audiences import PART_FORM
@@ -57,7 +57,7 @@ def people(museum: Museum, part: Mapping[str, Any] | None) -> set[int]:
 def by_town(museum: Museum, ids: set[int]) -> Counter[str]:
     with museum.database.transaction() as tx:
         rows = run_sql(
-            tx, "SELECT coalesce(\"values\"->>'town', '') AS town FROM contact WHERE id = ANY(:ids)", {"ids": list(ids)}
+            tx, "SELECT coalesce(own->>'town', '') AS town FROM contact WHERE id = ANY(:ids)", {"ids": list(ids)}
         )
     return Counter(row.town for row in rows)
 
@@ -135,10 +135,10 @@ def test_a_frozen_audience_is_sent_part_by_part_while_others_come(towns: Museum)
     first, rest = {"kind": "places", "last": 20}, {"kind": "places", "first": 21, "last": 1_000}
     before = people(towns, first)
     assert freeze(database, SYSTEM, towns.audience_id, NOW) == 50
-    bring_in(towns, "Contact no.,E-mail address,Town\nT-99,late@slatepost.example,Skarn\n")
+    import_people(towns, "Contact no.,E-mail address,Town\nT-99,late@slatepost.example,Skarn\n")
     with database.transaction() as tx:
         # The first of them would move everybody else one place up, were it not for the snapshot.
-        run_sql(tx, "UPDATE contact SET \"values\" = '{}', folded = '{}' WHERE contact_no = 'T-0'")
+        run_sql(tx, "UPDATE contact SET own = '{}', folded = '{}' WHERE contact_no = 'T-0'")
     assert people(towns, first) == before
     after = people(towns, rest)
     assert (len(after), before & after) == (30, set())

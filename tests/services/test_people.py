@@ -6,7 +6,7 @@ import io
 import pytest
 from python_calamine import CalamineWorkbook
 
-from tests.support.bringing import bring_in
+from tests.support.importing import import_people
 from tests.support.museum import HASHER, NOW, Museum
 from tests.support.people import change, found, some, who
 from uvarovite.core.accounts import SYSTEM
@@ -97,7 +97,7 @@ def test_what_is_taken_out_is_harmless_and_comes_back_the_same(museum: Museum) -
     everybody = Selection(wanted=Wanted(), seen=10)
     keys = ["contact_no", "address", "first_name", "last_name", "language", "membership", "pledge", "renews_on", "town"]
     whole = b"".join(export(museum.database, SYSTEM, everybody, columns=keys, form="csv", now=NOW).pieces)
-    view = bring_in(museum, whole)
+    view = import_people(museum, whole)
     assert (view.same, view.changed, view.new, view.refused) == (10, 0, 0, 0)
     for form, chosen in (("pdf", columns), ("csv", []), ("csv", ["shoe_size"])):
         with pytest.raises(BadInput):
@@ -106,12 +106,12 @@ def test_what_is_taken_out_is_harmless_and_comes_back_the_same(museum: Museum) -
 
 def test_a_mistyped_domain_is_pointed_out_and_changed_only_by_hand(museum: Museum) -> None:
     people = "".join(f"p{number}@quartzmail.example\n" for number in range(12))
-    view = bring_in(museum, f"E-mail address\n{people}info@quartzmial.example\n", dry_run=True)
+    view = import_people(museum, f"E-mail address\n{people}info@quartzmial.example\n", dry_run=True)
     assert [(one.domain, one.usual, one.rows) for one in view.odd_domains] == [
         ("quartzmial.example", "quartzmail.example", 1)
     ]
     numbered = "".join(f",{line}\n" for line in people.splitlines())
-    bring_in(museum, f"Contact no.,E-mail address\nX-1,info@quartzmial.example\n{numbered}")
+    import_people(museum, f"Contact no.,E-mail address\nX-1,info@quartzmial.example\n{numbered}")
     odd = who(museum, "X-1")
     assert {hint.code: hint.suggestion for hint in odd.hints} == {"role": None, "typo": "info@quartzmail.example"}
     assert odd.address == "info@quartzmial.example"
@@ -119,7 +119,7 @@ def test_a_mistyped_domain_is_pointed_out_and_changed_only_by_hand(museum: Museu
 
 
 def test_what_is_odd_about_an_address_is_said_before_somebody_is_added(museum: Museum) -> None:
-    bring_in(museum, "E-mail address\n" + "".join(f"p{n}@slatepost.example\n" for n in range(20)))
+    import_people(museum, "E-mail address\n" + "".join(f"p{n}@slatepost.example\n" for n in range(20)))
     looked = look_at_address(museum.database, SYSTEM, "Ada@SlatePost.example")
     assert (looked.fault, [one.name for one in looked.same_address]) == ("", ["Ada Thwaite-Gray", "Gus Thwaite-Gray"])
     [hint] = look_at_address(museum.database, SYSTEM, "new@slatepsot.example").hints

@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo
 import pytest
 
 from tests.services.test_fields import value
-from tests.support.bringing import bring_in
+from tests.support.importing import import_people
 from tests.support.museum import NOW, Museum
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.contacts import Field, FieldType, Reading
@@ -29,7 +29,7 @@ def change(museum: Museum, key: str, draft: FieldDraft, **said: Any) -> retyping
 
 
 def test_another_type_loses_nothing_that_was_not_seen(museum: Museum) -> None:
-    bring_in(museum, "Contact no.,Town\nM-01,12\nM-02,3.5\n")
+    import_people(museum, "Contact no.,Town\nM-01,12\nM-02,3.5\n")
     draft = FieldDraft(key="town", label="Town", type="number")
     report = retyping.preview_retype(museum.database, SYSTEM, "town", draft)
     assert (report.fits, report.lost) == (2, 8)

@@ -42,17 +42,17 @@ def test_a_whole_domain_and_a_single_topic_are_suppressed(museum: Museum) -> Non
 
 def test_a_suppression_list_comes_in_and_goes_out(museum: Museum) -> None:
     content = b"E-mail;Reason\nx@y.example;complained\n@bad.example;\nnot one;\nx@y.example;by hand\n"
-    report = suppressions.bring_in_list(museum.database, SYSTEM, content, filename="old.csv", now=NOW)
+    report = suppressions.import_list_of_addresses(museum.database, SYSTEM, content, filename="old.csv", now=NOW)
     assert (report.added, report.already, len(report.refused)) == (2, 0, 1)
     rows = list(csv.reader(io.StringIO(suppressions.list_as_csv(museum.database, SYSTEM).lstrip("\ufeff"))))
     assert {row[0] for row in rows[1:]} == {
         "x@y.example", "'@bad.example", "ivy@slatepost.example", "jude@slatepost.example",
     }  # fmt: skip
     told = suppressions.list_as_csv(museum.database, SYSTEM).encode()
-    again = suppressions.bring_in_list(museum.database, SYSTEM, told, filename="out.csv", now=NOW)
+    again = suppressions.import_list_of_addresses(museum.database, SYSTEM, told, filename="out.csv", now=NOW)
     assert (again.added, again.already) == (0, 4)
     with pytest.raises(BadInput):
-        suppressions.bring_in_list(museum.database, SYSTEM, b"", filename="x", now=NOW)
+        suppressions.import_list_of_addresses(museum.database, SYSTEM, b"", filename="x", now=NOW)
 
 
 PLAIN_LISTS = [
@@ -65,7 +65,7 @@ PLAIN_LISTS = [
 
 @pytest.mark.parametrize("content", PLAIN_LISTS)
 def test_a_list_without_a_line_of_names_loses_nobody(museum: Museum, content: bytes) -> None:
-    report = suppressions.bring_in_list(museum.database, SYSTEM, content, filename="plain.txt", now=NOW)
+    report = suppressions.import_list_of_addresses(museum.database, SYSTEM, content, filename="plain.txt", now=NOW)
     assert (report.added, report.refused) == (content.count(b"\n"), [])
 
 
@@ -74,7 +74,7 @@ def test_a_list_keeps_its_topics_its_own_reasons_and_where_it_said_so(museum: Mu
         b"Address,Topic,Reason\nx@y.example,Field walks,moved away\n*@bad.example,,complained\n"
         b"z@y.example,Gardening,\n@bad.example,field_walks,\n"
     )
-    report = suppressions.bring_in_list(museum.database, SYSTEM, content, filename="old.csv", now=NOW)
+    report = suppressions.import_list_of_addresses(museum.database, SYSTEM, content, filename="old.csv", now=NOW)
     assert report.refused == [
         "row 4: There is no topic “Gardening”.",
         "row 5: A whole domain is suppressed for everything, not for one topic.",
@@ -86,7 +86,7 @@ def test_a_list_keeps_its_topics_its_own_reasons_and_where_it_said_so(museum: Mu
 
 
 def test_only_the_person_lifts_what_they_closed(museum: Museum) -> None:
-    suppressions.bring_in_list(
+    suppressions.import_list_of_addresses(
         museum.database, SYSTEM, b"E-mail,Reason\nada@slatepost.example,complaint\n", filename="x", now=NOW
     )
     entry = who(museum, "M-01").suppressions[0]

@@ -1,6 +1,6 @@
 """Every sentence on the run sheet is worked out from the state that it speaks of, and changes with it."""
 
-from tests.support.bringing import bring_in
+from tests.support.importing import import_people
 from tests.support.museum import KEYRING, MESSAGE, NOW, Museum
 from tests.support.sending import send_all
 from uvarovite.core.accounts import SYSTEM
@@ -39,7 +39,7 @@ def test_who_would_get_it_again_is_counted_and_not_supposed(museum: Museum) -> N
     assert again_words(museum) == nobody
     topic = vocabulary(museum.database, SYSTEM).topics[0].key
     # Somebody new is there now: still nobody gets it twice.
-    bring_in(museum, "E-mail address,Contact no.\nnew@slatepost.example,T-99\n", topic=topic, legal_basis="Signed")
+    import_people(museum, "E-mail address,Contact no.\nnew@slatepost.example,T-99\n", topic=topic, legal_basis="Signed")
     assert again_words(museum) == nobody
     museum.change(again=Again.EVERYBODY)
     view = museum.view()

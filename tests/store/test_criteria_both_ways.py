@@ -42,7 +42,7 @@ def insert(tx: Transaction, people: list[dict[str, Value]]) -> list[int]:
         own = {key: value for key, value in record.items() if key not in STANDARD}
         rows = run_sql(
             tx,
-            """INSERT INTO contact (first_name, last_name, "values", folded, created_at, updated_at)
+            """INSERT INTO contact (first_name, last_name, own, folded, created_at, updated_at)
                 VALUES (:first_name, :last_name, CAST(:own AS jsonb), CAST(:folded AS jsonb), :now, :now)
                 RETURNING id""",
             {

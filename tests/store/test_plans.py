@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 import pytest
 
-from tests.support.bringing import bring_in
+from tests.support.importing import import_people
 from tests.support.museum import HASHER, NOW, Museum
 from tests.support.plans import read_whole
 from tests.support.sending import send_all
@@ -61,7 +61,7 @@ def test_a_delivery_is_claimed_looked_at_and_marked_by_indexes(museum: Museum) -
 
 def test_a_row_of_an_import_is_looked_up_by_number_and_by_address(museum: Museum) -> None:
     with read_whole(museum.database) as found:
-        bring_in(
+        import_people(
             museum, "Contact no.,E-mail address,Town\nM-01,ada@slatepost.example,Skarn\nN-1,n@slatepost.example,Skarn\n"
         )
     assert found == set()

@@ -5,7 +5,7 @@ from datetime import timedelta
 import psycopg
 import pytest
 
-from tests.support.bringing import bring_in
+from tests.support.importing import import_people
 from tests.support.museum import NOW, Museum
 from tests.support.plans import read_whole
 from uvarovite.core.accounts import SYSTEM
@@ -96,9 +96,9 @@ def test_a_large_import_is_done_without_them_and_they_come_back(
     monkeypatch.setattr(table_indexes, "LARGE_IMPORT", 2)
     preparing(museum, "town")
     tend_indexes(museum.database, NOW)
-    bring_in(museum, "E-mail address\none@slatepost.example\n")
+    import_people(museum, "E-mail address\none@slatepost.example\n")
     assert index_name("town") in indexes(museum)
-    bring_in(museum, "E-mail address\ntwo@slatepost.example\nthree@slatepost.example\n")
+    import_people(museum, "E-mail address\ntwo@slatepost.example\nthree@slatepost.example\n")
     assert index_name("town") not in indexes(museum)
     # People are found and sorted all the same, and more quickly again soon.
     found = contact_page(museum.database, SYSTEM, wanted=Wanted(search="three@"), sort="town", now=NOW)
@@ -106,7 +106,7 @@ def test_a_large_import_is_done_without_them_and_they_come_back(
     assert BY_NAME in indexes(museum)
     assert sorted(tend_indexes(museum.database, NOW)) == ["made contact_field_town", f"made {WORDS}"]
     # Where most of the table is new, the usual order is made anew as well, whatever is sorted by.
-    bring_in(museum, "E-mail address\n" + "".join(f"p{n}@slatepost.example\n" for n in range(40)))
+    import_people(museum, "E-mail address\n" + "".join(f"p{n}@slatepost.example\n" for n in range(40)))
     assert BY_NAME not in indexes(museum)
     assert contact_page(museum.database, SYSTEM, wanted=Wanted(), now=NOW).rows
     assert f"made {BY_NAME}" in tend_indexes(museum.database, NOW)

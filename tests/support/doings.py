@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
 
 from tests.support.acting import acting
-from tests.support.bringing import bring_in
+from tests.support.importing import import_people
 from tests.support.museum import HASHER, KEYRING, NOW, Museum, changed_campaign
 from tests.support.till import Till
 from uvarovite.core.accounts import SYSTEM
@@ -178,7 +178,7 @@ class Doings(RuleBasedStateMachine):
         self.pass_time()
         file = "Contact no.,E-mail address,Town\n" + "".join(f"{no},{address},Skarn\n" for no, address in rows)
         told = {"topic": TOPIC, "legal_basis": "Signed a list"} if subscribed else {}
-        done = bring_in(self.museum, file, now=self.now, **told)
+        done = import_people(self.museum, file, now=self.now, **told)
         self.undoable.append(lambda: undo_import(self.museum.database, SYSTEM, done.id, now=self.now))
 
     @rule(address=ADDRESS)

@@ -1,4 +1,4 @@
-"""Bringing people in.
+"""Importing people.
 
 Looking at a file and writing it are jobs. A request waits a moment for its job; what takes longer goes on by itself, and
 the answer says how far it is.
@@ -123,7 +123,7 @@ def discard_import(import_id: Id, actor: MayContacts, context: Context) -> None:
 
 @router.get("/imports/{import_id}/refused", response_class=Response)
 def refused_file(import_id: Id, actor: MayContacts, context: Context) -> Response:
-    """The refused rows as a CSV file, to mend and bring in again."""
+    """The refused rows as a CSV file, to mend and import again."""
     name, text = undo.refused_file(context.database, actor, import_id)
     safe = "".join(sign if sign.isascii() and (sign.isalnum() or sign in " .-_") else "_" for sign in name)
     headers = {"Content-Disposition": f'attachment; filename="{safe}"'}

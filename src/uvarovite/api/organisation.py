@@ -5,10 +5,10 @@ from dataclasses import dataclass
 from fastapi import APIRouter
 
 from uvarovite.api.context import Context, MayLook, MaySetUp
-from uvarovite.api.schemas.organisation import CareSave, OrganisationSave, RelaySave, SenderSave
+from uvarovite.api.schemas.organisation import FrequencyLimitsSave, OrganisationSave, RelaySave, SenderSave
 from uvarovite.api.schemas.values import Id
 from uvarovite.services.organisation import frequency, identity, relays, senders, vocabulary
-from uvarovite.services.organisation.frequency import CareView
+from uvarovite.services.organisation.frequency import FrequencyLimits
 from uvarovite.services.organisation.identity import OrganisationChange, OrganisationView
 from uvarovite.services.organisation.relays import RelayChange, RelayView
 from uvarovite.services.organisation.senders import SenderChange
@@ -80,13 +80,13 @@ async def try_relay(relay_id: Id, actor: MaySetUp, context: Context) -> list[Try
     ]
 
 
-@router.get("/care")
-def get_care(actor: MayLook, context: Context) -> CareView:
+@router.get("/limits")
+def get_limits(actor: MayLook, context: Context) -> FrequencyLimits:
     """How often a person may be written to, and which of several records is kept."""
-    return frequency.care(context.database, actor)
+    return frequency.frequency_limits(context.database, actor)
 
 
-@router.put("/care", status_code=204)
-def change_care(body: CareSave, actor: MaySetUp, context: Context) -> None:
+@router.put("/limits", status_code=204)
+def change_limits(body: FrequencyLimitsSave, actor: MaySetUp, context: Context) -> None:
     """Set the caps, and which record is kept."""
-    frequency.change_care(context.database, actor, CareView(**body.model_dump()))
+    frequency.change_limits(context.database, actor, FrequencyLimits(**body.model_dump()))

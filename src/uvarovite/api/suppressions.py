@@ -35,12 +35,12 @@ def suppress(body: SuppressText, actor: MayContacts, context: Context) -> bool:
 
 
 @router.post("/suppressions/file")
-def bring_in_list(actor: MayContacts, context: Context, file: Annotated[UploadFile, File()]) -> ListReport:
-    """Bring in a suppression list from elsewhere."""
+def import_list_of_addresses(actor: MayContacts, context: Context, file: Annotated[UploadFile, File()]) -> ListReport:
+    """Import a suppression list from elsewhere."""
     content = file.file.read(LARGEST_LIST_BYTES + 1)
     if len(content) > LARGEST_LIST_BYTES:
         raise BadInput("file_too_large", f"The list is larger than {LARGEST_LIST_BYTES >> 20} MB. Split it.")
-    return suppressions.bring_in_list(
+    return suppressions.import_list_of_addresses(
         context.database, actor, content, filename=file.filename or "list", now=context.clock()
     )
 

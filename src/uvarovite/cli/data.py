@@ -27,7 +27,7 @@ def pieces_of(file: Path) -> Iterator[bytes]:
 def import_command(
     file: Path = typer.Argument(..., help="A CSV, XLSX, ODS or vCard file."),
     topic: str = typer.Option("", help="The key of the topic that these people opted in to."),
-    ground: str = typer.Option("", help="How they agreed; needed with --topic."),
+    legal_basis: str = typer.Option("", "--ground", help="How they agreed; needed with --topic."),
     dry_run: bool = typer.Option(False, help="Say what would happen; write nothing."),
     as_json: bool = typer.Option(False, "--json", help="For scripts."),
 ) -> None:
@@ -46,7 +46,7 @@ def import_command(
             filename=file.name,
             content=pieces_of(file),
             topic=topic or None,
-            legal_basis=ground,
+            legal_basis=legal_basis,
             now=system_clock(),
             dry_run=dry_run,
             refusals_shown=1_000_000,

@@ -59,7 +59,7 @@ def _told_sql(import_id: int, key: ImportKey) -> str:
     number, address = "'n' || staged.contact_no", "'a' || staged.address_folded"
     who = f"coalesce({number}, {address})" if key is ImportKey.NUMBER else f"coalesce({address}, {number})"
     return f"""SELECT staged.row, {who} AS key, sha256(convert_to(CAST(ROW(staged.contact_no, staged.address,
-                staged.first_name, staged.last_name, staged.language, staged."values", staged.tags, staged.topics, staged.audiences) AS text),
+                staged.first_name, staged.last_name, staged.language, staged.own, staged.tags, staged.topics, staged.audiences) AS text),
                 'UTF8')) AS digest
             FROM {staged(import_id)} AS staged JOIN verdict ON verdict.row = staged.row
                 AND verdict.verdict IN ('new', 'changed', 'same')"""

@@ -50,12 +50,12 @@ function Search({ onClose }: { onClose: () => void }) {
     const wanted = text.trim().toLowerCase();
     const actions: Place[] = [
       {
-        key: "bring-in",
+        key: "import",
         needs: "contacts",
         words: "Import people",
         about: "from a file or pasted cells",
         also: "upload add csv excel list contacts bring in",
-        go: () => navigate({ to: "/contacts/bring-in" }),
+        go: () => navigate({ to: "/contacts/import" }),
       },
       {
         key: "audience",

@@ -5,10 +5,10 @@ import { useMay } from "../api";
 import { AudiencePage, AudiencesPage } from "../rooms/audiences";
 import { CampaignPage, CampaignsPage } from "../rooms/campaigns";
 import {
-  BringInPage,
   ContactsPage,
   type ContactsPlace,
   DuplicatesPage,
+  ImportPage,
   RecordPage,
   SourcePage,
   SuppressionPage,
@@ -94,19 +94,19 @@ const duplicates = createRoute({
   path: "/contacts/duplicates",
   component: DuplicatesPage,
 });
-const bringIn = createRoute({
+const importing = createRoute({
   getParentRoute: () => frame,
-  path: "/contacts/bring-in",
+  path: "/contacts/import",
   validateSearch: (raw): { import?: number | undefined } => ({ import: whole(raw.import) }),
   component: () => {
-    const navigate = bringIn.useNavigate();
+    const navigate = importing.useNavigate();
     const go = useCallback(
       (id: number | undefined) => {
         navigate({ search: { import: id }, replace: true });
       },
       [navigate],
     );
-    return <BringInPage id={bringIn.useSearch().import} onImport={go} />;
+    return <ImportPage id={importing.useSearch().import} onImport={go} />;
   },
 });
 const source = createRoute({
@@ -201,7 +201,7 @@ const tree = root.addChildren([
   frame.addChildren([
     desk,
     contacts,
-    bringIn,
+    importing,
     source,
     suppression,
     duplicates,

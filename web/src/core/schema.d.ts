@@ -132,7 +132,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/care": {
+    "/api/limits": {
         parameters: {
             query?: never;
             header?: never;
@@ -140,15 +140,15 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Get Care
+         * Get Limits
          * @description How often a person may be written to, and which of several records is kept.
          */
-        get: operations["get_care_api_care_get"];
+        get: operations["get_limits_api_limits_get"];
         /**
-         * Change Care
+         * Change Limits
          * @description Set the caps, and which record is kept.
          */
-        put: operations["change_care_api_care_put"];
+        put: operations["change_limits_api_limits_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1122,10 +1122,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Bring In List
-         * @description Bring in a suppression list from elsewhere.
+         * Import List Of Addresses
+         * @description Import a suppression list from elsewhere.
          */
-        post: operations["bring_in_list_api_suppressions_file_post"];
+        post: operations["import_list_of_addresses_api_suppressions_file_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1289,7 +1289,7 @@ export interface paths {
         };
         /**
          * Refused File
-         * @description The refused rows as a CSV file, to mend and bring in again.
+         * @description The refused rows as a CSV file, to mend and import again.
          */
         get: operations["refused_file_api_imports__import_id__refused_get"];
         put?: never;
@@ -2773,8 +2773,8 @@ export interface components {
             /** Waiting */
             waiting: number;
         };
-        /** Body_bring_in_list_api_suppressions_file_post */
-        Body_bring_in_list_api_suppressions_file_post: {
+        /** Body_import_list_of_addresses_api_suppressions_file_post */
+        Body_import_list_of_addresses_api_suppressions_file_post: {
             /** File */
             file: string;
         };
@@ -2958,29 +2958,6 @@ export interface components {
              * Format: date-time
              */
             updated_at: string;
-        };
-        /**
-         * CareSave
-         * @description The organisation's caps and the record that is kept, as edited.
-         */
-        CareSave: {
-            /** Week Cap */
-            week_cap?: number | null;
-            /** Month Cap */
-            month_cap?: number | null;
-            /** @default first_added */
-            kept_record: components["schemas"]["KeptRecord"];
-        };
-        /**
-         * CareView
-         * @description The organisation's caps on all mail to one person, in any 7 and in any 30 days, and which record is kept.
-         */
-        CareView: {
-            /** Week Cap */
-            week_cap: number | null;
-            /** Month Cap */
-            month_cap: number | null;
-            kept_record: components["schemas"]["KeptRecord"];
         };
         /**
          * ChangeLine
@@ -3888,6 +3865,29 @@ export interface components {
             range?: string | null;
         };
         /**
+         * FrequencyLimits
+         * @description The organisation's caps on all mail to one person, in any 7 and in any 30 days, and which record is kept.
+         */
+        FrequencyLimits: {
+            /** Week Cap */
+            week_cap: number | null;
+            /** Month Cap */
+            month_cap: number | null;
+            kept_record: components["schemas"]["KeptRecord"];
+        };
+        /**
+         * FrequencyLimitsSave
+         * @description The organisation's caps and the record that is kept, as edited.
+         */
+        FrequencyLimitsSave: {
+            /** Week Cap */
+            week_cap?: number | null;
+            /** Month Cap */
+            month_cap?: number | null;
+            /** @default first_added */
+            kept_record: components["schemas"]["KeptRecord"];
+        };
+        /**
          * GateAnswer
          * @description A gate and what it did: passed, held (with the reason in words), lifted, or not_reached behind one that held.
          */
@@ -4434,7 +4434,7 @@ export interface components {
         };
         /**
          * ListReport
-         * @description What bringing in a list did: added, there already, and lines that could not be read, with their reasons.
+         * @description What importing a list did: added, there already, and lines that could not be read, with their reasons.
          */
         ListReport: {
             /** Added */
@@ -6980,7 +6980,7 @@ export interface operations {
             };
         };
     };
-    get_care_api_care_get: {
+    get_limits_api_limits_get: {
         parameters: {
             query?: never;
             header?: never;
@@ -6995,7 +6995,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CareView"];
+                    "application/json": components["schemas"]["FrequencyLimits"];
                 };
             };
             /** @description It is refused, and nothing was changed */
@@ -7018,7 +7018,7 @@ export interface operations {
             };
         };
     };
-    change_care_api_care_put: {
+    change_limits_api_limits_put: {
         parameters: {
             query?: never;
             header?: never;
@@ -7027,7 +7027,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CareSave"];
+                "application/json": components["schemas"]["FrequencyLimitsSave"];
             };
         };
         responses: {
@@ -9290,7 +9290,7 @@ export interface operations {
             };
         };
     };
-    bring_in_list_api_suppressions_file_post: {
+    import_list_of_addresses_api_suppressions_file_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -9299,7 +9299,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "multipart/form-data": components["schemas"]["Body_bring_in_list_api_suppressions_file_post"];
+                "multipart/form-data": components["schemas"]["Body_import_list_of_addresses_api_suppressions_file_post"];
             };
         };
         responses: {

@@ -1,4 +1,4 @@
-"""Requests about bringing people in."""
+"""Requests about imports."""
 
 from typing import Literal
 

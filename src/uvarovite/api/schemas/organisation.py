@@ -18,7 +18,7 @@ class RelaySave(BaseModel):
     hourly_limit: int | None = Field(default=None, ge=1, le=1_000_000)
 
 
-class CareSave(BaseModel):
+class FrequencyLimitsSave(BaseModel):
     """The organisation's caps and the record that is kept, as edited."""
 
     week_cap: int | None = None

@@ -1,4 +1,4 @@
-"""Contacts: fields and their types, values, and bringing people in from a file."""
+"""Contacts: fields and their types, values, and importing people from a file."""
 
 from uvarovite.core.contacts.days import DateOrder
 from uvarovite.core.contacts.faults import ReadFault

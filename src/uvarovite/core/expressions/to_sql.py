@@ -102,7 +102,7 @@ def criteria_to_sql(
 
 
 def _of_contact(fields: FieldMap, contact: str) -> _Scope:
-    return _Scope(fields=fields, contact=contact, json=f"{contact}.values->", folded=f"{contact}.folded->>")
+    return _Scope(fields=fields, contact=contact, json=f"{contact}.own->", folded=f"{contact}.folded->>")
 
 
 def _node(node: Node, scope: _Scope, maker: _Maker, *, joined: bool = False) -> str:

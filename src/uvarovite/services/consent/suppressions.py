@@ -53,7 +53,7 @@ class SuppressionPage:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ListReport:
-    """What bringing in a list did: added, there already, and lines that could not be read, with their reasons."""
+    """What importing a list did: added, there already, and lines that could not be read, with their reasons."""
 
     added: int
     already: int
@@ -134,8 +134,10 @@ def suppress_by_text(database: Database, actor: Actor, text: str, *, reason: str
 
 
 @needs(Permission.CONTACTS)
-def bring_in_list(database: Database, actor: Actor, content: bytes, *, filename: str, now: datetime) -> ListReport:
-    """Bring in a suppression list from elsewhere: a file with a column of addresses or domains, and maybe topics and
+def import_list_of_addresses(
+    database: Database, actor: Actor, content: bytes, *, filename: str, now: datetime
+) -> ListReport:
+    """Import a suppression list from elsewhere: a file with a column of addresses or domains, and maybe topics and
     reasons, or a plain list without a line of names. What is no reason of ours is kept in its own words.
 
     An erasure cannot be stated by a list. Raises BadInput for a file that cannot be read.

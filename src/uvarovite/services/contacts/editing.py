@@ -97,7 +97,7 @@ def change_value(
         field = load_fields(tx).get(key)
         if field is None:
             raise NotFound("field")
-        current = getattr(contact, key) if field.standard else contact.values.get(key)
+        current = getattr(contact, key) if field.standard else contact.own.get(key)
         entered = _read(tx, field, text, contact_id=contact_id, hasher=hasher)
         if current == entered.stored:
             return
@@ -144,7 +144,7 @@ def add_person(database: Database, actor: Actor, texts: Mapping[str, str], *, ha
             if fields[key].standard:
                 setattr(contact, key, one.stored)
             else:
-                contact.values = {**contact.values, key: one.stored}
+                contact.own = {**contact.own, key: one.stored}
             if one.address_folded is not None:
                 contact.address_folded = one.address_folded
         contact.folded = {key: one.folded for key, one in entered.items() if one.folded is not None}

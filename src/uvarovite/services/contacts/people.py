@@ -184,7 +184,7 @@ def person(database: Database, actor: Actor, contact_id: int, now: datetime, *, 
             id=contact_id,
             name=" ".join(filter(None, [contact.first_name, contact.last_name])),
             address=contact.address,
-            record={**store.standard_values(contact), **contact.values},
+            record={**store.standard_values(contact), **contact.own},
             tags=tags_of(tx, contact_id),
             topics=[
                 TopicState(

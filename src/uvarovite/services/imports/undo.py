@@ -48,7 +48,7 @@ def undo_import(database: Database, actor: Actor, import_id: int, *, now: dateti
 
 @needs(Permission.CONTACTS)
 def refused_file(database: Database, actor: Actor, import_id: int) -> tuple[str, str]:
-    """(file name, CSV) of the refused rows with their reasons, to mend and bring in again. Raises NotFound."""
+    """(file name, CSV) of the refused rows with their reasons, to mend and import again. Raises NotFound."""
     with database.transaction() as tx:
         done = tx.get(Import, import_id)
         if done is None:

@@ -24,7 +24,7 @@ def require_caps(week: int | None, month: int | None) -> None:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class CareView:
+class FrequencyLimits:
     """The organisation's caps on all mail to one person, in any 7 and in any 30 days, and which record is kept."""
 
     week_cap: int | None
@@ -33,15 +33,17 @@ class CareView:
 
 
 @needs(Permission.LOOK)
-def care(database: Database, actor: Actor) -> CareView:
+def frequency_limits(database: Database, actor: Actor) -> FrequencyLimits:
     """What is set. Raises ServiceRefusal before the organisation is set up."""
     with database.transaction() as tx:
         found = require_organisation(tx)
-        return CareView(week_cap=found.week_cap, month_cap=found.month_cap, kept_record=KeptRecord(found.kept_record))
+        return FrequencyLimits(
+            week_cap=found.week_cap, month_cap=found.month_cap, kept_record=KeptRecord(found.kept_record)
+        )
 
 
 @needs(Permission.SET_UP)
-def change_care(database: Database, actor: Actor, change: CareView) -> None:
+def change_limits(database: Database, actor: Actor, change: FrequencyLimits) -> None:
     """Set the caps and the record that is kept. Raises BadInput, ServiceRefusal."""
     require_caps(change.week_cap, change.month_cap)
     with database.transaction() as tx:

@@ -106,7 +106,7 @@ def contact_page(
                 first_name=row.first_name,
                 last_name=row.last_name,
                 language=row.language,
-                record=row._mapping["values"],
+                record=row.own,
                 topics=[_topic_mark(key, state, until, now) for key, state, until in row.topics],
                 tags=row.tags,
                 suppressed=row.suppressed,

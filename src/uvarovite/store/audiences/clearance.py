@@ -13,7 +13,7 @@ _KEPT_BY = {
     KeptRecord.LAST_CHANGED: "extract(epoch FROM contact.updated_at)",
     KeptRecord.FULLEST: (
         "num_nonnulls(contact.first_name, contact.last_name, contact.language, contact.contact_no) "
-        '+ (SELECT count(*) FROM jsonb_object_keys(contact."values"))'
+        "+ (SELECT count(*) FROM jsonb_object_keys(contact.own))"
     ),
 }
 

@@ -46,4 +46,4 @@ def _value(field: ContactField) -> str:
     if field.standard:
         return f"contact.{field.key}"
     texts = field.type in (FieldType.TEXT, FieldType.CHOICE)
-    return f"contact.folded->>'{field.key}'" if texts else f"contact.\"values\"->>'{field.key}'"
+    return f"contact.folded->>'{field.key}'" if texts else f"contact.own->>'{field.key}'"

@@ -1,7 +1,7 @@
 """What was closed for an address: marks beside the ledger, moved on with each event (core.consent.closing).
 
 The marks of those who are gone from an address are written by a trigger on `contact` (migration 0010), so that no way of
-deleting, merging, correcting or bringing in can leave them out.
+deleting, merging, correcting or importing can leave them out.
 """
 
 from collections.abc import Mapping

@@ -94,7 +94,7 @@ def restore_fields(tx: Transaction, change_set_id: int, *, now: datetime, delete
         f"""CREATE TEMP TABLE giving_back ON COMMIT DROP AS
             SELECT contact.id AS contact_id, one.key, one.value->'before' AS before,
                 CASE one.key {" ".join(f"WHEN '{key}' THEN coalesce(to_jsonb(contact.{key}), 'null')" for key in STANDARD)}
-                    ELSE coalesce(contact."values"->one.key, 'null') END = coalesce(one.value->'after', 'null') AS still
+                    ELSE coalesce(contact.own->one.key, 'null') END = coalesce(one.value->'after', 'null') AS still
             FROM contact_change JOIN contact ON contact.id = contact_change.contact_id
             CROSS JOIN LATERAL jsonb_each(changes) AS one
             WHERE change_set_id = :id AND one.key NOT IN ('tags', 'deleted', 'left_out') AND contact.{there}""",
@@ -107,7 +107,7 @@ def restore_fields(tx: Transaction, change_set_id: int, *, now: datetime, delete
         tx,
         f"""UPDATE contact SET {standard},
                 address_folded = CASE WHEN told.was ? 'address' THEN told.was->>'address' ELSE address_folded END,
-                "values" = jsonb_strip_nulls(contact."values" || (told.was - ARRAY[{", ".join(f"'{key}'" for key in STANDARD)}])),
+                own = jsonb_strip_nulls(contact.own || (told.was - ARRAY[{", ".join(f"'{key}'" for key in STANDARD)}])),
                 updated_at = :now
             FROM (SELECT contact_id, jsonb_object_agg(key, before) AS was FROM giving_back WHERE still GROUP BY 1) AS told
             WHERE contact.id = told.contact_id""",

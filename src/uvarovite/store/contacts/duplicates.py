@@ -134,7 +134,7 @@ def people(tx: Transaction, ids: Sequence[int]) -> list[Row[Any]]:
     return list(
         run_sql(
             tx,
-            """SELECT id, contact_no, address, address_folded, first_name, last_name, language, "values" AS own,
+            """SELECT id, contact_no, address, address_folded, first_name, last_name, language, own,
                     created_at, updated_at
                 FROM contact WHERE id = ANY(:ids) AND deleted_at IS NULL ORDER BY id""",
             {"ids": list(ids)},

@@ -73,7 +73,7 @@ def sort_key_sql(field: Field) -> str:
     """The SQL expression by which contacts are sorted by a field; NULL where it is blank."""
     if field_key_problem(field.key):
         raise ValueError(f"no field key: {field.key!r}")
-    value = f"""("values"->>'{field.key}')"""
+    value = f"""(own->>'{field.key}')"""
     match field.type:
         case _ if field.key in ("address", "contact_no"):
             # These have an index as they are, for comparing.
@@ -84,9 +84,9 @@ def sort_key_sql(field: Field) -> str:
             # An index takes in the versions of a row from before a field was retyped, too.
             return f"CASE WHEN {value} ~ '^-?[0-9]+([.][0-9]+)?$' THEN CAST({value} AS numeric) END"
         case FieldType.MONEY:
-            return f"""CAST(("values"->'{field.key}'->>'amount') AS numeric)"""
+            return f"""CAST((own->'{field.key}'->>'amount') AS numeric)"""
         case FieldType.LIST:
-            items = f"""("values"->'{field.key}')"""
+            items = f"""(own->'{field.key}')"""
             return f"CASE jsonb_typeof({items}) WHEN 'array' THEN jsonb_array_length({items}) END"
         case FieldType.DATE | FieldType.DATE_TIME | FieldType.YES_NO:
             # ISO 8601 sorts as text, and a cast to a date is not immutable, as an index needs it.
@@ -114,12 +114,10 @@ def _shown_sql(field: Field) -> str:
     if field.standard:
         return field.key
     if field.type is FieldType.MONEY:
-        return (
-            f"""nullif(concat_ws(' ', "values"->'{field.key}'->>'amount', "values"->'{field.key}'->>'currency'), '')"""
-        )
+        return f"""nullif(concat_ws(' ', own->'{field.key}'->>'amount', own->'{field.key}'->>'currency'), '')"""
     if field.type is FieldType.LIST:
-        return f""""values"->'{field.key}'->0->>'{field.parts[0].key}'"""
-    return f""""values"->>'{field.key}'"""
+        return f"""own->'{field.key}'->0->>'{field.parts[0].key}'"""
+    return f"""own->>'{field.key}'"""
 
 
 def field_samples(tx: Transaction, fields: Sequence[Field]) -> dict[str, Samples]:
@@ -163,8 +161,8 @@ def values_of(tx: Transaction, key: str) -> Sequence[Row[Any]]:
     """Every value of a field that is not blank: (id, name, value) in stored form, of deleted contacts too."""
     return run_sql(
         tx,
-        """SELECT id, concat_ws(' ', first_name, last_name) AS name, "values"->CAST(:key AS text) AS value
-            FROM contact WHERE jsonb_exists("values", :key) ORDER BY id""",
+        """SELECT id, concat_ws(' ', first_name, last_name) AS name, own->CAST(:key AS text) AS value
+            FROM contact WHERE jsonb_exists(own, :key) ORDER BY id""",
         {"key": key},
     )
 
@@ -191,7 +189,7 @@ def put_values(
             tx,
             """INSERT INTO contact_change (change_set_id, contact_id, changes)
                 SELECT :set, contact.id, jsonb_build_object(CAST(:key AS text), jsonb_build_object(
-                    'before', "values"->CAST(:key AS text), 'after', CAST(told.stored AS jsonb)))
+                    'before', own->CAST(:key AS text), 'after', CAST(told.stored AS jsonb)))
                 FROM unnest(CAST(:ids AS bigint[]), CAST(:stored AS text[])) AS told(id, stored)
                 JOIN contact ON contact.id = told.id""",
             {
@@ -204,7 +202,7 @@ def put_values(
         change_sql(
             tx,
             """UPDATE contact SET updated_at = :now,
-                    "values" = jsonb_strip_nulls((contact."values" - CAST(:key AS text)) ||
+                    own = jsonb_strip_nulls((contact.own - CAST(:key AS text)) ||
                         jsonb_build_object(CAST(:key AS text), CAST(told.stored AS jsonb))),
                     folded = jsonb_strip_nulls((contact.folded - CAST(:key AS text)) ||
                         jsonb_build_object(CAST(:key AS text), CAST(told.folded AS jsonb)))

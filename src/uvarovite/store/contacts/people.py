@@ -35,7 +35,7 @@ def put_value(
             assigned += ", address_folded = :address_folded"
             parameters["address_folded"] = address_folded
     else:
-        assigned = '"values" = ' + with_key_sql('"values"', ":key", ":stored")
+        assigned = "own = " + with_key_sql("own", ":key", ":stored")
     change_sql(
         tx,
         f"""UPDATE contact SET {assigned}, updated_at = :now, folded = {with_key_sql("folded", ":key", ":folded")}

@@ -18,7 +18,7 @@ STANDARD = tuple(field.key for field in STANDARD_FIELDS)
 
 def record_of(contact: Contact, fields: dict[str, Field]) -> Record:
     """A contact's record with typed values."""
-    return record_from_json({**contact.values, **standard_values(contact)}, fields)
+    return record_from_json({**contact.own, **standard_values(contact)}, fields)
 
 
 def standard_values(contact: Contact) -> dict[str, str]:
@@ -78,7 +78,7 @@ def refold(tx: Transaction, contact_ids: Sequence[int]) -> None:
         ids = list(contact_ids[begin : begin + _REFOLD_AT_ONCE])
         rows = run_sql(
             tx,
-            """SELECT id, contact_no, address, first_name, last_name, language, "values" AS own FROM contact
+            """SELECT id, contact_no, address, first_name, last_name, language, own FROM contact
                 WHERE id = ANY(:ids)""",
             {"ids": ids},
         )

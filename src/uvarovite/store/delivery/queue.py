@@ -51,7 +51,7 @@ def plan_deliveries(tx: Transaction, run_id: int, batch_size: int, now: datetime
                 consent_since, state, attempts)
             SELECT :run, (place - 1) / :size + 1, (place - 1) / :size + 1, contact.id, contact.address,
                 contact.address_folded,
-                contact."values" || jsonb_strip_nulls(jsonb_build_object('contact_no', contact.contact_no,
+                contact.own || jsonb_strip_nulls(jsonb_build_object('contact_no', contact.contact_no,
                     'address', contact.address, 'first_name', contact.first_name, 'last_name', contact.last_name,
                     'language', contact.language)),
                 consent.since, '{DELIVERY.start}', 0

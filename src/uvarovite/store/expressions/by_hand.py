@@ -85,15 +85,15 @@ def people_views(fields: Sequence[Field]) -> list[PeopleView]:
     for field in fields:
         if field.standard:
             continue
-        raw = f"contact.\"values\"->>'{field.key}'"
+        raw = f"contact.own->>'{field.key}'"
         name = field.key if field.key not in taken else f"field_{field.key}"
         match field.type:
             case FieldType.MONEY:
-                amount = f"CAST(contact.\"values\"->'{field.key}'->>'amount' AS numeric)"
+                amount = f"CAST(contact.own->'{field.key}'->>'amount' AS numeric)"
                 own.append(_column(name, "numeric", amount))
-                own.append(_column(f"{name}_currency", "text", f"contact.\"values\"->'{field.key}'->>'currency'"))
+                own.append(_column(f"{name}_currency", "text", f"contact.own->'{field.key}'->>'currency'"))
             case FieldType.LIST:
-                own.append(_column(name, "jsonb", f"contact.\"values\"->'{field.key}'"))
+                own.append(_column(name, "jsonb", f"contact.own->'{field.key}'"))
             case _:
                 own.append(_column(name, _TYPES[field.type], f"CAST({raw} AS {_TYPES[field.type]})"))
     return [

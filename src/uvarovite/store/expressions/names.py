@@ -46,7 +46,7 @@ def usual_values(tx: Transaction, field: Field, typed: str, limit: int) -> list[
     """The commonest values of a text field, among those that hold what was typed (folded)."""
     if field_key_problem(field.key):
         raise ValueError(f"no field key: {field.key!r}")
-    value = field.key if field.standard else f""""values"->>'{field.key}'"""
+    value = field.key if field.standard else f"""own->>'{field.key}'"""
     sql = f"""SELECT value FROM (
             SELECT {value} AS value, folded->>'{field.key}' AS folded FROM contact
             WHERE deleted_at IS NULL ORDER BY id DESC LIMIT {_LATEST}) AS latest

@@ -75,7 +75,7 @@ def outcome_sql(rules: Rules, table: str, row: str = "staged") -> dict[str, str]
         f"CASE WHEN {row}.address_folded = contact.address_folded THEN contact.address ELSE {outcome['address']} END"
     )
     outcome["address_folded"] = pick("address_folded", policies.get("address", Policy.OVERWRITE))
-    for column in ('"values"', "folded"):
+    for column in ("own", "folded"):
         new = f"CAST({row}.{column} AS jsonb)"
         outcome[column] = f"((({new} - :others_than_fill) || contact.{column}) || ({new} - :kept_or_filled))"
     return outcome
@@ -122,8 +122,8 @@ def resolve_rows(tx: Transaction, import_id: int, rules: Rules) -> RowCounts:
     for statement in _resolve_sql(table, rules.key):
         change_sql(tx, statement)
     outcome = outcome_sql(rules, table)
-    after = ", ".join(outcome[column] for column in (*STANDARD, '"values"'))
-    before = ", ".join(f"contact.{column}" for column in (*STANDARD, '"values"'))
+    after = ", ".join(outcome[column] for column in (*STANDARD, "own"))
+    before = ", ".join(f"contact.{column}" for column in (*STANDARD, "own"))
     change_sql(
         tx,
         with_lists(
@@ -164,7 +164,7 @@ def resolve_rows(tx: Transaction, import_id: int, rules: Rules) -> RowCounts:
     )
 
 
-_AS_RECORD = """CAST({row}."values" AS jsonb) || jsonb_strip_nulls(jsonb_build_object('contact_no', {row}.contact_no,
+_AS_RECORD = """CAST({row}.own AS jsonb) || jsonb_strip_nulls(jsonb_build_object('contact_no', {row}.contact_no,
     'address', {row}.address, 'first_name', {row}.first_name, 'last_name', {row}.last_name,
     'language', {row}.language))"""
 
@@ -180,7 +180,7 @@ def changed_samples(tx: Transaction, import_id: int, rules: Rules, *, after_row:
                 f"""SELECT verdict.row, contact.id AS contact_id,
                     concat_ws(' ', contact.first_name, contact.last_name) AS name,
                     {_AS_RECORD.format(row="contact")} AS before,
-                    {outcome['"values"']} || jsonb_strip_nulls(jsonb_build_object({after})) AS after
+                    {outcome["own"]} || jsonb_strip_nulls(jsonb_build_object({after})) AS after
                 FROM verdict JOIN {staged(import_id)} AS staged ON staged.row = verdict.row
                 JOIN contact ON contact.id = verdict.contact_id
                 WHERE verdict.verdict = 'changed' AND verdict.row > :after ORDER BY verdict.row LIMIT :limit"""
@@ -203,8 +203,8 @@ def changed_fields(tx: Transaction, import_id: int, rules: Rules) -> dict[str, i
             JOIN {staged(import_id)} AS staged ON staged.row = verdict.row
             JOIN contact ON contact.id = verdict.contact_id
             CROSS JOIN LATERAL (
-                SELECT one.key FROM jsonb_each({outcome['"values"']}) AS one
-                WHERE one.value IS DISTINCT FROM contact."values"->one.key
+                SELECT one.key FROM jsonb_each({outcome["own"]}) AS one
+                WHERE one.value IS DISTINCT FROM contact.own->one.key
                 UNION ALL {standard}) AS changed(key)
             WHERE verdict.verdict = 'changed' GROUP BY 1"""
         ),

@@ -96,7 +96,7 @@ def dead_jobs(tx: Transaction) -> list[int]:
     return [row.id for row in rows]
 
 
-_COLUMNS = 'row, record, contact_no, address, address_folded, first_name, last_name, language, "values", folded, search, tags, topics, audiences'
+_COLUMNS = "row, record, contact_no, address, address_folded, first_name, last_name, language, own, folded, search, tags, topics, audiences"
 
 
 # Lists of texts of different lengths make no array of arrays; each comes as JSON.
@@ -111,7 +111,7 @@ def stage_rows(tx: Transaction, import_id: int, validated: Iterable[TakenRow | R
     change_sql(
         tx,
         f"""CREATE UNLOGGED TABLE {table} (row integer, record integer, contact_no text COLLATE "C", address text,
-            address_folded text COLLATE "C", first_name text, last_name text, language text, "values" text, folded text,
+            address_folded text COLLATE "C", first_name text, last_name text, language text, own text, folded text,
             search text, tags text[], topics text[], audiences bigint[])""",
     )
     cursor = psycopg_connection(tx).cursor()

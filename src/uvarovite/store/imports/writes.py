@@ -30,8 +30,8 @@ def write_rows(tx: Transaction, import_id: int, rules: Rules, *, change_set_id: 
             f"""INSERT INTO contact_change (change_set_id, contact_id, changes)
             SELECT :set, contact.id, (
                 SELECT jsonb_object_agg(one.key, jsonb_build_object('before', one.before, 'after', one.after)) FROM (
-                    SELECT key, contact."values"->key AS before, value AS after FROM jsonb_each({outcome['"values"']})
-                    WHERE value IS DISTINCT FROM contact."values"->key
+                    SELECT key, contact.own->key AS before, value AS after FROM jsonb_each({outcome["own"]})
+                    WHERE value IS DISTINCT FROM contact.own->key
                     UNION ALL {standard}) AS one(key, before, after))
             FROM verdict JOIN {table} AS staged ON staged.row = verdict.row
             JOIN contact ON contact.id = verdict.contact_id WHERE verdict.verdict = 'changed'"""
@@ -59,11 +59,11 @@ def write_rows(tx: Transaction, import_id: int, rules: Rules, *, change_set_id: 
     change_sql(tx, "ANALYZE brought")
     change_sql(
         tx,
-        f"""INSERT INTO contact (id, contact_no, address, address_folded, first_name, last_name, language, "values",
+        f"""INSERT INTO contact (id, contact_no, address, address_folded, first_name, last_name, language, own,
                 folded, import_id, created_at, updated_at)
             OVERRIDING SYSTEM VALUE
             SELECT brought.contact_id, contact_no, address, address_folded, first_name, last_name,
-                language, CAST("values" AS jsonb), CAST(folded AS jsonb), :import_id, :now, :now
+                language, CAST(own AS jsonb), CAST(folded AS jsonb), :import_id, :now, :now
             FROM {table} AS staged JOIN brought ON brought.row = staged.row WHERE brought.verdict = 'new'""",
         {"import_id": import_id, "now": now},
     )

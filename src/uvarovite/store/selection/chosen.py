@@ -45,8 +45,8 @@ def set_field(
         before, after = f"to_jsonb(contact.{key})", "to_jsonb(CAST(:stored AS text))"
         assigned = f"{key} = :stored"
     else:
-        before, after = '"values"->CAST(:key AS text)', "nullif(CAST(:stored AS jsonb), 'null')"
-        assigned = '"values" = ' + with_key_sql('"values"', ":key", ":stored")
+        before, after = "own->CAST(:key AS text)", "nullif(CAST(:stored AS jsonb), 'null')"
+        assigned = "own = " + with_key_sql("own", ":key", ":stored")
     change_sql(
         tx,
         f"""INSERT INTO contact_change (change_set_id, contact_id, changes)

@@ -29,7 +29,7 @@ def blank_chosen(tx: Transaction, now: datetime) -> None:
     change_sql(
         tx,
         """UPDATE contact SET contact_no = NULL, address = NULL, address_folded = NULL, first_name = NULL,
-                last_name = NULL, language = NULL, "values" = '{}', folded = '{}', updated_at = :now,
+                last_name = NULL, language = NULL, own = '{}', folded = '{}', updated_at = :now,
                 deleted_at = coalesce(deleted_at, :now), erased_at = :now
             FROM chosen WHERE contact.id = chosen.contact_id""",
         {"now": now},

@@ -23,7 +23,7 @@ def chosen_rows(tx: Transaction) -> Iterator[Row[Any]]:
     begin = 0
     while rows := run_sql(
         tx,
-        f"""SELECT placed.place, contact.id, contact_no, address, first_name, last_name, language, "values" AS own,
+        f"""SELECT placed.place, contact.id, contact_no, address, first_name, last_name, language, own,
                 created_at,
                 ARRAY(SELECT topic.name FROM consent JOIN topic ON topic.id = consent.topic_id {AT_ADDRESS}
                     WHERE consent.contact_id = contact.id AND {STATE} = 'subscribed' ORDER BY topic.position) AS topics,

@@ -79,7 +79,7 @@ class After:
     contact_id: int
 
 
-_SHOWN = f"""contact.id, contact_no, address, first_name, last_name, language, "values", created_at,
+_SHOWN = f"""contact.id, contact_no, address, first_name, last_name, language, own, created_at,
     (SELECT coalesce(json_agg(json_build_array(topic.key, {STATE}, consent.paused_until) ORDER BY topic.position),
             '[]') FROM consent JOIN topic ON topic.id = consent.topic_id {AT_ADDRESS}
         WHERE consent.contact_id = contact.id AND consent.state <> 'never') AS topics,

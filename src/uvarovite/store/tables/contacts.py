@@ -48,7 +48,7 @@ NAME_KEY = "coalesce((folded->>'last_name') || E'\\x01' || coalesce(folded->>'fi
 
 
 class Contact(SQLModel, table=True):
-    """A person. `values` holds the custom fields, `folded` the folded form of every text.
+    """A person. `own` holds the values of the organisation's own fields, `folded` the folded form of every text.
 
     Rows are never removed: a deleted one is marked and can be brought back for a while; an erased one has lost all that
     it said about the person. `import_id` names the import that made the row, `merged_into` whom a duplicate became.
@@ -73,7 +73,7 @@ class Contact(SQLModel, table=True):
     first_name: str | None = Field(default=None, sa_column=text_column(nullable=True))
     last_name: str | None = Field(default=None, sa_column=text_column(nullable=True))
     language: str | None = Field(default=None, sa_column=text_column(nullable=True))
-    values: dict[str, Any] = Field(default_factory=dict, sa_column=by_field_column())
+    own: dict[str, Any] = Field(default_factory=dict, sa_column=by_field_column())
     folded: dict[str, Any] = Field(default_factory=dict, sa_column=by_field_column())
     import_id: int | None = Field(default=None, sa_column=Column(BigInteger, nullable=True))
     created_at: datetime = Field(sa_column=instant_column())

@@ -79,7 +79,7 @@ export function ContactsPage({ place, onPlace }: ContactsPageProps) {
           </Menu>
           <May be="contacts">
             <Button onClick={add.open}>Add a person</Button>
-            <ButtonLink to="/contacts/bring-in" variant="filled">
+            <ButtonLink to="/contacts/import" variant="filled">
               Import people
             </ButtonLink>
           </May>

@@ -50,14 +50,14 @@ function SourceEditor({ source, files }: SourceEditorProps) {
   });
   const pull = useMutation({
     mutationFn: () => take(client.POST("/api/sources/{source_id}/pull", path)),
-    onSuccess: (view) => navigate({ to: "/contacts/bring-in", search: { import: view.id } }),
+    onSuccess: (view) => navigate({ to: "/contacts/import", search: { import: view.id } }),
     onSettled: () => renew(queries, "sources"),
   });
   const remove = useMutation({
     mutationFn: () => take(client.DELETE("/api/sources/{source_id}", path)),
     onSuccess: () => {
       void renew(queries, "sources");
-      navigate({ to: "/contacts/bring-in", search: {} });
+      navigate({ to: "/contacts/import", search: {} });
     },
   });
   const fault = save.error ?? pull.error ?? remove.error;
@@ -68,7 +68,7 @@ function SourceEditor({ source, files }: SourceEditorProps) {
         title={source?.name ?? "New live source"}
         about="another SQL database, which is read and never changed"
       >
-        <ButtonLink to="/contacts/bring-in">Back to importing</ButtonLink>
+        <ButtonLink to="/contacts/import">Back to importing</ButtonLink>
         {source && may("contacts") && (
           <Button variant="filled" disabled={changed} loading={pull.isPending} onClick={() => pull.mutate()}>
             Fetch now and preview

@@ -2,7 +2,7 @@ import { opened } from "../../ui";
 
 export type { ContactsPlace } from "./place";
 
-export const BringInPage = opened(() => import("./BringInPage"), "BringInPage");
+export const ImportPage = opened(() => import("./ImportPage"), "ImportPage");
 export const ContactsPage = opened(() => import("./ContactsPage"), "ContactsPage");
 export const DuplicatesPage = opened(() => import("./DuplicatesPage"), "DuplicatesPage");
 export const RecordPage = opened(() => import("./RecordPage"), "RecordPage");

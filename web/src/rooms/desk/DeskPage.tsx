@@ -22,7 +22,7 @@ export function DeskPage() {
         about={`${count(desk.contacts)} contacts, ${desk.campaigns === 1 ? "1 campaign" : `${count(desk.campaigns)} campaigns`}`}
       >
         <May be="contacts">
-          <ButtonLink to="/contacts/bring-in">Import people</ButtonLink>
+          <ButtonLink to="/contacts/import">Import people</ButtonLink>
         </May>
         <ButtonLink to="/campaigns" variant="filled">
           Open campaigns

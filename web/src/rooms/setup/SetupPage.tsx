@@ -4,8 +4,8 @@ import { useMay, vocabularyQuery, wordsOf } from "../../api";
 import { Empty, PageHead, Trouble } from "../../ui";
 import { AccountPart } from "./parts/AccountPart";
 import { AuditPart, type AuditPlace } from "./parts/AuditPart";
-import { CarePart } from "./parts/CarePart";
 import { FieldsPart } from "./parts/FieldsPart";
+import { LimitsPart } from "./parts/LimitsPart";
 import { OrganisationPart } from "./parts/OrganisationPart";
 import { RelayCard } from "./parts/RelayCard";
 import { SendersPart } from "./parts/SendersPart";
@@ -45,7 +45,7 @@ export function SetupPage({ part, log, onLog }: Props) {
       </section>
     ),
     topics: () => <TopicsPart vocabulary={vocabulary} />,
-    limits: () => <CarePart />,
+    limits: () => <LimitsPart />,
     fields: () => <FieldsPart fields={vocabulary.fields} />,
     users: () => <UsersPart />,
     log: () => <AuditPart place={log} onPlace={onLog} />,

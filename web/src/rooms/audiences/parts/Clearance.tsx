@@ -155,7 +155,7 @@ function GateLine({ gate, matched, label, open, onToggle, asked, cleared, onLift
 function Mend({ to, asked }: { to: string; asked: Cleared }) {
   switch (to) {
     case "imports":
-      return <Link to="/contacts/bring-in">Import a file</Link>;
+      return <Link to="/contacts/import">Import a file</Link>;
     case "topic":
       return (
         <Link to="/set-up/$part" params={{ part: "topics" }}>
@@ -222,7 +222,7 @@ function Judged({ asked, gate }: { asked: Cleared; gate: string | null }) {
               <>
                 {" "}
                 · came with{" "}
-                <Link to="/contacts/bring-in" search={{ import: person.import_id }}>
+                <Link to="/contacts/import" search={{ import: person.import_id }}>
                   {person.file}
                 </Link>
               </>

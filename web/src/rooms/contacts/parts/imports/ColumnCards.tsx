@@ -2,7 +2,7 @@ import { Loader, NativeSelect } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { type Schemas, vocabularyQuery } from "../../../../api";
-import { type ColumnPick, confidenceWords, pickOf, withPick, withReading } from "../../../../core/bringIn";
+import { type ColumnPick, confidenceWords, pickOf, withPick, withReading } from "../../../../core/imports";
 import { Trouble } from "../../../../ui";
 import { FieldDialog } from "../../../setup";
 import type { ImportView } from "../../useImport";

@@ -1,6 +1,6 @@
 import { Button, NativeSelect } from "@mantine/core";
 import type { Schemas } from "../../../../api";
-import type { ColumnPick, DateOrder } from "../../../../core/bringIn";
+import type { ColumnPick, DateOrder } from "../../../../core/imports";
 
 interface ColumnDoubtsProps {
   column: Schemas["ColumnMatch"];

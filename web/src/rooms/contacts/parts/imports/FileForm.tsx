@@ -1,7 +1,7 @@
 import { NativeSelect, TextInput } from "@mantine/core";
 import { useEffect, useState } from "react";
 import type { Schemas } from "../../../../api";
-import { delimiterWords } from "../../../../core/bringIn";
+import { delimiterWords } from "../../../../core/imports";
 import { Trouble } from "../../../../ui";
 import type { ImportView } from "../../useImport";
 import classes from "./FileForm.module.css";

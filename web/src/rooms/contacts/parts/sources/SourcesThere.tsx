@@ -16,7 +16,7 @@ export function SourcesThere() {
   const pull = useMutation({
     mutationFn: (id: number) =>
       take(client.POST("/api/sources/{source_id}/pull", { params: { path: { source_id: id } } })),
-    onSuccess: (view) => navigate({ to: "/contacts/bring-in", search: { import: view.id } }),
+    onSuccess: (view) => navigate({ to: "/contacts/import", search: { import: view.id } }),
     onSettled: () => renew(queries, "sources"),
   });
   return (

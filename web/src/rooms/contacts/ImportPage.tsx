@@ -2,10 +2,10 @@ import { Button, Progress, TagsInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useMay, vocabularyQuery, wordsOf } from "../../api";
-import { columnPicks } from "../../core/bringIn";
+import { columnPicks } from "../../core/imports";
 import { count } from "../../core/words";
 import { ButtonLink, Empty, Page, PageHead, Trouble } from "../../ui";
-import classes from "./BringInPage.module.css";
+import classes from "./ImportPage.module.css";
 import { ColumnCards } from "./parts/imports/ColumnCards";
 import { ConsentAsk } from "./parts/imports/ConsentAsk";
 import { DropPlace } from "./parts/imports/DropPlace";
@@ -16,16 +16,16 @@ import { ImportsDone } from "./parts/imports/ImportsDone";
 import { SourcesThere } from "./parts/sources/SourcesThere";
 import { type ImportView, useImport } from "./useImport";
 
-interface BringInPageProps {
+interface ImportPageProps {
   /** The import that is looked at; undefined at the beginning. */
   id: number | undefined;
   onImport: (id: number | undefined) => void;
 }
 
-/** Bringing people in: a file or pasted cells, what it would do, how they opted in, write it, undo it. */
-export function BringInPage({ id, onImport }: BringInPageProps) {
-  const bringing = useImport(id, onImport);
-  const { view, look, write, fault, busy } = bringing;
+/** Importing people: a file or pasted cells, what it would do, how they opted in, write it, undo it. */
+export function ImportPage({ id, onImport }: ImportPageProps) {
+  const importing = useImport(id, onImport);
+  const { view, look, write, fault, busy } = importing;
   const [typed, setLegalBasis] = useState<string>();
   // A live source's pulls go on with the legal basis that was stated for it.
   const legalBasis = typed ?? view?.legal_basis ?? "";
@@ -46,8 +46,8 @@ export function BringInPage({ id, onImport }: BringInPageProps) {
         <>
           <DropPlace
             busy={busy}
-            onFile={(chosen) => bringing.file.mutate(chosen)}
-            onCells={(text) => bringing.cells.mutate(text)}
+            onFile={(chosen) => importing.file.mutate(chosen)}
+            onCells={(text) => importing.cells.mutate(text)}
           />
           <SourcesThere />
           <ImportsDone />
@@ -73,10 +73,10 @@ export function BringInPage({ id, onImport }: BringInPageProps) {
             onLegalBasis={setLegalBasis}
           />
           <Tags view={view} onTags={(tags) => look.mutate({ tags })} />
-          <End bringing={bringing} view={view} legalBasis={legalBasis} pending={write.isPending} />
+          <End importing={importing} view={view} legalBasis={legalBasis} pending={write.isPending} />
         </>
       )}
-      {view && written && <ImportReport view={view} onNext={bringing.begin} />}
+      {view && written && <ImportReport view={view} onNext={importing.begin} />}
     </Page>
   );
 }
@@ -110,13 +110,13 @@ function UnderWay({ view }: { view: ImportView }) {
 }
 
 interface EndProps {
-  bringing: ReturnType<typeof useImport>;
+  importing: ReturnType<typeof useImport>;
   view: ImportView;
   legalBasis: string;
   pending: boolean;
 }
 
-function End({ bringing, view, legalBasis, pending }: EndProps) {
+function End({ importing, view, legalBasis, pending }: EndProps) {
   const stated = view.topic !== null || Object.keys(view.topics_named).length > 0;
   const open = view.columns.filter((column) => column.open.length > 0 && column.use === "field");
   const usable = view.new + view.changed + view.same;
@@ -127,13 +127,13 @@ function End({ bringing, view, legalBasis, pending }: EndProps) {
         size="sm"
         loading={pending}
         disabled={
-          usable === 0 || open.length > 0 || bringing.busy || (stated && legalBasis.trim().length < 5)
+          usable === 0 || open.length > 0 || importing.busy || (stated && legalBasis.trim().length < 5)
         }
-        onClick={() => bringing.write.mutate({ topic: view.topic ?? null, legal_basis: legalBasis })}
+        onClick={() => importing.write.mutate({ topic: view.topic ?? null, legal_basis: legalBasis })}
       >
         {`Import ${count(view.new)} new and ${count(view.changed)} changed`}
       </Button>
-      <Button size="sm" onClick={() => bringing.discard.mutate()}>
+      <Button size="sm" onClick={() => importing.discard.mutate()}>
         Cancel
       </Button>
       <span className="soft">

@@ -1,4 +1,4 @@
-"""Bringing people into the small museum, as the screen does it."""
+"""Importing people into the small museum, as the screen does it."""
 
 from typing import Any
 
@@ -42,7 +42,7 @@ def write(museum: Museum, view: ImportView, topic: str | None = None, legal_basi
     return writing.write_import(museum.database, SYSTEM, view.id, topic=topic, legal_basis=legal_basis, now=NOW)
 
 
-def bring_in(museum: Museum, content: str | bytes, *, filename: str = "x.csv", **told: Any) -> ImportView:
+def import_people(museum: Museum, content: str | bytes, *, filename: str = "x.csv", **told: Any) -> ImportView:
     """Look and write in one go, as the command line does."""
     raw = content.encode() if isinstance(content, str) else content
     given = {"topic": None, "legal_basis": "", "now": NOW, "hasher": HASHER, **told}

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { columnPicks, confidenceWords, delimiterWords, pickOf, withPick, withReading } from "./bringIn";
+import { columnPicks, confidenceWords, delimiterWords, pickOf, withPick, withReading } from "./imports";
 
 const column = (header: string, field: string | null) => ({
   header,

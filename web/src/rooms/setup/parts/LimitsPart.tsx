@@ -4,38 +4,38 @@ import { type FormEvent, useState } from "react";
 import { client, renew, type Schemas, take, wordsOf } from "../../../api";
 import { announce, PageHead, Trouble } from "../../../ui";
 import { Caps } from "./Caps";
-import classes from "./CarePart.module.css";
+import classes from "./LimitsPart.module.css";
 
-type Care = Schemas["CareView"];
+type Limits = Schemas["FrequencyLimits"];
 
-const KEPT: { value: Care["kept_record"]; label: string }[] = [
+const KEPT: { value: Limits["kept_record"]; label: string }[] = [
   { value: "first_added", label: "the one that was added first" },
   { value: "last_changed", label: "the one that was changed last" },
   { value: "fullest", label: "the one with most filled in" },
 ];
 
 /** How often one person may be written to, and which record of an address is kept. */
-export function CarePart() {
-  const { data: care, error } = useQuery({
-    queryKey: ["care"],
-    queryFn: () => take(client.GET("/api/care")),
+export function LimitsPart() {
+  const { data: limits, error } = useQuery({
+    queryKey: ["limits"],
+    queryFn: () => take(client.GET("/api/limits")),
   });
   return (
     <section aria-label="Frequency limits">
       <PageHead title="Frequency limits" />
       {error && <Trouble>{wordsOf(error)}</Trouble>}
-      {care && <CareForm key={JSON.stringify(care)} care={care} />}
+      {limits && <LimitsForm key={JSON.stringify(limits)} limits={limits} />}
     </section>
   );
 }
 
-function CareForm({ care }: { care: Care }) {
+function LimitsForm({ limits }: { limits: Limits }) {
   const queries = useQueryClient();
-  const [draft, setDraft] = useState(care);
+  const [draft, setDraft] = useState(limits);
   const save = useMutation({
-    mutationFn: () => take(client.PUT("/api/care", { body: draft })),
+    mutationFn: () => take(client.PUT("/api/limits", { body: draft })),
     onSuccess: () => {
-      void renew(queries, "care", "clearance", "campaigns");
+      void renew(queries, "limits", "clearance", "campaigns");
       announce("Kept: it holds for every clearance from now on.");
     },
   });
@@ -43,9 +43,9 @@ function CareForm({ care }: { care: Care }) {
     event.preventDefault();
     save.mutate();
   }
-  const changed = JSON.stringify(draft) !== JSON.stringify(care);
+  const changed = JSON.stringify(draft) !== JSON.stringify(limits);
   return (
-    <form className={classes.care} onSubmit={submit}>
+    <form className={classes.limits} onSubmit={submit}>
       <Caps
         week={draft.week_cap}
         month={draft.month_cap}
@@ -58,7 +58,7 @@ function CareForm({ care }: { care: Care }) {
         value={draft.kept_record}
         data={KEPT}
         onChange={(event) =>
-          setDraft({ ...draft, kept_record: event.currentTarget.value as Care["kept_record"] })
+          setDraft({ ...draft, kept_record: event.currentTarget.value as Limits["kept_record"] })
         }
       />
       {save.error && <Trouble>{wordsOf(save.error)}</Trouble>}

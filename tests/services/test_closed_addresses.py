@@ -1,6 +1,7 @@
 """What a person closed stays closed for their address: the record may be deleted, merged, corrected or brought in anew."""
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 from pathlib import Path
 
@@ -16,7 +17,7 @@ from tests.support.museum import HASHER, NOW, Museum, explained
 from tests.support.sending import claim, kit_of, send, send_all
 from tests.support.till import Till
 from uvarovite.core.accounts import SYSTEM
-from uvarovite.core.consent import AddressClosing, closed_sql
+from uvarovite.core.consent import closed_sql
 from uvarovite.core.delivery import AnswerKind
 from uvarovite.core.delivery.answers import Answer, Meaning
 from uvarovite.services.audiences.clearance import people_behind
@@ -226,6 +227,29 @@ def test_the_ledger_is_never_emptied(database: Database) -> None:
         assert isinstance(fault.value.orig, psycopg.errors.RestrictViolation)
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Closing:
+    """What stands at an address for one topic. Each `spares` is None where nobody is spared; instants are aware."""
+
+    left_at: datetime | None = None
+    left_spares: datetime | None = None
+    paused_until: datetime | None = None
+    paused_spares: datetime | None = None
+
+    def has_left(self, subscribed_since: datetime | None) -> bool:
+        """Is somebody whose present state began at `subscribed_since` (None: never asked) closed by a leaving?"""
+        return self.left_at is not None and _is_late(subscribed_since, self.left_spares)
+
+    def pauses(self, subscribed_since: datetime | None, now: datetime) -> bool:
+        """Do they pause by what was said at their address?"""
+        running = self.paused_until is not None and self.paused_until > now
+        return running and _is_late(subscribed_since, self.paused_spares)
+
+
+def _is_late(since: datetime | None, spares: datetime | None) -> bool:
+    return since is None or spares is None or since > spares
+
+
 moments = st.none() | st.integers(0, 5).map(lambda hours: NOW + timedelta(hours=hours))
 
 
@@ -238,14 +262,12 @@ def anywhere(cluster: Cluster) -> Iterator[Database]:
 
 
 @given(
-    closing=st.builds(
-        AddressClosing, left_at=moments, left_spares=moments, paused_until=moments, paused_spares=moments
-    ),
+    closing=st.builds(Closing, left_at=moments, left_spares=moments, paused_until=moments, paused_spares=moments),
     since=moments,
     now=moments.filter(lambda one: one is not None),
 )
 def test_the_database_reads_a_closing_as_the_core_does(
-    anywhere: Database, closing: AddressClosing, since: datetime | None, now: datetime
+    anywhere: Database, closing: Closing, since: datetime | None, now: datetime
 ) -> None:
     columns = {one: getattr(closing, one) for one in ("left_at", "left_spares", "paused_until", "paused_spares")}
     row = ", ".join(f"CAST(:{one} AS timestamptz) AS {one}" for one in columns)

@@ -10,7 +10,7 @@ import uvarovite.services
 from tests.support.acting import acting
 from tests.support.museum import NOW, Museum
 from uvarovite.core.accounts import ACTIONS, Role
-from uvarovite.services.accounts.permitted import NotAllowed, permission_of
+from uvarovite.services.accounts.permitted import NotAllowed
 from uvarovite.services.campaigns.campaigns import get_campaign
 from uvarovite.services.campaigns.releases import release
 from uvarovite.services.delivery.dispatch import pause
@@ -52,7 +52,7 @@ def services() -> dict[str, set[str]]:
             if name.startswith("_") or not inspect.isfunction(one) or one.__module__ != module.name:
                 continue
             takes = list(inspect.signature(one).parameters)
-            if takes[:1] == ["database"] and permission_of(one) is None:
+            if takes[:1] == ["database"] and not hasattr(one, "permission"):
                 found.setdefault(module.name.removeprefix(f"{root.__name__}."), set()).add(name)
     return found
 

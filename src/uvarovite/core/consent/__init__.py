@@ -1,6 +1,6 @@
 """Consent per topic as a ledger of events, and the suppression list."""
 
-from uvarovite.core.consent.closing import AddressClosing, closed_sql
+from uvarovite.core.consent.closing import closed_sql
 from uvarovite.core.consent.evidence import EVIDENCE_FORM, NO_EVIDENCE, ConsentEvidence
 from uvarovite.core.consent.ledger import (
     TRANSITIONS,
@@ -32,7 +32,6 @@ __all__ = [
     "REASON_WORDS",
     "STATE_WORDS",
     "TRANSITIONS",
-    "AddressClosing",
     "ConsentEvent",
     "ConsentEventKind",
     "ConsentEvidence",

@@ -96,10 +96,6 @@ class ConsentStanding:
     paused_until: datetime | None = None
     confirmed: bool = False
 
-    def may_get(self, now: datetime) -> bool:
-        """Is the person subscribed and not pausing?"""
-        return self.state is ConsentState.SUBSCRIBED and (self.paused_until is None or self.paused_until <= now)
-
 
 def fold_consent(events: Iterable[ConsentEvent]) -> ConsentStanding:
     """The standing after the events, in the order in which they were recorded."""

@@ -4,7 +4,7 @@ A source is only ever read. Its rows become cells, so that everything after that
 """
 
 import re
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from decimal import Decimal
@@ -143,9 +143,6 @@ class Every(StrEnum):
     HOUR = "hour"
     DAY = "day"
     WEEK = "week"
-
-
-WEEKDAYS: Sequence[str] = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

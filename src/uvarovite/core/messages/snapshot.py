@@ -43,7 +43,7 @@ class Setting:
     key_id: int
 
     def context(self, record: Record, clock: Clock, language: str | None) -> InlayContext:
-        """The merge context of one person. `language` is the message's; None: it was released before messages had one."""
+        """What the inlays of one person see. `language` is the message's; None: it was released before messages had one."""
         told = record.get("language")
         reader = told if isinstance(told, str) else None
         return InlayContext(

@@ -9,7 +9,6 @@ from argon2.exceptions import InvalidHashError, VerifyMismatchError
 from uvarovite.services.errors import BadInput
 
 SHORTEST_PASSWORD = 10
-LONGEST_PASSWORD = 1_000
 
 _hasher = PasswordHasher()
 # Verified against when the account is unknown, so that both answers take the same time.

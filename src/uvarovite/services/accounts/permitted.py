@@ -53,8 +53,3 @@ def needs(permission: Permission) -> Callable[[Service[_Rest, _Result]], Service
         return cast(Service[_Rest, _Result], asked)
 
     return guarded
-
-
-def permission_of(service: Callable[..., Any]) -> Permission | None:
-    """What a service needs, where it is one that somebody asks for."""
-    return getattr(service, "permission", None)

@@ -21,7 +21,7 @@ STORED: list[dict[str, Any]] = json.loads((Path(__file__).parent / "stored_forms
 
 # What has no form of its own: something for each field by its key, facts by their name, and what stands in an editor.
 OPEN = {
-    "contact.values",
+    "contact.own",
     "contact.folded",
     "contact_change.changes",
     "delivery.record",

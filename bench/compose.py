@@ -8,7 +8,7 @@ from email.message import EmailMessage
 from email.policy import SMTP
 
 from uvarovite.core.contacts import STANDARD_FIELDS, Field, record_to_json
-from uvarovite.core.messages import NEWEST_RENDERER, Composer, Setting, Snapshot
+from uvarovite.core.messages import NEWEST_RENDERER, Composer, Letterhead, Snapshot
 from uvarovite.core.responses import derive_keyring
 from uvarovite.demo.story import MESSAGE, founding
 from uvarovite.services.messages.composing import SignedTokens
@@ -18,7 +18,7 @@ NOW = datetime(2026, 11, 23, 9, tzinfo=UTC)
 
 
 def _composer() -> Composer:
-    setting = Setting(
+    letterhead = Letterhead(
         organisation="Skarn Valley Mineral Museum",
         postal_address="1 Slate Row",
         locale="en_GB",
@@ -35,7 +35,7 @@ def _composer() -> Composer:
     own = founding(smtp_host="127.0.0.1", smtp_port=8041).fields
     fields: dict[str, Field] = {field.key: field for field in (*STANDARD_FIELDS, *own)}
     return Composer(
-        snapshot=Snapshot(setting=setting, fields=fields, renderer=NEWEST_RENDERER),
+        snapshot=Snapshot(letterhead=letterhead, fields=fields, renderer=NEWEST_RENDERER),
         content=MESSAGE.model_dump(mode="json"),
         run_id=1,
         tokens=SignedTokens(derive_keyring(b"a secret for measurements"), 1),

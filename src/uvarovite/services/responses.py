@@ -144,7 +144,7 @@ def _leave_page(tx: Transaction, delivery: Delivery) -> LeavePage:
         (row.state for row in consent_store.consent_of_contact(tx, delivery.contact_id) if row.id == topic.id), None
     )
     return LeavePage(
-        organisation=run.snapshot.setting.organisation,
+        organisation=run.snapshot.letterhead.organisation,
         topic=topic.name,
         language=delivery.record.get("language"),
         left=own == "left" and closings.is_closed(tx, delivery.address_folded, run.topic_id),

@@ -17,7 +17,7 @@ from uvarovite.core.messages.footer import LANGUAGES
 from uvarovite.core.messages.links import Links, MessageLink, link_address, plain_links
 from uvarovite.core.messages.render import CompiledMessage, Footer, RenderedMessage, compile_message
 from uvarovite.core.messages.renderers import NEWEST_RENDERER
-from uvarovite.core.messages.snapshot import SNAPSHOT_FORM, Setting, Snapshot
+from uvarovite.core.messages.snapshot import SNAPSHOT_FORM, Letterhead, Snapshot
 
 __all__ = [
     "CONTENT_FORM",
@@ -33,13 +33,13 @@ __all__ = [
     "Envelope",
     "Footer",
     "Heading",
+    "Letterhead",
     "Links",
     "MessageContent",
     "MessageLink",
     "Paragraph",
     "PartProblem",
     "RenderedMessage",
-    "Setting",
     "Snapshot",
     "Tokens",
     "assemble",

@@ -45,7 +45,7 @@ class Composer:
     """Composes the messages of one run; compiled once, then a pure function of a delivery."""
 
     def __init__(self, *, snapshot: Snapshot, content: Mapping[str, Any], run_id: int, tokens: Tokens) -> None:
-        self.setting = snapshot.setting
+        self.letterhead = snapshot.letterhead
         self._fields = snapshot.fields
         self._renderer = RENDERERS[snapshot.renderer]
         words = self._renderer.read(content)
@@ -57,7 +57,7 @@ class Composer:
 
     def links_for(self, delivery_id: int) -> Links:
         """The tracked links of one delivery. A mailto link is never tracked: it opens no page."""
-        base = self.setting.public_url
+        base = self.letterhead.public_url
         return Links(
             click=lambda number, address: (
                 address
@@ -70,7 +70,7 @@ class Composer:
 
     def message_id(self, delivery_id: int) -> str:
         """The Message-ID of a delivery, without brackets."""
-        return f"{self._run_id}.{delivery_id}.{self.setting.topic_key}@{self.setting.list_domain}"
+        return f"{self._run_id}.{delivery_id}.{self.letterhead.topic_key}@{self.letterhead.list_domain}"
 
     def own_addresses(self, record_json: Mapping[str, Any], marked_at: datetime) -> dict[int, str]:
         """Where the links lead that hold something of the person's own, by number."""
@@ -78,7 +78,9 @@ class Composer:
         if not own:
             return {}
         record = record_from_json(record_json, self._fields)
-        addresses = self._compiled.links(record, self.setting.context(record, self._clock(marked_at), self._language))
+        addresses = self._compiled.links(
+            record, self.letterhead.context(record, self._clock(marked_at), self._language)
+        )
         return {number: addresses[number] for number in own}
 
     def compose(
@@ -93,22 +95,22 @@ class Composer:
         """The message of one delivery, as of when it was marked as being sent."""
         record = record_from_json(record_json, self._fields)
         links = self.links_for(delivery_id)
-        context = self.setting.context(record, self._clock(marked_at), self._language)
-        rendered = self._compiled.render(record, context, links, self.setting.footer(consent_since))
+        context = self.letterhead.context(record, self._clock(marked_at), self._language)
+        rendered = self._compiled.render(record, context, links, self.letterhead.footer(consent_since))
         names = [record.get("first_name"), record.get("last_name")]
         envelope = Envelope(
             message_id=self.message_id(delivery_id),
             date=marked_at,
-            from_name=self.setting.from_name,
-            from_address=self.setting.from_address,
+            from_name=self.letterhead.from_name,
+            from_address=self.letterhead.from_address,
             to_name=" ".join(name for name in names if isinstance(name, str)),
             to_address=address,
-            reply_to=self.setting.reply_to,
-            list_id=f"{self.setting.topic_key}.{self.setting.list_domain}",
+            reply_to=self.letterhead.reply_to,
+            list_id=f"{self.letterhead.topic_key}.{self.letterhead.list_domain}",
             unsubscribe_url=links.unsubscribe,
         )
         raw = self._renderer.assemble(rendered, envelope)
         return Composed(rendered=rendered, raw=raw, to_address=wire_form(address))
 
     def _clock(self, now: datetime) -> Clock:
-        return Clock.at(now, self.setting.time_zone)
+        return Clock.at(now, self.letterhead.time_zone)

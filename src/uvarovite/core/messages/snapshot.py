@@ -23,7 +23,7 @@ VERSION = 3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Setting:
+class Letterhead:
     """What every message of a run has in common, besides the words. `time_zone` is an IANA name.
 
     `key_id` is the key that its links are signed with.
@@ -73,7 +73,7 @@ class Setting:
 class Snapshot:
     """A snapshot of any version. With `readers_language` formats follow the reader's language, not the message's."""
 
-    setting: Setting
+    letterhead: Letterhead
     fields: FieldMap
     renderer: int
     readers_language: bool = False
@@ -86,7 +86,7 @@ def snapshot_to_json(snapshot: Snapshot) -> dict[str, Any]:
     return {
         "version": VERSION,
         "renderer": snapshot.renderer,
-        "setting": asdict(snapshot.setting),
+        "setting": asdict(snapshot.letterhead),
         "fields": [field_to_json(field) for field in snapshot.fields.values()],
     }
 
@@ -101,15 +101,17 @@ def _fields(stored: Mapping[str, Any]) -> dict[str, Field]:
 
 
 def _first(stored: Mapping[str, Any]) -> Snapshot:
-    return Snapshot(setting=Setting(**stored["setting"]), fields=_fields(stored), renderer=1, readers_language=True)
+    return Snapshot(
+        letterhead=Letterhead(**stored["setting"]), fields=_fields(stored), renderer=1, readers_language=True
+    )
 
 
 def _second(stored: Mapping[str, Any]) -> Snapshot:
-    return Snapshot(setting=Setting(**stored["setting"]), fields=_fields(stored), renderer=1)
+    return Snapshot(letterhead=Letterhead(**stored["setting"]), fields=_fields(stored), renderer=1)
 
 
 def _third(stored: Mapping[str, Any]) -> Snapshot:
-    return Snapshot(setting=Setting(**stored["setting"]), fields=_fields(stored), renderer=stored["renderer"])
+    return Snapshot(letterhead=Letterhead(**stored["setting"]), fields=_fields(stored), renderer=stored["renderer"])
 
 
 _READERS: Mapping[int, Callable[[Mapping[str, Any]], Snapshot]] = {1: _first, 2: _second, 3: _third}

@@ -14,7 +14,7 @@ from uvarovite.services.audiences.clearance import gate_views, terms_for
 from uvarovite.services.campaigns.campaigns import CampaignView, campaign_view
 from uvarovite.services.campaigns.release_checks import load_parts
 from uvarovite.services.errors import Conflict, NotFound, ServiceRefusal
-from uvarovite.services.messages.composing import composer_of, setting_for
+from uvarovite.services.messages.composing import composer_of, letterhead_for
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.audiences import audiences as audience_store
 from uvarovite.store.audiences.differences import Difference
@@ -112,7 +112,7 @@ def release(
                 f"{cleared:,} people are cleared now; it was {seen_cleared:,} when you looked.{_by_name(changed)} "
                 "Nothing was sent: look at Who again.",
             )
-        setting = setting_for(
+        letterhead = letterhead_for(
             require_organisation(tx), parts.topic, parts.sender, public_url=public_url, keyring=keyring
         )
         run = Run(
@@ -125,7 +125,7 @@ def release(
             relay_id=parts.relay.id or 0,
             pace=parts.pace,
             criteria=parts.criteria,
-            snapshot=Snapshot(setting=setting, fields=load_fields(tx), renderer=NEWEST_RENDERER),
+            snapshot=Snapshot(letterhead=letterhead, fields=load_fields(tx), renderer=NEWEST_RENDERER),
             clearance=ReleasedClearance(
                 matched=matched,
                 cleared=cleared,

@@ -59,7 +59,7 @@ def load_run_kit(database: Database, run_id: int, *, keyring: Keyring, secret: b
             composer=composer,
             relay_id=run.relay_id,
             relay=relay_access(relay, secret),
-            from_address=composer.setting.from_address,
+            from_address=composer.letterhead.from_address,
             pace=run.pace,
             retry_delays_seconds=tuple(relay.retry_delays_seconds),
         )

@@ -1,17 +1,17 @@
 """What a run is released with, and the composer of its messages."""
 
-from uvarovite.core.messages import Composer, Setting
+from uvarovite.core.messages import Composer, Letterhead
 from uvarovite.core.responses import Keyring, Purpose, Token, sign_token
 from uvarovite.store.database import Transaction
 from uvarovite.store.messages import stored_words
 from uvarovite.store.tables import Organisation, Run, Sender, Topic
 
 
-def setting_for(
+def letterhead_for(
     organisation: Organisation, topic: Topic, sender: Sender, *, public_url: str, keyring: Keyring
-) -> Setting:
-    """The setting as it is now."""
-    return Setting(
+) -> Letterhead:
+    """The letterhead as it is now."""
+    return Letterhead(
         organisation=organisation.name,
         postal_address=organisation.postal_address,
         locale=organisation.locale,
@@ -57,5 +57,5 @@ def composer_of(tx: Transaction, run: Run, keyring: Keyring) -> Composer:
         snapshot=snapshot,
         content=stored_words(tx, run.message_version_id),
         run_id=run.id or 0,
-        tokens=SignedTokens(keyring, snapshot.setting.key_id),
+        tokens=SignedTokens(keyring, snapshot.letterhead.key_id),
     )

@@ -9,8 +9,8 @@ from uvarovite.core.audiences import Caps
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.expressions import Clock
 from uvarovite.core.messages import (
+    Letterhead,
     MessageContent,
-    Setting,
     check_message,
     compile_message,
     mended,
@@ -24,7 +24,7 @@ from uvarovite.services.audiences.audiences import audience_sql
 from uvarovite.services.audiences.clearance import terms_for
 from uvarovite.services.errors import BadInput, NotFound, ServiceRefusal
 from uvarovite.services.expressions.criteria import ProblemView, problem_view
-from uvarovite.services.messages.composing import setting_for
+from uvarovite.services.messages.composing import letterhead_for
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.services.saving.conflicts import changed_meanwhile
 from uvarovite.store import messages as store
@@ -220,7 +220,7 @@ def look_through_lens(
             terms = replace(terms_for(tx, topic_id=topic_id, now=now, content=content), caps=Caps())
             found = audience_store.cleared_neighbour(tx, sql, terms, from_id=contact_id, step=step)
         contact = contact_store.get_contact(tx, found.id) if found else None
-        setting = setting_or_first(tx, topic_id, sender_id, keyring)
+        letterhead = letterhead_or_first(tx, topic_id, sender_id, keyring)
         if found is None or contact is None or problems:
             return LensView(
                 cleared=cleared,
@@ -234,18 +234,19 @@ def look_through_lens(
                 preheader="",
                 html="",
                 text="",
-                from_name=setting.from_name,
+                from_name=letterhead.from_name,
             )
         record = contact_store.record_of(contact, fields)
-        clock = Clock.at(now, setting.time_zone)
+        clock = Clock.at(now, letterhead.time_zone)
         since = next(
-            (row.since for row in consent_store.consent_of_contact(tx, found.id) if row.key == setting.topic_key), None
+            (row.since for row in consent_store.consent_of_contact(tx, found.id) if row.key == letterhead.topic_key),
+            None,
         )
         rendered = compile_message(content, fields).render(
             record,
-            setting.context(record, clock, content.language),
+            letterhead.context(record, clock, content.language),
             plain_links(),
-            setting.footer(since.date() if since else None),
+            letterhead.footer(since.date() if since else None),
             lens_mark,
         )
         return LensView(
@@ -260,7 +261,7 @@ def look_through_lens(
             preheader=rendered.preheader,
             html=rendered.html,
             text=rendered.text,
-            from_name=setting.from_name,
+            from_name=letterhead.from_name,
         )
 
 
@@ -268,7 +269,7 @@ def _name(contact: Any) -> str:
     return " ".join(filter(None, [contact.first_name, contact.last_name]))
 
 
-def setting_or_first(tx: Transaction, topic_id: int | None, sender_id: int | None, keyring: Keyring) -> Setting:
+def letterhead_or_first(tx: Transaction, topic_id: int | None, sender_id: int | None, keyring: Keyring) -> Letterhead:
     """What a message reads besides the record; the first topic and sender where none is chosen. Raises ServiceRefusal."""
     organisation = require_organisation(tx)
     topic = tx.get(Topic, topic_id) if topic_id else None
@@ -279,4 +280,4 @@ def setting_or_first(tx: Transaction, topic_id: int | None, sender_id: int | Non
     topic = topic or next(iter(consent_store.topics(tx)), None)
     if topic is None:
         raise ServiceRefusal("no_topic", "There is no topic yet.")
-    return setting_for(organisation, topic, sender, public_url="", keyring=keyring)
+    return letterhead_for(organisation, topic, sender, public_url="", keyring=keyring)

@@ -13,7 +13,7 @@ from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs, require, user_of
 from uvarovite.services.addresses import require_address
 from uvarovite.services.errors import BadInput, NotFound, ServiceRefusal
-from uvarovite.services.messages.messages import problem_views, setting_or_first
+from uvarovite.services.messages.messages import letterhead_or_first, problem_views
 from uvarovite.services.organisation.single_mails import PreparedMail
 from uvarovite.store import messages as store
 from uvarovite.store import organisation as organisation_store
@@ -61,28 +61,28 @@ def prepare_test(
         relay = next((one for one in relays if relay_id in (None, one.id)), None)
         if relay is None:
             raise ServiceRefusal("no_relay", "There is no relay to send through yet; add one in Set-up.")
-        setting = setting_or_first(tx, topic_id, sender_id, keyring)
+        letterhead = letterhead_or_first(tx, topic_id, sender_id, keyring)
         record = contact_store.record_of(contact, fields)
         rendered = compile_message(content, fields).render(
             record,
-            setting.context(record, Clock.at(now, setting.time_zone), content.language),
+            letterhead.context(record, Clock.at(now, letterhead.time_zone), content.language),
             plain_links(),
-            setting.footer(None),
+            letterhead.footer(None),
         )
         envelope = Envelope(
-            message_id=f"test.{test_id}@{setting.list_domain}",
+            message_id=f"test.{test_id}@{letterhead.list_domain}",
             date=now,
-            from_name=setting.from_name,
-            from_address=setting.from_address,
+            from_name=letterhead.from_name,
+            from_address=letterhead.from_address,
             to_name="",
             to_address=address,
-            reply_to=setting.reply_to,
+            reply_to=letterhead.reply_to,
             list_id=None,
             unsubscribe_url=None,
         )
         return PreparedMail(
             relay=relay,
-            from_address=setting.from_address,
+            from_address=letterhead.from_address,
             to_address=wire_form(address),
             raw=assemble(rendered, envelope),
             failed="The test was not sent.",

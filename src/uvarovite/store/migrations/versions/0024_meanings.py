@@ -1,4 +1,4 @@
-"""what a relay's answer means is kept as a code, and no column is called by a reserved word"""
+"""what a relay's answer means is kept as a code"""
 
 from alembic import op
 
@@ -37,16 +37,6 @@ WORDS = {
 }
 
 
-STAGED = """
-DO $$ DECLARE one record; BEGIN
-    FOR one IN SELECT table_name FROM information_schema.columns
-        WHERE table_schema = current_schema() AND column_name = 'values' AND table_name LIKE 'import_rows_%' LOOP
-        EXECUTE format('ALTER TABLE %I RENAME COLUMN "values" TO own', one.table_name);
-    END LOOP;
-END $$
-"""
-
-
 def _coded(column: str) -> str:
     cases = " ".join(f"WHEN '{words}' THEN '{code}'" for words, code in WORDS.items())
     return f"CASE {column} {cases} ELSE {column} END"
@@ -54,9 +44,6 @@ def _coded(column: str) -> str:
 
 def upgrade() -> None:
     """Apply. What no version of ours has said stays as it was told."""
-    op.execute('ALTER TABLE contact RENAME COLUMN "values" TO own')
-    # The rows of files that were looked at and not written yet.
-    op.execute(STAGED)
     op.execute("ALTER TABLE attempt RENAME COLUMN words TO meaning")
     op.execute(f"UPDATE attempt SET meaning = {_coded('meaning')}")
     # Nothing moves, so nothing is counted.

@@ -7,6 +7,7 @@ import pytest
 from tests.support.museum import NOW, Museum, make_museum
 from tests.support.sending import LATER, NOBODY, OK, claim, kit_of, send
 from uvarovite.core.accounts import SYSTEM
+from uvarovite.core.campaigns import Pace
 from uvarovite.services.delivery import dispatch
 from uvarovite.services.delivery.dispatch import LEASE, LeaseLost, Told
 from uvarovite.services.selection import bulk
@@ -211,3 +212,38 @@ def test_batches_of_those_told_to_come_back_are_no_larger_than_others(museum: Mu
     assert sum(row.n for row in rows) == 5
     assert all(row.n <= 2 and row.due_at == row.due for row in rows)
     assert len(rows) == 3
+
+
+@pytest.mark.parametrize(
+    ("later_of_first", "later_of_second", "seconds", "sizes"),
+    [
+        # One and two fill a batch of three.
+        (1, 2, 0, [3]),
+        (2, 2, 0, [2, 2]),
+        # Whoever came first is put off by two gaps at most.
+        (1, 1, 120, [2]),
+        (1, 1, 121, [1, 1]),
+    ],
+)
+def test_those_told_to_come_back_share_a_batch_while_there_is_room_and_nobody_waits_for_long(
+    museum: Museum, later_of_first: int, later_of_second: int, seconds: int, sizes: list[int]
+) -> None:
+    museum.change(pace=Pace(batch_size=3, gap_seconds=60))
+    with museum.database.transaction() as tx:
+        run_sql(tx, "UPDATE relay SET retry_delays_seconds = '{600, 600}'")
+    kit = kit_of(museum, museum.release())
+    for later, now in ((later_of_first, NOW), (later_of_second, NOW + timedelta(seconds=max(60, seconds)))):
+        batch = claim(museum, f"{now}", now)
+        assert batch is not None
+        # What is told of both is told when the second is.
+        at = now if seconds else NOW + timedelta(seconds=60)
+        group = dispatch.mark_group(museum.database, batch, kit, batch.delivery_ids, at)
+        told = [
+            Told(delivery=one, answer=LATER if place < later else OK, digest="d", jitter=0.0)
+            for place, one in enumerate(group.marked)
+        ]
+        dispatch.settle_group(museum.database, batch, kit, told, at)
+        dispatch.give_back(museum.database, batch, now=at)
+    with museum.database.transaction() as tx:
+        rows = run_sql(tx, "SELECT size FROM batch WHERE retry_of IS NOT NULL ORDER BY number")
+    assert [row.size for row in rows] == sizes

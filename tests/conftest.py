@@ -4,6 +4,7 @@ import itertools
 import shutil
 import tempfile
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 
 import hypothesis
@@ -40,11 +41,25 @@ def cluster() -> Iterator[Cluster]:
     shutil.rmtree(directory, ignore_errors=True)
 
 
+@pytest.fixture(scope="session")
+def museum_there(cluster: Cluster) -> Museum:
+    """The small museum, made once in a database that the tests' own are copies of. Nobody is connected to it."""
+    make_database(cluster, "template_museum", "template_uvarovite")
+    database = Database(cluster.url("template_museum"), connections=4)
+    made = make_museum(database)
+    database.close()
+    return made
+
+
 @pytest.fixture
-def database(cluster: Cluster) -> Iterator[Database]:
-    """An empty database with the schema."""
+def database(cluster: Cluster, request: pytest.FixtureRequest) -> Iterator[Database]:
+    """An empty database with the schema; the museum's, where the test has the museum."""
+    template = "template_uvarovite"
+    if "museum" in request.fixturenames:
+        request.getfixturevalue("museum_there")
+        template = "template_museum"
     name = f"test_{next(_numbers)}"
-    make_database(cluster, name, "template_uvarovite")
+    make_database(cluster, name, template)
     made = Database(cluster.url(name), connections=16, reader_url=cluster.reader_url(name))
     yield made
     made.close()
@@ -52,6 +67,6 @@ def database(cluster: Cluster) -> Iterator[Database]:
 
 
 @pytest.fixture
-def museum(database: Database) -> Museum:
+def museum(database: Database, museum_there: Museum) -> Museum:
     """A small museum: ten people with every kind of trouble, an audience, a message and a campaign."""
-    return make_museum(database)
+    return replace(museum_there, database=database)

@@ -184,8 +184,14 @@ def test_the_recorded_instant_lies_behind_whatever_was_marked_before(museum: Mus
         with museum.database.transaction() as marking:
             queue.mark_sending(marking, batch, batch.delivery_ids, instant(marking))
             left = pressing.submit(leave_topic, museum.database, token, VISIT, channel="link", keyring=KEYRING)
+
+            def waits() -> bool:
+                # Who is active is looked up once for a transaction.
+                with museum.database.transaction() as tx:
+                    return bool(run_sql(tx, waiting)[0][0])
+
+            until(waits, "the one who leaves to wait")
             with museum.database.transaction() as tx:
-                until(lambda: run_sql(tx, waiting)[0][0] > 0, "the one who leaves to wait")
                 marked = instant(tx)
         assert left.result() is not None
     with museum.database.transaction() as tx:

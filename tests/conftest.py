@@ -25,6 +25,9 @@ hypothesis.settings.load_profile("ci")
 
 _numbers = itertools.count(1)
 
+# What tests have, and what makes it once, in a database called template_ and its name.
+COPIED = {"museum": "museum_there", "demo_museum": "demo_there"}
+
 
 @pytest.fixture(scope="session")
 def cluster() -> Iterator[Cluster]:
@@ -53,11 +56,12 @@ def museum_there(cluster: Cluster) -> Museum:
 
 @pytest.fixture
 def database(cluster: Cluster, request: pytest.FixtureRequest) -> Iterator[Database]:
-    """An empty database with the schema; the museum's, where the test has the museum."""
+    """An empty database with the schema; a copy of what a test has besides, where that is made once for all."""
     template = "template_uvarovite"
-    if "museum" in request.fixturenames:
-        request.getfixturevalue("museum_there")
-        template = "template_museum"
+    for wanted, there in COPIED.items():
+        if wanted in request.fixturenames:
+            request.getfixturevalue(there)
+            template = f"template_{wanted}"
     name = f"test_{next(_numbers)}"
     make_database(cluster, name, template)
     made = Database(cluster.url(name), connections=16, reader_url=cluster.reader_url(name))

@@ -8,15 +8,18 @@ from typing import Any
 import pytest
 from playwright.sync_api import expect
 
+from tests.support.databases import make_database
 from tests.support.museum import NOW
 from tests.support.processes import Installation, installation
 from tests.support.web import EMAIL, PASSWORD
+from uvarovite.bootstrap.clocks import system_clock
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.demo.contacts import make_files
-from uvarovite.demo.seeding import seed_people
+from uvarovite.demo.seeding import seed_museum, seed_people
 from uvarovite.demo.story import founding
 from uvarovite.services.accounts.users import create_user
 from uvarovite.services.organisation.founding import found_organisation
+from uvarovite.store.cluster import Cluster
 from uvarovite.store.database import Database, run_sql
 
 # Two browsers share two cores with two whole installations.
@@ -39,6 +42,24 @@ def browser_type_launch_args() -> dict[str, Any]:
 def browser_context_args() -> dict[str, Any]:
     """The size that counts first."""
     return {"viewport": {"width": 1280, "height": 800}, "locale": "en-GB"}
+
+
+@pytest.fixture(scope="session")
+def demo_there(cluster: Cluster) -> None:
+    """The demo's museum with 300 people, made once in a database that the tests' own are copies of."""
+    make_database(cluster, "template_demo_museum", "template_uvarovite")
+    database = Database(cluster.url("template_demo_museum"), connections=4)
+    seed_museum(database, make_files(300), smtp_host="127.0.0.1", smtp_port=8041, now=system_clock())
+    database.close()
+
+
+@pytest.fixture
+def demo_museum(database: Database, demo_there: None, tmp_path: Path) -> Iterator[Installation]:
+    """An installation with the demo's museum, whose mail would go to its own rehearsal; nothing runs yet."""
+    with installation(database.url, tmp_path, UVAROVITE_READER_URL=database.reader_url) as made:
+        with database.transaction() as tx:
+            run_sql(tx, "UPDATE relay SET port = :port", {"port": made.ports["smtp"]})
+        yield made
 
 
 @pytest.fixture

@@ -1,29 +1,21 @@
 """The audience builder in a real browser: by keyboard, by text, both at once; examples; people picked by hand."""
 
 import re
-from collections.abc import Iterator
-from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Locator, Page, expect
 
 from tests.browser.test_every_view import signed_in
-from tests.support.processes import Installation, installation
-from uvarovite.bootstrap import system_clock
-from uvarovite.demo.contacts import make_files
-from uvarovite.demo.seeding import seed_museum
-from uvarovite.store.database import Database
+from tests.support.processes import Installation
 
 WIDE = {"viewport": {"width": 1280, "height": 800}}
 
 
 @pytest.fixture
-def world(database: Database, tmp_path: Path) -> Iterator[Installation]:
+def world(demo_museum: Installation) -> Installation:
     """The demo's museum with 300 people."""
-    with installation(database.url, tmp_path, UVAROVITE_READER_URL=database.reader_url) as made:
-        seed_museum(database, make_files(300), smtp_host="127.0.0.1", smtp_port=made.ports["smtp"], now=system_clock())
-        made.start_web()
-        yield made
+    demo_museum.start_web()
+    return demo_museum
 
 
 def line(page: Page) -> Locator:

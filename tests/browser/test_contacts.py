@@ -2,7 +2,6 @@
 
 import re
 import sqlite3
-from collections.abc import Iterator
 from contextlib import closing
 from pathlib import Path
 
@@ -10,12 +9,8 @@ import pytest
 from playwright.sync_api import Browser, Locator, Page, expect
 
 from tests.browser.test_every_view import signed_in
-from tests.support.processes import Installation, installation
-from uvarovite.bootstrap import system_clock
-from uvarovite.demo.contacts import make_files
-from uvarovite.demo.seeding import seed_museum
+from tests.support.processes import Installation
 from uvarovite.demo.shop import SHOP_FILE, make_shop
-from uvarovite.store.database import Database
 
 WIDE = {"viewport": {"width": 1280, "height": 800}}
 MESSY = """E-Mail;Vorname;Nachname;Pledge;Joined;Tags;Shoe size
@@ -27,13 +22,11 @@ rosa@fjordnet.example;Rosa;Lowick;many;01/02/2026;;37
 
 
 @pytest.fixture
-def world(database: Database, tmp_path: Path) -> Iterator[Installation]:
+def world(demo_museum: Installation, tmp_path: Path) -> Installation:
     """The demo's museum with 300 people."""
-    with installation(database.url, tmp_path, UVAROVITE_READER_URL=database.reader_url) as made:
-        seed_museum(database, make_files(300), smtp_host="127.0.0.1", smtp_port=made.ports["smtp"], now=system_clock())
-        make_shop(tmp_path / "sources")
-        made.start_web()
-        yield made
+    make_shop(tmp_path / "sources")
+    demo_museum.start_web()
+    return demo_museum
 
 
 def grid_of(page: Page, world: Installation, search: str = "") -> Locator:

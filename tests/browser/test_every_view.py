@@ -1,18 +1,15 @@
 """Every view: nothing that axe finds, in light and dark; nothing cut off when it is narrow or enlarged; keys work."""
 
 import re
-from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from tests.support.processes import Installation, installation, until
+from tests.support.processes import Installation, until
 from tests.support.web import EMAIL, PASSWORD
 from uvarovite.bootstrap import system_clock
 from uvarovite.core.accounts import SYSTEM
-from uvarovite.demo.contacts import make_files
-from uvarovite.demo.seeding import seed_museum
 from uvarovite.services.delivery.watching import dispatch_view
 from uvarovite.store.database import Database
 
@@ -52,12 +49,10 @@ VIEWS = [
 
 
 @pytest.fixture
-def world(database: Database, tmp_path: Path) -> Iterator[Installation]:
+def world(demo_museum: Installation) -> Installation:
     """The whole demo, without its mail going out."""
-    with installation(database.url, tmp_path, UVAROVITE_READER_URL=database.reader_url) as made:
-        seed_museum(database, make_files(300), smtp_host="127.0.0.1", smtp_port=made.ports["smtp"], now=system_clock())
-        made.start_web()
-        yield made
+    demo_museum.start_web()
+    return demo_museum
 
 
 def signed_in(

@@ -1,18 +1,14 @@
 """What is typed is saved, or stands there as not saved: by two people, in two tabs, over a slow and a broken line."""
 
 import re
-from collections.abc import Iterator
-from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Page, Route, expect
 
 from tests.browser.test_every_view import signed_in
-from tests.support.processes import Installation, installation, until
+from tests.support.processes import Installation, until
 from uvarovite.bootstrap import system_clock
 from uvarovite.core.accounts import SYSTEM
-from uvarovite.demo.contacts import make_files
-from uvarovite.demo.seeding import seed_museum
 from uvarovite.demo.story import USERS
 from uvarovite.services.campaigns.campaigns import get_campaign
 from uvarovite.services.messages.messages import get_message
@@ -22,12 +18,10 @@ SECOND = (USERS[1][0], USERS[1][2])
 
 
 @pytest.fixture
-def world(database: Database, tmp_path: Path) -> Iterator[Installation]:
+def world(demo_museum: Installation) -> Installation:
     """The whole demo, without its mail going out."""
-    with installation(database.url, tmp_path, UVAROVITE_READER_URL=database.reader_url) as made:
-        seed_museum(database, make_files(300), smtp_host="127.0.0.1", smtp_port=made.ports["smtp"], now=system_clock())
-        made.start_web()
-        yield made
+    demo_museum.start_web()
+    return demo_museum
 
 
 def stop(page: Page, name: str) -> None:

@@ -41,6 +41,12 @@ class Desk:
         with self.database.transaction() as tx:
             return permits.used_in_hour(tx, self.relay_id, at)
 
+    def anybody_waits(self) -> bool:
+        """Does a transaction wait for another one's lock? (Who is active is looked up once for a transaction.)"""
+        with self.database.transaction() as tx:
+            sql = "SELECT 1 FROM pg_stat_activity WHERE wait_event_type = 'Lock' AND datname = current_database()"
+            return bool(run_sql(tx, sql))
+
     def kept(self) -> dict[str, tuple[int, bool]]:
         """What is kept of each lease: how many, and whether it is closed."""
         with self.database.transaction() as tx:
@@ -61,9 +67,7 @@ def test_two_workers_at_once_never_count_the_same_room_twice(desk: Desk) -> None
         )  # fmt: skip
         second = other.submit(desk.take, "b", 4, 5, NOW)
         # It waits for the first one's transaction, whatever it would have seen without.
-        with desk.database.transaction() as looking:
-            waits = "SELECT 1 FROM pg_stat_activity WHERE wait_event_type = 'Lock' AND datname = current_database()"
-            until(lambda: run_sql(looking, waits), "the second worker to wait")
+        until(desk.anybody_waits, "the second worker to wait")
         assert not second.done()
         tx.commit()
         assert (first, second.result(timeout=30)) == (4, 1)

@@ -97,7 +97,7 @@ export function RelayCard({ relay }: { relay: Schemas["RelayView"] }) {
         onNumber={(hourly_limit) => set({ hourly_limit })}
         onBlank={() => set({ hourly_limit: null })}
       />
-      <Group gap={8} wrap="nowrap">
+      <Group gap={8}>
         <Button type="submit" variant="filled" loading={save.isPending}>
           Save
         </Button>

@@ -36,7 +36,7 @@ SCOPE: dict[str, tuple[tuple[str, ...], ...]] = {
     "core/contacts": (("tests/core",), (*_FILES, "tests/services/test_bulk.py", "tests/services/test_live_sources.py")),
     "core/expressions": (("tests/core",), _CRITERIA),
     "store/delivery": (
-        ("tests/store/test_queue.py", "tests/store/test_permits.py", "tests/store/test_run_counts.py"),
+        tuple(f"tests/store/test_{what}.py" for what in ("queue", "permits", "holding", "run_counts")),
         ("tests/workers", *_GATES, "tests/services/test_leaving_in_flight.py"),
         ("tests/services/test_whatever_happens.py", "tests/services/test_clearance_and_release.py"),
     ),

@@ -183,6 +183,13 @@ TWO_VALUED = [
 ]
 
 
+def test_a_list_without_records_holds_nothing_for_any_or_every_one() -> None:
+    for quantifier in ("any", "every"):
+        asked = compile_criteria(parse_criteria(f"{quantifier} adopted_specimens (name is blank)"), FIELDS)
+        assert asked({"adopted_specimens": ()}, CLOCK) is False
+        assert asked({"adopted_specimens": ({},)}, CLOCK) is True
+
+
 @pytest.mark.parametrize(("text", "expected"), TWO_VALUED)
 def test_a_comparison_with_a_blank_is_false_and_not_turns_it(text: str, expected: bool) -> None:
     assert compile_criteria(parse_criteria(text), FIELDS)(BLANK, CLOCK) is expected

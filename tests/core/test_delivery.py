@@ -4,7 +4,7 @@ from datetime import UTC, datetime, timedelta
 from itertools import product
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from uvarovite.core.delivery import (
@@ -17,7 +17,7 @@ from uvarovite.core.delivery import (
     classify_answer,
     next_attempt,
 )
-from uvarovite.core.delivery.answers import MEANING_WORDS, Meaning, meaning_words
+from uvarovite.core.delivery.answers import LONGEST_SAID, MEANING_WORDS, Meaning, as_kept, meaning_words
 from uvarovite.core.values.state_table import IllegalStep
 
 S, E = DeliveryState, DeliveryEvent
@@ -127,3 +127,21 @@ def test_trying_again_waits_longer_each_time_and_ends(attempts: int, jitter: flo
         delay = timedelta(seconds=RETRY_DELAYS_SECONDS[attempts - 1])
         assert at is not None
         assert now + delay <= at < now + 1.2 * delay
+
+
+@given(st.binary(max_size=200))
+@example(b"Gone\0 away\xff")
+def test_whatever_bytes_a_relay_answers_with_can_be_kept(said: bytes) -> None:
+    kept = classify_answer(550, said.decode("utf-8", "surrogateescape")).text
+    assert kept.encode().decode() == kept
+    assert "\0" not in kept
+    assert as_kept(kept) == kept
+
+
+@given(st.text(st.characters(exclude_categories=["Cc", "Cs"]) | st.sampled_from("\t\n"), max_size=200))
+def test_what_a_relay_says_in_characters_is_kept_as_it_is(said: str) -> None:
+    assert as_kept(said) == said
+
+
+def test_a_relay_that_does_not_stop_talking_is_cut_short() -> None:
+    assert as_kept("x" * 9000) == "x" * LONGEST_SAID

@@ -1,6 +1,6 @@
 """Cells to typed values: one reading or a reason, and the way through storage and back."""
 
-from datetime import date
+from datetime import date, datetime
 from decimal import Decimal
 
 import pytest
@@ -19,6 +19,7 @@ from uvarovite.core.contacts import (
     record_to_json,
     value_to_text,
 )
+from uvarovite.core.contacts.live_sources import cell_of
 from uvarovite.core.values import Money
 
 
@@ -150,3 +151,27 @@ def test_a_record_comes_back_from_storage_as_it_went(record: dict[str, Value]) -
 @pytest.mark.parametrize("key", ["Town", "1st", "is", "to wn", "a;drop", "", "x" * 64])
 def test_what_cannot_name_a_field_is_told(key: str) -> None:
     assert field_key_problem(key)
+
+
+@pytest.mark.parametrize(
+    ("value", "cell"),
+    [
+        (None, ""),
+        (b"raw", ""),
+        ("a\0b", "ab"),
+        (True, "yes"),
+        (False, "no"),
+        (Decimal("1E+3"), "1000"),
+        (3.0, "3"),
+        (-2.5, "-2.5"),
+        (999_999_999_999_999.0, "999999999999999"),
+        # From here on a float is no count any more.
+        (1e15, "1000000000000000.0"),
+        (date(2026, 5, 31), "2026-05-31"),
+        (datetime(2026, 5, 31, 14, 30), "2026-05-31 14:30:00"),  # noqa: DTZ001 - as a database gives it
+        (["a", 1], '["a",1]'),
+        ({"a": Decimal("1.5")}, '{"a":"1.5"}'),
+    ],
+)
+def test_what_another_database_holds_becomes_a_cell(value: object, cell: str) -> None:
+    assert cell_of(value) == cell

@@ -1,6 +1,7 @@
 """Talking to relays: what they answer is a value, and what can be known of a message decides what follows."""
 
 import asyncio
+import re
 from collections.abc import Coroutine
 from dataclasses import dataclass
 from typing import Any
@@ -10,7 +11,9 @@ import pytest
 from tests.support.ports import free_port
 from tests.support.relays import DROP, SILENCE, Script, relay
 from uvarovite.core.delivery import Answer, AnswerKind
-from uvarovite.net.smtp import RelayConnection, RelayUnreachable, try_relay
+from uvarovite.core.delivery.answers import Meaning
+from uvarovite.core.delivery.troubles import RelayUnreachable
+from uvarovite.net.smtp import RelayConnection, try_relay
 
 MESSAGE = b"Subject: x\r\n\r\nDear Ada,\r\n.\r\n..two dots\r\n"
 
@@ -68,6 +71,21 @@ def test_a_break_after_the_message_was_sent_can_be_known_by_nobody(how: str) -> 
     assert len(script.messages) == 1
 
 
+@pytest.mark.parametrize("word", ["MAIL", "RCPT"])
+@pytest.mark.parametrize("said", ["hello", "252 2.5.2 Perhaps", "354 Go on", "120 Soon", "700 No"])
+def test_what_is_no_answer_before_the_message_takes_nothing_and_refuses_nobody(word: str, said: str) -> None:
+    script = Script(replies={word: said})
+    answer = play(send_one(script))
+    assert (answer.kind, answer.meaning) == (AnswerKind.CONNECTION, Meaning.NO_ANSWER)
+    assert script.messages == []
+
+
+@pytest.mark.parametrize("word", ["DATA", "."])
+@pytest.mark.parametrize("said", ["hello", "252 2.5.2 Perhaps", "120 Soon", "700 No"])
+def test_what_is_no_answer_to_the_message_leaves_open_whether_it_was_taken(word: str, said: str) -> None:
+    assert play(send_one(Script(replies={word: said}))) is None
+
+
 def test_a_connection_is_used_again_after_a_refusal_and_opened_again_after_a_break() -> None:
     async def several() -> tuple[list[Any], Script]:
         script = Script(replies={"RCPT": "550 5.1.1 Nobody"})
@@ -103,7 +121,7 @@ def test_an_address_in_other_letters_asks_for_smtputf8_only_then() -> None:
 async def fail_to_open(access: Access) -> str:
     with pytest.raises(RelayUnreachable) as fault:
         await RelayConnection(access).open()
-    return f"{fault.value.step}: {fault.value.message}"
+    return f"{fault.value.trouble.code}: {fault.value.trouble.message}"
 
 
 def test_why_no_conversation_comes_about_is_told_in_words() -> None:
@@ -122,12 +140,12 @@ def test_why_no_conversation_comes_about_is_told_in_words() -> None:
         return words
 
     refused, unknown, silent, away, plain, log_in = play(told())
-    assert refused.startswith("connect: Nothing listens at 127.0.0.1:")
+    assert refused.startswith("nothing_listens: Nothing listens at 127.0.0.1:")
     assert "There is no host of that name" in unknown
     assert "did not answer in time" in silent
-    assert "554" in away or "Go away" in away
+    assert re.fullmatch(r"turned_away: 127\.0\.0\.1:\d+ turned us away: 554 5\.7\.1 Go away", away)
     assert "STARTTLS" in plain
-    assert log_in.startswith("log-in: ")
+    assert log_in.startswith("log_in: ")
     assert "Check user and password" in log_in
     assert "wrong" not in log_in.replace("Wrong", "")
 
@@ -143,5 +161,12 @@ def test_trying_a_relay_sends_nothing_and_says_each_step() -> None:
     assert [step.name for step in report.steps] == ["find the host", "connect and greet"]
     assert "unprotected" in report.steps[1].words
     assert "MAIL" not in script.seen
+    log_in = Script(replies={"EHLO": "250-relay.example\r\n250 AUTH PLAIN", "AUTH": "535 5.7.8 Wrong"})
+
+    async def refused() -> Any:
+        async with relay(log_in) as port:
+            return await try_relay(Access(port, username="museum", password="wrong"))
+
+    assert [(step.name, step.worked) for step in play(refused()).steps] == [("find the host", True), ("log-in", False)]
     missing = play(try_relay(Access(25, host="no-such-host.invalid")))
     assert [step.worked for step in missing.steps] == [False]

@@ -22,7 +22,10 @@ SILENCE = "say nothing"
 
 @dataclass
 class Script:
-    """`replies` overrides POLITE; a value of DROP or SILENCE does that instead. `seen` is what was said to it."""
+    """`replies` overrides POLITE; a value of DROP or SILENCE does that instead. `seen` is what was said to it.
+
+    Bytes that are no UTF-8 are written as Python's surrogateescape holds them: "\\udcff" is the byte FF.
+    """
 
     replies: dict[str, str] = field(default_factory=dict)
     greeting: str = "220 relay.example ready"
@@ -43,7 +46,7 @@ async def _converse(script: Script, reader: asyncio.StreamReader, writer: asynci
             return False
         if text == SILENCE:
             await asyncio.sleep(3600)
-        writer.write(f"{text}\r\n".encode())
+        writer.write(f"{text}\r\n".encode("utf-8", "surrogateescape"))
         await writer.drain()
         return word != "QUIT" and not text.startswith("421")
 

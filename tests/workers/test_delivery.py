@@ -83,6 +83,30 @@ def test_a_relay_that_takes_one_connection_costs_nobody_an_attempt(database: Dat
         assert run_sql(tx, "SELECT max(attempts) FROM delivery")[0][0] == 1
 
 
+# What no database keeps as text: a byte that is no UTF-8, and a zero byte.
+BYTES = "Nobody \udcff\0 here"
+
+
+@pytest.mark.parametrize(
+    ("replies", "states"),
+    [({"RCPT": f"550 5.1.1 {BYTES}"}, {"refused": 5}), ({".": f"250 2.0.0 {BYTES}"}, {"accepted": 5})],
+)
+def test_a_relay_may_answer_with_any_bytes(museum: Museum, replies: dict[str, str], states: dict[str, int]) -> None:
+    view = work(museum, Script(replies=replies), museum.release(), ended)
+    assert view.states == states
+    with museum.database.transaction() as tx:
+        assert {row.text for row in run_sql(tx, "SELECT text FROM attempt")} == {
+            next(iter(replies.values()))[4:].replace("\udcff\0", "\ufffd\ufffd")
+        }
+
+
+def test_a_relay_that_turns_us_away_with_any_bytes_is_shown_and_tried_again(museum: Museum) -> None:
+    away = Script(greeting=f"554 5.7.1 {BYTES}")
+    view = work(museum, away, museum.release(), lambda view: view.trouble is not None)
+    assert "Nobody \ufffd\ufffd here" in (view.trouble or "")
+    assert view.states == {"waiting": 5}
+
+
 def test_one_message_that_cannot_be_made_takes_nobody_along(museum: Museum, monkeypatch: pytest.MonkeyPatch) -> None:
     run_id = museum.release()
     broken = museum.delivery_id(run_id, "M-03")

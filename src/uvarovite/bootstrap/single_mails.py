@@ -5,9 +5,10 @@ from typing import Any
 
 from uvarovite.bootstrap.clocks import Clock
 from uvarovite.core.accounts import Actor
+from uvarovite.core.delivery.troubles import RelayUnreachable
 from uvarovite.core.responses import Keyring
 from uvarovite.net import smtp
-from uvarovite.net.smtp import RelayConnection, RelayUnreachable, TryReport
+from uvarovite.net.smtp import RelayConnection, TryReport
 from uvarovite.services.messages import tests
 from uvarovite.services.organisation.relays import get_relay, relay_access
 from uvarovite.services.organisation.single_mails import HandedOver, PreparedMail, handed_over, not_handed_over
@@ -54,7 +55,7 @@ async def _hand_over(mail: PreparedMail, secret: bytes) -> HandedOver:
         async with RelayConnection(relay_access(mail.relay, secret)) as line:
             answer = await line.send(mail.from_address, mail.to_address, mail.raw)
     except RelayUnreachable as fault:
-        raise not_handed_over(mail, fault.message) from fault
+        raise not_handed_over(mail, fault.trouble.message) from fault
     return handed_over(mail, answer)
 
 

@@ -13,7 +13,7 @@ from uvarovite.bootstrap.logs import set_up_logs
 from uvarovite.bootstrap.sources import pull_tools
 from uvarovite.core.responses import derive_keyring
 from uvarovite.net.names import NameLookUp
-from uvarovite.net.smtp import RelayConnection, RelayUnreachable
+from uvarovite.net.smtp import RelayConnection
 from uvarovite.services.accounts.signing_in import purge_sign_ins
 from uvarovite.services.contacts.retention import let_go_of_deleted
 from uvarovite.services.contacts.verification import check_domains
@@ -47,7 +47,6 @@ def build_worker(settings: Settings, database: Database, clock: Clock = system_c
         ),
         recover=lambda: dispatch.recover(database, clock()),
         connect=RelayConnection,
-        unreachable=RelayUnreachable,
         unavailable=DatabaseLost,
         wait=waker.wait,
         clock=clock,

@@ -17,6 +17,7 @@ from aiosmtplib import SMTP, SMTPException, SMTPResponseException
 
 from uvarovite.core.delivery import Answer, classify_answer
 from uvarovite.core.delivery.answers import Meaning, no_answer
+from uvarovite.core.delivery.troubles import RelayUnreachable
 
 
 class Relay(Protocol):
@@ -34,15 +35,6 @@ class Relay(Protocol):
     def password(self) -> str | None: ...
     @property
     def timeout_seconds(self) -> int: ...
-
-
-class RelayUnreachable(Exception):
-    """No conversation came about. Whose doing: the relay's, the network's or the settings'. Try again later."""
-
-    def __init__(self, step: str, message: str) -> None:
-        super().__init__(message)
-        self.step = step
-        self.message = message
 
 
 class RelayConnection:
@@ -68,18 +60,14 @@ class RelayConnection:
         try:
             await self._smtp.connect()
         except aiosmtplib.SMTPAuthenticationError as fault:
-            raise RelayUnreachable(
-                "log-in",
-                f"{where} refused the log-in of {relay.username}: {fault.code} {fault.message}. Check user and password.",
-            ) from fault
+            said = f"{fault.code} {fault.message}"
+            raise RelayUnreachable("log_in", where=where, user=relay.username or "", said=said) from fault
         except ssl.SSLCertVerificationError as fault:
-            raise RelayUnreachable(
-                "certificate", f"{where} has a certificate that cannot be trusted: {fault}."
-            ) from fault
+            raise RelayUnreachable("certificate", where=where, said=str(fault)) from fault
         except aiosmtplib.SMTPConnectTimeoutError as fault:
-            raise RelayUnreachable("connect", f"{where} did not answer in time. Is the port right?") from fault
+            raise RelayUnreachable("no_answer", where=where) from fault
         except (SMTPException, OSError) as fault:
-            raise RelayUnreachable("connect", _connect_words(where, fault)) from fault
+            raise _no_connection(where, fault) from fault
 
     async def close(self) -> None:
         """Take leave politely, if there is anybody left to take leave of."""
@@ -94,32 +82,47 @@ class RelayConnection:
         return self._smtp.is_connected
 
     async def send(self, from_address: str, to_address: str, raw: bytes) -> Answer | None:
-        """Hand over one message. The relay's answer; None when the connection broke after the message was under way."""
+        """Hand over one message. The relay's answer; None when nobody can know whether it took the message.
+
+        That is so where the connection broke, or no answer of SMTP came, after the message was under way.
+        """
         try:
             options = [] if to_address.isascii() else ["SMTPUTF8"]
             await self._smtp.mail(from_address, options=options, encoding="utf-8" if options else "ascii")
             await self._smtp.rcpt(to_address, encoding="utf-8" if options else "ascii")
-        except SMTPResponseException as refused:
-            await self._reset()
-            return classify_answer(refused.code, refused.message)
+        except SMTPResponseException as answer:
+            if _is_refusal(answer.code):
+                await self._reset()
+                return classify_answer(answer.code, answer.message)
+            self._smtp.close()
+            return no_answer(Meaning.NO_ANSWER, f"{answer.code} {answer.message}")
         except (SMTPException, OSError, UnicodeEncodeError) as fault:
             self._smtp.close()
             return no_answer(Meaning.BROKE_BEFORE, str(fault))
         try:
-            answer = await self._smtp.data(raw)
-        except SMTPResponseException as refused:
-            await self._reset()
-            return classify_answer(refused.code, refused.message)
+            taken = await self._smtp.data(raw)
+        except SMTPResponseException as answer:
+            if _is_refusal(answer.code):
+                await self._reset()
+                return classify_answer(answer.code, answer.message)
+            self._smtp.close()
+            return None
         except (SMTPException, OSError):
             self._smtp.close()
             return None
-        return classify_answer(answer.code, answer.message)
+        return classify_answer(taken.code, taken.message)
 
     async def _reset(self) -> None:
         try:
             await self._smtp.rset()
         except (SMTPException, OSError):
             self._smtp.close()
+
+
+def _is_refusal(code: int) -> bool:
+    # RFC 5321 section 4.2.1: 4 and 5 refuse, and 250 takes. A relay that says anything else where one of the three is
+    # due has not understood us, or is none: whether it took the message then is not known from its number.
+    return 400 <= code <= 599
 
 
 def _client(relay: Relay) -> SMTP:
@@ -134,18 +137,24 @@ def _client(relay: Relay) -> SMTP:
     )
 
 
-def _connect_words(where: str, fault: Exception) -> str:
+def _no_connection(where: str, fault: Exception) -> RelayUnreachable:
     # aiosmtplib wraps what the system said; the kinds of the causes tell more than their texts.
     causes: list[BaseException] = [fault]
     while (cause := causes[-1].__cause__ or causes[-1].__context__) is not None:
         causes.append(cause)
     if any(isinstance(cause, ConnectionRefusedError) for cause in causes):
-        return f"Nothing listens at {where}. Is the relay running, and is the port right?"
+        return RelayUnreachable("nothing_listens", where=where)
     if any(isinstance(cause, socket.gaierror) for cause in causes):
-        return f"There is no host of that name: {where}. Check the spelling."
+        return RelayUnreachable("no_host", where=where)
     if "STARTTLS" in str(fault):
-        return f"{where} offers no STARTTLS. Choose another security, if the relay's keeper says so."
-    return f"No connection to {where}: {fault}"
+        return RelayUnreachable("no_starttls", where=where)
+    if said := next((cause for cause in causes if isinstance(cause, SMTPResponseException)), None):
+        return RelayUnreachable("turned_away", where=where, said=f"{said.code} {said.message}")
+    return RelayUnreachable("no_connection", where=where, said=str(fault))
+
+
+# The steps that have a name of their own when trying a relay fails there.
+_STEPS = {"log_in": "log-in", "certificate": "certificate"}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -194,5 +203,5 @@ async def try_relay(relay: Relay) -> TryReport:
         note("connect and greet", True, f"connected to port {relay.port}{secured}{logged_in}")
         await connection.close()
     except RelayUnreachable as fault:
-        note("connect and greet" if fault.step == "connect" else fault.step, False, fault.message)
+        note(_STEPS.get(fault.trouble.code, "connect and greet"), False, fault.trouble.message)
     return report

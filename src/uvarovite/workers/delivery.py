@@ -19,7 +19,8 @@ import structlog
 from prometheus_client import Counter
 
 from uvarovite.core.delivery import Answer, AnswerKind
-from uvarovite.core.delivery.answers import Meaning, no_answer
+from uvarovite.core.delivery.answers import Meaning, as_kept, no_answer
+from uvarovite.core.delivery.troubles import RelayTrouble, RelayUnreachable
 from uvarovite.core.messages import Composed
 from uvarovite.services.delivery.dispatch import (
     LEASE,
@@ -67,10 +68,9 @@ class DeliveryTools:
     settle: Callable[[ClaimedBatch, RunKit, Sequence[Told]], None]
     keep_lease: Callable[[ClaimedBatch], None]
     still_going: Callable[[int], bool]
-    give_back: Callable[[ClaimedBatch, datetime | None, str | None], None]
+    give_back: Callable[[ClaimedBatch, datetime | None, RelayTrouble | None], None]
     recover: Callable[[], int]
     connect: Callable[[RelayAccess], Connection]
-    unreachable: type[Exception]
     unavailable: type[Exception]
     wait: Callable[[float], Awaitable[None]]
     clock: Callable[[], datetime]
@@ -138,23 +138,23 @@ class DeliveryWorker:
             if kit is None:
                 kit = await asyncio.to_thread(self._tools.load_kit, batch.run_id)
         except SecretLost as fault:
-            return await self._give_back(batch, self._tools.clock() + RELAY_REST, str(fault))
+            return await self._give_back(batch, self._tools.clock() + RELAY_REST, fault.trouble)
         # A few runs are under way at a time; older ones are loaded again when they come back.
         self._kits = {**dict(list(self._kits.items())[-7:]), batch.run_id: kit}
         lines = [self._tools.connect(kit.relay) for _ in range(max(1, kit.relay.connections))]
         try:
             await lines[0].open()
-        except self._tools.unreachable as fault:
+        except RelayUnreachable as fault:
             # The relay may have been changed in Set-up meanwhile: read it anew next time.
             self._kits.pop(batch.run_id, None)
-            return await self._give_back(batch, self._tools.clock() + RELAY_REST, str(fault))
+            return await self._give_back(batch, self._tools.clock() + RELAY_REST, fault.trouble)
         try:
             again_at = await self._send_batch(batch, kit, lines)
             await self._give_back(batch, again_at, None)
         finally:
             await asyncio.gather(*(line.close() for line in lines if line.is_open))
 
-    async def _give_back(self, batch: ClaimedBatch, again_at: datetime | None, trouble: str | None) -> None:
+    async def _give_back(self, batch: ClaimedBatch, again_at: datetime | None, trouble: RelayTrouble | None) -> None:
         await asyncio.to_thread(self._tools.give_back, batch, again_at, trouble)
 
     async def _send_batch(self, batch: ClaimedBatch, kit: RunKit, lines: list[Connection]) -> datetime | None:
@@ -226,7 +226,7 @@ class DeliveryWorker:
             return None
         try:
             await line.open()
-        except self._tools.unreachable as fault:
+        except RelayUnreachable as fault:
             return no_answer(Meaning.UNREACHABLE, str(fault))
         return None
 
@@ -243,7 +243,9 @@ class DeliveryWorker:
 
 
 def _not_made(delivery: MarkedDelivery, fault: Exception, jitter: float) -> Told:
-    answer = Answer(kind=AnswerKind.REFUSED_SENDER, code=0, enhanced=None, text=repr(fault), meaning=Meaning.NOT_MADE)
+    answer = Answer(
+        kind=AnswerKind.REFUSED_SENDER, code=0, enhanced=None, text=as_kept(repr(fault)), meaning=Meaning.NOT_MADE
+    )
     return Told(delivery=delivery, answer=answer, digest="", jitter=jitter)
 
 

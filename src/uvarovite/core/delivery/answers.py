@@ -129,6 +129,16 @@ _BY_CODE: dict[int, tuple[AnswerKind, Meaning]] = {
 }
 
 
+# Control characters but tab and line feed, and bytes that were no UTF-8 (Python holds them as lone surrogates).
+_UNKEEPABLE = re.compile(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\ud800-\udfff]")
+LONGEST_SAID = 2000
+
+
+def as_kept(said: str) -> str:
+    """What a server said, as it can be kept and shown: a relay may answer with any bytes, and with a great many."""
+    return _UNKEEPABLE.sub("\N{REPLACEMENT CHARACTER}", said)[:LONGEST_SAID]
+
+
 def split_answer(text: str) -> tuple[str | None, str]:
     """(enhanced code, the rest) of a reply's text; the code is None where the text does not begin with one."""
     found = _ENHANCED.match(text)
@@ -137,6 +147,7 @@ def split_answer(text: str) -> tuple[str | None, str]:
 
 def classify_answer(code: int, text: str) -> Answer:
     """What a reply to RCPT or to the message's end means. `text` is as the relay wrote it, without the code."""
+    text = as_kept(text)
     enhanced, _ = split_answer(text)
     kind, meaning = _meaning(code, enhanced)
     return Answer(kind=kind, code=code, enhanced=enhanced, text=text, meaning=meaning)
@@ -144,7 +155,7 @@ def classify_answer(code: int, text: str) -> Answer:
 
 def no_answer(meaning: Meaning, detail: str) -> Answer:
     """The relay could not be reached, or went away: nothing was said about the message."""
-    return Answer(kind=AnswerKind.CONNECTION, code=0, enhanced=None, text=detail, meaning=meaning)
+    return Answer(kind=AnswerKind.CONNECTION, code=0, enhanced=None, text=as_kept(detail), meaning=meaning)
 
 
 def _meaning(code: int, enhanced: str | None) -> tuple[AnswerKind, Meaning]:

@@ -11,6 +11,7 @@ from uvarovite.core.campaigns import Pace
 from uvarovite.core.consent import ConsentEvidence, SuppressionReason
 from uvarovite.core.delivery import RUN, AnswerKind, DeliveryState, RunEvent, RunState, next_attempt
 from uvarovite.core.delivery.answers import Answer, Meaning
+from uvarovite.core.delivery.troubles import RelayTrouble
 from uvarovite.core.messages import Composer
 from uvarovite.core.responses import Keyring
 from uvarovite.core.values.state_table import IllegalStep
@@ -231,7 +232,7 @@ def give_back(
     *,
     now: datetime,
     again_at: datetime | None = None,
-    trouble: str | None = None,
+    trouble: RelayTrouble | None = None,
 ) -> None:
     """Finish with a batch: what was not sent waits until `again_at` (now, where none is given). `trouble` is shown in the dispatch."""
     with database.transaction() as tx:

@@ -145,7 +145,7 @@ def dispatch_view(database: Database, actor: Actor, run_id: int, now: datetime) 
             ended_at=run.ended_at,
             ends_at=run.ended_at or (expected.end if expected else None),
             next_batch_at=run.next_batch_at if run.state == RunState.GOING and run.next_batch_at > now else None,
-            trouble=run.trouble,
+            trouble=run.trouble.message if run.trouble else None,
             pace_words=pace_sentence(pace, relay.hourly_limit),
             planned_curve=curve_points(planned.curve),
             accepted_curve=curve_points(counts.accepted_curve(tx, run_id, 200)),
@@ -296,7 +296,7 @@ def desk(database: Database, actor: Actor, now: datetime) -> Desk:
                     planned=run.planned,
                     accepted=states.get(DeliveryState.ACCEPTED, 0),
                     moving=moving,
-                    trouble=run.trouble,
+                    trouble=run.trouble.message if run.trouble else None,
                     ends_at=ends_at,
                     ended_at=run.ended_at,
                 )

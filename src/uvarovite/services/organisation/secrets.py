@@ -12,6 +12,7 @@ from cryptography.fernet import Fernet, InvalidToken
 from cryptography.hazmat.primitives.hashes import SHA256
 from cryptography.hazmat.primitives.kdf.hkdf import HKDF
 
+from uvarovite.core.delivery.troubles import RelayTrouble
 from uvarovite.services.errors import ServiceRefusal
 
 
@@ -21,8 +22,9 @@ class SecretLost(ServiceRefusal):
     Whose doing: whoever changed one of the two. It has to be entered again.
     """
 
-    def __init__(self, message: str) -> None:
-        super().__init__("secret", message)
+    def __init__(self, code: str) -> None:
+        self.trouble = RelayTrouble(code=code, facts={})
+        super().__init__("secret", self.trouble.message)
 
 
 def _fernet(secret: bytes) -> Fernet:
@@ -40,7 +42,7 @@ def unseal(sealed: str, secret: bytes, *, given_for: str) -> str:
     try:
         bound, text = json.loads(_fernet(secret).decrypt(sealed.encode("ascii")))
     except (InvalidToken, ValueError, TypeError) as fault:
-        raise SecretLost("The password was stored under another secret key; enter it again.") from fault
+        raise SecretLost("other_key") from fault
     if bound != given_for:
-        raise SecretLost("The password was given for another server; enter it again.")
+        raise SecretLost("other_server")
     return str(text)

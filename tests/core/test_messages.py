@@ -158,6 +158,13 @@ def test_what_is_wrong_with_the_words_is_found_at_its_part(change: dict[str, obj
     assert check_message(CONTENT, FIELDS) == []
 
 
+def test_a_field_that_a_message_needs_has_to_be_there() -> None:
+    assert check_message(CONTENT.model_copy(update={"needed": ("town",)}), FIELDS) == []
+    (found,) = check_message(CONTENT.model_copy(update={"needed": ("town", "shoe_size")}), FIELDS)
+    assert (found.part, found.problem.code) == ("needed", "needed")
+    assert "shoe_size" in found.problem.message
+
+
 def test_a_hole_is_an_insert_without_fallback_that_no_condition_guards() -> None:
     guarded = Paragraph(text="@{if town is not blank}@{town}@{end} @{last_name}")
     content = CONTENT.model_copy(update={"blocks": (*CONTENT.blocks, guarded)})

@@ -143,7 +143,7 @@ def test_why_no_conversation_comes_about_is_told_in_words() -> None:
     assert refused.startswith("nothing_listens: Nothing listens at 127.0.0.1:")
     assert "There is no host of that name" in unknown
     assert "did not answer in time" in silent
-    assert re.fullmatch(r"turned_away: 127\.0\.0\.1:\d+ turned us away: 554 5\.7\.1 Go away", away)
+    assert re.fullmatch(r"turned_away: 127\.0\.0\.1:\d+ turned us away with “554 5\.7\.1 Go away”\.", away)
     assert "STARTTLS" in plain
     assert log_in.startswith("log_in: ")
     assert "Check user and password" in log_in

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from uvarovite.core.values import ADDRESS_FAULTS, AddressFault, StoredForm, form_of
-from uvarovite.core.values.sentences import sentence
+from uvarovite.core.values.sentences import sentence, sentence_of
 
 # A code that several things can be behind has words for each: `how`, one of the facts, says which.
 FAULTS: Mapping[str, str] = {
@@ -63,8 +63,7 @@ class ReadFault:
     @property
     def message(self) -> str:
         """It in words, with what would do."""
-        how = self.facts.get("how")
-        words = sentence(FAULTS[f"{self.code}.{how}" if how else self.code], self.facts)
+        words = sentence_of(FAULTS, self.code, self.facts)
         return sentence("{list}, record {record}: ", self.facts) + words if "record" in self.facts else words
 
 

@@ -8,17 +8,17 @@ from dataclasses import dataclass
 
 from uvarovite.core.delivery.answers import as_kept
 from uvarovite.core.values import StoredForm, form_of
-from uvarovite.core.values.sentences import sentence
+from uvarovite.core.values.sentences import sentence_of
 
 TROUBLES: Mapping[str, str] = {
-    "log_in": "{where} refused the log-in of {user}: {said}. Check user and password.",
-    "turned_away": "{where} turned us away: {said}",
+    "log_in": "{where} refused the log-in of {user} with “{said}”. Check user and password.",
+    "turned_away": "{where} turned us away with “{said}”.",
     "certificate": "{where} has a certificate that cannot be trusted: {said}.",
     "no_answer": "{where} did not answer in time. Is the port right?",
     "nothing_listens": "Nothing listens at {where}. Is the relay running, and is the port right?",
     "no_host": "There is no host of that name: {where}. Check the spelling.",
     "no_starttls": "{where} offers no STARTTLS. Choose another security, if the relay's keeper says so.",
-    "no_connection": "No connection to {where}: {said}",
+    "no_connection": "No connection to {where}: {said}.",
     "other_key": "The password was stored under another secret key; enter it again.",
     "other_server": "The password was given for another server; enter it again.",
     # A trouble from before facts were kept, in the words of then.
@@ -36,7 +36,7 @@ class RelayTrouble:
     @property
     def message(self) -> str:
         """It in words, with what to do."""
-        return sentence(TROUBLES[self.code], self.facts)
+        return sentence_of(TROUBLES, self.code, self.facts)
 
 
 TROUBLE_FORM: StoredForm[RelayTrouble] = form_of(RelayTrouble)

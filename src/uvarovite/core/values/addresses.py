@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from email_validator import EmailNotValidError, validate_email
 
 from uvarovite.core.values.folding import fold
-from uvarovite.core.values.sentences import sentence
+from uvarovite.core.values.sentences import sentence_of
 
 # RFC 5321 section 4.5.3.1.3 allows a path of 256 octets, its angle brackets included.
 LONGEST_ADDRESS = 254
@@ -36,8 +36,7 @@ class AddressFault:
     @property
     def message(self) -> str:
         """It in words, with what would do."""
-        how = self.facts.get("how")
-        return sentence(ADDRESS_FAULTS[f"{self.code}.{how}" if how else self.code], self.facts)
+        return sentence_of(ADDRESS_FAULTS, self.code, self.facts)
 
 
 # A code that several things can be behind has words for each: `how`, one of the facts, says which.

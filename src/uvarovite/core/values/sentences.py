@@ -14,6 +14,12 @@ def sentence(words: str, facts: Mapping[str, object]) -> str:
     return words.format_map({name: _Said(facts.get(name, "?")) for name in facts_in(words)})
 
 
+def sentence_of(table: Mapping[str, str], code: str, facts: Mapping[str, object]) -> str:
+    """The words of a code in its table. Where several things are behind one code, `how`, one of the facts, says which."""
+    how = facts.get("how")
+    return sentence(table[f"{code}.{how}" if how else code], facts)
+
+
 class _Said:
     """A fact in a sentence: numbers as people write them, with the noun that goes with them."""
 

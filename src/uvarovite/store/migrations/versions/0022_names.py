@@ -16,8 +16,6 @@ ALTER TABLE live_source RENAME COLUMN ground TO legal_basis;
 ALTER TABLE consent_event RENAME COLUMN way TO channel;
 ALTER TABLE change_set RENAME COLUMN way TO channel;
 ALTER TABLE source_pull RENAME COLUMN way TO channel;
-UPDATE import_file SET report = (report - 'ground') || jsonb_build_object('legal_basis', report->'ground')
-    WHERE report ? 'ground';
 UPDATE import_file SET options = (options - 'way') || jsonb_build_object('channel', options->'way') WHERE options ? 'way';
 """
 

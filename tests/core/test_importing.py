@@ -17,8 +17,9 @@ from uvarovite.core.contacts import DateOrder, Field, FieldType, Reading
 from uvarovite.core.contacts.amounts import NumberCell
 from uvarovite.core.contacts.faults import fault_words
 from uvarovite.core.contacts.files import Converted, FileForm, read_file
+from uvarovite.core.contacts.import_faults import FileFault
 from uvarovite.core.contacts.matching import match_columns
-from uvarovite.core.contacts.sheets import Bytes, FileFault, Sheet
+from uvarovite.core.contacts.sheets import Bytes, Sheet
 from uvarovite.core.contacts.tables_out import csv_lines, workbook_bytes
 from uvarovite.core.contacts.validating import Column, ColumnUse, RefusedRow, TakenRow, Validator
 from uvarovite.core.contacts.workbook_tables import GridRows
@@ -87,6 +88,16 @@ def test_an_archive_that_unpacks_to_gigabytes_is_refused_before_it_is_read() -> 
     assert len(bomb) < LARGEST_UNPACKED_BYTES / 500
     with pytest.raises(FileFault, match="unpacks to more than"):
         sheet_of(bomb)
+
+
+@pytest.mark.parametrize(("more", "code"), [(0, "workbook"), (1, "bomb")])
+def test_an_archive_may_unpack_to_the_bound_and_no_byte_more(
+    monkeypatch: pytest.MonkeyPatch, more: int, code: str
+) -> None:
+    monkeypatch.setattr("uvarovite.core.contacts.workbooks.LARGEST_UNPACKED_BYTES", (1 << 20) - more)
+    with pytest.raises(FileFault) as fault:
+        sheet_of(zipped(0))
+    assert fault.value.code == code
 
 
 def test_a_million_empty_rows_are_no_rows() -> None:
@@ -164,7 +175,7 @@ def test_a_workbook_gives_what_a_person_reads_in_its_cells() -> None:
         (2, ["a@b.example", NumberCell("12.5"), NumberCell("3"), "2026-05-31", "yes", NumberCell("0")])
     ]
     assert read(data, {"range": "A1:B2"}, 1 << 20)[0].headers == ("E-mail", "Pledge")
-    for form in ({"sheet": "Nowhere"}, {"range": "A9:B12"}, {"range": "everything"}):
+    for form in ({"sheet": "Nowhere"}, {"range": "A9:B12"}, {"range": "A3:B3"}, {"range": "everything"}):
         with pytest.raises(FileFault):
             read(data, form, 1 << 20)
 

@@ -13,7 +13,8 @@ import pymysql
 import pytest
 
 from tests.support.mariadb import mariadb
-from uvarovite.core.contacts.live_sources import SourceAccess, SourceAsk, SourceFault, SourceKind
+from uvarovite.core.contacts.import_faults import SourceFault
+from uvarovite.core.contacts.live_sources import SourceAccess, SourceAsk, SourceKind
 from uvarovite.net import live_sources
 from uvarovite.net.live_sources import preview_source, read_source, tables_of
 from uvarovite.store.database import Database

@@ -11,7 +11,8 @@ import pytest
 
 from tests.net.test_live_sources import in_postgresql
 from tests.support.mariadb import mariadb
-from uvarovite.core.contacts.live_sources import SourceAccess, SourceAsk, SourceFault, SourceKind
+from uvarovite.core.contacts.import_faults import SourceFault
+from uvarovite.core.contacts.live_sources import SourceAccess, SourceAsk, SourceKind
 from uvarovite.net import live_sources, source_process
 from uvarovite.net.source_hosts import SourceRules, pinned
 from uvarovite.store.cluster import Cluster

@@ -9,7 +9,7 @@ import pytest
 import xlsxwriter
 
 from uvarovite.core.contacts.amounts import NumberCell
-from uvarovite.core.contacts.sheets import FileFault
+from uvarovite.core.contacts.import_faults import FileFault
 from uvarovite.core.contacts.workbooks import read_grid
 from uvarovite.sandbox import convert_workbook, workbooks
 

@@ -4,6 +4,7 @@ import pytest
 
 from tests.support.museum import HASHER, NOW, Museum
 from uvarovite.core.accounts import SYSTEM
+from uvarovite.core.contacts.import_faults import STOPPED
 from uvarovite.core.contacts.import_states import ImportEvent
 from uvarovite.services.errors import BadInput, Conflict
 from uvarovite.services.imports import files, jobs, previewing, standing
@@ -57,7 +58,7 @@ def test_a_dead_job_is_told_and_a_living_one_left_alone(museum: Museum) -> None:
         assert jobs.recover_jobs(museum.database) == 0
     assert jobs.recover_jobs(museum.database) == 1
     view = standing.get_import(museum.database, SYSTEM, import_id)
-    assert (view.state, view.fault) == ("looked", jobs.FAILED_WORDS)
+    assert (view.state, view.fault) == ("looked", STOPPED.message)
     write(museum, import_id)
     assert standing.get_import(museum.database, SYSTEM, import_id).fault is None
 
@@ -70,7 +71,7 @@ def test_a_fault_of_ours_is_told_and_leaves_the_file_as_it_was(museum: Museum) -
     with pytest.raises(Exception, match="search"):
         write(museum, import_id)
     view = standing.get_import(museum.database, SYSTEM, import_id)
-    assert (view.state, view.fault) == ("looked", jobs.FAILED_WORDS)
+    assert (view.state, view.fault) == ("looked", STOPPED.message)
     with museum.database.transaction() as tx:
         assert run_sql(tx, "SELECT count(*) FROM contact")[0][0] == 10
 

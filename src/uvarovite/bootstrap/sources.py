@@ -3,11 +3,12 @@
 import functools
 
 from uvarovite.bootstrap.clocks import Clock, system_clock
-from uvarovite.core.contacts.live_sources import SourceAccess, SourceAsk, SourceFault, SourcePreview
+from uvarovite.core.contacts.import_faults import SourceFault
+from uvarovite.core.contacts.live_sources import SourceAccess, SourceAsk, SourcePreview
 from uvarovite.net import source_process
 from uvarovite.net.source_hosts import SourceRules
 from uvarovite.services.contacts.erasures import address_hasher
-from uvarovite.services.errors import BadInput
+from uvarovite.services.contacts.import_refusals import bad_import
 from uvarovite.services.sources.jobs import PullTools
 from uvarovite.settings import Settings
 
@@ -34,7 +35,7 @@ def tables_of(rules: SourceRules, access: SourceAccess) -> list[str]:
     try:
         return source_process.tables_of(access, rules=rules)
     except SourceFault as fault:
-        raise BadInput(f"source_{fault.code}", fault.message) from fault
+        raise bad_import(fault.fault) from fault
 
 
 def preview_source(rules: SourceRules, access: SourceAccess, ask: SourceAsk) -> SourcePreview:
@@ -42,4 +43,4 @@ def preview_source(rules: SourceRules, access: SourceAccess, ask: SourceAsk) -> 
     try:
         return source_process.preview_source(access, ask, rules=rules)
     except SourceFault as fault:
-        raise BadInput(f"source_{fault.code}", fault.message) from fault
+        raise bad_import(fault.fault) from fault

@@ -26,10 +26,10 @@ from sqlalchemy.engine import URL
 from sqlalchemy.exc import DBAPIError, SQLAlchemyError
 from sqlalchemy.pool import NullPool
 
+from uvarovite.core.contacts.import_faults import SourceFault
 from uvarovite.core.contacts.live_sources import (
     SourceAccess,
     SourceAsk,
-    SourceFault,
     SourceKind,
     SourcePreview,
     ask_problem,
@@ -102,14 +102,14 @@ def read_source(access: SourceAccess, ask: SourceAsk, into: IO[bytes], tell: Cal
 def _count(connection: Connection, asked: str) -> int:
     rows = int(connection.execute(text(f"SELECT count(*) FROM {asked}")).scalar_one())
     if rows > MOST_ROWS:
-        raise SourceFault("rows", f"The source has {rows:,} rows; at most {MOST_ROWS:,} are read. Narrow the SELECT.")
+        raise SourceFault("rows", rows=rows, most=MOST_ROWS)
     return rows
 
 
 def _asked(connection: Connection, ask: SourceAsk) -> str:
     """What stands behind FROM."""
     if problem := ask_problem(ask):
-        raise SourceFault("refused", problem)
+        raise problem
     if select := ask.select.strip().removesuffix(";").strip():
         # A colon would be taken for a parameter's name.
         escaped = select.replace("\\", "\\\\").replace(":", "\\:")
@@ -140,7 +140,7 @@ def _reading(access: SourceAccess, seconds: int) -> Iterator[Connection]:
     except DBAPIError as fault:
         raise _fault(fault, reached=connection is not None, seconds=seconds) from fault
     except (SQLAlchemyError, OSError, UnicodeError) as fault:
-        raise SourceFault("refused", f"It could not be read: {_first_line(fault)}") from fault
+        raise SourceFault("refused", how="unread", said=_first_line(fault)) from fault
     finally:
         if connection is not None:
             connection.rollback()
@@ -155,19 +155,13 @@ def _postgresql_may(connection: Connection) -> None:
         for power in ("read_server_files", "write_server_files", "execute_server_program")
     )
     if connection.execute(text(f"{asked} FROM pg_roles WHERE rolname = current_user")).scalar():
-        raise _too_powerful("a superuser, or may reach the files of its server")
+        raise SourceFault("powerful", how="superuser")
 
 
 def _mysql_may(connection: Connection) -> None:
     granted = " ".join(str(row[0]).upper() for row in connection.execute(text("SHOW GRANTS")))
     if re.search(r"(ALL PRIVILEGES|\bFILE\b|\bSUPER\b)[^.]* ON \*\.\*", granted):
-        raise _too_powerful("an administrator, or may reach the files of its server")
-
-
-def _too_powerful(what: str) -> SourceFault:
-    return SourceFault(
-        "powerful", f"This account is {what}. Make one for Uvarovite that may only SELECT from what it should read."
-    )
+        raise SourceFault("powerful", how="administrator")
 
 
 _TOO_MUCH: dict[SourceKind, Callable[[Connection], None]] = {
@@ -221,7 +215,7 @@ def _mysql(access: SourceAccess, seconds: int) -> Engine:
         try:
             made.connect(socket.create_connection((access.address or access.host, access.port), CONNECT_SECONDS))
         except OSError as fault:
-            raise SourceFault("unreachable", f"The database cannot be reached: {_first_line(fault)}") from fault
+            raise SourceFault("unreachable", said=_first_line(fault)) from fault
         return made
 
     engine = create_engine(make_url("mysql+pymysql://"), creator=connect, poolclass=NullPool)
@@ -268,7 +262,7 @@ def _sqlite(access: SourceAccess, seconds: int) -> Engine:
     def connect() -> sqlite3.Connection:
         path = Path(access.database)
         if not path.is_file():
-            raise SourceFault("unreachable", f"The file {path.name} is not there any more.")
+            raise SourceFault("unreachable", how="no_file", file=path.name)
         connection = sqlite3.connect(f"file:{quote(str(path))}?mode=ro", uri=True, timeout=CONNECT_SECONDS)
         deadline = time.monotonic() + seconds
         connection.set_progress_handler(lambda: int(time.monotonic() > deadline), 10_000)
@@ -300,7 +294,7 @@ def _fault(fault: DBAPIError, *, reached: bool, seconds: int) -> SourceFault:
     # PyMySQL's first argument is a number, its second the words.
     said = str(original.args[1]) if len(original.args) > 1 else _first_line(original)
     if any(word in said.lower() for word in _SLOW) and reached:
-        return SourceFault("slow", f"It took longer than {seconds} s and was given up. Narrow the SELECT.")
+        return SourceFault("slow", seconds=seconds)
     if not reached:
-        return SourceFault("unreachable", f"The database cannot be reached: {said[:300]}")
-    return SourceFault("refused", f"The database did not do it: {said[:300]}")
+        return SourceFault("unreachable", said=said[:300])
+    return SourceFault("refused", said=said[:300])

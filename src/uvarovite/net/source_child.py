@@ -8,6 +8,7 @@ import sys
 from dataclasses import asdict
 from typing import Any
 
+from uvarovite.core.contacts.import_faults import SourceFault
 from uvarovite.sandbox.process import limits_of_child
 
 
@@ -17,7 +18,7 @@ def main() -> None:
 
     limits_of_child().apply()
 
-    from uvarovite.core.contacts.live_sources import SourceAccess, SourceAsk, SourceFault, SourceKind
+    from uvarovite.core.contacts.live_sources import SourceAccess, SourceAsk, SourceKind
     from uvarovite.net import live_sources
 
     def say(**told: Any) -> None:
@@ -39,7 +40,7 @@ def main() -> None:
                 out.flush()
                 say(answer=rows)
     except SourceFault as fault:
-        say(fault=fault.code, message=fault.message)
+        say(fault=fault.code, facts=fault.fault.facts)
     except MemoryError:
         sys.exit(1)
 

@@ -10,7 +10,8 @@ from dataclasses import dataclass, replace
 
 import psycopg
 
-from uvarovite.core.contacts.live_sources import SourceAccess, SourceFault, SourceKind, host_problem
+from uvarovite.core.contacts.import_faults import SourceFault
+from uvarovite.core.contacts.live_sources import SourceAccess, SourceKind, host_problem
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -28,16 +29,13 @@ def pinned(access: SourceAccess, rules: SourceRules) -> SourceAccess:
     if access.kind is SourceKind.SQLITE:
         return access
     if problem := host_problem(access.host):
-        raise SourceFault("not_allowed", problem)
+        raise problem
     wanted = {access.host.lower(), f"{access.host.lower()}:{access.port}"}
     if not wanted & {one.strip().lower() for one in rules.allowed}:
-        raise SourceFault(
-            "not_allowed",
-            f"{access.host} may not be read. The administrator allows a host by UVAROVITE_SOURCE_HOSTS.",
-        )
+        raise SourceFault("not_allowed", host=access.host)
     found = _addresses(access.host, access.port)
     if access.port == _own_port(rules.own) and found & _own_addresses(rules.own):
-        raise SourceFault("own", "This is the application's own database. A live source is another one.")
+        raise SourceFault("own")
     return replace(access, address=sorted(found)[0])
 
 
@@ -45,7 +43,7 @@ def _addresses(host: str, port: int) -> set[str]:
     try:
         told = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)
     except (OSError, UnicodeError) as fault:
-        raise SourceFault("unreachable", f"There is no host called {host}. Check the spelling.") from fault
+        raise SourceFault("unreachable", how="no_host", host=host) from fault
     return {_plain(str(one[4][0])) for one in told}
 
 

@@ -11,7 +11,8 @@ from typing import IO, Any
 
 import orjson
 
-from uvarovite.core.contacts.live_sources import SourceAccess, SourceAsk, SourceFault, SourcePreview
+from uvarovite.core.contacts.import_faults import SourceFault
+from uvarovite.core.contacts.live_sources import SourceAccess, SourceAsk, SourcePreview
 from uvarovite.net.live_sources import LOOK_SECONDS, PULL_SECONDS
 from uvarovite.net.source_hosts import SourceRules, pinned
 from uvarovite.sandbox.process import Limits, run_child
@@ -70,14 +71,12 @@ def _run(
         given.seek(0)
         ended = run_child("uvarovite.net.source_child", given, out, limits, hears=partial(_hear, answers, tell))
     if ended is None:
-        raise SourceFault("slow", f"It took longer than {seconds} s and was given up. Narrow the SELECT.")
+        raise SourceFault("slow", seconds=seconds)
     if not answers:
-        raise SourceFault(
-            "refused", "What was asked for takes more memory than a list of people should. Narrow the SELECT."
-        )
+        raise SourceFault("refused", how="memory")
     told = answers[0]
     if "fault" in told:
-        raise SourceFault(told["fault"], told["message"])
+        raise SourceFault(told["fault"], **told["facts"])
     return told["answer"]
 
 

@@ -6,6 +6,7 @@ the reader knows it from a text that looks like one.
 
 import sys
 
+from uvarovite.core.contacts.import_faults import FileFault
 from uvarovite.sandbox.process import limits_of_child
 
 
@@ -16,7 +17,6 @@ def main() -> None:
     import orjson
 
     from uvarovite.core.contacts.amounts import NumberCell
-    from uvarovite.core.contacts.sheets import FileFault
     from uvarovite.core.contacts.workbooks import read_grid
 
     out, given = sys.stdout.buffer, sys.stdin.buffer
@@ -24,7 +24,7 @@ def main() -> None:
     try:
         grid = read_grid(given.read(), sheet=sheet)
     except FileFault as fault:
-        out.write(orjson.dumps({"fault": fault.code, "message": fault.message}))
+        out.write(orjson.dumps({"fault": fault.code, "facts": fault.fault.facts}))
         return
     out.write(orjson.dumps({"sheet": grid.sheet, "sheets": grid.sheets}) + b"\n")
     for row in grid.rows:

@@ -10,7 +10,7 @@ import orjson
 
 from uvarovite.core.contacts.amounts import NumberCell
 from uvarovite.core.contacts.files import Converted
-from uvarovite.core.contacts.sheets import FileFault
+from uvarovite.core.contacts.import_faults import FileFault
 from uvarovite.core.contacts.workbook_tables import GridRows
 from uvarovite.sandbox.process import Limits, run_child
 
@@ -30,14 +30,10 @@ def convert_workbook(data: bytes, sheet: str | None) -> Converted:
     rows.seek(0)
     first = rows.readline()
     if ended != 0 or not first:
-        raise FileFault(
-            "unreadable",
-            "Reading this workbook took more time or memory than a contact list should. Nothing was imported. "
-            "Save the sheet as “CSV UTF-8” instead.",
-        )
+        raise FileFault("unreadable")
     told = orjson.loads(first)
     if "fault" in told:
-        raise FileFault(told["fault"], told["message"])
+        raise FileFault(told["fault"], **told["facts"])
     begin, height = rows.tell(), sum(1 for _ in rows)
 
     def lines() -> Iterator[list[str]]:

@@ -6,16 +6,19 @@ ServiceRefusal           the caller's: read the message, change something
 └── BadInput             what was sent cannot be taken; `problem` has the place where it is a text of ours
 """
 
+from collections.abc import Mapping
+
 from uvarovite.core.language import Place
 
 
 class ServiceRefusal(Exception):
-    """The request is understood and not done; nothing was changed."""
+    """The request is understood and not done; nothing was changed. `facts` are those of the code, where it has some."""
 
-    def __init__(self, code: str, message: str) -> None:
+    def __init__(self, code: str, message: str, *, facts: Mapping[str, str | int] | None = None) -> None:
         super().__init__(message)
         self.code = code
         self.message = message
+        self.facts = facts or {}
 
 
 class NotFound(ServiceRefusal):
@@ -28,15 +31,25 @@ class NotFound(ServiceRefusal):
 class Conflict(ServiceRefusal):
     """It has changed meanwhile; `theirs` is how it stands now, where there is something to compare."""
 
-    def __init__(self, code: str, message: str, theirs: object = None) -> None:
-        super().__init__(code, message)
+    def __init__(
+        self, code: str, message: str, theirs: object = None, *, facts: Mapping[str, str | int] | None = None
+    ) -> None:
+        super().__init__(code, message, facts=facts)
         self.theirs = theirs
 
 
 class BadInput(ServiceRefusal):
     """It cannot be taken as it is: `place` is where in a text, `field` which one of several values."""
 
-    def __init__(self, code: str, message: str, place: Place | None = None, *, field: str = "") -> None:
-        super().__init__(code, message)
+    def __init__(
+        self,
+        code: str,
+        message: str,
+        place: Place | None = None,
+        *,
+        field: str = "",
+        facts: Mapping[str, str | int] | None = None,
+    ) -> None:
+        super().__init__(code, message, facts=facts)
         self.place = place
         self.field = field

@@ -26,6 +26,7 @@ class Act(StrEnum):
     DELETED = "deleted"
     ERASED = "erased"
     MERGED = "merged"
+    MERGED_ERASED = "merged_erased"
     IMPORTED = "imported"
     FIELD_RETYPED = "field_retyped"
     FIELD_REDEFINED = "field_redefined"
@@ -47,6 +48,7 @@ ACTS: Mapping[Act, str] = {
     Act.DELETED: "Deleted",
     Act.ERASED: "Erased {people:person|people} for good",
     Act.MERGED: "Merged with {contacts}",
+    Act.MERGED_ERASED: "Merged with somebody who was erased",
     Act.IMPORTED: "Imported {file}",
     Act.FIELD_RETYPED: "{field} changed from {before} to {after}",
     Act.FIELD_REDEFINED: "{field} changed",

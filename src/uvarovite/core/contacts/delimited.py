@@ -11,10 +11,10 @@ from typing import TYPE_CHECKING
 
 from charset_normalizer import from_bytes
 
+from uvarovite.core.contacts.import_faults import FileFault
 from uvarovite.core.contacts.sheets import (
     LONGEST_CELL,
     Bytes,
-    FileFault,
     Sheet,
     nameless,
     number_rows,
@@ -65,17 +65,14 @@ def read_delimited(
     """Read a file, whose first line names the columns unless `named` is False. Raises FileFault: empty, spreadsheet, binary, encoding, delimiter, no_header, twice, columns."""
     first = next(iter(data()), b"")
     if first.startswith((b"PK\x03\x04", b"\xd0\xcf\x11\xe0")):
-        raise FileFault(
-            "spreadsheet",
-            "This is a spreadsheet of a kind that cannot be read. In your spreadsheet, save it as “CSV UTF-8” or XLSX.",
-        )
+        raise FileFault("spreadsheet")
     used, guessed = _encoding(data, first, encoding)
     sample = _sample(data, used)
     if not any(line.strip() for line in sample):
-        raise FileFault("empty", "The file is empty. Save it again from where it comes and bring it in then.")
+        raise FileFault("empty")
     for sign in (delimiter, quote):
         if sign is not None and (len(sign) != 1 or sign in "\r\n\0"):
-            raise FileFault("delimiter", 'Columns are separated, and texts are quoted, by one sign such as ; or ".')
+            raise FileFault("delimiter")
     dialect = Dialect(
         encoding=used,
         guessed=guessed,
@@ -91,9 +88,7 @@ def read_delimited(
     except (FileFault, StopIteration) as fault:
         if isinstance(fault, FileFault) and fault.code != "broken_quotes":
             raise
-        raise FileFault(
-            "no_header", "The first line cannot be read as column names. Is a quote left open in it?"
-        ) from fault
+        raise FileFault("no_header", how="quote") from fault
     headers = validate_headers(raw) if named else nameless(len(raw))
 
     def rows() -> Iterator[tuple[int, list[str]]]:
@@ -142,18 +137,16 @@ def _lines(data: Bytes, encoding: str) -> Iterator[str]:
     try:
         while line := text.readline(LONGEST_LINE):
             if "\0" in line:
-                raise FileFault("binary", "The file holds NUL bytes, so it is no text file. Save it as “CSV UTF-8”.")
+                raise FileFault("binary")
             if len(line) == LONGEST_LINE:
-                raise FileFault("line", f"A line is longer than {LONGEST_LINE:,} characters. Is this a contact file?")
+                raise FileFault("line", most=LONGEST_LINE)
             yield line
     except UnicodeError as fault:
         raise _wrong_encoding(encoding) from fault
 
 
 def _wrong_encoding(encoding: str) -> FileFault:
-    return FileFault(
-        "encoding", f"The file is not written in {encoding}. Save it as “CSV UTF-8”, or choose its encoding."
-    )
+    return FileFault("encoding", encoding=encoding)
 
 
 def _records(data: Bytes, dialect: Dialect) -> Iterator[list[str]]:
@@ -164,16 +157,12 @@ def _records(data: Bytes, dialect: Dialect) -> Iterator[list[str]]:
     try:
         yield from reader
     except csv.Error as fault:
-        raise FileFault(
-            "broken_quotes",
-            f"Near line {reader.line_num} a quote is not closed or a cell is longer than "
-            f"{LONGEST_CELL:,} characters ({fault}). Mend that line and bring the file in again.",
-        ) from fault
+        raise FileFault("broken_quotes", line=reader.line_num, most=LONGEST_CELL, said=str(fault)) from fault
 
 
 def _encoding(data: Bytes, first: bytes, asked: str | None) -> tuple[str, bool]:
     if asked is not None and asked not in ENCODINGS:
-        raise FileFault("encoding", f"“{asked}” is not one of {', '.join(ENCODINGS)}.")
+        raise FileFault("encoding", how="unknown", asked=asked, encodings=", ".join(ENCODINGS))
     if asked is not None:
         return asked, False
     if first.startswith((b"\xff\xfe", b"\xfe\xff")):

@@ -5,7 +5,8 @@ from dataclasses import asdict, dataclass
 from typing import Literal
 
 from uvarovite.core.contacts.delimited import read_delimited
-from uvarovite.core.contacts.sheets import Bytes, FileFault, Sheet
+from uvarovite.core.contacts.import_faults import FileFault
+from uvarovite.core.contacts.sheets import Bytes, Sheet
 from uvarovite.core.contacts.vcards import looks_like_vcard, read_vcards
 from uvarovite.core.contacts.workbook_tables import GridRows, find_table
 from uvarovite.core.values import StoredForm, form_of
@@ -68,7 +69,7 @@ def read_file(data: Bytes, form: FileForm, *, workbooks: WorkbookReader) -> tupl
     """
     first = _beginning(data)
     if not first:
-        raise FileFault("empty", "The file is empty. Save it again from where it comes and bring it in then.")
+        raise FileFault("empty")
     if first.startswith((_ZIP, _OLE)):
         whole = bytearray()
         for piece in data():

@@ -15,6 +15,7 @@ from zoneinfo import ZoneInfo
 import orjson
 import pydantic
 
+from uvarovite.core.contacts.import_faults import SourceFault
 from uvarovite.core.values import StoredForm, form_of
 
 LONGEST_SELECT = 20_000
@@ -60,40 +61,26 @@ class SourceAsk:
 _HOST = re.compile(r"[A-Za-z0-9](?:[A-Za-z0-9.-]{0,251}[A-Za-z0-9])?|(?=.*:)[0-9A-Fa-f:.]{2,45}")
 
 
-def host_problem(host: str) -> str | None:
+def host_problem(host: str) -> SourceFault | None:
     """Why a text is no single host, or None: a path would be a socket of this machine, a comma a list of hosts."""
-    if not _HOST.fullmatch(host):
-        return f"“{host[:60]}” is not a host. Write one name, such as db.example, or one address."
-    return None
+    return None if _HOST.fullmatch(host) else SourceFault("not_allowed", how="no_host", host=host[:60])
 
 
-def ask_problem(ask: SourceAsk) -> str | None:
+def ask_problem(ask: SourceAsk) -> SourceFault | None:
     """Why something cannot be asked for, or None when it can.
 
     A semicolon could end our read-only transaction and begin something else, so there is none, not even within quotes.
     """
     text = ask.select.strip().removesuffix(";").strip()
     if not text:
-        return None if ask.table.strip() else "Choose a table or a view, or write a SELECT."
+        return None if ask.table.strip() else SourceFault("refused", how="nothing")
     if len(text) > LONGEST_SELECT:
-        return f"The SELECT is longer than {LONGEST_SELECT:,} characters. Make a view of it in the database."
+        return SourceFault("refused", how="long", most=LONGEST_SELECT)
     if not re.match(r"(select|with)\b", text, re.IGNORECASE):
-        return "It has to begin with SELECT or WITH: a source is read and never changed."
+        return SourceFault("refused", how="no_select")
     if ";" in text:
-        return "One SELECT without a semicolon in it, please."
+        return SourceFault("refused", how="semicolon")
     return None
-
-
-class SourceFault(Exception):
-    """A source that cannot be read. Whose doing: the settings', the network's or the other database's.
-
-    `code` is unreachable, refused (what was asked for), slow, rows, no_driver; `message` says what to do.
-    """
-
-    def __init__(self, code: str, message: str) -> None:
-        super().__init__(message)
-        self.code = code
-        self.message = message
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
+from uvarovite.core.contacts.import_faults import FileFault
 from uvarovite.core.values import Address, read_address
 
 # A contact file has tens of columns; thousands are a mistake or an attack on memory.
@@ -17,15 +18,6 @@ MOST_ROWS = 2_000_000
 
 # A file's bytes from the beginning, piece by piece, each time that it is called.
 Bytes = Callable[[], Iterable[bytes]]
-
-
-class FileFault(Exception):
-    """A file that cannot be brought in at all. Whose doing: the file's; `message` says how to mend it."""
-
-    def __init__(self, code: str, message: str) -> None:
-        super().__init__(message)
-        self.code = code
-        self.message = message
 
 
 class NoteCode(StrEnum):
@@ -63,7 +55,7 @@ def number_rows(rows: Iterable[list[str]], *, first: int = 1) -> Iterator[tuple[
         if not (cells and cells[0]) and not any(cell.strip() for cell in cells):
             continue
         if number > MOST_ROWS:
-            raise FileFault("rows", f"The file has more than {MOST_ROWS:,} rows. Split it and bring the parts in.")
+            raise FileFault("rows", most=MOST_ROWS)
         yield number, cells
 
 
@@ -78,22 +70,13 @@ def validate_headers(raw: Sequence[str]) -> tuple[str, ...]:
     while headers and not headers[-1]:
         headers = headers[:-1]
     if len(headers) > MOST_COLUMNS:
-        raise FileFault(
-            "columns",
-            f"The file has {len(headers):,} columns; at most {MOST_COLUMNS} can be imported. Leave out the rest.",
-        )
+        raise FileFault("columns", columns=len(headers), most=MOST_COLUMNS)
     if any("@" in header and isinstance(read_address(header), Address) for header in headers):
-        raise FileFault(
-            "no_header",
-            "The first line holds a person, not column names. Put a line above it such as "
-            "“E-mail address, First name, Last name”.",
-        )
+        raise FileFault("no_header", how="person")
     if any(len(header) > 200 for header in headers):
-        raise FileFault("no_header", "The first line holds long texts, not column names. Put column names above it.")
+        raise FileFault("no_header", how="long")
     named = [header.casefold() for header in headers if header]
     for header in headers:
         if header and named.count(header.casefold()) > 1:
-            raise FileFault(
-                "twice", f"Two columns are called “{header}”. Rename one, so that it is clear which counts."
-            )
+            raise FileFault("twice", column=header)
     return headers

@@ -14,8 +14,9 @@ import orjson
 from uvarovite.core.contacts.evidence import Evidence
 from uvarovite.core.contacts.faults import ReadFault, of_address
 from uvarovite.core.contacts.fields import Field, FieldMap, FieldType
+from uvarovite.core.contacts.import_faults import FileFault
 from uvarovite.core.contacts.records import folded_value, search_text, value_to_json
-from uvarovite.core.contacts.sheets import FileFault, Sheet
+from uvarovite.core.contacts.sheets import Sheet
 from uvarovite.core.contacts.tables_out import unescaped
 from uvarovite.core.contacts.values import AS_WRITTEN, Reading, read_value
 from uvarovite.core.values import AddressFault, fold, read_address
@@ -163,11 +164,7 @@ class Validator:
     def rows(self, sheet: Sheet) -> Iterator[TakenRow | RefusedRow]:
         """Validate every row in order. Raises FileFault when no column says who a person is, or the file breaks off."""
         if not has_key(self.columns):
-            raise FileFault(
-                "no_key_column",
-                "No column holds e-mail addresses or contact numbers, so nobody can be told apart. "
-                "Choose the column with the addresses.",
-            )
+            raise FileFault("no_key_column")
         width = len(sheet.headers)
         readers = [
             self._reader(place, column)

@@ -10,7 +10,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from uvarovite.core.contacts.delimited import read_text_lines
-from uvarovite.core.contacts.sheets import Bytes, FileFault, FileNote, NoteCode, Sheet, number_rows
+from uvarovite.core.contacts.import_faults import FileFault
+from uvarovite.core.contacts.sheets import Bytes, FileNote, NoteCode, Sheet, number_rows
 
 # Only where a card has several.
 FURTHER = "Further e-mail addresses"
@@ -48,7 +49,7 @@ def read_vcards(data: Bytes, *, encoding: str | None = None) -> tuple[Sheet, str
     for _, cells in rows():
         cards, several = cards + 1, several + bool(cells[-1])
     if not cards:
-        raise FileFault("empty", "The file holds no card with a name or an address.")
+        raise FileFault("empty", how="cards")
     if not several:
         return Sheet(headers=HEADERS, rows=lambda: ((row, cells[:-1]) for row, cells in rows())), used
     note = FileNote(code=NoteCode.SEVERAL_ADDRESSES, count=several)
@@ -91,7 +92,7 @@ def _cards(lines: Iterator[str]) -> Iterator[list[str]]:
         elif card is not None and len(card) < 500:
             card.append(_Property(name, found["parameters"].upper(), _decoded(found["parameters"].upper(), value)))
     if card is not None:
-        raise FileFault("card", "The last card has no END:VCARD, so the file was cut off. Export it again.")
+        raise FileFault("card")
 
 
 def _decoded(parameters: str, value: str) -> str:

@@ -5,10 +5,10 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from itertools import islice
 
+from uvarovite.core.contacts.import_faults import FileFault
 from uvarovite.core.contacts.sheets import (
     MOST_COLUMNS,
     MOST_ROWS,
-    FileFault,
     Sheet,
     nameless,
     number_rows,
@@ -48,7 +48,7 @@ def find_table(grid: GridRows, *, range_: str | None = None, title: str = "", na
     corners = _said(range_, grid, beginning) if range_ else _found(grid, beginning)
     names = next(islice(grid.rows(), corners.top, None), [])[corners.left : corners.right + 1]
     if not any(name.strip() for name in names):
-        raise FileFault("empty", f"The sheet “{title}” holds no column names in its first row. Choose sheet and range.")
+        raise FileFault("empty", how="sheet", sheet=title)
     headers = validate_headers(names) if named else nameless(len(names))
     first = corners.top + (1 if named else 0)
     width = len(headers)
@@ -90,7 +90,7 @@ def _said(range_: str, grid: GridRows, beginning: Sequence[Sequence[str]]) -> _C
     one, _, other = range_.upper().replace("$", "").replace(" ", "").partition(":")
     first, second = _CORNER.fullmatch(one), _CORNER.fullmatch(other)
     if not range_.strip() or first is None or second is None or not (one or other):
-        raise FileFault("range", f"“{range_}” is not a range. Write it as A1:F240, or A3:F for all rows from row 3 on.")
+        raise FileFault("range", how="text", range=range_)
     widest = max(map(len, beginning), default=1) - 1
     columns = sorted(
         _place(letters) if letters else default for letters, default in ((first[1], 0), (second[1], max(widest, 0)))
@@ -99,7 +99,7 @@ def _said(range_: str, grid: GridRows, beginning: Sequence[Sequence[str]]) -> _C
         int(number) - 1 if number else default for number, default in ((first[2], 0), (second[2], grid.height - 1))
     )
     if rows[0] < 0 or rows[0] >= min(grid.height, MOST_ROWS) or columns[1] - columns[0] > 16_384:
-        raise FileFault("range", f"The range {range_} holds nothing; the sheet has {grid.height:,} rows.")
+        raise FileFault("range", how="outside", range=range_, rows=grid.height)
     return _Corners(top=rows[0], left=columns[0], bottom=min(rows[1], grid.height - 1), right=columns[1])
 
 

@@ -17,7 +17,7 @@ from decimal import Decimal
 from python_calamine import CalamineError, CalamineWorkbook, SheetTypeEnum
 
 from uvarovite.core.contacts.amounts import NumberCell
-from uvarovite.core.contacts.sheets import FileFault
+from uvarovite.core.contacts.import_faults import FileFault
 
 # 200,000 people with twelve fields take about 20 MB packed and 150 MB unpacked; CSV has no such bound.
 LARGEST_PACKED_BYTES = 64 * 1024 * 1024
@@ -41,25 +41,20 @@ class Grid:
 def read_grid(data: bytes, *, sheet: str | None = None) -> Grid:
     """Read a sheet, by default the first that has cells. Raises FileFault: too_large, bomb, extent, workbook, sheet."""
     if len(data) > LARGEST_PACKED_BYTES:
-        raise FileFault(
-            "too_large",
-            f"A workbook may have at most {LARGEST_PACKED_BYTES >> 20} MB. Save the sheet as “CSV UTF-8” instead.",
-        )
+        raise FileFault("too_large", most=LARGEST_PACKED_BYTES >> 20)
     if data.startswith(b"PK"):
         _bound_archive(data)
     try:
         book = CalamineWorkbook.from_filelike(io.BytesIO(data))
         names = [one.name for one in book.sheets_metadata if one.typ == SheetTypeEnum.WorkSheet]
         if not names:
-            raise FileFault("workbook", "This workbook has no sheet with cells.")
+            raise FileFault("workbook", how="no_sheet")
         chosen = sheet if sheet is not None else _first_filled(book, names)
         if chosen not in names:
-            raise FileFault("sheet", f"There is no sheet “{chosen}”; there are {', '.join(names)}.")
+            raise FileFault("sheet", sheet=chosen, sheets=", ".join(names))
         found = book.get_sheet_by_name(chosen)
     except (CalamineError, OSError, ValueError) as fault:
-        raise FileFault(
-            "workbook", f"This workbook cannot be read ({fault}). Save the sheet as “CSV UTF-8”."
-        ) from fault
+        raise FileFault("workbook", how="said", said=str(fault)) from fault
     before = [""] * (found.start[1] if found.start else 0)
     rows = ([*before, *map(cell_text, row)] for row in found.iter_rows())
     return Grid(sheet=chosen, sheets=tuple(names), rows=rows)
@@ -75,27 +70,23 @@ def _bound_archive(data: bytes) -> None:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             if len(archive.infolist()) > 10_000:
-                raise FileFault("workbook", "This archive holds more files than any workbook has.")
+                raise FileFault("workbook", how="members")
             for member in archive.infolist():
                 extent = _extent_of(member.filename)
                 with archive.open(member) as packed:
                     while piece := packed.read(_PIECE):
                         total += len(piece)
                         if total > LARGEST_UNPACKED_BYTES:
-                            raise FileFault(
-                                "bomb",
-                                f"The workbook unpacks to more than {LARGEST_UNPACKED_BYTES >> 20} MB. Nothing of it was "
-                                "read. Save the sheet as “CSV UTF-8” instead.",
-                            )
+                            raise FileFault("bomb", most=LARGEST_UNPACKED_BYTES >> 20)
                         extent.take(piece)
                 extent.take(b"", last=True)
     except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, OSError) as fault:
-        raise FileFault("workbook", f"This workbook is damaged or locked by a password ({fault}).") from fault
+        raise FileFault("workbook", how="locked", said=str(fault)) from fault
     except Exception as fault:
         if isinstance(fault, FileFault):
             raise
         # The decompressors raise errors of their own for damaged streams.
-        raise FileFault("workbook", f"This workbook is damaged ({fault}).") from fault
+        raise FileFault("workbook", how="damaged", said=str(fault)) from fault
 
 
 def _extent_of(member: str) -> "_Extent":
@@ -118,15 +109,11 @@ class _Extent:
         begin = text.rfind(b"<")
         end = len(text) if last or begin < 0 or b">" in text[begin:] else begin
         if len(text) - end > _LONGEST_TAG:
-            raise FileFault("workbook", "This workbook is damaged: it holds a tag that never ends.")
+            raise FileFault("workbook", how="tag")
         self._look_through(text[:end])
         self._rest = text[end:]
         if self.rows * self.columns > MOST_CELLS:
-            raise FileFault(
-                "extent",
-                f"The sheet claims to have {self.rows:,} rows and {self.columns:,} columns. Nothing of it was read. "
-                "Delete what stands far away from the table, or save the sheet as “CSV UTF-8”.",
-            )
+            raise FileFault("extent", rows=self.rows, columns=self.columns)
 
     def _look_through(self, text: bytes) -> None:
         for tag in self._tags.finditer(text):

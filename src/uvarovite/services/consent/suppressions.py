@@ -7,13 +7,15 @@ from datetime import datetime
 from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.consent import REASON_WORDS, ConsentEvidence, SuppressionReason, may_be_lifted_by_user
 from uvarovite.core.contacts.files import FileForm, read_file
+from uvarovite.core.contacts.import_faults import FileFault
 from uvarovite.core.contacts.matching import plain_name
-from uvarovite.core.contacts.sheets import FileFault, Sheet
+from uvarovite.core.contacts.sheets import Sheet
 from uvarovite.core.contacts.tables_out import csv_lines, unescaped
 from uvarovite.core.values import AddressFault, fold, read_address
 from uvarovite.sandbox import convert_workbook
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
+from uvarovite.services.contacts.import_refusals import bad_import
 from uvarovite.services.errors import BadInput
 from uvarovite.services.saving.reasons import require_reason
 from uvarovite.store.consent import suppressions as store
@@ -149,7 +151,7 @@ def import_list_of_addresses(
             added = store.suppress_many(tx, entries, at=now, recorded_by=actor.user_id)
             audit(tx, actor, Action.SUPPRESSIONS_IMPORTED, entries=added, file=filename)
     except FileFault as fault:
-        raise BadInput(f"file_{fault.code}", fault.message) from fault
+        raise bad_import(fault.fault) from fault
     return ListReport(added=added, already=len(entries) - added, refused=refused[:200])
 
 

@@ -6,9 +6,11 @@ from contextlib import suppress
 from datetime import datetime
 
 from uvarovite.core.accounts import Actor, Permission
+from uvarovite.core.contacts.import_faults import STOPPED
 from uvarovite.core.contacts.import_states import ImportEvent
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.contacts.erasures import Hash
+from uvarovite.services.contacts.import_refusals import kept_fault
 from uvarovite.services.errors import ServiceRefusal
 from uvarovite.services.imports.previewing import PreviewChange, Step, preview
 from uvarovite.services.imports.standing import note
@@ -57,7 +59,7 @@ def preview_job(
             if forget:
                 discard_import(database, actor, import_id)
             else:
-                note(database, import_id, ImportEvent.BREAK_OFF, fault.message)
+                note(database, import_id, ImportEvent.BREAK_OFF, kept_fault(fault))
         raise
     except Exception:
         _note_failure(database, import_id)
@@ -81,22 +83,17 @@ def write_job(
         return write_import(database, actor, import_id, topic=topic, legal_basis=legal_basis, now=clock(), step=step)
     except ServiceRefusal as fault:
         with suppress(ServiceRefusal):
-            note(database, import_id, ImportEvent.BREAK_OFF, fault.message)
+            note(database, import_id, ImportEvent.BREAK_OFF, kept_fault(fault))
         raise
     except Exception:
         _note_failure(database, import_id)
         raise
 
 
-FAILED_WORDS = (
-    "It stopped before it was done, and nothing was written. Try again; if it stops again, the server's log says why."
-)
-
-
 def _note_failure(database: Database, import_id: int) -> None:
     """Whoever waits is told, even when the fault is ours."""
     with suppress(ServiceRefusal):
-        note(database, import_id, ImportEvent.BREAK_OFF, FAILED_WORDS)
+        note(database, import_id, ImportEvent.BREAK_OFF, STOPPED)
 
 
 def recover_jobs(database: Database) -> int:

@@ -13,6 +13,7 @@ from typing import Any
 from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.contacts.files import read_file
+from uvarovite.core.contacts.import_faults import FileFault
 from uvarovite.core.contacts.import_plan import ImportKey, Policy, plan_of
 from uvarovite.core.contacts.import_report import (
     ChangedRow,
@@ -26,12 +27,13 @@ from uvarovite.core.contacts.import_report import (
     OddDomain,
 )
 from uvarovite.core.contacts.import_states import ImportEvent, ImportState
-from uvarovite.core.contacts.sheets import FileFault, Sheet
+from uvarovite.core.contacts.sheets import Sheet
 from uvarovite.core.contacts.validating import LONGEST_TAG, MOST_TAGS, Column, has_key, tag_name
 from uvarovite.core.values.address_hints import usual_domain_for
 from uvarovite.sandbox import convert_workbook
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.contacts.erasures import Hash
+from uvarovite.services.contacts.import_refusals import bad_import
 from uvarovite.services.errors import BadInput
 from uvarovite.services.imports.columns import (
     ColumnChoice,
@@ -60,11 +62,6 @@ Step = Callable[[str, int, int], None]
 
 def no_step(phase: str, done: int, total: int) -> None:
     """Tell nobody."""
-
-
-def _bad_file(fault: FileFault) -> BadInput:
-    """The refusal of a file that cannot be read."""
-    return BadInput(f"file_{fault.code}", fault.message)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -125,7 +122,7 @@ def preview(
                     validator = validator_of(tx, [match.column for match in matches], fields, hasher)
                     staging.stage_rows(tx, import_id, validator.rows(sheet))
         except FileFault as fault:
-            raise _bad_file(fault) from fault
+            raise bad_import(fault.fault) from fault
         policies = [plan.policy for plan in draft.columns] or [Policy.OVERWRITE] * len(matches)
         draft.columns = tuple(plan_of(match, policy) for match, policy in zip(matches, policies, strict=True))
         if draft.state == ImportState.READING:

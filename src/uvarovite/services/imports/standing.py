@@ -4,6 +4,7 @@ from dataclasses import replace
 
 from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.contacts.faults import fault_words
+from uvarovite.core.contacts.import_faults import ImportFault
 from uvarovite.core.contacts.import_report import ImportReport
 from uvarovite.core.contacts.import_states import IMPORT, UNDER_WAY, ImportEvent, ImportState
 from uvarovite.core.values.state_table import IllegalStep
@@ -59,7 +60,7 @@ def move_on(draft: Import, event: ImportEvent) -> None:
         ) from fault
 
 
-def note(database: Database, import_id: int, event: ImportEvent, fault: str | None = None) -> None:
+def note(database: Database, import_id: int, event: ImportEvent, fault: ImportFault | None = None) -> None:
     """Note that a job has begun, or that it failed and why. Raises NotFound, Conflict."""
     with database.transaction() as tx:
         draft = locked_draft(tx, import_id)

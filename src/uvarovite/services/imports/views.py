@@ -168,7 +168,7 @@ def view_of(draft: Import, report: ImportReport, refusals: list[Refusal]) -> Imp
         written_at=draft.written_at,
         progress=None,
         undone=report.undone,
-        fault=draft.fault,
+        fault=draft.fault.message if draft.fault else None,
         source_id=draft.source_id,
         since=report.since,
     )

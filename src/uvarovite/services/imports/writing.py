@@ -9,6 +9,7 @@ from uvarovite.core.consent import ConsentEvidence
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.contacts.acts import Act
 from uvarovite.core.contacts.files import read_file
+from uvarovite.core.contacts.import_faults import FileFault
 from uvarovite.core.contacts.import_report import ImportReport
 from uvarovite.core.contacts.import_states import ImportEvent, ImportState
 from uvarovite.core.contacts.validating import ColumnUse
@@ -16,7 +17,8 @@ from uvarovite.sandbox import convert_workbook
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.contacts.erasures import Hash
-from uvarovite.services.errors import BadInput, Conflict, ServiceRefusal
+from uvarovite.services.contacts.import_refusals import bad_import, import_conflict
+from uvarovite.services.errors import ServiceRefusal
 from uvarovite.services.imports.columns import remember_columns
 from uvarovite.services.imports.files import keep_file
 from uvarovite.services.imports.previewing import (
@@ -70,7 +72,7 @@ def write_import(
         if draft.state != ImportState.WRITING:
             move_on(draft, ImportEvent.WRITE)
         if not staging.is_staged(tx, import_id):
-            raise Conflict("not_previewed", "The rows of this file are gone; look at it again.")
+            raise import_conflict("not_previewed")
         fields = load_fields(tx)
         _validate_still(draft, fields)
         rules = rules_of(draft)
@@ -136,7 +138,7 @@ def _validate_still(draft: Import, fields: FieldMap) -> None:
     """A field may have been removed since the file was looked at."""
     for plan in draft.columns:
         if plan.field is not None and plan.field not in fields:
-            raise Conflict("fields", f"The field {plan.field} was removed meanwhile; look at the file again.")
+            raise import_conflict("field_removed", field=plan.field)
 
 
 def _new_rows(tx: Transaction, import_id: int) -> int:
@@ -179,10 +181,7 @@ def import_file(
             compare=dry_run,
         )
         if not any(one.use == ColumnUse.FIELD and one.field in ("address", "contact_no") for one in view.columns):
-            raise BadInput(
-                "file_no_key_column",
-                "No column holds e-mail addresses or contact numbers, so nobody can be told apart.",
-            )
+            raise bad_import(FileFault("no_key_column").fault)
         if not dry_run:
             return write_import(
                 database,

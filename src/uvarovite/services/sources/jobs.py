@@ -13,14 +13,16 @@ from typing import IO, cast
 
 from uvarovite.core.accounts import SYSTEM, Action, Actor, Permission
 from uvarovite.core.contacts.files import FileForm
+from uvarovite.core.contacts.import_faults import STOPPED, ImportFault, SourceFault
 from uvarovite.core.contacts.import_states import ImportEvent
-from uvarovite.core.contacts.live_sources import ReadSource, SourceAsk, SourceFault
+from uvarovite.core.contacts.live_sources import ReadSource, SourceAsk
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.contacts.erasures import Hash
-from uvarovite.services.errors import Conflict, ServiceRefusal
+from uvarovite.services.contacts.import_refusals import bad_import, import_conflict, kept_fault
+from uvarovite.services.errors import ServiceRefusal
 from uvarovite.services.imports.files import begin_import, keep_pieces
-from uvarovite.services.imports.jobs import FAILED_WORDS, teller
+from uvarovite.services.imports.jobs import teller
 from uvarovite.services.imports.previewing import Step, preview
 from uvarovite.services.imports.pulls import add_pull
 from uvarovite.services.imports.standing import note
@@ -76,12 +78,12 @@ def pull_job(database: Database, actor: Actor, source_id: int, import_id: int, t
         return _pull(database, source_id, import_id, tools)
     except ServiceRefusal as fault:
         with suppress(ServiceRefusal):
-            note(database, import_id, ImportEvent.BREAK_OFF, fault.message)
-        _note_fault(database, source_id, fault.message, tools.clock(), "by_hand")
+            note(database, import_id, ImportEvent.BREAK_OFF, kept_fault(fault))
+        _note_fault(database, source_id, kept_fault(fault), tools.clock(), "by_hand")
         raise
     except Exception:
         with suppress(ServiceRefusal):
-            note(database, import_id, ImportEvent.BREAK_OFF, FAILED_WORDS)
+            note(database, import_id, ImportEvent.BREAK_OFF, STOPPED)
         raise
 
 
@@ -93,21 +95,21 @@ def _pull(database: Database, source_id: int, import_id: int, tools: PullTools) 
         try:
             access = source_access(source, secret=tools.secret, directory=tools.directory)
         except SecretLost as fault:
-            raise ServiceRefusal("secret", str(fault)) from fault
+            raise bad_import(SourceFault("secret", how=fault.trouble.code).fault) from fault
     with tempfile.SpooledTemporaryFile(max_size=_IN_MEMORY_BYTES) as gathered:
         try:
             tools.read(access, ask, cast(IO[bytes], gathered), lambda done, total: step("reading", done, total))
         except SourceFault as fault:
-            raise ServiceRefusal(f"source_{fault.code}", fault.message) from fault
+            raise bad_import(fault.fault) from fault
         gathered.seek(0)
         keep_pieces(database, import_id, iter(lambda: gathered.read(_PIECE_BYTES), b""))
     return preview(database, SYSTEM, import_id, hasher=tools.hasher, now=tools.clock(), step=step)
 
 
-def _note_fault(database: Database, source_id: int, message: str, now: datetime, channel: str) -> None:
+def _note_fault(database: Database, source_id: int, fault: ImportFault, now: datetime, channel: str) -> None:
     with database.transaction() as tx, suppress(ServiceRefusal):
         require_source(tx, source_id)
-        tx.add(SourcePull(source_id=source_id, at=now, channel=channel, fault=message))
+        tx.add(SourcePull(source_id=source_id, at=now, channel=channel, fault=fault))
 
 
 # ---------------------------------------------------------------- pulls that nobody looks at
@@ -127,7 +129,7 @@ def pull_by_itself(database: Database, source_id: int, tools: PullTools, *, chan
             source = require_source(tx, source_id)
             headers, topic, legal_basis = list(source.headers), source.choices.topic, source.legal_basis
         if not headers:
-            raise Conflict("unknown", "Fetch it by hand once and import its people: what its columns are is not known.")
+            raise import_conflict("source_unknown")
         view = _pull(database, source_id, import_id, tools)
         _require_usual(database, import_id, view, headers)
         since = view.since
@@ -146,7 +148,7 @@ def pull_by_itself(database: Database, source_id: int, tools: PullTools, *, chan
         if import_id is not None:
             with suppress(ServiceRefusal):
                 discard_import(database, SYSTEM, import_id)
-        _note_fault(database, source_id, fault.message, tools.clock(), channel)
+        _note_fault(database, source_id, kept_fault(fault), tools.clock(), channel)
         raise
 
 
@@ -155,9 +157,9 @@ def _require_usual(database: Database, import_id: int, view: ImportView, headers
         draft = tx.get(Import, import_id)
         found = list(draft.headers) if draft is not None else []
     if found != headers:
-        raise Conflict("columns", "Its columns are not those of the last time. Fetch it by hand and look at them.")
+        raise import_conflict("source_columns")
     if view.rows == 0:
-        raise Conflict("empty", "It has no rows any more. Fetch it by hand if that is right.")
+        raise import_conflict("source_no_rows")
 
 
 def pull_due(database: Database, tools: PullTools) -> bool:

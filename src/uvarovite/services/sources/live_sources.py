@@ -140,7 +140,13 @@ def _schedule_view(schedule: Schedule) -> ScheduleDraft:
 
 
 def _pull_view(pull: SourcePull) -> PullView:
-    return PullView(at=pull.at, channel=pull.channel, import_id=pull.import_id, found=pull.found, fault=pull.fault)
+    return PullView(
+        at=pull.at,
+        channel=pull.channel,
+        import_id=pull.import_id,
+        found=pull.found,
+        fault=pull.fault.message if pull.fault else None,
+    )
 
 
 @needs(Permission.LOOK)
@@ -182,7 +188,7 @@ def save_source(
         raise BadInput("name", "A live source needs a name of at most 80 characters.")
     ask = SourceAsk(table=draft.table.strip(), select=draft.select.strip())
     if problem := ask_problem(ask):
-        raise BadInput("ask", problem)
+        raise BadInput("ask", problem.message)
     gone_tag = tag_name(draft.gone_tag)
     if len(gone_tag) > LONGEST_TAG:
         raise BadInput("tag", f"A tag has at most {LONGEST_TAG} characters.")
@@ -272,7 +278,7 @@ def _checked(access: SourceAccessDraft, files: Sequence[str]) -> tuple[str, int]
     if not access.host.strip() or not access.database.strip():
         raise BadInput("database", "Say on which host the database is, and what it is called.")
     if problem := host_problem(access.host.strip()):
-        raise BadInput("host", problem)
+        raise BadInput("host", problem.message)
     port = access.port or USUAL_PORTS[kind]
     if not 0 < port < 65_536:
         raise BadInput("port", "A port is a number from 1 to 65535.")

@@ -7,6 +7,10 @@ afterwards.
 from collections.abc import Sequence
 from datetime import datetime
 
+import orjson
+
+from uvarovite.core.contacts.acts import Act
+from uvarovite.core.contacts.import_faults import DROPPED, IMPORT_FAULT_FORM
 from uvarovite.core.contacts.import_states import ImportState
 from uvarovite.core.expressions import SqlFragment
 from uvarovite.store.consent import closings
@@ -137,8 +141,9 @@ def _forget_words(tx: Transaction) -> None:
     # A merge says whose record went into whose, by their numbers.
     change_sql(
         tx,
-        """UPDATE change_set SET facts = '{"contacts": "somebody who was erased"}' FROM contact_change JOIN chosen ON chosen.contact_id = contact_change.contact_id
+        """UPDATE change_set SET act = :act, facts = '{}' FROM contact_change JOIN chosen ON chosen.contact_id = contact_change.contact_id
             WHERE change_set.id = change_set_id AND channel = 'merge'""",
+        {"act": Act.MERGED_ERASED},
     )
 
 
@@ -170,8 +175,8 @@ def _forget_files(tx: Transaction, addresses: Sequence[str]) -> None:
             change_sql(
                 tx,
                 f"""UPDATE import_file SET state = '{ImportState.FAILED}', report = NULL,
-                        fault = :fault WHERE id = :id""",
-                {"id": row.id, "fault": _DROPPED},
+                        fault = CAST(:fault AS jsonb) WHERE id = :id""",
+                {"id": row.id, "fault": orjson.dumps(IMPORT_FAULT_FORM.write(DROPPED)).decode()},
             )
     # Samples of new, changed and gone people were kept as they were told.
     change_sql(
@@ -188,9 +193,6 @@ def _forget_files(tx: Transaction, addresses: Sequence[str]) -> None:
                     WHERE position(lower(one.word) IN lower(CAST(report AS text))) > 0))""",
         asked,
     )
-
-
-_DROPPED = "Somebody in this file asked to be forgotten meanwhile, so it was dropped. Import it again without them."
 
 
 def forget_address(tx: Transaction, address_folded: str) -> None:

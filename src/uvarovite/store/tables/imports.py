@@ -7,6 +7,7 @@ from sqlmodel import Field, SQLModel
 
 from uvarovite.core.contacts.faults import FAULTS_FORM, ReadFault
 from uvarovite.core.contacts.files import FILE_FORM, FileForm
+from uvarovite.core.contacts.import_faults import IMPORT_FAULT_FORM, ImportFault
 from uvarovite.core.contacts.import_plan import CHOICES_FORM, COLUMNS_FORM, ColumnPlan, ImportChoices
 from uvarovite.core.contacts.import_report import REPORT_FORM, ImportReport
 from uvarovite.core.contacts.import_states import ImportState
@@ -23,7 +24,7 @@ from uvarovite.store.tables.columns import (
 
 
 class Import(SQLModel, table=True):
-    """One file of `size` bytes, or the rows of a live source. `fault` says in words why it failed."""
+    """One file of `size` bytes, or the rows of a live source. `fault` says why it failed."""
 
     __tablename__ = "import_file"
     __table_args__ = (one_of("state", ImportState, "import_file_state"),)
@@ -38,7 +39,7 @@ class Import(SQLModel, table=True):
     topic_id: int | None = Field(default=None, sa_column=reference("topic.id", nullable=True))
     legal_basis: str | None = Field(default=None, sa_column=text_column(nullable=True))
     report: ImportReport | None = Field(default=None, sa_column=form_column(REPORT_FORM, nullable=True))
-    fault: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    fault: ImportFault | None = Field(default=None, sa_column=form_column(IMPORT_FAULT_FORM, nullable=True))
     change_set_id: int | None = Field(default=None, sa_column=reference("change_set.id", nullable=True))
     source_id: int | None = Field(default=None, sa_column=reference("live_source.id", nullable=True))
     created_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))

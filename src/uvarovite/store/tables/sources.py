@@ -5,6 +5,7 @@ from datetime import datetime
 from sqlalchemy import BigInteger, Column, Index, LargeBinary
 from sqlmodel import Field, SQLModel
 
+from uvarovite.core.contacts.import_faults import IMPORT_FAULT_FORM, ImportFault
 from uvarovite.core.contacts.import_plan import CHOICES_FORM, COLUMNS_FORM, ColumnPlan, ImportChoices
 from uvarovite.core.contacts.live_sources import PULL_FORM, SCHEDULE_FORM, PullFound, Schedule, SourceKind
 from uvarovite.store.tables.columns import (
@@ -64,7 +65,7 @@ class SourcePull(SQLModel, table=True):
     channel: str = Field(sa_column=text_column())
     import_id: int | None = Field(default=None, sa_column=reference("import_file.id", nullable=True))
     found: PullFound | None = Field(default=None, sa_column=form_column(PULL_FORM, nullable=True))
-    fault: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    fault: ImportFault | None = Field(default=None, sa_column=form_column(IMPORT_FAULT_FORM, nullable=True))
 
 
 class SourceRow(SQLModel, table=True):

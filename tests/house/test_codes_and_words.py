@@ -1,0 +1,51 @@
+"""What is stored is a code with its facts: each that the code raises has its words, and the words get their facts."""
+
+import ast
+from collections.abc import Mapping
+from pathlib import Path
+
+import pytest
+
+from uvarovite.core.contacts.import_faults import IMPORT_FAULTS
+from uvarovite.core.delivery.troubles import TROUBLES
+from uvarovite.core.values.sentences import facts_in
+
+PACKAGE = Path(__file__).parents[2] / "src" / "uvarovite"
+
+
+def raised(maker: str, prefix: str = "") -> dict[str, list[frozenset[str]]]:
+    """The codes that calls of a maker name, and for each call the facts that it gives."""
+    found: dict[str, list[frozenset[str]]] = {}
+    for file in PACKAGE.rglob("*.py"):
+        for node in ast.walk(ast.parse(file.read_text(encoding="utf-8"))):
+            if not (isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id == maker):
+                continue
+            code = node.args[0] if node.args else None
+            given = {word.arg: word.value for word in node.keywords}
+            how = given.get("how")
+            if None in given or not isinstance(code, ast.Constant) or not isinstance(how, ast.Constant | None):
+                continue  # handed on from a child process, or found by its code
+            name = prefix + str(code.value) + (f".{how.value}" if how else "")
+            found.setdefault(name, []).append(frozenset(map(str, given)) - {"how"})
+    return found
+
+
+@pytest.mark.parametrize(
+    ("makers", "table", "elsewhere"),
+    [
+        (
+            {"FileFault": "file_", "SourceFault": "source_", "import_conflict": ""},
+            IMPORT_FAULTS,
+            {"stopped", "dropped", "source_secret.other_key", "source_secret.other_server"},
+        ),
+        ({"RelayUnreachable": ""}, TROUBLES, {"other_key", "other_server"}),
+    ],
+    ids=["imports", "relays"],
+)
+def test_a_code_has_its_words_and_they_get_their_facts(
+    makers: Mapping[str, str], table: Mapping[str, str], elsewhere: set[str]
+) -> None:
+    calls = {code: given for maker, prefix in makers.items() for code, given in raised(maker, prefix).items()}
+    assert set(calls) | elsewhere | {"told"} == set(table)
+    for code, several in calls.items():
+        assert set(several) == {facts_in(table[code])}, code

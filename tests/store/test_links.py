@@ -1,0 +1,39 @@
+"""Where links lead: those of the run, and those that are a delivery's own."""
+
+from tests.support.museum import Museum
+from uvarovite.core.messages import MessageLink
+from uvarovite.store.database import Transaction
+from uvarovite.store.delivery.links import KeptLink, keep_links, keep_own_addresses, kept_link
+
+SHARED = "https://skarnmuseum.example/shared"
+
+
+def own(delivery_id: int, number: int) -> str:
+    return f"https://skarnmuseum.example/{delivery_id}/{number}"
+
+
+def test_each_link_of_each_delivery_leads_to_its_own_address(museum: Museum) -> None:
+    run_id = museum.release()
+    first, second, third = (museum.delivery_id(run_id, contact) for contact in ("M-01", "M-02", "M-03"))
+
+    def address(tx: Transaction, delivery_id: int, number: int) -> str | None:
+        found = kept_link(tx, run_id, delivery_id, number)
+        assert found.kept
+        return found.address
+
+    with museum.database.transaction() as tx:
+        keep_links(tx, run_id, [MessageLink(number=9, block="b", address=SHARED)])
+        keep_own_addresses(tx, {one: {number: own(one, number) for number in (11, 12)} for one in (first, second)})
+        for delivery_id in (first, second):
+            assert [address(tx, delivery_id, number) for number in (9, 11, 12)] == [
+                SHARED,
+                own(delivery_id, 11),
+                own(delivery_id, 12),
+            ]
+        assert [address(tx, third, number) for number in (9, 11, 12)] == [SHARED, None, None]
+        keep_own_addresses(tx, {first: {11: "https://skarnmuseum.example/anew"}})
+        assert [address(tx, first, 11), address(tx, first, 12)] == [
+            "https://skarnmuseum.example/anew",
+            own(first, 12),
+        ]
+        assert kept_link(tx, run_id + 1, third, 9) == KeptLink(address=None, kept=False)

@@ -10,10 +10,13 @@ from pathlib import Path
 import hypothesis
 import psycopg
 import pytest
+import structlog
+from argon2 import PasswordHasher
 
 from tests.support.databases import drop_database, make_database
 from tests.support.museum import Museum, make_museum
 from tests.support.ports import free_port
+from uvarovite.services.accounts import passwords
 from uvarovite.store.cluster import Cluster
 from uvarovite.store.database import Database
 from uvarovite.store.schema import upgrade
@@ -23,10 +26,27 @@ hypothesis.settings.register_profile("ci", derandomize=True, deadline=None, max_
 hypothesis.settings.register_profile("long", deadline=None, max_examples=5_000)
 hypothesis.settings.load_profile("ci")
 
+# A traceback with the values of every local takes seconds to draw.
+structlog.configure(
+    processors=[
+        *structlog.get_config()["processors"][:-1],
+        structlog.dev.ConsoleRenderer(exception_formatter=structlog.dev.plain_traceback),
+    ]
+)
+
 _numbers = itertools.count(1)
 
 # What tests have, and what makes it once, in a database called template_ and its name.
 COPIED = {"museum": "museum_there", "demo_museum": "demo_there"}
+
+
+@pytest.fixture(scope="session", autouse=True)
+def quick_passwords() -> Iterator[None]:
+    """Passwords that cost as little as argon2 can; processes of their own keep what people get."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(passwords, "_hasher", PasswordHasher(time_cost=1, memory_cost=8, parallelism=1))
+        patch.setattr(passwords, "_NOBODY", passwords._hasher.hash("nobody's"))
+        yield
 
 
 @pytest.fixture(scope="session")

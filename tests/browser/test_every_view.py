@@ -91,8 +91,8 @@ def test_axe_finds_nothing_and_nothing_is_cut_off(browser: Browser, world: Insta
         page.goto(world.web_url + path)
         expect(page.get_by_text(words).first).to_be_visible()
         found += [f"{path} {fault}" for fault in faults_by_axe(page)]
-        # 1024 wide, 1280 at a zoom of 200 %, and a telephone.
-        for width in (1024, 640, 390):
+        # 1024 wide, 1280 at a zoom of 200 %, and a telephone. Colours move nothing.
+        for width in (1024, 640, 390) if scheme == "light" else ():
             page.set_viewport_size({"width": width, "height": 700})
             until(lambda: fits(page), f"{path} to fit into {width} px", seconds=10)
     assert found == [], "\n".join(found)

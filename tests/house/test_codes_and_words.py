@@ -2,6 +2,7 @@
 
 import ast
 from collections.abc import Mapping
+from functools import cache
 from pathlib import Path
 
 import pytest
@@ -13,11 +14,16 @@ from uvarovite.core.values.sentences import facts_in
 PACKAGE = Path(__file__).parents[2] / "src" / "uvarovite"
 
 
+@cache
+def trees() -> list[ast.Module]:
+    return [ast.parse(file.read_text(encoding="utf-8")) for file in PACKAGE.rglob("*.py")]
+
+
 def raised(maker: str, prefix: str = "") -> dict[str, list[frozenset[str]]]:
     """The codes that calls of a maker name, and for each call the facts that it gives."""
     found: dict[str, list[frozenset[str]]] = {}
-    for file in PACKAGE.rglob("*.py"):
-        for node in ast.walk(ast.parse(file.read_text(encoding="utf-8"))):
+    for tree in trees():
+        for node in ast.walk(tree):
             if not (isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id == maker):
                 continue
             code = node.args[0] if node.args else None

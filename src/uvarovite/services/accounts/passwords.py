@@ -5,12 +5,13 @@ import secrets
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerifyMismatchError
+from argon2.profiles import RFC_9106_LOW_MEMORY
 
 from uvarovite.services.errors import BadInput
 
 SHORTEST_PASSWORD = 10
 
-_hasher = PasswordHasher()
+_hasher = PasswordHasher.from_parameters(RFC_9106_LOW_MEMORY)
 # Verified against when the account is unknown, so that both answers take the same time.
 _NOBODY = _hasher.hash(secrets.token_hex(16))
 

@@ -1,16 +1,31 @@
 """Write the pages of docs that the tables of the core give, so that they cannot say anything else than what holds."""
 
 import sys
+from datetime import UTC, date, datetime
+from decimal import Decimal
 from enum import StrEnum
 from pathlib import Path
 
 from uvarovite.core.accounts import PERMISSIONS, ROLES, permissions_of
-from uvarovite.core.contacts import FieldType
+from uvarovite.core.contacts import STANDARD_FIELDS, FieldType, Record
 from uvarovite.core.contacts.import_states import IMPORT, ImportState
 from uvarovite.core.delivery import BATCH, DELIVERY, RUN, BatchState, DeliveryState, RunState
-from uvarovite.core.expressions import EVENTS, OPERATORS, SUBJECTS
-from uvarovite.core.inlay import FORMATS, PROVIDED
+from uvarovite.core.expressions import EVENTS, OPERATORS, SUBJECTS, Clock
+from uvarovite.core.inlay import (
+    FORMATS,
+    FUNCTIONS,
+    PROVIDED,
+    InlayContext,
+    check_inlay,
+    compile_inlay,
+    locale_for,
+    parse_inlay,
+    plain,
+)
+from uvarovite.core.inlay.values import RULES
+from uvarovite.core.values import Money
 from uvarovite.core.values.state_table import Event, State, StateTable
+from uvarovite.demo.story import founding
 
 PLACE = Path(__file__).parents[1] / "docs"
 TYPES = {
@@ -82,28 +97,101 @@ for no condition at all.
 """
 
 
+# Whoever the examples are shown for, and when: in Skarn, in English.
+PERSON: Record = {
+    "first_name": "Zoë",
+    "town": "skarn quay",
+    "postcode": "SK1 2AB",
+    "country": "United Kingdom",
+    "membership": "Fellow",
+    "pledge": Money(amount=Decimal("1250.5"), currency="EUR"),
+    "renews_on": date(2026, 10, 5),
+    "visits_last_year": Decimal("0.25"),
+    "last_seen": datetime(2026, 3, 30, 23, 30, tzinfo=UTC),
+    "walk_bookings": (
+        {"walk": "Copper Adit", "date": date(2026, 12, 12), "price": Money(amount=Decimal("18.5"), currency="EUR")},
+        {"walk": "Scree Path", "date": date(2026, 12, 5), "price": Money(amount=Decimal("24"), currency="EUR")},
+    ),
+}
+CONTEXT = InlayContext(
+    locale=locale_for("en", None, "en_GB"),
+    clock=Clock.at(datetime(2026, 3, 31, 11, tzinfo=UTC), "Europe/London"),
+    provided={"organisation.name": "Skarn Valley Mineral Museum", "sender.name": "Signe Vale"},
+)
+EXAMPLES = {
+    "text": "@{town as text}", "upper": "@{town as upper}", "lower": "@{membership as lower}",
+    "title": "@{town as title}", "number": "@{visits_last_year as number}",
+    "percent": "@{visits_last_year as percent}", "money": "@{pledge as money}",
+    "date": '@{renews_on as date "d MMMM"}', "date_time": "@{last_seen as date_time}",
+    "time": "@{last_seen as time}", "names": "@{walk_bookings as names}",
+    "count": "@{count(walk_bookings)}", "sum": "@{sum(walk_bookings.price)}",
+    "join": '@{join(", ", first_name, last_name, country)}', "postal_address": "@{postal_address()}",
+}  # fmt: skip
+RECKONED = {
+    FieldType.NUMBER: "number", FieldType.MONEY: "money", FieldType.DATE: "date", FieldType.DATE_TIME: "date and time",
+}  # fmt: skip
+
+
+def _shown(source: str) -> str:
+    """An example and what it gives."""
+    fields = {field.key: field for field in (*STANDARD_FIELDS, *founding(smtp_host="", smtp_port=0).fields)}
+    nodes = parse_inlay(source)
+    assert not check_inlay(nodes, fields), source
+    gives = compile_inlay(nodes, fields).render(PERSON, CONTEXT, plain).replace("\n", " ⏎ ")
+    return f"`{source}` | {gives}"
+
+
 def inlay() -> str:
     """docs/languages/inlay.md."""
-    formats = "\n".join(f"| `as {row.name}` | {_types(row.types)} | {row.meaning} |" for row in FORMATS.values())
+    formats = "\n".join(
+        f"| `as {row.name}` | {_types(row.types)} | {row.meaning} | {_shown(EXAMPLES[row.name])} |"
+        for row in FORMATS.values()
+    )
+    functions = "\n".join(
+        f"| `{row.use}` | {row.meaning} | {_shown(EXAMPLES[row.name])} |" for row in FUNCTIONS.values()
+    )
+    rules = ", ".join(
+        f"{RECKONED[row.left]} {row.sign} {RECKONED[row.right]} = {RECKONED[row.gives]}" for row in RULES.values()
+    )
     provided = ", ".join(f"`@{{{name}}}`" for name in PROVIDED)
+    written = "\n".join(
+        f"| {meaning} | {_shown(source)} |"
+        for meaning, source in (
+            ("the field", "@{first_name}"),
+            ("with a fallback for those who have none", '@{last_name else "friend"}'),
+            ("in a format", '@{renews_on as date "EEEE d MMMM"}'),
+            ("calculated", "@{renews_on + 14 days}, @{pledge / 2}"),
+            ("a condition", '@{if membership is "Patron"}two guests@{elif volunteer}a lamp@{else}a guest@{end}'),
+            ("each record of a list", "@{each b in walk_bookings by date}@{b.walk} @{else}none@{end}"),
+            ("a note to colleagues, never sent", "@{# ask Tomas }"),
+            ("a literal @{", "@@{"),
+        )
+    )
     return f"""# Inlays
 
 A place in a message for a person's own data, in its subject, preheader, texts, button labels and link addresses.
 
-    @{{first_name}}                               the field
-    @{{first_name else "friend"}}                 with a fallback for those who have none
-    @{{renews_on as date "d MMMM"}}               in a format
-    @{{if membership is "Patron"}} … @{{elif volunteer}} … @{{else}} … @{{end}}
-    @{{# for colleagues, never sent }}
-    @@{{ is a literal @{{
-
-| format | goes with | shows it |
+| what | written | gives |
 | --- | --- | --- |
+{written}
+
+| format | goes with | shows it | for example | |
+| --- | --- | --- | --- | --- |
 {formats}
 
-Without a format, money, numbers and dates are shown as the reader writes them (the contact's language, else the
-organisation's). A yes/no field has no words of its own: choose them with `@{{if …}}`. Besides fields there are
-{provided}. Conditions are [criteria](criteria.md).
+Without a format, money, numbers and dates are shown as the message's language writes them. A yes/no field has no words
+of its own: choose them with `@{{if …}}`. Besides fields there are {provided}. Conditions are [criteria](criteria.md).
+
+| function | gives | for example | |
+| --- | --- | --- | --- |
+{functions}
+
+With + - * / and brackets one reckons: {rules}. Days, weeks and months are added to a date, or to a date and time, and taken
+from it. Money of two currencies is never reckoned together. Where something is blank, or cannot be worked out, the whole
+is blank, and the fallback stands in.
+
+Within `@{{each b in walk_bookings}} … @{{end}}` a record's parts are fields, such as `b.walk`, also in conditions. Records
+come in their own order, or `by` a part, those without it last. What stands behind `@{{else}}` is for whoever has none.
 
 What comes from a record is escaped for the place where it stands: HTML, an attribute, a part of a link, a header.
 """

@@ -58,8 +58,15 @@ class Format:
     takes_pattern: bool = False
 
 
-def _date(value: date, locale: Locale, pattern: str | None) -> str:
+# Babel works a pattern out anew each time; the same days and amounts come back for many people.
+@lru_cache(maxsize=8_192)
+def _day(value: date, locale: Locale, pattern: str | None) -> str:
     return format_date(value, pattern or "medium", locale=locale)
+
+
+def _date(value: date, locale: Locale, pattern: str | None) -> str:
+    # Instants are equal wherever they are told, and their days are not.
+    return _day(value.date() if isinstance(value, datetime) else value, locale, pattern)
 
 
 def _date_time(value: datetime, locale: Locale, pattern: str | None) -> str:
@@ -76,6 +83,7 @@ def _names(value: tuple[Item, ...], locale: Locale, pattern: str | None) -> str:
     return format_list(firsts, locale=locale)
 
 
+@lru_cache(maxsize=8_192)
 def _money(value: Money, locale: Locale, pattern: str | None) -> str:
     return format_currency(value.amount, value.currency, locale=locale)
 
@@ -155,6 +163,11 @@ def pattern_problem(pattern: str) -> str | None:
     if not any(letter in _DATE_LETTERS for letter in parsed.pattern):
         return f"“{pattern}” shows no part of a date; try “d MMMM y”."
     return None
+
+
+def show_plainly(value: Value, type_: FieldType, locale: Locale, zone: tzinfo | None) -> str:
+    """A value in the usual form of its type; what has none, such as yes or no, is empty."""
+    return show_value(value, type_, None, None, locale, zone) if type_ in DEFAULT_FORMAT else ""
 
 
 def show_value(

@@ -38,7 +38,7 @@ _TOKEN = re.compile(
       | (?P<number>-?\d+(?:\.\d+)?(?!\w))
       | (?P<word>[^\W\d]\w*(?:\.[^\W\d]\w*)*)
       | (?P<text>"(?:[^"\\]|\\.)*")
-      | (?P<symbol><=|>=|[<>(),=+-])
+      | (?P<symbol><=|>=|[<>(),=+*/-])
     """,
     re.VERBOSE | re.DOTALL,
 )

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from uvarovite.core.contacts import FieldMap
-from uvarovite.core.inlay import check_inlay, inserts, parse_inlay
+from uvarovite.core.inlay import blank_without, check_inlay, inserts, parse_inlay
 from uvarovite.core.language import LanguageError, Problem, Span
 from uvarovite.core.messages.document import Button, MessageContent, content_parts
 from uvarovite.core.messages.footer import LANGUAGES
@@ -72,6 +72,7 @@ def fields_without_fallback(content: MessageContent, fields: FieldMap) -> list[t
     holes: list[tuple[str, str]] = []
     for part, source in content_parts(content):
         for insert in inserts(parse_inlay(source), always=True):
-            if insert.fallback is None and insert.name in fields and (part, insert.name) not in holes:
-                holes.append((part, insert.name))
+            if insert.fallback is None:
+                names = [name for name in blank_without(insert.value) if name in fields]
+                holes += [(part, name) for name in dict.fromkeys(names) if (part, name) not in holes]
     return holes

@@ -4,7 +4,6 @@ HTML for mail programs: one table for the width, styles in the elements, nothing
 """
 
 import html as html_escape
-from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
 
@@ -13,7 +12,8 @@ from babel.dates import format_date
 from uvarovite.core.contacts import FieldMap, Record
 from uvarovite.core.inlay import (
     InlayContext,
-    Piece,
+    Mark,
+    Own,
     Template,
     compile_inlay,
     header,
@@ -48,20 +48,10 @@ class RenderedMessage:
     link_addresses: tuple[str, ...]
 
 
-Mark = Callable[[Piece], str]
-
-
-def unmarked(piece: Piece) -> str:
-    """The piece as it goes out."""
-    return piece.text
-
-
-def lens_mark(piece: Piece) -> str:
-    """The piece with the person's own values marked, for the lens; never for a message that goes out."""
-    if piece.name is None:
-        return piece.text
-    kind = "fallback" if piece.fallback else "value"
-    return f'<span class="inlay {kind}" data-field="{html_attribute(piece.name)}">{piece.text}</span>'
+def lens_mark(text: str, own: Own, fallback: bool) -> str:
+    """A person's own values marked, for the lens; never for a message that goes out."""
+    kind = "fallback" if fallback else "value"
+    return f'<span class="inlay {kind}" data-field="{html_attribute(own.name)}">{text}</span>'
 
 
 _Compiled = tuple[Heading | Paragraph | Button | Divider, Template | None, Template | None]
@@ -80,7 +70,7 @@ class CompiledMessage:
         return tuple(link_address(url, record, context) for _, _, url in self.blocks if url is not None)
 
     def render(
-        self, record: Record, context: InlayContext, links: Links, footer: Footer, mark: Mark = unmarked
+        self, record: Record, context: InlayContext, links: Links, footer: Footer, mark: Mark | None = None
     ) -> RenderedMessage:
         """The message for one person; total for a checked message."""
         addresses = self.links(record, context)
@@ -102,14 +92,14 @@ class CompiledMessage:
         links: Links,
         footer: Footer,
         preheader: str,
-        mark: Mark,
+        mark: Mark | None,
     ) -> str:
         hrefs = iter(tracked)
         rows: list[str] = []
         for block, words, _ in self.blocks:
             inner = ""
             if words is not None:
-                inner = "".join(map(mark, words.pieces(record, context, html_text, html_text)))
+                inner = words.render(record, context, html_text, mark=mark)
             match block:
                 case Heading():
                     rows.append(f'<h1 style="{_HEADING}">{inner}</h1>')

@@ -10,8 +10,10 @@ from uvarovite.core.consent import (
     TRANSITIONS,
     ConsentEvent,
     ConsentEventKind,
+    ConsentEvidence,
     ConsentState,
     SuppressionReason,
+    evidence_words,
     fold_consent,
     may_be_lifted_by_user,
     narrower,
@@ -93,3 +95,9 @@ def test_a_merge_can_close_but_never_open(one: S, other: S) -> None:
 def test_complaints_and_erasures_are_lifted_by_the_person_alone() -> None:
     liftable = {reason for reason in SuppressionReason if may_be_lifted_by_user(reason)}
     assert liftable == {SuppressionReason.HARD_BOUNCE, SuppressionReason.BY_HAND}
+
+
+def test_what_stands_behind_an_entry_is_told_in_order_and_nothing_else_is() -> None:
+    known = ConsentEvidence(row=7, file="people.csv", wording="", why="moved away", agent="LinkScan/3.1", delivery=4)
+    assert evidence_words(known) == "moved away; from the file people.csv; row 7"
+    assert evidence_words(ConsentEvidence()) == ""

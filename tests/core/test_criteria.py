@@ -9,10 +9,12 @@ from uvarovite.core.contacts import Record
 from uvarovite.core.expressions import (
     CRITERIA_FORM,
     All,
+    History,
     NamedAudience,
     NameKind,
     Names,
     Node,
+    PeriodLiteral,
     check_criteria,
     compile_criteria,
     fields_in,
@@ -20,7 +22,7 @@ from uvarovite.core.expressions import (
     print_criteria,
     renamed,
 )
-from uvarovite.core.language import LanguageError, place_of
+from uvarovite.core.language import LanguageError, Span, place_of
 from uvarovite.core.values import UnknownForm
 
 # (text, its canonical form)
@@ -250,3 +252,9 @@ def test_an_audience_with_a_fault_of_its_own_is_said_to_have_one() -> None:
     (problem,) = check_criteria(parse_criteria('in audience "broken"'), FIELDS, Names(audiences={"broken": broken}))
     assert problem.code == "faulty_audience"
     assert "There is no field “gone”" in problem.message
+
+
+def test_a_period_of_rows_that_is_too_long_has_a_place_without_a_text() -> None:
+    rows = History(event="opened", within=PeriodLiteral(count=100_000, unit="days"))
+    (problem,) = check_criteria(rows, FIELDS, NAMES)
+    assert (problem.code, problem.span) == ("period", Span(start=0, end=0))

@@ -240,6 +240,25 @@ end:vcard
 """
 
 
+def card(lines: int, *last: str) -> bytes:
+    return "\n".join(["BEGIN:VCARD", "FN:Ada", *["NOTE:x"] * (lines - 1), *last, "END:VCARD", ""]).encode()
+
+
+def addresses_on(data: bytes) -> list[object]:
+    sheet, _ = read(data)
+    place = sheet.headers.index("E-mail address")
+    return [cells[place] for _, cells in sheet.rows()]
+
+
+def test_what_ends_within_a_card_does_not_end_it() -> None:
+    assert addresses_on(card(1, "BEGIN:VNOTE", "END:VNOTE", "EMAIL:ada@b.example")) == ["ada@b.example"]
+
+
+def test_of_a_card_of_many_lines_the_first_500_count() -> None:
+    assert addresses_on(card(499, "EMAIL:ada@b.example")) == ["ada@b.example"]
+    assert addresses_on(card(500, "EMAIL:ada@b.example")) == [""]
+
+
 def test_cards_of_every_version_become_rows() -> None:
     sheet, form = read(CARDS.encode(), {})
     assert form.kind == "vcard"

@@ -42,7 +42,7 @@ SCOPE: dict[str, tuple[tuple[str, ...], ...]] = {
     "core/expressions": (("tests/core",), _CRITERIA),
     "store/delivery": (
         tuple(f"tests/store/test_{what}.py" for what in ("queue", "permits", "holding", "run_counts", "links")),
-        ("tests/workers", *_GATES, "tests/services/test_leaving_in_flight.py"),
+        ("tests/workers", *_GATES, "tests/services/test_leaving_in_flight.py", "tests/api/test_public_pages.py"),
         ("tests/services/test_whatever_happens.py", "tests/services/test_clearance_and_release.py"),
     ),
 }

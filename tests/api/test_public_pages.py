@@ -11,7 +11,7 @@ from tests.support.web import TestClock
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.responses import Purpose, Token, sign_token
 from uvarovite.services.delivery.traces import trace
-from uvarovite.services.delivery.watching import dispatch_view
+from uvarovite.services.delivery.watching import dispatch_view, find_deliveries
 from uvarovite.store.database import change_sql, run_sql
 
 BROWSER = {"User-Agent": "Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101 Firefox/140.0"}
@@ -42,6 +42,8 @@ def test_a_pixel_is_an_image_and_an_open(client: TestClient, museum: Museum, run
     client.get(link(museum, run_id, Purpose.OPEN, "M-02"), headers={"User-Agent": "LinkScan/3.1"})
     counted = dispatch_view(museum.database, SYSTEM, run_id, NOW).responses
     assert counted == {"opened": 1, "clicked": 0, "left": 0, "machine_events": 2}
+    found = find_deliveries(museum.database, SYSTEM, run_id, search="", state=None, response="opened")
+    assert [one.id for one in found] == [museum.delivery_id(run_id, "M-01")]
 
 
 def test_a_click_leads_to_the_address_in_the_message_and_nowhere_else(

@@ -11,14 +11,15 @@ import {
   toType,
   withPart,
 } from "./message";
+import { wordsOf } from "./passages";
 
 const content: Content = {
-  version: 1,
+  version: 2,
   language: "",
   subject: "S",
   preheader: "P",
   blocks: [
-    { id: "h", kind: "heading", text: "H" },
+    { id: "h", kind: "heading", text: wordsOf("H"), level: 1 },
     { id: "b", kind: "button", label: "L", url: "https://a.example" },
     { id: "d", kind: "divider" },
   ],
@@ -39,12 +40,13 @@ describe("the message document", () => {
     expect(partOf(content, "blocks.1.label")).toBe("L");
     expect(next.blocks[0]).toBe(content.blocks[0]);
     expect(withPart(content, "preheader", "x").preheader).toBe("x");
+    expect(withPart(content, "blocks.0.text", "Ho").blocks[0]).toMatchObject({ text: wordsOf("Ho") });
   });
 
   it("bounds each part", () => {
     const text = {
       ...content,
-      blocks: [{ id: "p", kind: "paragraph" as const, text: "" }, ...content.blocks],
+      blocks: [{ id: "p", kind: "paragraph" as const, text: [], align: "start" as const }, ...content.blocks],
     };
     const bounds = ["subject", "blocks.0.text", "blocks.1.text", "blocks.2.label", "blocks.2.url"];
     expect(bounds.map((part) => longest(text, part))).toEqual([2_000, 50_000, 2_000, 500, 2_000]);
@@ -73,6 +75,9 @@ describe("the message document", () => {
     };
     const ids = readContent(stored).blocks.map((block) => block.id);
     expect(ids).toEqual(["b2", "b2-2", "b3"]);
+    const first = readContent({ version: 1, blocks: [{ id: "a", kind: "heading", text: "H" }] });
+    expect(first.blocks).toEqual([{ id: "a", kind: "heading", text: wordsOf("H"), level: 1 }]);
+    expect(first.version).toBe(2);
     expect(readContent({ subject: "old" })).toMatchObject({ subject: "old", language: "", needed: [] });
   });
 });

@@ -1,5 +1,6 @@
 /** The message document and its edits; nothing is changed in place. */
 import { member, mergeOrder, type Part, type Parts } from "./drafts";
+import { type Passage, textOf, withText, wordsOf } from "./passages";
 import type { components } from "./schema";
 
 export type Content = components["schemas"]["MessageContent"];
@@ -13,24 +14,34 @@ export interface MessageDoc {
 }
 
 export const EMPTY: Content = {
-  version: 1,
+  version: 2,
   language: "",
   subject: "",
   preheader: "",
-  blocks: [{ id: "b1", kind: "paragraph", text: "" }],
+  blocks: [{ id: "b1", kind: "paragraph", text: [], align: "start" }],
   needed: [],
 };
 
-/** Content as it was stored, also before something could be said about a message; every block with an id of its own. */
+/** Content as it was stored, also in its first form, whose texts had no marks; every block with an id of its own. */
 export function readContent(stored: unknown): Content {
-  const content = { ...EMPTY, ...(stored as Partial<Content>) };
+  const content = { ...EMPTY, ...(stored as Partial<Content>), version: 2 as const };
   const taken = new Set<string>();
   const blocks = content.blocks.map((block, at) => {
     const id = block.id && !taken.has(block.id) ? block.id : freeId(taken, `b${at + 1}`);
     taken.add(id);
-    return { ...block, id };
+    return { ...newest(block), id };
   });
   return { ...content, blocks };
+}
+
+function newest(block: Block): Block {
+  if (block.kind !== "paragraph" && block.kind !== "heading") return block;
+  const { text } = block as { text: Passage[] | string };
+  return {
+    ...newBlock(block.kind, block.id),
+    ...block,
+    text: typeof text === "string" ? wordsOf(text) : text,
+  } as Block;
 }
 
 function freeId(taken: { has: (id: string) => boolean }, first: string): string {
@@ -39,15 +50,25 @@ function freeId(taken: { has: (id: string) => boolean }, first: string): string 
   return id;
 }
 
+/** The kinds that are written in the editor; the others are kept as they are. */
+export const WRITTEN = {
+  paragraph: "Paragraph",
+  heading: "Heading",
+  button: "Button",
+  divider: "Line",
+} as const;
+
 /** A new block of a kind, with an id that tells it from those that are made at the same time elsewhere. */
-export function newBlock(kind: Block["kind"], id: string = someId()): Block {
+export function newBlock(kind: keyof typeof WRITTEN, id: string = someId()): Block {
   switch (kind) {
     case "button":
       return { id, kind, label: "", url: "https://" };
     case "divider":
       return { id, kind };
-    default:
-      return { id, kind, text: "" };
+    case "heading":
+      return { id, kind, text: [], level: 1 };
+    case "paragraph":
+      return { id, kind, text: [], align: "start" };
   }
 }
 
@@ -61,9 +82,11 @@ function someId(): string {
 export function withPart(content: Content, part: string, value: string): Content {
   if (part === "subject" || part === "preheader") return { ...content, [part]: value };
   const [, index, key] = part.split(".");
-  const blocks = content.blocks.map((block, at) =>
-    at === Number(index) ? ({ ...block, [key ?? ""]: value } as Block) : block,
-  );
+  const blocks = content.blocks.map((block, at) => {
+    if (at !== Number(index)) return block;
+    const told = key === "text" && "text" in block ? withText(block.text, value) : value;
+    return { ...block, [key ?? ""]: told } as Block;
+  });
   return { ...content, blocks };
 }
 
@@ -71,8 +94,9 @@ export function withPart(content: Content, part: string, value: string): Content
 export function partOf(content: Content, part: string): string {
   if (part === "subject" || part === "preheader") return content[part];
   const [, index, key] = part.split(".");
-  const block = content.blocks[Number(index)] as Record<string, string> | undefined;
-  return block?.[key ?? ""] ?? "";
+  const block = content.blocks[Number(index)];
+  if (block && key === "text" && "text" in block) return textOf(block.text);
+  return (block as Record<string, string> | undefined)?.[key ?? ""] ?? "";
 }
 
 /** How long a part may be, in characters. */
@@ -107,7 +131,18 @@ export function toType(inlay: string, from: number): [number, number] {
   return at < 0 ? [from + inlay.length, from + inlay.length] : [from + at, from + at + UNFINISHED.length];
 }
 
-const WORDS = { paragraph: "Paragraph", heading: "Heading", button: "Button", divider: "Line" } as const;
+/** What each kind of block is called. */
+export const KIND_WORDS: Record<Block["kind"], string> = {
+  ...WRITTEN,
+  list: "List",
+  buttons: "Buttons over a list",
+  picture: "Picture",
+  columns: "Columns",
+  table: "Table over a list",
+  only: "Blocks for some people only",
+  each: "Blocks for each record of a list",
+  space: "Space",
+};
 
 /** How two versions of a message are merged: its lines, its languages, its needs, and each block as a whole. */
 export const MESSAGE_PARTS: Parts<MessageDoc> = {
@@ -177,10 +212,11 @@ function blockPart(id: string): Part<MessageDoc> {
 function sayBlock(block: Block): string {
   switch (block.kind) {
     case "button":
-      return `${WORDS.button}: ${block.label} (${block.url})`;
-    case "divider":
-      return WORDS.divider;
+      return `${KIND_WORDS.button}: ${block.label} (${block.url})`;
+    case "paragraph":
+    case "heading":
+      return `${KIND_WORDS[block.kind]}: ${textOf(block.text)}`;
     default:
-      return `${WORDS[block.kind]}: ${block.text}`;
+      return KIND_WORDS[block.kind];
   }
 }

@@ -2664,6 +2664,19 @@ export interface components {
             label: string;
         };
         /**
+         * Arm
+         * @description Blocks for those who meet the criteria.
+         */
+        Arm: {
+            /** Criteria */
+            criteria: string;
+            /**
+             * Blocks
+             * @default []
+             */
+            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
+        };
+        /**
          * AudienceSave
          * @description An audience as edited, with the part of those who match or None for all; `revision` is the one that was on screen.
          */
@@ -2797,7 +2810,7 @@ export interface components {
         };
         /**
          * Button
-         * @description A link that one cannot miss. The address begins with https://, http:// or mailto:.
+         * @description The address begins with https://, http:// or mailto:.
          */
         Button: {
             /**
@@ -2810,6 +2823,35 @@ export interface components {
              * @enum {string}
              */
             kind: "button";
+            /** Label */
+            label: string;
+            /** Url */
+            url: string;
+        };
+        /**
+         * Buttons
+         * @description For each record of a list, called `variable`, a button with a label and an address of its own.
+         */
+        Buttons: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "buttons";
+            /** Variable */
+            variable: string;
+            /** Listed */
+            listed: string;
+            /**
+             * Order
+             * @default
+             */
+            order: string;
             /** Label */
             label: string;
             /** Url */
@@ -3146,6 +3188,24 @@ export interface components {
             name: string;
             /** Type */
             type: string;
+        };
+        /**
+         * Columns
+         * @description Two or three columns of one width; on a telephone they stand below each other.
+         */
+        Columns: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "columns";
+            /** Columns */
+            columns: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[][];
         };
         /**
          * CompleteAsk
@@ -3548,7 +3608,7 @@ export interface components {
         };
         /**
          * Divider
-         * @description A thin line.
+         * @description A thin line between what stands above and below.
          */
         Divider: {
             /**
@@ -3831,6 +3891,41 @@ export interface components {
             named: boolean;
         };
         /**
+         * ForEach
+         * @description The blocks for each record of a list, called `variable`; `otherwise` for whoever has none.
+         */
+        ForEach: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "each";
+            /** Variable */
+            variable: string;
+            /** Listed */
+            listed: string;
+            /**
+             * Order
+             * @default
+             */
+            order: string;
+            /**
+             * Blocks
+             * @default []
+             */
+            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
+            /**
+             * Otherwise
+             * @default []
+             */
+            otherwise: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
+        };
+        /**
          * ForecastView
          * @description When how many would be out.
          */
@@ -3963,7 +4058,7 @@ export interface components {
         };
         /**
          * Heading
-         * @description A line that stands out.
+         * @description A heading of level 1 to 3.
          */
         Heading: {
             /**
@@ -3976,8 +4071,17 @@ export interface components {
              * @enum {string}
              */
             kind: "heading";
-            /** Text */
-            text: string;
+            /**
+             * Text
+             * @default []
+             */
+            text: components["schemas"]["Passage"][];
+            /**
+             * Level
+             * @default 1
+             * @enum {integer}
+             */
+            level: 1 | 2 | 3;
         };
         /**
          * HeldAsk
@@ -4445,6 +4549,32 @@ export interface components {
             refused: string[];
         };
         /**
+         * Listing
+         * @description Points, each of them words; one that a condition leaves without any is not there.
+         */
+        Listing: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "list";
+            /**
+             * Items
+             * @default []
+             */
+            items: components["schemas"]["Passage"][][];
+            /**
+             * Ordered
+             * @default false
+             */
+            ordered: boolean;
+        };
+        /**
          * Me
          * @description Who is signed in and what they may do; `csrf_token` goes into a header of every change.
          */
@@ -4525,10 +4655,10 @@ export interface components {
         MessageContent: {
             /**
              * Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            version: 1;
+            version: 2;
             /**
              * Language
              * @default
@@ -4548,7 +4678,7 @@ export interface components {
              * Blocks
              * @default []
              */
-            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Button"] | components["schemas"]["Divider"])[];
+            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
             /**
              * Needed
              * @default []
@@ -4811,6 +4941,29 @@ export interface components {
             rows: number;
         };
         /**
+         * Only
+         * @description The blocks of the first arm whose criteria a person meets, else `otherwise`.
+         */
+        Only: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "only";
+            /** Arms */
+            arms: components["schemas"]["Arm"][];
+            /**
+             * Otherwise
+             * @default []
+             */
+            otherwise: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
+        };
+        /**
          * OpenDraft
          * @description That somebody has changed something and not saved it; `mine` is the reader's own.
          */
@@ -4932,7 +5085,7 @@ export interface components {
         };
         /**
          * Paragraph
-         * @description Running text; its line ends are kept.
+         * @description Words whose line ends are kept. One that a condition leaves without any is not there at all.
          */
         Paragraph: {
             /**
@@ -4945,8 +5098,17 @@ export interface components {
              * @enum {string}
              */
             kind: "paragraph";
-            /** Text */
-            text: string;
+            /**
+             * Text
+             * @default []
+             */
+            text: components["schemas"]["Passage"][];
+            /**
+             * Align
+             * @default start
+             * @enum {string}
+             */
+            align: "start" | "centre";
         };
         /**
          * PartProblemView
@@ -4972,6 +5134,35 @@ export interface components {
             currency: string | null;
             /** Choices */
             choices: string[];
+        };
+        /**
+         * Passage
+         * @description A stretch of words with its marks. `link` is an address with inlays, "" where it is none.
+         */
+        Passage: {
+            /** Text */
+            text: string;
+            /**
+             * Bold
+             * @default false
+             */
+            bold: boolean;
+            /**
+             * Italic
+             * @default false
+             */
+            italic: boolean;
+            /**
+             * Colour
+             * @default
+             * @enum {string}
+             */
+            colour: "" | "accent" | "quiet";
+            /**
+             * Link
+             * @default
+             */
+            link: string;
         };
         /**
          * PasswordSave
@@ -5104,6 +5295,52 @@ export interface components {
             audience_id: number;
             /** Kind */
             kind: string;
+        };
+        /**
+         * Picture
+         * @description `alt` says in words what is on it, for whoever does not see it; an `ornament` says nothing. `width` in pixels.
+         *
+         *     The address may hold inlays behind its host, so that a picture may be chosen by a person's record.
+         */
+        Picture: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "picture";
+            /** Address */
+            address: string;
+            /**
+             * Alt
+             * @default
+             */
+            alt: string;
+            /**
+             * Ornament
+             * @default false
+             */
+            ornament: boolean;
+            /**
+             * Width
+             * @default 544
+             */
+            width: number;
+            /**
+             * Align
+             * @default start
+             * @enum {string}
+             */
+            align: "start" | "centre";
+            /**
+             * Link
+             * @default
+             */
+            link: string;
         };
         /**
          * Places
@@ -5504,7 +5741,7 @@ export interface components {
             /** Criteria */
             criteria: string;
             /** Columns */
-            columns: components["schemas"]["TableColumn"][];
+            columns: components["schemas"]["uvarovite__core__contacts__table_columns__TableColumn"][];
             /** Sort */
             sort: string;
             /** Revision */
@@ -5887,6 +6124,27 @@ export interface components {
             pulls: components["schemas"]["PullView"][];
         };
         /**
+         * Space
+         * @description So many pixels of nothing.
+         */
+        Space: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "space";
+            /**
+             * Height
+             * @default 24
+             */
+            height: number;
+        };
+        /**
          * Span
          * @description From character `start` up to, not including, `end`; both count from 0.
          */
@@ -6045,14 +6303,36 @@ export interface components {
             };
         };
         /**
-         * TableColumn
-         * @description A column: name, address, topics, tags, added, or a field's key; its width in pixels.
+         * Table
+         * @description A row for each record of a list, called `variable`; `otherwise` are words for whoever has none.
          */
-        TableColumn: {
-            /** Key */
-            key: string;
-            /** Width */
-            width: number;
+        Table: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "table";
+            /** Variable */
+            variable: string;
+            /** Listed */
+            listed: string;
+            /**
+             * Order
+             * @default
+             */
+            order: string;
+            /** Columns */
+            columns: components["schemas"]["uvarovite__core__messages__blocks__table__TableColumn"][];
+            /**
+             * Otherwise
+             * @default []
+             */
+            otherwise: components["schemas"]["Passage"][];
         };
         /**
          * TableMailAsk
@@ -6487,7 +6767,7 @@ export interface components {
              */
             criteria: string;
             /** Columns */
-            columns: components["schemas"]["TableColumn"][];
+            columns: components["schemas"]["uvarovite__core__contacts__table_columns__TableColumn"][];
             /** Sort */
             sort: string;
             /** Revision */
@@ -6623,6 +6903,40 @@ export interface components {
             before: unknown;
             /** After */
             after: unknown;
+        };
+        /**
+         * TableColumn
+         * @description A column: name, address, topics, tags, added, or a field's key; its width in pixels.
+         */
+        uvarovite__core__contacts__table_columns__TableColumn: {
+            /** Key */
+            key: string;
+            /** Width */
+            width: number;
+        };
+        /**
+         * TableColumn
+         * @description A column: what stands above it, in each row and, if anything, in the row of totals; each a line with inlays.
+         */
+        uvarovite__core__messages__blocks__table__TableColumn: {
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /** Value */
+            value: string;
+            /**
+             * Total
+             * @default
+             */
+            total: string;
+            /**
+             * Align
+             * @default start
+             * @enum {string}
+             */
+            align: "start" | "end";
         };
         /**
          * Problem

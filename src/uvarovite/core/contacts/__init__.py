@@ -15,6 +15,7 @@ from uvarovite.core.contacts.fields import (
 from uvarovite.core.contacts.records import (
     Folded,
     Record,
+    filled_from_json,
     folded_value,
     folded_values,
     record_from_json,
@@ -50,6 +51,7 @@ __all__ = [
     "field_key_problem",
     "field_problem",
     "field_to_json",
+    "filled_from_json",
     "folded_value",
     "folded_values",
     "read_value",

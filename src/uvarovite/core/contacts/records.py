@@ -5,7 +5,7 @@ currency, dates as ISO 8601, instants as ISO 8601 in UTC (so that they sort as t
 blank values left out. The folded form of every text stands beside it; that of a list is a list of its records' texts.
 """
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from datetime import UTC, date, datetime
 from decimal import Decimal
 from typing import Any
@@ -13,7 +13,7 @@ from typing import Any
 from uvarovite.core.contacts.amounts import Style, style_of
 from uvarovite.core.contacts.fields import Field, FieldMap, FieldType
 from uvarovite.core.contacts.lists import join_items
-from uvarovite.core.contacts.values import Item, Plain, Value
+from uvarovite.core.contacts.values import Item, Value
 from uvarovite.core.values import Money, fold
 
 Record = Mapping[str, Value]
@@ -54,35 +54,40 @@ def value_to_json(value: Value) -> Json | None:
             ]
 
 
+def _fits(stored: object, *kinds: type) -> Any:
+    if not isinstance(stored, kinds):
+        raise TypeError(f"{stored!r:.40} is none of {kinds}")
+    return stored
+
+
+def _money(stored: Any) -> Money:
+    return Money(amount=Decimal(str(stored["amount"])), currency=str(stored["currency"]))
+
+
+# A message reads each value of a person anew, so that this is a table and no ladder.
+_READERS: Mapping[FieldType, Callable[[object, Field], Value]] = {
+    FieldType.TEXT: lambda stored, field: _fits(stored, str),
+    FieldType.CHOICE: lambda stored, field: _fits(stored, str),
+    FieldType.NUMBER: lambda stored, field: Decimal(str(_fits(stored, str, int, float))),
+    FieldType.MONEY: lambda stored, field: _money(_fits(stored, dict)),
+    FieldType.DATE: lambda stored, field: date.fromisoformat(_fits(stored, str)),
+    FieldType.DATE_TIME: lambda stored, field: datetime.fromisoformat(_fits(stored, str)),
+    FieldType.YES_NO: lambda stored, field: _fits(stored, bool),
+    FieldType.LIST: lambda stored, field: tuple(_item_from_json(item, field) for item in _fits(stored, list)) or None,
+}
+
+
 def value_from_json(stored: object, field: Field) -> Value:
     """A typed value from its stored form. Raises TypeError or ValueError when it does not fit the field's type."""
-    match field.type, stored:
-        case _, None:
-            return None
-        case FieldType.NUMBER, str() | int() | float():
-            return Decimal(str(stored))
-        case FieldType.MONEY, Mapping():
-            return Money(amount=Decimal(str(stored["amount"])), currency=str(stored["currency"]))
-        case FieldType.DATE, str():
-            return date.fromisoformat(stored)
-        case FieldType.DATE_TIME, str():
-            return datetime.fromisoformat(stored)
-        case FieldType.YES_NO, bool():
-            return stored
-        case ((FieldType.TEXT | FieldType.CHOICE), str()):
-            return stored
-        case FieldType.LIST, list():
-            return tuple(_item_from_json(item, field) for item in stored) or None
-    raise TypeError(f"stored value of {field.key} does not fit {field.type}")
+    return None if stored is None else _READERS[field.type](stored, field)
 
 
 def _item_from_json(stored: Mapping[str, object], field: Field) -> Item:
-    item: dict[str, Plain] = {}
+    item: dict[str, Any] = {}
     for part in field.parts:
-        value = value_from_json(stored.get(part.key), part)
-        assert not isinstance(value, tuple), "a part is no list"
+        value = stored.get(part.key)
         if value is not None:
-            item[part.key] = value
+            item[part.key] = _READERS[part.type](value, part)
     return item
 
 
@@ -94,6 +99,11 @@ def record_to_json(record: Record) -> dict[str, Json]:
 def record_from_json(stored: Mapping[str, object], fields: FieldMap) -> dict[str, Value]:
     """Every known field with its typed value, None where blank. Keys of fields that are gone are passed over."""
     return {key: value_from_json(stored.get(key), field) for key, field in fields.items()}
+
+
+def filled_from_json(stored: Mapping[str, object], fields: FieldMap) -> dict[str, Value]:
+    """The same without the blank ones, for a record that is only asked by `get`."""
+    return {key: value_from_json(value, fields[key]) for key, value in stored.items() if key in fields}
 
 
 def folded_value(value: Value) -> Folded | None:

@@ -2,12 +2,15 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from datetime import datetime
 
-from uvarovite.core.contacts import FieldMap, Record
+from babel import Locale
+
+from uvarovite.core.contacts import FieldMap, Record, Value
 from uvarovite.core.expressions import compile_criteria
 from uvarovite.core.inlay.check import fields_within
 from uvarovite.core.inlay.escaping import Escape
-from uvarovite.core.inlay.formats import show_value
+from uvarovite.core.inlay.formats import DEFAULT_FORMAT, show_value
 from uvarovite.core.inlay.program import PLAINLY, Either, Fixed, Mark, Op, Own, Program, Repeat, run_program
 from uvarovite.core.inlay.tree import Branches, Each, InlayNode, Insert, Stretch
 from uvarovite.core.inlay.values import InlayContext, resolve
@@ -16,10 +19,14 @@ from uvarovite.core.language import Problem
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Place:
-    """Where a text stands: how the author's own words and a person's values are escaped there."""
+    """Where a text stands: how the author's own words and a person's values are escaped there.
+
+    `is_marked` allows a mark around a value, which only the text of an element can have.
+    """
 
     fixed: Escape
     own: Escape
+    is_marked: bool = False
 
 
 def compile_nodes(nodes: tuple[InlayNode, ...], fields: FieldMap, place: Place) -> Program:
@@ -58,18 +65,44 @@ def compile_node(node: InlayNode, fields: FieldMap, place: Place) -> Op | None:
             return None
 
 
+# The same days and amounts come back for many people, and Babel works each out anew.
+_REMEMBERED = 4_096
+
+
 def _compile_insert(node: Insert, fields: FieldMap, place: Place) -> Own:
     value = resolve(node.value, fields)
     assert not isinstance(value, Problem), value
     evaluate, type_, format_, pattern = value.evaluate, value.type, node.format, node.pattern
+    as_it_is = (format_ or DEFAULT_FORMAT.get(type_)) == "text"
+    # By locale, which is kept so that its id stays its own: hashing one takes longer than all the rest.
+    shown: dict[int, tuple[Locale, dict[Value, str]]] = {}
 
     def show(record: Record, context: InlayContext) -> str | None:
         found = evaluate(record, context)
-        if found is None:
-            return None
-        return show_value(found, type_, format_, pattern, context.locale, context.clock.now.tzinfo)
+        if found is None or (as_it_is and type(found) is str):
+            return found
+        locale = context.locale
+        if isinstance(found, datetime | tuple):
+            # Instants are equal wherever they are told; lists have no hash.
+            return show_value(found, type_, format_, pattern, locale, context.clock.now.tzinfo)
+        known = shown.get(id(locale))
+        if known is None:
+            known = shown[id(locale)] = (locale, {})
+        told = known[1].get(found)
+        if told is None:
+            if len(known[1]) >= _REMEMBERED:
+                known[1].clear()
+            told = known[1][found] = show_value(found, type_, format_, pattern, locale, None)
+        return told
 
-    return Own(show=show, fallback=place.own(node.fallback or ""), escape=place.own, name=node.name, span=node.span)
+    return Own(
+        show=show,
+        fallback=place.own(node.fallback or ""),
+        escape=place.own,
+        name=node.name,
+        span=node.span,
+        is_marked=place.is_marked,
+    )
 
 
 class Template:

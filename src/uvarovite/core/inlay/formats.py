@@ -58,15 +58,8 @@ class Format:
     takes_pattern: bool = False
 
 
-# Babel works a pattern out anew each time; the same days and amounts come back for many people.
-@lru_cache(maxsize=8_192)
-def _day(value: date, locale: Locale, pattern: str | None) -> str:
-    return format_date(value, pattern or "medium", locale=locale)
-
-
 def _date(value: date, locale: Locale, pattern: str | None) -> str:
-    # Instants are equal wherever they are told, and their days are not.
-    return _day(value.date() if isinstance(value, datetime) else value, locale, pattern)
+    return format_date(value, pattern or "medium", locale=locale)
 
 
 def _date_time(value: datetime, locale: Locale, pattern: str | None) -> str:
@@ -83,7 +76,6 @@ def _names(value: tuple[Item, ...], locale: Locale, pattern: str | None) -> str:
     return format_list(firsts, locale=locale)
 
 
-@lru_cache(maxsize=8_192)
 def _money(value: Money, locale: Locale, pattern: str | None) -> str:
     return format_currency(value.amount, value.currency, locale=locale)
 

@@ -34,6 +34,7 @@ class Own:
     escape: Escape
     name: str
     span: Span
+    is_marked: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -46,7 +47,10 @@ class Either:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Repeat:
-    """`body` for each record of a list, whose parts are seen as `variable.part`; `otherwise` for whoever has none."""
+    """`body` for each record of a list, whose parts are seen as `variable.part`; `otherwise` for whoever has none.
+
+    A record's place in the list, from 0, stands under `variable.`, which no field can be called.
+    """
 
     listed: str
     variable: str
@@ -57,13 +61,22 @@ class Repeat:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Around:
+    """`before` and `behind` stand around `inner` where anything but blanks stands in it; else all three are left out."""
+
+    before: "Program"
+    inner: "Program"
+    behind: "Program"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Special:
     """What another room adds to the language: it writes for a person what `write` gives, escaped already."""
 
     write: Callable[[Record, InlayContext], str]
 
 
-Op = Fixed | Own | Either | Repeat | Special
+Op = Fixed | Own | Either | Repeat | Around | Special
 Program = tuple[Op, ...]
 Step = Callable[[Record, InlayContext, list[str]], None]
 # What a person's own becomes for the lens; the last tells whether its fallback stood in.
@@ -79,6 +92,10 @@ class Encoding:
     fixed: Encode
     own: Encode
     mark: Mark | None = None
+
+
+# Short texts come back, and so many of them are kept for each place.
+_SHORT, _REMEMBERED = 100, 2_048
 
 
 def as_it_is(text: str) -> str:
@@ -140,6 +157,8 @@ def _step(op: Op, encoding: Encoding) -> Step:
             return _either([(condition, compile_program(body, encoding)) for condition, body in arms])
         case Repeat():
             return _repeat(op, compile_program(op.body, encoding), compile_program(op.otherwise, encoding))
+        case Around():
+            return _around(op, encoding)
         case Special(write=write):
             own = encoding.own
             return lambda record, context, out: out.append(own(write(record, context)))
@@ -147,7 +166,7 @@ def _step(op: Op, encoding: Encoding) -> Step:
 
 def _own(op: Own, encoding: Encoding) -> Step:
     show, escape, encode, mark = op.show, op.escape, encoding.own, encoding.mark
-    if mark is not None:
+    if mark is not None and op.is_marked:
 
         def marked(record: Record, context: InlayContext, out: list[str]) -> None:
             text = show(record, context)
@@ -156,9 +175,22 @@ def _own(op: Own, encoding: Encoding) -> Step:
         return marked
     fallback = encode(op.fallback) if op.fallback else ""
 
+    # What comes back for many people (a town, an amount, a day) is written once.
+    written: dict[str, str] = {}
+
     def own(record: Record, context: InlayContext, out: list[str]) -> None:
         text = show(record, context)
-        out.append(fallback if text is None else encode(escape(text)))
+        if text is None:
+            out.append(fallback)
+            return
+        told = written.get(text)
+        if told is None:
+            told = encode(escape(text))
+            if len(text) <= _SHORT:
+                if len(written) >= _REMEMBERED:
+                    written.clear()
+                written[text] = told
+        out.append(told)
 
     return own
 
@@ -180,10 +212,30 @@ def _repeat(op: Repeat, body: Step, otherwise: Step) -> Step:
         items = items_of(record.get(key), order)
         if not items:
             otherwise(record, context, out)
-        for item in items:
-            body({**record, **{prefix + part: value for part, value in item.items()}}, context, out)
+        for place, item in enumerate(items):
+            seen: dict[str, Any] = {**record, prefix: place}
+            for part, value in item.items():
+                seen[prefix + part] = value
+            body(seen, context, out)
 
     return repeat
+
+
+def _around(op: Around, encoding: Encoding) -> Step:
+    inner = compile_program(op.inner, Encoding(fixed=as_it_is, own=as_it_is, mark=encoding.mark))
+    before, behind = compile_program(op.before, encoding), compile_program(op.behind, encoding)
+    encode = encoding.own
+
+    def around(record: Record, context: InlayContext, out: list[str]) -> None:
+        written: list[str] = []
+        inner(record, context, written)
+        text = "".join(written)
+        if text.strip():
+            before(record, context, out)
+            out.append(encode(text))
+            behind(record, context, out)
+
+    return around
 
 
 def items_of(items: object, order: str | None) -> list[Mapping[str, Any]]:

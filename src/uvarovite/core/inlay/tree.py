@@ -16,6 +16,7 @@ PROVIDED: dict[str, FieldType] = {
     "organisation.address": FieldType.TEXT,
     "sender.name": FieldType.TEXT,
     "topic.name": FieldType.TEXT,
+    "unsubscribe_link": FieldType.TEXT,
 }
 
 

@@ -1,53 +1,76 @@
 """Messages: the document, its two renderings, the checks, and the bytes that go on the wire."""
 
-from uvarovite.core.messages.assemble import Envelope, assemble
-from uvarovite.core.messages.checks import PartProblem, check_message, fields_without_fallback, mended
-from uvarovite.core.messages.composer import Composed, Composer, Tokens
-from uvarovite.core.messages.document import (
-    CONTENT_FORM,
+from uvarovite.core.messages.blocks import (
+    Arm,
     Block,
     Button,
+    Buttons,
+    Columns,
     Divider,
+    ForEach,
     Heading,
-    MessageContent,
+    Listing,
+    Only,
     Paragraph,
-    content_parts,
+    PartKind,
+    PartProblem,
+    Picture,
+    Space,
+    Table,
+    TableColumn,
 )
-from uvarovite.core.messages.footer import LANGUAGES
-from uvarovite.core.messages.links import Links, MessageLink, link_address, plain_links
-from uvarovite.core.messages.render import CompiledMessage, Footer, RenderedMessage, compile_message
+from uvarovite.core.messages.checks import check_message, fields_without_fallback, mended
+from uvarovite.core.messages.composer import Composed, Composer, Tokens
+from uvarovite.core.messages.document import CONTENT_FORM, MessageContent, all_blocks, written_parts
+from uvarovite.core.messages.envelope import Envelope
+from uvarovite.core.messages.footer import LANGUAGES, Footer
+from uvarovite.core.messages.links import Links, MessageLink, plain_links
+from uvarovite.core.messages.passages import Passage, source_of
+from uvarovite.core.messages.rendered import RenderedMessage
 from uvarovite.core.messages.renderers import NEWEST_RENDERER
 from uvarovite.core.messages.snapshot import SNAPSHOT_FORM, Letterhead, Snapshot
+from uvarovite.core.messages.wire import LetterMaker
 
 __all__ = [
     "CONTENT_FORM",
     "LANGUAGES",
     "NEWEST_RENDERER",
     "SNAPSHOT_FORM",
+    "Arm",
     "Block",
     "Button",
-    "CompiledMessage",
+    "Buttons",
+    "Columns",
     "Composed",
     "Composer",
     "Divider",
     "Envelope",
     "Footer",
+    "ForEach",
     "Heading",
+    "LetterMaker",
     "Letterhead",
     "Links",
+    "Listing",
     "MessageContent",
     "MessageLink",
+    "Only",
     "Paragraph",
+    "PartKind",
     "PartProblem",
+    "Passage",
+    "Picture",
     "RenderedMessage",
     "Snapshot",
+    "Space",
+    "Table",
+    "TableColumn",
     "Tokens",
-    "assemble",
+    "all_blocks",
     "check_message",
-    "compile_message",
-    "content_parts",
     "fields_without_fallback",
-    "link_address",
     "mended",
     "plain_links",
+    "source_of",
+    "written_parts",
 ]

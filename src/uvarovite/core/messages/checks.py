@@ -1,54 +1,88 @@
 """What is wrong with a message's words, before it meets anybody."""
 
-from dataclasses import dataclass
+from collections.abc import Iterator
 
 from uvarovite.core.contacts import FieldMap
-from uvarovite.core.inlay import blank_without, check_inlay, inserts, parse_inlay
+from uvarovite.core.expressions import check_criteria, parse_criteria
+from uvarovite.core.inlay import Each, InlayNode, blank_without, check_inlay, inserts, parse_inlay
+from uvarovite.core.inlay.tree import Branches
 from uvarovite.core.language import LanguageError, Problem, Span
-from uvarovite.core.messages.document import Button, MessageContent, content_parts
+from uvarovite.core.messages.blocks import MOST_BLOCKS, PartKind, PartProblem, WrittenPart, part_problem
+from uvarovite.core.messages.build import LEAVE, MOST_LINKS, NOWHERE
+from uvarovite.core.messages.document import MessageContent, all_blocks, written_parts
 from uvarovite.core.messages.footer import LANGUAGES
-from uvarovite.core.messages.links import link_problem
+from uvarovite.core.messages.links import link_problem, picture_problem
 
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class PartProblem:
-    """A problem and the part of the message where it stands (see content_parts)."""
-
-    part: str
-    source: str
-    problem: Problem
+# Deeper than a reader can follow.
+DEEPEST = 5
 
 
 def check_message(content: MessageContent, fields: FieldMap) -> list[PartProblem]:
-    """All problems, in reading order. None means that compile_message works and rendering never raises."""
-    found: list[PartProblem] = []
-    for part, source in content_parts(content):
-        try:
-            nodes = parse_inlay(source)
-        except LanguageError as fault:
-            found.append(PartProblem(part=part, source=source, problem=fault.problem))
-            continue
-        found += [PartProblem(part=part, source=source, problem=problem) for problem in check_inlay(nodes, fields)]
-        whole = Span(start=0, end=len(source))
-        if part == "subject" and not source.strip():
-            problem = Problem(code="no_subject", span=whole, message="The subject is empty.")
-            found.append(PartProblem(part=part, source=source, problem=problem))
-        if part.endswith(".url") and (fault_text := link_problem(source)):
-            problem = Problem(code="bad_link", span=whole, message=fault_text)
-            found.append(PartProblem(part=part, source=source, problem=problem))
+    """All problems, in reading order. None means that it can be compiled and rendering never raises."""
+    found = list(_check_form(content, fields))
+    if found:
+        return found
+    parts = list(written_parts(content, fields))
+    for part in parts:
+        found += [PartProblem(part=part.path, source=part.source, problem=problem) for problem in _problems_of(part)]
+    for at, block, _, _ in all_blocks(content, fields):
+        found += block.problems(at)
     if content.language and content.language not in LANGUAGES:
         message = f"There are no words for the footer in the language “{content.language}”. Choose one of the list."
-        problem = Problem(code="language", span=Span(start=0, end=0), message=message)
-        found.append(PartProblem(part="language", source="", problem=problem))
+        found.append(part_problem("language", "language", message))
     for key in content.needed:
         if key not in fields:
             message = f"The message needs the field “{key}”, which is not there any more."
-            problem = Problem(code="needed", span=Span(start=0, end=0), message=message)
-            found.append(PartProblem(part="needed", source="", problem=problem))
-    if not any(not isinstance(block, Button) and getattr(block, "text", "").strip() for block in content.blocks):
-        problem = Problem(code="no_words", span=Span(start=0, end=0), message="The message has no text yet.")
-        found.append(PartProblem(part="blocks", source="", problem=problem))
+            found.append(part_problem("needed", "needed", message))
+    if not any(part.kind is PartKind.WORDS and part.source.strip() for part in parts):
+        found.append(part_problem("blocks", "no_words", "The message has no text yet."))
+    if sum(part.kind is PartKind.LINK for part in parts) > MOST_LINKS:
+        found.append(part_problem("blocks", "many_links", f"A message has at most {MOST_LINKS} links."))
     return found
+
+
+def _check_form(content: MessageContent, fields: FieldMap) -> Iterator[PartProblem]:
+    """What would make the rest of the checks endless."""
+    for number, (at, _, _, _) in enumerate(all_blocks(content, fields)):
+        if number >= MOST_BLOCKS:
+            yield part_problem("blocks", "many_blocks", f"A message has at most {MOST_BLOCKS} blocks.")
+            return
+        if sum(step.isdigit() for step in at.split(".")) > DEEPEST:
+            yield part_problem(at, "too_deep", "Blocks stand in each other too deep here; take this one out.")
+            return
+
+
+def _problems_of(part: WrittenPart) -> Iterator[Problem]:
+    try:
+        if part.kind is PartKind.CRITERIA:
+            yield from check_criteria(parse_criteria(part.source), part.fields)
+            return
+        nodes = parse_inlay(part.source)
+    except LanguageError as fault:
+        yield fault.problem
+        return
+    yield from check_inlay(nodes, part.fields)
+    if part.repeated and (nested := next(_loops(nodes), None)) is not None:
+        message = "What is repeated for each record of a list cannot stand in what is repeated already."
+        yield Problem(code="nested_each", span=nested.span, message=message)
+    if part.path == "subject" and not part.source.strip():
+        yield Problem(code="no_subject", span=NOWHERE, message="The subject is empty.")
+    told = None
+    if part.kind is PartKind.LINK and part.source.strip() != LEAVE:
+        told = link_problem(part.source)
+    elif part.kind is PartKind.PICTURE:
+        told = picture_problem(part.source)
+    if told:
+        yield Problem(code="bad_link", span=Span(start=0, end=len(part.source)), message=told)
+
+
+def _loops(nodes: tuple[InlayNode, ...]) -> Iterator[Each]:
+    for node in nodes:
+        if isinstance(node, Each):
+            yield node
+        elif isinstance(node, Branches):
+            for arm in node.arms:
+                yield from _loops(arm.body)
 
 
 def mended(found: PartProblem, fields: FieldMap) -> str | None:
@@ -70,9 +104,11 @@ def _faults(source: str, fields: FieldMap) -> float:
 def fields_without_fallback(content: MessageContent, fields: FieldMap) -> list[tuple[str, str]]:
     """(part, field) of every insert that would leave a hole where the field is blank. The content is checked."""
     holes: list[tuple[str, str]] = []
-    for part, source in content_parts(content):
-        for insert in inserts(parse_inlay(source), always=True):
+    for part in written_parts(content, fields):
+        if part.kind in (PartKind.CRITERIA, PartKind.LIST):
+            continue
+        for insert in inserts(parse_inlay(part.source), always=True):
             if insert.fallback is None:
                 names = [name for name in blank_without(insert.value) if name in fields]
-                holes += [(part, name) for name in dict.fromkeys(names) if (part, name) not in holes]
+                holes += [(part.path, name) for name in dict.fromkeys(names) if (part.path, name) not in holes]
     return holes

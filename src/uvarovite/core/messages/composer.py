@@ -4,16 +4,16 @@ With the message version and the record that stand in the delivery, the bytes th
 time.
 """
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any, Protocol
 
-from uvarovite.core.contacts import record_from_json
+from uvarovite.core.contacts import filled_from_json
 from uvarovite.core.expressions import Clock
-from uvarovite.core.messages.assemble import Envelope
+from uvarovite.core.messages.envelope import Envelope
 from uvarovite.core.messages.links import Links
-from uvarovite.core.messages.render import RenderedMessage
+from uvarovite.core.messages.rendered import RenderedMessage
 from uvarovite.core.messages.renderers import RENDERERS
 from uvarovite.core.messages.snapshot import Snapshot
 from uvarovite.core.values import wire_form
@@ -34,11 +34,11 @@ class Tokens(Protocol):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Composed:
-    """One delivery's message, its bytes, and the address for the envelope."""
+    """One delivery's message, its bytes, and the address for the envelope; `read` gives it to be read."""
 
-    rendered: RenderedMessage
     raw: bytes
     to_address: str
+    read: Callable[[], RenderedMessage]
 
 
 class Composer:
@@ -47,13 +47,11 @@ class Composer:
     def __init__(self, *, snapshot: Snapshot, content: Mapping[str, Any], run_id: int, tokens: Tokens) -> None:
         self.letterhead = snapshot.letterhead
         self._fields = snapshot.fields
-        self._renderer = RENDERERS[snapshot.renderer]
-        words = self._renderer.read(content)
-        self._compiled = self._renderer.compile(words, snapshot.fields)
-        self._language = None if snapshot.readers_language else words.language
+        self._maker = RENDERERS[snapshot.renderer](content, snapshot.fields)
+        self._language = None if snapshot.readers_language else self._maker.language
         self._run_id = run_id
         self._tokens = tokens
-        self.links = self._renderer.links(words)
+        self.links = self._maker.links
 
     def links_for(self, delivery_id: int) -> Links:
         """The tracked links of one delivery. A mailto link is never tracked: it opens no page."""
@@ -74,14 +72,13 @@ class Composer:
 
     def own_addresses(self, record_json: Mapping[str, Any], marked_at: datetime) -> dict[int, str]:
         """Where the links lead that hold something of the person's own, by number."""
-        own = [link.number for link in self.links if link.address is None]
-        if not own:
+        shared = {link.number for link in self.links if link.address is not None}
+        if len(shared) == len(self.links):
             return {}
-        record = record_from_json(record_json, self._fields)
-        addresses = self._compiled.links(
-            record, self.letterhead.context(record, self._clock(marked_at), self._language)
-        )
-        return {number: addresses[number] for number in own}
+        record = filled_from_json(record_json, self._fields)
+        context = self.letterhead.context(record, self._clock(marked_at), self._language)
+        addresses = self._maker.addresses(record, context)
+        return {number: address for number, address in addresses.items() if number not in shared}
 
     def compose(
         self,
@@ -93,10 +90,10 @@ class Composer:
         marked_at: datetime,
     ) -> Composed:
         """The message of one delivery, as of when it was marked as being sent."""
-        record = record_from_json(record_json, self._fields)
+        record = filled_from_json(record_json, self._fields)
         links = self.links_for(delivery_id)
         context = self.letterhead.context(record, self._clock(marked_at), self._language)
-        rendered = self._compiled.render(record, context, links, self.letterhead.footer(consent_since))
+        footer = self.letterhead.footer(consent_since)
         names = [record.get("first_name"), record.get("last_name")]
         envelope = Envelope(
             message_id=self.message_id(delivery_id),
@@ -109,8 +106,11 @@ class Composer:
             list_id=f"{self.letterhead.topic_key}.{self.letterhead.list_domain}",
             unsubscribe_url=links.unsubscribe,
         )
-        raw = self._renderer.assemble(rendered, envelope)
-        return Composed(rendered=rendered, raw=raw, to_address=wire_form(address))
+        return Composed(
+            raw=self._maker.raw(record, context, links, footer, envelope),
+            to_address=wire_form(address),
+            read=lambda: self._maker.render(record, context, links, footer),
+        )
 
     def _clock(self, now: datetime) -> Clock:
         return Clock.at(now, self.letterhead.time_zone)

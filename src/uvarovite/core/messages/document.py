@@ -1,64 +1,32 @@
-"""The message as a document of blocks: the one source of its HTML and of its plain text."""
+"""The message as a document of blocks: the one source of its HTML and of its plain text.
+
+1   texts without marks (renderer_1.document)
+2   words with marks, and blocks in blocks
+"""
 
 from collections.abc import Iterator
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BeforeValidator, Field
 
+from uvarovite.core.contacts import FieldMap
+from uvarovite.core.messages.blocks import MOST_BLOCKS, Block, PartKind, WrittenPart
+from uvarovite.core.messages.passages import Part
 from uvarovite.core.values import StoredForm, form_of
 
-# Far beyond what anyone reads; the bound keeps rendering and every keystroke quick.
-MOST_BLOCKS = 200
+
+def _as_second(version: Any) -> Any:
+    """The first form said the same with less: its texts are words without marks, as every block takes them."""
+    return 2 if version == 1 else version
 
 
-class _Part(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid")
-
-
-class _Block(_Part):
-    """`id` tells a block of a message from the others while it is moved and written; "" where it never had one."""
-
-    id: str = Field(default="", max_length=40, pattern=r"^[\w-]*$")
-
-
-class Heading(_Block):
-    """A line that stands out."""
-
-    kind: Literal["heading"] = "heading"
-    text: str = Field(max_length=2_000)
-
-
-class Paragraph(_Block):
-    """Running text; its line ends are kept."""
-
-    kind: Literal["paragraph"] = "paragraph"
-    text: str = Field(max_length=50_000)
-
-
-class Button(_Block):
-    """A link that one cannot miss. The address begins with https://, http:// or mailto:."""
-
-    kind: Literal["button"] = "button"
-    label: str = Field(max_length=500)
-    url: str = Field(max_length=2_000)
-
-
-class Divider(_Block):
-    """A thin line."""
-
-    kind: Literal["divider"] = "divider"
-
-
-Block = Annotated[Heading | Paragraph | Button | Divider, Field(discriminator="kind")]
-
-
-class MessageContent(_Part):
+class MessageContent(Part):
     """All that an author writes; stored with its version. `needed`: fields without which nobody gets it, by key.
 
     `language` is the code of one of LANGUAGES, "" for the organisation's own: formats and footer follow it.
     """
 
-    version: Literal[1] = 1
+    version: Annotated[Literal[2], BeforeValidator(_as_second)] = 2
     language: str = Field(default="", max_length=20)
     subject: str = Field(default="", max_length=2_000)
     preheader: str = Field(default="", max_length=2_000)
@@ -66,17 +34,23 @@ class MessageContent(_Part):
     needed: tuple[str, ...] = Field(default=(), max_length=50)
 
 
-CONTENT_FORM: StoredForm[MessageContent] = form_of(MessageContent)
+CONTENT_FORM: StoredForm[MessageContent] = form_of(MessageContent, version=2, older={1: dict})
 
 
-def content_parts(content: MessageContent) -> Iterator[tuple[str, str]]:
-    """(part, Inlay text) of every part that can hold inlays: subject, preheader, blocks.0.text, blocks.1.url …"""
-    yield "subject", content.subject
-    yield "preheader", content.preheader
-    for index, block in enumerate(content.blocks):
-        match block:
-            case Heading(text=text) | Paragraph(text=text):
-                yield f"blocks.{index}.text", text
-            case Button(label=label, url=url):
-                yield f"blocks.{index}.label", label
-                yield f"blocks.{index}.url", url
+def all_blocks(content: MessageContent, fields: FieldMap) -> Iterator[tuple[str, Block, FieldMap, bool]]:
+    """Every block, those in other blocks behind them: where it is, the fields that it sees, whether it is repeated."""
+    waiting: list[tuple[str, Block, FieldMap, bool]] = [
+        (f"blocks.{place}", block, fields, False) for place, block in enumerate(content.blocks)
+    ]
+    while waiting:
+        at, block, seen, repeated = waiting.pop(0)
+        yield at, block, seen, repeated
+        waiting = [*block.inside(at, seen, repeated=repeated), *waiting]
+
+
+def written_parts(content: MessageContent, fields: FieldMap) -> Iterator[WrittenPart]:
+    """Every part that an author writes, in reading order: subject, preheader, blocks.0.text, blocks.1.url …"""
+    yield WrittenPart(path="subject", kind=PartKind.LINE, source=content.subject, fields=fields)
+    yield WrittenPart(path="preheader", kind=PartKind.LINE, source=content.preheader, fields=fields)
+    for at, block, seen, repeated in all_blocks(content, fields):
+        yield from block.parts(at, seen, repeated=repeated)

@@ -1,6 +1,17 @@
 """The words under every message, in its language."""
 
 from dataclasses import dataclass
+from datetime import date
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Footer:
+    """What stands under every message: why the reader gets it, since when, and from whom."""
+
+    topic: str
+    since: date | None
+    organisation: str
+    postal_address: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

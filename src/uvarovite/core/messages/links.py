@@ -1,12 +1,10 @@
-"""Links of a message, numbered in the order of their blocks."""
+"""Links of a message: where one may lead, and what stands for it in each delivery."""
 
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from uvarovite.core.contacts import Record
-from uvarovite.core.inlay import InlayContext, Note, Stretch, Template, parse_inlay, plain, url_part
-from uvarovite.core.messages.document import Button, MessageContent
+from uvarovite.core.inlay import Note, Stretch, parse_inlay
 
 _ALLOWED = re.compile(r"(?:https?://[^\s/?#]|mailto:[^\s])", re.IGNORECASE)
 _WHERE_TO = re.compile(r"[a-z]+:(?://)?[^/?#]*", re.IGNORECASE)
@@ -26,11 +24,6 @@ def plain_links() -> Links:
     return Links(click=lambda number, address: address, unsubscribe="#leave", pixel=None)
 
 
-def link_address(template: Template, record: Record, context: InlayContext) -> str:
-    """The address of a link for one person: the author's text as it is, the person's values percent-encoded."""
-    return template.render(record, context, url_part, plain).strip()
-
-
 @dataclass(frozen=True, slots=True, kw_only=True)
 class MessageLink:
     """A link of a message: its number, from 0, and the id of the block that it stands in, "" where that has none.
@@ -43,15 +36,8 @@ class MessageLink:
     address: str | None
 
 
-def message_links(content: MessageContent) -> tuple[MessageLink, ...]:
-    """The links of a checked message, by number."""
-    buttons = [block for block in content.blocks if isinstance(block, Button)]
-    return tuple(
-        MessageLink(number=number, block=block.id, address=_constant(block.url)) for number, block in enumerate(buttons)
-    )
-
-
-def _constant(source: str) -> str | None:
+def constant_address(source: str) -> str | None:
+    """Where a link leads that is the same for everybody; None where it holds something of each person's own."""
     nodes = [node for node in parse_inlay(source) if not isinstance(node, Note)]
     if not all(isinstance(node, Stretch) for node in nodes):
         return None
@@ -61,7 +47,7 @@ def _constant(source: str) -> str | None:
 def link_problem(source: str) -> str | None:
     """Why a link's text cannot be one, or None. Scheme and host must be the author's own, never a field's value."""
     if not source.strip():
-        return "This button leads nowhere yet: give it an address that begins with https://."
+        return "This leads nowhere yet: give it an address that begins with https://."
     if not _ALLOWED.match(source.strip()):
         return "A link begins with https://, http:// or mailto: and a name behind it."
     # Where a link leads is said before its path (RFC 3986, section 3.2), of a mailto: before what it fills in.
@@ -70,3 +56,12 @@ def link_problem(source: str) -> str | None:
     if re.search(r"[\s\"<>\\]", re.sub(r"@\{[^}]*\}", "", source.strip())):
         return "A link holds no blanks, quotes, backslashes or angle brackets."
     return None
+
+
+def picture_problem(source: str) -> str | None:
+    """Why a text is no address of a picture, or None: it is fetched by readers, from the author's own host."""
+    if not source.strip():
+        return "This picture has no address yet: give it one that begins with https://."
+    if source.strip().lower().startswith("mailto:"):
+        return "A picture's address begins with https:// or http://."
+    return link_problem(source)

@@ -2,32 +2,39 @@
 
 A run keeps the number of the one that it was released with, and what it sent is made by that one for good: what would
 change a byte of an earlier message is a new renderer beside the old ones. The messages in tests/core/sent hold them to it.
+
+    1   texts without marks; the library's assembly
+    2   documents of the second form; constant stretches encoded once
 """
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
-from typing import Any
+from typing import Any, Protocol
 
-from uvarovite.core.contacts import FieldMap
-from uvarovite.core.messages.assemble import Envelope, assemble
-from uvarovite.core.messages.document import MessageContent
-from uvarovite.core.messages.links import MessageLink, message_links
-from uvarovite.core.messages.render import CompiledMessage, RenderedMessage, compile_message
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Renderer:
-    """`read` takes the stored words, `links` names what they link to, `compile` makes a message of them, and `assemble`
-    the bytes of a rendered one.
-    """
-
-    read: Callable[[Mapping[str, Any]], MessageContent]
-    links: Callable[[MessageContent], tuple[MessageLink, ...]]
-    compile: Callable[[MessageContent, FieldMap], CompiledMessage]
-    assemble: Callable[[RenderedMessage, Envelope], bytes]
+from uvarovite.core.contacts import FieldMap, Record
+from uvarovite.core.inlay import InlayContext
+from uvarovite.core.messages.envelope import Envelope
+from uvarovite.core.messages.footer import Footer
+from uvarovite.core.messages.links import Links, MessageLink
+from uvarovite.core.messages.rendered import RenderedMessage
+from uvarovite.core.messages.renderer_1 import first_maker
+from uvarovite.core.messages.wire import letter_maker
 
 
-RENDERERS: Mapping[int, Renderer] = {
-    1: Renderer(read=MessageContent.model_validate, links=message_links, compile=compile_message, assemble=assemble),
-}
+class Maker(Protocol):
+    """Makes the messages of one version of words, compiled once. `links` are its links, by number."""
+
+    language: str
+    links: tuple[MessageLink, ...]
+
+    def addresses(self, record: Record, context: InlayContext) -> Mapping[int, str]:
+        """Where the links lead for a person, by number."""
+
+    def render(self, record: Record, context: InlayContext, links: Links, footer: Footer) -> RenderedMessage:
+        """The message to be read."""
+
+    def raw(self, record: Record, context: InlayContext, links: Links, footer: Footer, envelope: Envelope) -> bytes:
+        """The bytes that go on the wire."""
+
+
+RENDERERS: Mapping[int, Callable[[Mapping[str, Any], FieldMap], Maker]] = {1: first_maker, 2: letter_maker}
 NEWEST_RENDERER = max(RENDERERS)

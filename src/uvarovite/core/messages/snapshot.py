@@ -16,7 +16,7 @@ from typing import Any
 from uvarovite.core.contacts import Field, FieldMap, Record, field_from_json, field_to_json
 from uvarovite.core.expressions import Clock
 from uvarovite.core.inlay import InlayContext, locale_for, readers_locale
-from uvarovite.core.messages.render import Footer
+from uvarovite.core.messages.footer import Footer
 from uvarovite.core.values import StoredForm
 
 VERSION = 3

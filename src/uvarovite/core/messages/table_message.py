@@ -9,7 +9,7 @@ from email.policy import SMTP
 from email.utils import format_datetime
 
 from uvarovite.core.inlay import header
-from uvarovite.core.messages.assemble import Envelope, mailbox
+from uvarovite.core.messages.envelope import Envelope, mailbox
 
 # More than this is read in the file.
 MOST_ROWS_SHOWN = 100

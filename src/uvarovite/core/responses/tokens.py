@@ -14,6 +14,7 @@ import struct
 from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import IntEnum
+from functools import lru_cache
 
 from cryptography.hazmat.primitives.hashes import SHA256
 from cryptography.hazmat.primitives.kdf.hkdf import HKDF
@@ -82,4 +83,12 @@ def read_token(text: str, purpose: Purpose, keyring: Keyring) -> Token | None:
 
 
 def _mac(head: bytes, key: bytes) -> bytes:
-    return hmac.new(key, head, hashlib.sha256).digest()[:_MAC_BYTES]
+    made = _keyed(key).copy()
+    made.update(head)
+    return made.digest()[:_MAC_BYTES]
+
+
+@lru_cache(maxsize=16)
+def _keyed(key: bytes) -> hmac.HMAC:
+    """What every HMAC of a key begins with: a letter has a token for each of its links."""
+    return hmac.new(key, digestmod=hashlib.sha256)

@@ -7,6 +7,7 @@ form: the local part caseless (no relay that matters tells `Ada@` from `ada@`), 
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 
 from email_validator import EmailNotValidError, validate_email
 
@@ -55,6 +56,8 @@ ADDRESS_FAULTS: Mapping[str, str] = {
 }
 
 
+# Whoever composes a message asks for the same address several times in a row.
+@lru_cache(maxsize=16)
 def wire_form(address: str) -> str:
     """The address as it goes into an envelope: the domain in ASCII, so that only a local part can need SMTPUTF8."""
     found = read_address(address)

@@ -10,7 +10,7 @@ from uvarovite.core.campaigns import Pace
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.delivery import RunState
 from uvarovite.core.expressions import SqlFragment, print_criteria
-from uvarovite.core.messages import Button, MessageContent, fields_without_fallback
+from uvarovite.core.messages import MessageContent, PartKind, fields_without_fallback, written_parts
 from uvarovite.services.audiences.clearance import ClearanceView
 from uvarovite.services.messages.messages import PartProblemView
 from uvarovite.services.organisation.facts import require_organisation
@@ -183,7 +183,7 @@ def release_checks(
                 f"The live source “{source.name}” is fetched first; the release stops if the number moves with it."
             )
             checks.append(Check(code="source", blocking=False, stop="release", message=message))
-    if parts.version and not any(isinstance(block, Button) for block in parts.version.content.blocks):
+    if parts.version and not any(part.kind is PartKind.LINK for part in written_parts(parts.version.content, fields)):
         message = "There is nothing to click in the message."
         checks.append(Check(code="no_link", blocking=False, stop="words", message=message))
     return checks
@@ -193,5 +193,10 @@ def part_words(part: str) -> str:
     """Where a part of a message is, for people."""
     if not part.startswith("blocks."):
         return f"the {part}" if part != "blocks" else "the message"
-    _, index, what = part.split(".")
-    return f"block {int(index) + 1}" + ("" if what == "text" else f", its {'address' if what == 'url' else what}")
+    steps = part.split(".")
+    what = next((_PART_WORDS.get(step, step) for step in reversed(steps) if not step.isdigit()), "")
+    return f"block {int(steps[1]) + 1}" + (f", its {what}" if what else "")
+
+
+# Where people call a part by another word than the document; a block's text is the block.
+_PART_WORDS = {"text": "", "blocks": "", "url": "address", "listed": "list", "alt": "words for who does not see it"}

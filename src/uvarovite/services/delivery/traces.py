@@ -189,13 +189,13 @@ def sent_message(database: Database, actor: Actor, delivery_id: int, *, keyring:
             consent_since=delivery.consent_since,
             marked_at=delivery.marked_at or now,
         )
-        digest = hashlib.sha256(composed.raw).hexdigest()
+        digest, read = hashlib.sha256(composed.raw).hexdigest(), composed.read()
         parsed = message_from_bytes(composed.raw, policy=policy.default)
         return SentMessage(
-            subject=composed.rendered.subject,
+            subject=read.subject,
             headers=[HeaderLine(name=name, value=str(value)) for name, value in parsed.items()],
-            html=composed.rendered.html,
-            text=composed.rendered.text,
+            html=read.html,
+            text=read.text,
             source=composed.raw.decode("utf-8", errors="replace"),
             digest=digest,
             identical=digest == delivery.digest,

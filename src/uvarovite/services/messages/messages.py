@@ -10,13 +10,13 @@ from uvarovite.core.contacts import FieldMap
 from uvarovite.core.expressions import Clock
 from uvarovite.core.messages import (
     Letterhead,
+    LetterMaker,
     MessageContent,
     check_message,
-    compile_message,
     mended,
     plain_links,
 )
-from uvarovite.core.messages.render import lens_mark
+from uvarovite.core.messages.lens import lens_mark
 from uvarovite.core.responses import Keyring
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
@@ -242,7 +242,7 @@ def look_through_lens(
             (row.since for row in consent_store.consent_of_contact(tx, found.id) if row.key == letterhead.topic_key),
             None,
         )
-        rendered = compile_message(content, fields).render(
+        rendered = LetterMaker(content, fields).render(
             record,
             letterhead.context(record, clock, content.language),
             plain_links(),

@@ -1,12 +1,14 @@
 """Tests of a message: one contact's, sent to somebody else; and what was tested, by whom."""
 
 import hashlib
+import json
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
 from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.expressions import Clock
-from uvarovite.core.messages import Envelope, MessageContent, assemble, compile_message, plain_links
+from uvarovite.core.messages import Envelope, LetterMaker, MessageContent, plain_links
 from uvarovite.core.responses import Keyring
 from uvarovite.core.values import wire_form
 from uvarovite.services.accounts.audit import audit
@@ -63,12 +65,6 @@ def prepare_test(
             raise ServiceRefusal("no_relay", "There is no relay to send through yet; add one in Set-up.")
         letterhead = letterhead_or_first(tx, topic_id, sender_id, keyring)
         record = contact_store.record_of(contact, fields)
-        rendered = compile_message(content, fields).render(
-            record,
-            letterhead.context(record, Clock.at(now, letterhead.time_zone), content.language),
-            plain_links(),
-            letterhead.footer(None),
-        )
         envelope = Envelope(
             message_id=f"test.{test_id}@{letterhead.list_domain}",
             date=now,
@@ -84,7 +80,13 @@ def prepare_test(
             relay=relay,
             from_address=letterhead.from_address,
             to_address=wire_form(address),
-            raw=assemble(rendered, envelope),
+            raw=LetterMaker(content, fields).raw(
+                record,
+                letterhead.context(record, Clock.at(now, letterhead.time_zone), content.language),
+                plain_links(),
+                letterhead.footer(None),
+                envelope,
+            ),
             failed="The test was not sent.",
         )
 
@@ -102,8 +104,17 @@ class SentTest:
 
 def _digest(content: MessageContent) -> str:
     # Ids are for editors: they are in no message.
-    words = content.model_dump_json(exclude={"blocks": {"__all__": {"id"}}})
-    return hashlib.sha256(words.encode()).hexdigest()
+    return hashlib.sha256(json.dumps(_without_ids(content.model_dump(mode="json"))).encode()).hexdigest()
+
+
+def _without_ids(told: Any) -> Any:
+    match told:
+        case dict():
+            return {key: _without_ids(value) for key, value in told.items() if key != "id"}
+        case list() | tuple():
+            return [_without_ids(one) for one in told]
+        case _:
+            return told
 
 
 @needs(Permission.WRITE)

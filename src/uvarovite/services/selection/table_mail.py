@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from uvarovite.core.accounts import Action, Actor, Permission
-from uvarovite.core.messages.assemble import Envelope
+from uvarovite.core.messages.envelope import Envelope
 from uvarovite.core.messages.table_message import MOST_ROWS_SHOWN, AttachedFile, ContactTable, assemble_table
 from uvarovite.core.values import wire_form
 from uvarovite.services.accounts.audit import audit

@@ -331,18 +331,15 @@ def _move_deferred(tx: Transaction, run_id: int, number: int, to: int) -> None:
     )
 
 
-def end_run_if_done(tx: Transaction, run_id: int, now: datetime) -> bool:
+def end_run_if_done(tx: Transaction, run_id: int, now: datetime) -> None:
     """End a run none of whose deliveries can still move."""
-    return (
-        change_sql(
-            tx,
-            f"""UPDATE run SET state = '{RunState.ENDED}', ended_at = :now, trouble = NULL
-                WHERE id = :run AND state IN ({before_sql(RUN, RunEvent.END)}) 
-                    AND NOT EXISTS (SELECT FROM run_count WHERE run_id = :run AND state IN ({states_sql(DELIVERY.open)})
-                        HAVING sum(n) > 0)""",
-            {"run": run_id, "now": now},
-        )
-        > 0
+    change_sql(
+        tx,
+        f"""UPDATE run SET state = '{RunState.ENDED}', ended_at = :now, trouble = NULL
+            WHERE id = :run AND state IN ({before_sql(RUN, RunEvent.END)})
+                AND NOT EXISTS (SELECT FROM run_count WHERE run_id = :run AND state IN ({states_sql(DELIVERY.open)})
+                    HAVING sum(n) > 0)""",
+        {"run": run_id, "now": now},
     )
 
 

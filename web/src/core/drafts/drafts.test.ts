@@ -1,5 +1,6 @@
 import { beforeEach, describe, expect, it } from "vitest";
 import { EMPTY, MESSAGE_PARTS, type MessageDoc, newBlock } from "../message";
+import { textOf, wordsOf } from "../passages";
 import {
   Collision,
   fixedParts,
@@ -306,10 +307,14 @@ describe("an open draft", () => {
 describe("two versions of a message", () => {
   const message = (subject: string, ...blocks: [string, string][]): MessageDoc => ({
     name: "Hall",
-    content: { ...EMPTY, subject, blocks: blocks.map(([id, text]) => ({ id, kind: "paragraph", text })) },
+    content: {
+      ...EMPTY,
+      subject,
+      blocks: blocks.map(([id, text]) => ({ id, kind: "paragraph", text: wordsOf(text), align: "start" })),
+    },
   });
   const texts = (doc: MessageDoc) =>
-    doc.content.blocks.map((block) => (block.kind === "paragraph" ? block.text : block.kind));
+    doc.content.blocks.map((block) => (block.kind === "paragraph" ? textOf(block.text) : block.kind));
   const base = message("S", ["a", "one"], ["b", "two"], ["c", "three"]);
 
   it("are merged by block: moved by one, written by the other, added and removed", () => {

@@ -1,6 +1,6 @@
 import { ActionIcon } from "@mantine/core";
 import { IconArrowDown, IconArrowUp, IconX } from "@tabler/icons-react";
-import type { Block } from "../../../core/message";
+import { type Block, KIND_WORDS, WRITTEN } from "../../../core/message";
 import classes from "./BlockCard.module.css";
 import { PartInput, type PartProps } from "./PartInput";
 
@@ -13,11 +13,9 @@ interface BlockCardProps {
   onRemove: () => void;
 }
 
-const WORDS = { paragraph: "Paragraph", heading: "Heading", button: "Button", divider: "Line" } as const;
-
 /** One block of a message. */
 export function BlockCard({ block, index, last, props, onMove, onRemove }: BlockCardProps) {
-  const place = `${WORDS[block.kind]}, block ${index + 1}`;
+  const place = `${KIND_WORDS[block.kind]}, block ${index + 1}`;
   return (
     <div className={classes.card}>
       <div className={classes.body}>
@@ -48,6 +46,11 @@ export function BlockCard({ block, index, last, props, onMove, onRemove }: Block
           </div>
         )}
         {block.kind === "divider" && <hr className={classes.line} aria-label={place} />}
+        {!(block.kind in WRITTEN) && (
+          <p className="soft">
+            {KIND_WORDS[block.kind]}. It goes out as it is; here it can be moved and removed.
+          </p>
+        )}
       </div>
       <div className={classes.tools}>
         <ActionIcon

@@ -11,6 +11,7 @@ import {
   newBlock,
   partOf,
   toType,
+  WRITTEN,
   withPart,
 } from "../../../core/message";
 import { tooLong } from "../../../core/words";
@@ -25,12 +26,7 @@ interface MessageEditorProps {
   onContent: (content: Content) => void;
 }
 
-const KINDS: { kind: Block["kind"]; words: string }[] = [
-  { kind: "paragraph", words: "Paragraph" },
-  { kind: "heading", words: "Heading" },
-  { kind: "button", words: "Button" },
-  { kind: "divider", words: "Line" },
-];
+const KINDS = Object.entries(WRITTEN) as [keyof typeof WRITTEN, string][];
 
 /** The words of a message: subject, preheader and blocks, with places for each person's own data. */
 export function MessageEditor({ content, problems, onContent }: MessageEditorProps) {
@@ -81,7 +77,7 @@ export function MessageEditor({ content, problems, onContent }: MessageEditorPro
     <div className={classes.editor}>
       <div className={classes.tools}>
         <FieldPicker opened={picking} onOpened={open} onPick={insert} into={part} />
-        {KINDS.map(({ kind, words }) => (
+        {KINDS.map(([kind, words]) => (
           <Button
             key={kind}
             onClick={() => onContent({ ...content, blocks: [...content.blocks, newBlock(kind)] })}

@@ -5,15 +5,12 @@ HTML for mail programs: one table for the width, styles in the elements, nothing
 
 import html as html_escape
 from dataclasses import dataclass
-from datetime import date
 
 from babel.dates import format_date
 
 from uvarovite.core.contacts import FieldMap, Record
 from uvarovite.core.inlay import (
     InlayContext,
-    Mark,
-    Own,
     Template,
     compile_inlay,
     header,
@@ -22,37 +19,11 @@ from uvarovite.core.inlay import (
     parse_inlay,
     plain,
 )
-from uvarovite.core.messages.document import Button, Divider, Heading, MessageContent, Paragraph
-from uvarovite.core.messages.footer import LANGUAGES, footer_words
-from uvarovite.core.messages.links import Links, link_address
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Footer:
-    """What stands under every message: why the reader gets it, since when, and from whom."""
-
-    topic: str
-    since: date | None
-    organisation: str
-    postal_address: str
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class RenderedMessage:
-    """One person's message. `link_addresses` are the untracked addresses, by link number from 0."""
-
-    subject: str
-    preheader: str
-    html: str
-    text: str
-    link_addresses: tuple[str, ...]
-
-
-def lens_mark(text: str, own: Own, fallback: bool) -> str:
-    """A person's own values marked, for the lens; never for a message that goes out."""
-    kind = "fallback" if fallback else "value"
-    return f'<span class="inlay {kind}" data-field="{html_attribute(own.name)}">{text}</span>'
-
+from uvarovite.core.messages.footer import LANGUAGES, Footer, footer_words
+from uvarovite.core.messages.links import Links
+from uvarovite.core.messages.rendered import RenderedMessage
+from uvarovite.core.messages.renderer_1.document import Button, Divider, Heading, MessageContent, Paragraph
+from uvarovite.core.messages.renderer_1.links import link_address
 
 _Compiled = tuple[Heading | Paragraph | Button | Divider, Template | None, Template | None]
 
@@ -69,9 +40,7 @@ class CompiledMessage:
         """The addresses of the message's links for one person, by number from 0."""
         return tuple(link_address(url, record, context) for _, _, url in self.blocks if url is not None)
 
-    def render(
-        self, record: Record, context: InlayContext, links: Links, footer: Footer, mark: Mark | None = None
-    ) -> RenderedMessage:
+    def render(self, record: Record, context: InlayContext, links: Links, footer: Footer) -> RenderedMessage:
         """The message for one person; total for a checked message."""
         addresses = self.links(record, context)
         tracked = [links.click(number, address) for number, address in enumerate(addresses)]
@@ -79,9 +48,9 @@ class CompiledMessage:
         return RenderedMessage(
             subject=" ".join(self.subject.render(record, context, header).split()),
             preheader=preheader,
-            html=self._html(record, context, tracked, links, footer, preheader, mark),
+            html=self._html(record, context, tracked, links, footer, preheader),
             text=self._text(record, context, addresses, tracked, links, footer),
-            link_addresses=addresses,
+            addresses=dict(enumerate(addresses)),
         )
 
     def _html(
@@ -92,14 +61,13 @@ class CompiledMessage:
         links: Links,
         footer: Footer,
         preheader: str,
-        mark: Mark | None,
     ) -> str:
         hrefs = iter(tracked)
         rows: list[str] = []
         for block, words, _ in self.blocks:
             inner = ""
             if words is not None:
-                inner = words.render(record, context, html_text, mark=mark)
+                inner = words.render(record, context, html_text)
             match block:
                 case Heading():
                     rows.append(f'<h1 style="{_HEADING}">{inner}</h1>')

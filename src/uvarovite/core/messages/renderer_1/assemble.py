@@ -5,35 +5,14 @@ shown again byte for byte, without keeping a copy of every message.
 """
 
 import hashlib
-from dataclasses import dataclass
-from datetime import datetime
-from email.headerregistry import Address as MailAddress
 from email.message import EmailMessage
 from email.policy import SMTP, SMTPUTF8
 from email.utils import format_datetime
 
 from uvarovite.core.inlay import header
-from uvarovite.core.messages.render import RenderedMessage
+from uvarovite.core.messages.envelope import Envelope, mailbox
+from uvarovite.core.messages.rendered import RenderedMessage
 from uvarovite.core.values import wire_form
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Envelope:
-    """Who writes to whom, and how one leaves. `message_id` stands without angle brackets; `date` is aware.
-
-    `unsubscribe_url` is the one-click address of RFC 8058; `list_id` a name by RFC 2919, without brackets.
-    For a message that is no bulk mail, such as a test to oneself, both are None.
-    """
-
-    message_id: str
-    date: datetime
-    from_name: str
-    from_address: str
-    to_name: str
-    to_address: str
-    reply_to: str | None
-    list_id: str | None
-    unsubscribe_url: str | None
 
 
 def assemble(message: RenderedMessage, envelope: Envelope) -> bytes:
@@ -61,9 +40,3 @@ def _fixed_headers(envelope: Envelope) -> bytes:
         lines.append(f"List-Unsubscribe: <{envelope.unsubscribe_url}>")
         lines.append("List-Unsubscribe-Post: List-Unsubscribe=One-Click")
     return "".join(f"{header(line)}\r\n" for line in lines).encode("ascii")
-
-
-def mailbox(name: str, address: str) -> MailAddress:
-    """A mailbox for a header: the name encoded where it needs it, the domain in its wire form."""
-    local, _, domain = wire_form(address).rpartition("@")
-    return MailAddress(display_name=header(name), username=local, domain=domain)

@@ -1,0 +1,28 @@
+"""The kinds of blocks that a message is made of, a file each."""
+
+from uvarovite.core.messages.blocks.block import (
+    MOST_BLOCKS,
+    BlockBase,
+    PartKind,
+    PartProblem,
+    WrittenPart,
+    part_problem,
+)
+from uvarovite.core.messages.blocks.button import Button
+from uvarovite.core.messages.blocks.buttons import Buttons
+from uvarovite.core.messages.blocks.columns import Columns
+from uvarovite.core.messages.blocks.divider import Divider
+from uvarovite.core.messages.blocks.each import ForEach
+from uvarovite.core.messages.blocks.heading import Heading
+from uvarovite.core.messages.blocks.kinds import Block
+from uvarovite.core.messages.blocks.listing import Listing
+from uvarovite.core.messages.blocks.only import Arm, Only
+from uvarovite.core.messages.blocks.paragraph import Paragraph
+from uvarovite.core.messages.blocks.picture import Picture
+from uvarovite.core.messages.blocks.space import Space
+from uvarovite.core.messages.blocks.table import Table, TableColumn
+
+__all__ = [
+    "MOST_BLOCKS", "Arm", "Block", "BlockBase", "Button", "Buttons", "Columns", "Divider", "ForEach", "Heading", "Listing", "Only",
+    "Paragraph", "PartKind", "PartProblem", "Picture", "Space", "Table", "TableColumn", "WrittenPart", "part_problem",
+]  # fmt: skip

@@ -1,0 +1,45 @@
+"""A button for each of a person's own records."""
+
+from collections.abc import Iterator
+from typing import Literal
+
+from pydantic import Field
+
+from uvarovite.core.contacts import FieldMap
+from uvarovite.core.inlay.program import Fixed, Program
+from uvarovite.core.messages.blocks.block import (
+    BlockBase,
+    PartKind,
+    WrittenPart,
+    fields_of_each,
+    list_part,
+)
+from uvarovite.core.messages.blocks.button import button_html, button_text
+from uvarovite.core.messages.build import Build, repeat
+
+
+class Buttons(BlockBase):
+    """For each record of a list, called `variable`, a button with a label and an address of its own."""
+
+    kind: Literal["buttons"] = "buttons"
+    variable: str = Field(max_length=63)
+    listed: str = Field(max_length=63)
+    order: str = Field(default="", max_length=63)
+    label: str = Field(max_length=500)
+    url: str = Field(max_length=2_000)
+
+    def as_html(self, build: Build) -> Program:
+        inner = build.each(self.variable, self.listed)
+        before = Fixed(text=f'<p style="{build.theme.type(16, bottom=14)}">')
+        body = (before, *button_html(inner, self.label, self.url), Fixed(text="</p>\n"))
+        return (repeat(self.listed, self.variable, self.order, body),)
+
+    def as_text(self, build: Build) -> Program:
+        inner = build.each(self.variable, self.listed)
+        return (repeat(self.listed, self.variable, self.order, button_text(inner, self.label, self.url)),)
+
+    def parts(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[WrittenPart]:
+        yield list_part(at, self.variable, self.listed, self.order, fields, repeated=repeated)
+        if within := fields_of_each(self.variable, self.listed, fields):
+            yield WrittenPart(path=f"{at}.label", kind=PartKind.LINE, source=self.label, fields=within, repeated=True)
+            yield WrittenPart(path=f"{at}.url", kind=PartKind.LINK, source=self.url, fields=within, repeated=True)

@@ -1,0 +1,41 @@
+"""A list of points, with dots or numbers."""
+
+from collections.abc import Iterator
+from typing import Literal
+
+from pydantic import Field
+
+from uvarovite.core.contacts import FieldMap
+from uvarovite.core.inlay.program import Fixed, Op, Program
+from uvarovite.core.messages.blocks.block import BlockBase, WrittenPart, words_parts
+from uvarovite.core.messages.build import Build, where_any
+from uvarovite.core.messages.passages import Words
+
+
+class Listing(BlockBase):
+    """Points, each of them words; one that a condition leaves without any is not there."""
+
+    kind: Literal["list"] = "list"
+    items: tuple[Words, ...] = Field(default=(), max_length=100)
+    ordered: bool = False
+
+    def as_html(self, build: Build) -> Program:
+        tag, style = "ol" if self.ordered else "ul", build.theme.type(16)
+        program: list[Op] = [Fixed(text=f'<{tag} class="ink" style="{style};padding-left:24px">')]
+        for place, item in enumerate(self.items):
+            before = Fixed(text='<li style="margin:0 0 4px">')
+            program += where_any(build.words(item, f"items.{place}"), before=(before,), behind=(Fixed(text="</li>"),))
+        return (*program, Fixed(text=f"</{tag}>"))
+
+    def as_text(self, build: Build) -> Program:
+        program: list[Op] = []
+        for place, item in enumerate(self.items):
+            sign = f"{place + 1}. " if self.ordered else "- "
+            program += where_any(
+                build.words_as_text(item, f"items.{place}"), before=(Fixed(text=sign),), behind=(Fixed(text="\n"),)
+            )
+        return (*program, Fixed(text="\n"))
+
+    def parts(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[WrittenPart]:
+        for place, item in enumerate(self.items):
+            yield from words_parts(at, f"items.{place}", item, fields, repeated=repeated)

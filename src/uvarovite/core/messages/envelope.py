@@ -1,0 +1,33 @@
+"""Who writes to whom, and how one leaves."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from email.headerregistry import Address as MailAddress
+
+from uvarovite.core.inlay import header
+from uvarovite.core.values import wire_form
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Envelope:
+    """Who writes to whom, and how one leaves. `message_id` stands without angle brackets; `date` is aware.
+
+    `unsubscribe_url` is the one-click address of RFC 8058; `list_id` a name by RFC 2919, without brackets.
+    For a message that is no bulk mail, such as a test to oneself, both are None.
+    """
+
+    message_id: str
+    date: datetime
+    from_name: str
+    from_address: str
+    to_name: str
+    to_address: str
+    reply_to: str | None
+    list_id: str | None
+    unsubscribe_url: str | None
+
+
+def mailbox(name: str, address: str) -> MailAddress:
+    """A mailbox for a header: the name encoded where it needs it, the domain in its wire form."""
+    local, _, domain = wire_form(address).rpartition("@")
+    return MailAddress(display_name=header(name), username=local, domain=domain)

@@ -1,0 +1,69 @@
+"""Header lines (RFC 5322, section 2.2): folded, and encoded where they hold more than ASCII (RFC 2047)."""
+
+import re
+from binascii import b2a_base64
+
+from uvarovite.core.inlay import header
+
+# Of a line; 78 with its line end is what RFC 5322 asks for, 76 what RFC 2047 allows with an encoded word in it.
+_LONGEST = 76
+# Of an encoded word, with its frame (RFC 2047, section 2); 45 bytes make 60 signs of base64.
+_MOST_BYTES = 45
+_SPECIAL = re.compile(r'[()<>@,;:\\".\[\]]')
+_LOOKS_ENCODED = re.compile(r"=\?")
+
+
+def unstructured(name: str, text: str) -> str:
+    """A header field of free text, with its CRLF."""
+    text = header(text).strip()
+    if len(name) + 2 + len(text) <= _LONGEST and text.isascii() and "=?" not in text:
+        return f"{name}: {text}\r\n"
+    if not text.isascii() or _LOOKS_ENCODED.search(text) or any(len(word) > 70 for word in text.split(" ")):
+        return _folded(name, _encoded_words(text))
+    return _folded(name, text.split())
+
+
+def mailboxes(name: str, display: str, address: str) -> str:
+    """A header field with one mailbox; `address` is in the form of the wire."""
+    shown = header(display).strip()
+    spec = f"<{address}>"
+    if not shown:
+        return _folded(name, [address])
+    if not shown.isascii() or _LOOKS_ENCODED.search(shown):
+        return _folded(name, [*_encoded_words(shown), spec])
+    if _SPECIAL.search(shown) or "  " in shown:
+        escaped = shown.replace("\\", "\\\\").replace('"', '\\"')
+        # A quoted text is not folded within a word; a long one is encoded instead.
+        return _folded(name, [f'"{escaped}"', spec] if len(escaped) < 60 else [*_encoded_words(shown), spec])
+    words = shown.split(" ")
+    return _folded(name, [*words, spec] if max(map(len, words)) < 60 else [*_encoded_words(shown), spec])
+
+
+def _encoded_words(text: str) -> list[str]:
+    """A text as encoded words in base64, none of which cuts a character."""
+    whole = text.encode("utf-8", "replace")
+    if len(whole) <= _MOST_BYTES:
+        return [_word(whole)]
+    words: list[str] = []
+    piece = b""
+    for sign in text:
+        encoded = sign.encode("utf-8", "replace")
+        if len(piece) + len(encoded) > _MOST_BYTES:
+            words.append(_word(piece))
+            piece = b""
+        piece += encoded
+    return [*words, _word(piece)]
+
+
+def _word(piece: bytes) -> str:
+    return f"=?utf-8?b?{b2a_base64(piece, newline=False).decode('ascii')}?="
+
+
+def _folded(name: str, words: list[str]) -> str:
+    lines, line = [], f"{name}:"
+    for word in words:
+        if len(line) + 1 + len(word) > _LONGEST and line != f"{name}:":
+            lines.append(line)
+            line = ""
+        line += f" {word}"
+    return "\r\n".join([*lines, line]) + "\r\n"

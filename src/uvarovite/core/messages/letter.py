@@ -1,0 +1,145 @@
+"""A document to a whole letter: what stands around its blocks in HTML and in plain text.
+
+For mail programs: tables where width needs them, styles in the elements, 600 pixels and all of a telephone's width, colours
+for the dark, nothing fetched from elsewhere but the author's pictures and the pixel.
+"""
+
+from collections.abc import Callable
+from dataclasses import replace
+from datetime import date
+from functools import lru_cache
+
+from babel import Locale
+from babel.dates import format_date
+
+from uvarovite.core.contacts import FieldMap, Record
+from uvarovite.core.inlay import InlayContext, Mark, Place, header, html_attribute, html_text
+from uvarovite.core.inlay.program import PLAINLY, Fixed, Op, Program, Special, run_program
+from uvarovite.core.messages.build import IN_HTML, Build, LetterContext, LinkBook
+from uvarovite.core.messages.document import MessageContent
+from uvarovite.core.messages.footer import LANGUAGES, Footer, footer_words
+from uvarovite.core.messages.links import Links, MessageLink
+from uvarovite.core.messages.rendered import RenderedMessage
+from uvarovite.core.messages.theme import THEME, Theme
+
+IN_HEADER = Place(fixed=header, own=header)
+# So much of a preheader mail programs show; filled up, so that they show nothing else behind it.
+_FILLED = "&#847;&zwnj;&nbsp;" * 40
+
+
+class Letter:
+    """A message version, compiled once for all its recipients. Raises LanguageError for words that do not pass the checks."""
+
+    def __init__(self, content: MessageContent, fields: FieldMap, theme: Theme = THEME) -> None:
+        self.language = content.language
+        book = LinkBook()
+        build = Build(fields=fields, book=book, theme=theme)
+        self.subject = run_program(build.line(content.subject, IN_HEADER))
+        self.preheader = run_program(build.line(content.preheader, IN_HEADER))
+        self.html = _html(build, build.html(content.blocks), build.line(content.preheader, IN_HTML), theme)
+        self.text: Program = (*build.text(content.blocks), Special(write=_footer_text))
+        self.links: tuple[MessageLink, ...] = tuple(book.links)
+
+    def render(
+        self, record: Record, context: InlayContext, links: Links, footer: Footer, mark: Mark | None = None
+    ) -> RenderedMessage:
+        """The letter for one person, to be read; total for words that pass the checks."""
+        letter = context_of(context, links, footer)
+        html = run_program(self.html, replace(PLAINLY, mark=mark))(record, letter)
+        text = run_program(self.text)(record, letter)
+        return RenderedMessage(
+            subject=" ".join(self.subject(record, letter).split()),
+            preheader=self.preheader(record, letter),
+            html=html,
+            text=text,
+            addresses=letter.addresses,
+        )
+
+
+def context_of(context: InlayContext, links: Links, footer: Footer) -> LetterContext:
+    """What the whole letter of one person knows."""
+    return LetterContext(
+        locale=context.locale,
+        clock=context.clock,
+        provided={**context.provided, "unsubscribe_link": links.unsubscribe},
+        links=links,
+        footer=footer,
+    )
+
+
+def _html(build: Build, blocks: Program, preheader: Program, theme: Theme) -> Program:
+    def special(write: Callable[[LetterContext], str]) -> Op:
+        return Special(write=lambda record, context: write(_letter(context)))
+
+    locale = special(lambda letter: _lang(letter.locale))
+    hidden = "display:none;max-height:0;overflow:hidden;mso-hide:all"
+    return (
+        Fixed(text="<!doctype html>\n<html "),
+        locale,
+        Fixed(
+            text='>\n<head>\n<meta charset="utf-8">\n<meta name="viewport" content="width=device-width">\n'
+            '<meta name="color-scheme" content="light dark">\n<meta name="supported-color-schemes" content="light dark">\n'
+            "<title>"
+        ),
+        special(lambda letter: html_text(letter.footer.organisation)),
+        Fixed(text=f"</title>\n<style>{theme.sheet()}</style>\n</head>\n"),
+        Fixed(text=f'<body style="margin:0;background:{theme.around}">\n'),
+        *((Fixed(text=f'<div style="{hidden}">'), *preheader, Fixed(text=f"{_FILLED}</div>\n")) if preheader else ()),
+        Fixed(
+            text=f'<table role="presentation" class="around" width="100%" cellspacing="0" cellpadding="0" '
+            f'style="background:{theme.around}"><tr><td align="center">\n'
+            f'<table role="presentation" width="100%" cellspacing="0" cellpadding="0" style="width:100%;max-width:600px">'
+            f'<tr><td class="cell" style="padding:24px 28px;background:{theme.paper}">\n'
+        ),
+        *blocks,
+        Fixed(
+            text=f'<hr class="rule" style="{theme.line}">\n'
+            f'<p class="quiet" style="{theme.type(12, colour=theme.quiet, bottom=0)}">'
+        ),
+        special(lambda letter: html_text(_because(letter))),
+        Fixed(text=' <a href="'),
+        special(lambda letter: html_attribute(letter.links.unsubscribe)),
+        Fixed(text=f'" class="accent" style="color:{theme.accent}">'),
+        special(lambda letter: html_text(footer_words(letter.locale.language).leave)),
+        Fixed(text="</a><br>"),
+        special(lambda letter: html_text(f"{letter.footer.organisation}, {letter.footer.postal_address}")),
+        Fixed(text="</p>\n</td></tr></table>\n</td></tr></table>"),
+        special(_pixel),
+        Fixed(text="\n</body>\n</html>\n"),
+    )
+
+
+def _pixel(letter: LetterContext) -> str:
+    pixel = letter.links.pixel
+    return f'<img src="{html_attribute(pixel)}" width="1" height="1" alt="">' if pixel else ""
+
+
+@lru_cache(maxsize=64)
+def _lang(locale: Locale) -> str:
+    return f'lang="{locale.language}" dir="{locale.text_direction}"'
+
+
+def _because(letter: LetterContext) -> str:
+    return _reason(letter.footer.topic, letter.footer.since, letter.locale)
+
+
+@lru_cache(maxsize=4_096)
+def _reason(topic: str, since: date | None, locale: Locale) -> str:
+    """Why the reader gets the message, since when, in the words of its language or all in those that stand in for them."""
+    spoken = locale if locale.language in LANGUAGES else "en"
+    day = format_date(since, "long", locale=spoken) if since else None
+    return footer_words(locale.language).because(topic, day)
+
+
+def _footer_text(record: Record, context: InlayContext) -> str:
+    letter = _letter(context)
+    leave = footer_words(letter.locale.language).leave
+    return (
+        f"-- \n{_because(letter)}\n{leave}: {letter.links.unsubscribe}\n"
+        f"{letter.footer.organisation}, {letter.footer.postal_address}\n"
+    )
+
+
+def _letter(context: InlayContext) -> LetterContext:
+    assert isinstance(context, LetterContext)
+    return context

@@ -1,0 +1,102 @@
+"""A letter to the bytes that go on the wire (RFC 5322, MIME by RFC 2045 to 2049), 7-bit throughout.
+
+The same input gives the same bytes. What never changes is encoded once for all recipients of a run; a person costs what is
+theirs, and the headers that name them.
+"""
+
+from collections.abc import Mapping
+from datetime import UTC, datetime
+from email.utils import format_datetime
+from functools import lru_cache
+from typing import Any
+
+from uvarovite.core.contacts import FieldMap, Record
+from uvarovite.core.inlay import InlayContext, Mark, header
+from uvarovite.core.inlay.program import compile_program
+from uvarovite.core.messages.document import MessageContent
+from uvarovite.core.messages.envelope import Envelope
+from uvarovite.core.messages.footer import Footer
+from uvarovite.core.messages.headers import mailboxes, unstructured
+from uvarovite.core.messages.letter import Letter, context_of
+from uvarovite.core.messages.links import Links, plain_links
+from uvarovite.core.messages.quoted import QUOTED
+from uvarovite.core.messages.rendered import RenderedMessage
+from uvarovite.core.values import wire_form
+
+# Within quoted-printable no = is followed by _, so that no body can hold it.
+_BOUNDARY = "=_part_of_a_letter"
+# Whose footer it is makes no difference to where links lead.
+_NO_FOOTER = Footer(topic="", since=None, organisation="", postal_address="")
+
+
+class LetterMaker:
+    """Makes the messages of a run: compiled once, then a pure function of a person (core.messages.renderers)."""
+
+    def __init__(self, content: MessageContent, fields: FieldMap) -> None:
+        self.letter = Letter(content, fields)
+        self.language = content.language
+        self.links = self.letter.links
+        self._text = compile_program(self.letter.text, QUOTED)
+        self._html = compile_program(self.letter.html, QUOTED)
+        part = (
+            f'--{_BOUNDARY}\r\nContent-Type: text/{{}}; charset="utf-8"\r\n'
+            "Content-Transfer-Encoding: quoted-printable\r\n\r\n"
+        )
+        self._begin = (
+            f'MIME-Version: 1.0\r\nContent-Type: multipart/alternative; boundary="{_BOUNDARY}"\r\n\r\n'
+            + part.format("plain")
+        )
+        self._between = "\r\n" + part.format("html")
+        self._end = f"\r\n--{_BOUNDARY}--\r\n"
+
+    def addresses(self, record: Record, context: InlayContext) -> Mapping[int, str]:
+        """Where the links lead for a person, by number."""
+        return self.letter.render(record, context, plain_links(), _NO_FOOTER).addresses
+
+    def render(
+        self, record: Record, context: InlayContext, links: Links, footer: Footer, mark: Mark | None = None
+    ) -> RenderedMessage:
+        """The message to be read."""
+        return self.letter.render(record, context, links, footer, mark)
+
+    def raw(self, record: Record, context: InlayContext, links: Links, footer: Footer, envelope: Envelope) -> bytes:
+        """The bytes that go on the wire: with CRLF, ASCII unless an address itself needs SMTPUTF8 (RFC 6531)."""
+        letter = context_of(context, links, footer)
+        out = [_headers(envelope), unstructured("Subject", self.letter.subject(record, letter)), self._begin]
+        self._text(record, letter, out)
+        out.append(self._between)
+        self._html(record, letter, out)
+        out.append(self._end)
+        return "".join(out).encode("utf-8")
+
+
+def _headers(envelope: Envelope) -> str:
+    # A long link stands as it is: it would be no link any more if it were folded.
+    lines = [f"Date: {_date(envelope.date)}\r\nMessage-ID: <{envelope.message_id}>\r\n"]
+    if envelope.list_id:
+        lines.append(f"List-Id: <{envelope.list_id}>\r\n")
+    if envelope.unsubscribe_url:
+        lines.append(
+            f"List-Unsubscribe: <{header(envelope.unsubscribe_url)}>\r\n"
+            "List-Unsubscribe-Post: List-Unsubscribe=One-Click\r\n"
+        )
+    lines.append(_from(envelope.from_name, envelope.from_address, envelope.reply_to))
+    lines.append(mailboxes("To", envelope.to_name, wire_form(envelope.to_address)))
+    return "".join(lines)
+
+
+@lru_cache(maxsize=64)
+def _date(moment: datetime) -> str:
+    # Of two that are equal in two zones either says the same moment; within a run all are of one.
+    return format_datetime(moment.astimezone(UTC))
+
+
+@lru_cache(maxsize=64)
+def _from(name: str, address: str, reply_to: str | None) -> str:
+    told = mailboxes("From", name, wire_form(address))
+    return told + (mailboxes("Reply-To", "", wire_form(reply_to)) if reply_to else "")
+
+
+def letter_maker(content: Mapping[str, Any], fields: FieldMap) -> LetterMaker:
+    """The maker of stored words and the fields that they were released with."""
+    return LetterMaker(MessageContent.model_validate(content), fields)

@@ -33,7 +33,7 @@ INSERT INTO contact (contact_no, address, address_folded, own, folded, created_a
 INSERT INTO message (name, created_at, revision) VALUES ('Bench', now(), 1);
 INSERT INTO message_version (message_id, number, content, created_at) VALUES (1, 1, '{{}}', now());
 INSERT INTO campaign (name, topic_id, message_id, relay_id, pace, again, lifted, revision, updated_at)
-    VALUES ('Bench', 1, 1, 1, '{{}}', 'everybody', '[]', 1, now());
+    VALUES ('Bench', 1, 1, 1, '{{}}', 'everybody', '{{}}', 1, now());
 INSERT INTO run (campaign_id, number, state, topic_id, message_version_id, relay_id, pace, criteria, snapshot, clearance,
         planned, released_at, next_batch_at)
     SELECT 1, 1, 'going', 1, 1, 1, '{{"batch_size": {BATCH}, "gap_seconds": 300}}', '', '{{}}', '{{}}', {PEOPLE}, :now, :now;

@@ -1,6 +1,6 @@
 """Run every measurement: `make bench`."""
 
-from bench import audience, compose, demo, million, run
+from bench import audience, compose, demo, million, proofs, run
 
-for measure in (compose, demo, million, audience, run):
+for measure in (compose, proofs, demo, million, audience, run):
     measure.main()

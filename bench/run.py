@@ -5,6 +5,7 @@ deliveries by state. The end of a batch is timed early and late in the run. `pyt
 the cluster there.
 """
 
+import json
 import statistics
 import sys
 import tempfile
@@ -14,6 +15,8 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from uvarovite.core.accounts import SYSTEM
+from uvarovite.core.campaigns import CLEARANCE_FORM, ReleasedClearance
+from uvarovite.core.messages import NEWEST_RENDERER, SNAPSHOT_FORM, Letterhead, Snapshot
 from uvarovite.demo.story import founding
 from uvarovite.services.delivery.watching import desk, dispatch_view, fold_run_counts
 from uvarovite.services.organisation.founding import found_organisation
@@ -55,9 +58,25 @@ def plan(database: Database) -> None:
             with database.transaction() as tx:
                 run_sql(tx, statement, {"now": NOW} if ":now" in statement else {})
     with database.transaction() as tx:
+        clearance = ReleasedClearance(matched=PEOPLE, cleared=PEOPLE, gates=[])
+        kept = {"snapshot": SNAPSHOT_FORM.write(_snapshot()), "clearance": CLEARANCE_FORM.write(clearance)}
+        change_sql(
+            tx,
+            "UPDATE run SET snapshot = CAST(:snapshot AS jsonb), clearance = CAST(:clearance AS jsonb)",
+            {name: json.dumps(form) for name, form in kept.items()},
+        )
         queue.plan_deliveries(tx, 1, BATCH, NOW)
     with database.transaction() as tx:
         change_sql(tx, "ANALYZE delivery")
+
+
+def _snapshot() -> Snapshot:
+    letterhead = Letterhead(
+        organisation="Museum", postal_address="1 Slate Row", locale="en_GB", time_zone="Europe/London",
+        list_domain="skarnmuseum.example", topic_key="walks", topic_name="Walks", from_name="Museum",
+        from_address="walks@skarnmuseum.example", reply_to=None, public_url="", key_id=1,
+    )  # fmt: skip
+    return Snapshot(letterhead=letterhead, fields={}, renderer=NEWEST_RENDERER)
 
 
 def send(database: Database, first: int, last: int) -> None:

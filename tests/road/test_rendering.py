@@ -42,6 +42,15 @@ def test_what_the_documentation_shows_is_made_without_a_database(tmp_path: Path)
     assert "Nothing is booked yet." in kim[1]
 
 
+def test_proofs_are_the_few_records_that_show_all_that_differs(tmp_path: Path) -> None:
+    told = render(tmp_path, MESSAGE, [RECORDS[1], *RECORDS * 20], "--proofs", "--json")
+    result = json.loads(told.stdout)
+    assert result["messages"] == len(result["proofs"]) == 2
+    assert {one["record"] for one in result["proofs"]} == {1, 2}
+    kinds = {shown["kind"] for proof in result["proofs"] for shown in proof["shows"]}
+    assert {"branch", "fallback", "list_one"} <= kinds
+
+
 def test_a_mailbox_holds_every_message_whatever_stands_at_the_beginning_of_a_line(tmp_path: Path) -> None:
     blocks = [{"kind": "paragraph", "text": "From here on:\nFrom @{first_name}"}]
     message = {**MESSAGE, "content": {**MESSAGE["content"], "blocks": blocks}}

@@ -1,7 +1,7 @@
 """The Inlay: places in a message for a person's own data, `@{first_name else "friend"}` (docs/languages/inlay.md)."""
 
 from uvarovite.core.inlay.check import check_inlay
-from uvarovite.core.inlay.compile import Place, Template, compile_inlay, compile_node, compile_nodes
+from uvarovite.core.inlay.compile import Place, Template, compile_inlay, compile_node, compile_nodes, condition_words
 from uvarovite.core.inlay.escaping import Escape, header, html_attribute, html_text, plain, url_part
 from uvarovite.core.inlay.formats import FORMATS, locale_for, readers_locale
 from uvarovite.core.inlay.parse import parse_inlay
@@ -41,6 +41,7 @@ __all__ = [
     "compile_inlay",
     "compile_node",
     "compile_nodes",
+    "condition_words",
     "header",
     "html_attribute",
     "html_text",

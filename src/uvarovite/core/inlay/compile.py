@@ -7,7 +7,7 @@ from datetime import datetime
 from babel import Locale
 
 from uvarovite.core.contacts import FieldMap, Record, Value
-from uvarovite.core.expressions import compile_criteria
+from uvarovite.core.expressions import compile_criteria, print_criteria
 from uvarovite.core.inlay.check import fields_within
 from uvarovite.core.inlay.escaping import Escape
 from uvarovite.core.inlay.formats import DEFAULT_FORMAT, show_value
@@ -50,6 +50,7 @@ def compile_node(node: InlayNode, fields: FieldMap, place: Place) -> Op | None:
                     )
                     for arm in arms
                 ),
+                words=condition_words(node),
                 span=node.span,
             )
         case Each():
@@ -63,6 +64,11 @@ def compile_node(node: InlayNode, fields: FieldMap, place: Place) -> Op | None:
             )
         case _:
             return None
+
+
+def condition_words(node: Branches) -> tuple[str, ...]:
+    """What each arm asks, "" for the last, which asks nothing."""
+    return tuple("" if arm.condition is None else print_criteria(arm.condition) for arm in node.arms)
 
 
 # The same days and amounts come back for many people, and Babel works each out anew.
@@ -97,6 +103,7 @@ def _compile_insert(node: Insert, fields: FieldMap, place: Place) -> Own:
 
     return Own(
         show=show,
+        value=evaluate,
         fallback=place.own(node.fallback or ""),
         escape=place.own,
         name=node.name,

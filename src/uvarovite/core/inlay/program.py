@@ -5,13 +5,13 @@ stretches that follow each other are one, and a person costs only what is theirs
 """
 
 from collections.abc import Callable, Iterable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from uvarovite.core.contacts import Record
 from uvarovite.core.expressions import Predicate
 from uvarovite.core.inlay.escaping import Escape
-from uvarovite.core.inlay.values import InlayContext
+from uvarovite.core.inlay.values import Evaluate, InlayContext
 from uvarovite.core.language import Span
 
 
@@ -26,23 +26,27 @@ class Fixed:
 class Own:
     """A person's own. `show` gives it as it is read, None where it is blank; `fallback` stands in, escaped already.
 
-    `name` and `span` say what it is and where it stands in its part, for the lens.
+    `name` and `span` say what it is and where it stands in its `part`; `value` gives it before it is shown.
     """
 
     show: Callable[[Record, InlayContext], str | None]
+    value: Evaluate
     fallback: str
     escape: Escape
     name: str
     span: Span
+    part: str = ""
     is_marked: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Either:
-    """The first arm whose condition holds; None holds for everybody. `span` is the whole of it."""
+    """The first arm whose condition holds; None holds for everybody. `words` say each condition, `span` is the whole of it."""
 
     arms: tuple[tuple[Predicate | None, "Program"], ...]
+    words: tuple[str, ...]
     span: Span
+    part: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -58,6 +62,7 @@ class Repeat:
     body: "Program"
     otherwise: "Program"
     span: Span
+    part: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -132,6 +137,24 @@ def compile_program(program: Program, encoding: Encoding = PLAINLY) -> Step:
             step(record, context, out)
 
     return run
+
+
+def placed(program: Program, part: str) -> Program:
+    """The program with the part that it stands in, where none is said yet."""
+    return tuple(_placed(op, part) for op in program)
+
+
+def _placed(op: Op, part: str) -> Op:
+    match op:
+        case Own(part="") | Repeat(part="") | Either(part=""):
+            inner: dict[str, Any] = {"part": part}
+            if isinstance(op, Either):
+                inner["arms"] = tuple((condition, placed(body, part)) for condition, body in op.arms)
+            elif isinstance(op, Repeat):
+                inner |= {"body": placed(op.body, part), "otherwise": placed(op.otherwise, part)}
+            return replace(op, **inner)
+        case _:
+            return op
 
 
 def run_program(program: Program, encoding: Encoding = PLAINLY) -> Callable[[Record, InlayContext], str]:

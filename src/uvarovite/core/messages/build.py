@@ -10,7 +10,7 @@ from itertools import groupby
 from typing import Protocol
 
 from uvarovite.core.contacts import FieldMap, Record
-from uvarovite.core.expressions import compile_criteria, parse_criteria
+from uvarovite.core.expressions import compile_criteria, parse_criteria, print_criteria
 from uvarovite.core.inlay import (
     Branches,
     Each,
@@ -22,6 +22,7 @@ from uvarovite.core.inlay import (
     Stretch,
     compile_node,
     compile_nodes,
+    condition_words,
     html_attribute,
     html_text,
     parse_inlay,
@@ -29,7 +30,7 @@ from uvarovite.core.inlay import (
     url_part,
 )
 from uvarovite.core.inlay.check import fields_within
-from uvarovite.core.inlay.program import Around, Either, Fixed, Op, Program, Repeat, Special, run_program
+from uvarovite.core.inlay.program import Around, Either, Fixed, Op, Program, Repeat, Special, placed, run_program
 from uvarovite.core.inlay.tree import Name
 from uvarovite.core.language import Span
 from uvarovite.core.messages.footer import Footer
@@ -119,16 +120,18 @@ class Build:
     def words(self, words: tuple[Passage, ...], part: str = "text") -> Program:
         """Words with their marks, as HTML."""
         over = marked(words)
-        return self._marked(parse_inlay(over.source), over, part, self.fields, IN_HTML)
+        program = self._marked(parse_inlay(over.source), over, part, self.fields, IN_HTML)
+        return placed(program, f"{self.at}.{part}")
 
     def words_as_text(self, words: tuple[Passage, ...], part: str = "text") -> Program:
         """Words as plain text: where a link leads stands behind it."""
         over = marked(words)
         return self._marked(parse_inlay(over.source), over, part, self.fields, IN_TEXT)
 
-    def line(self, source: str, place: Place = IN_HTML) -> Program:
+    def line(self, source: str, place: Place = IN_HTML, part: str = "") -> Program:
         """A text without marks."""
-        return compile_nodes(parse_inlay(source), self.fields, place)
+        program = compile_nodes(parse_inlay(source), self.fields, place)
+        return placed(program, f"{self.at}.{part}") if part else program
 
     def _marked(self, nodes: tuple[InlayNode, ...], over: Marked, part: str, fields: FieldMap, place: Place) -> Program:
         pieces: list[tuple[Marks, Op]] = []
@@ -154,7 +157,7 @@ class Build:
                         )
                         for arm in arms
                     )
-                    pieces.append((NONE, Either(arms=told, span=node.span)))
+                    pieces.append((NONE, Either(arms=told, words=condition_words(node), span=node.span)))
                 case Each():
                     inner = replace(self, variable=node.variable.name)
                     within = fields_within(node, fields)
@@ -251,25 +254,35 @@ class Build:
         at = f"{self.at}.{part}" if part else self.at
         return [(one, replace(self, at=f"{at}.{place}", block=one.id)) for place, one in enumerate(blocks)]
 
+    def repeat(self, variable: str, listed: str, order: str, body: Program, otherwise: Program = ()) -> Op:
+        """A program for each record of a list, in the order of a part where one is named."""
+        return Repeat(
+            listed=listed,
+            variable=variable,
+            order=order or None,
+            body=body,
+            otherwise=otherwise,
+            span=NOWHERE,
+            part=f"{self.at}.listed",
+        )
+
+    def where_some(self, listed: str, some: Program, none: Program) -> Op:
+        """One program for whoever has records in a list, another for whoever has none."""
+        arms = ((lambda record, clock: _has_some(record, listed), some), (None, none))
+        words = (f"{listed} is not blank", "")
+        return Either(arms=arms, words=words, span=NOWHERE, part=f"{self.at}.listed")
+
     def either(self, arms: Iterable[tuple[str, Program]], otherwise: Program) -> Op:
         """The program of the first arm whose criteria hold."""
-        told = tuple((compile_criteria(parse_criteria(criteria), self.fields), program) for criteria, program in arms)
-        return Either(arms=(*told, (None, otherwise)), span=NOWHERE)
+        asked = [(parse_criteria(criteria), program) for criteria, program in arms]
+        told = tuple((compile_criteria(node, self.fields), program) for node, program in asked)
+        words = (*(print_criteria(node) for node, _ in asked), "")
+        return Either(arms=(*told, (None, otherwise)), words=words, span=NOWHERE, part=self.at)
 
 
 def _letter(context: InlayContext) -> LetterContext:
     assert isinstance(context, LetterContext)
     return context
-
-
-def repeat(listed: str, variable: str, order: str, body: Program, otherwise: Program = ()) -> Op:
-    """A program for each record of a list, in the order of a part where one is named."""
-    return Repeat(listed=listed, variable=variable, order=order or None, body=body, otherwise=otherwise, span=NOWHERE)
-
-
-def where_some(listed: str, some: Program, none: Program) -> Op:
-    """One program for whoever has records in a list, another for whoever has none."""
-    return Either(arms=((lambda record, clock: _has_some(record, listed), some), (None, none)), span=NOWHERE)
 
 
 def _has_some(record: Mapping[str, object], listed: str) -> bool:

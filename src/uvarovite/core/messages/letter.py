@@ -14,8 +14,8 @@ from babel.dates import format_date
 
 from uvarovite.core.contacts import FieldMap, Record
 from uvarovite.core.inlay import InlayContext, Mark, Place, header, html_attribute, html_text
-from uvarovite.core.inlay.program import PLAINLY, Fixed, Op, Program, Special, run_program
-from uvarovite.core.messages.build import IN_HTML, Build, LetterContext, LinkBook
+from uvarovite.core.inlay.program import PLAINLY, Fixed, Op, Program, Special, placed, run_program
+from uvarovite.core.messages.build import Build, LetterContext, LinkBook
 from uvarovite.core.messages.document import MessageContent
 from uvarovite.core.messages.footer import LANGUAGES, Footer, footer_words
 from uvarovite.core.messages.links import Links, MessageLink
@@ -34,9 +34,10 @@ class Letter:
         self.language = content.language
         book = LinkBook()
         build = Build(fields=fields, book=book, theme=theme)
-        self.subject = run_program(build.line(content.subject, IN_HEADER))
+        self.subject_program = placed(build.line(content.subject, IN_HEADER), "subject")
+        self.subject = run_program(self.subject_program)
         self.preheader = run_program(build.line(content.preheader, IN_HEADER))
-        self.html = _html(build, build.html(content.blocks), build.line(content.preheader, IN_HTML), theme)
+        self.html = _html(build, build.html(content.blocks), placed(build.line(content.preheader), "preheader"), theme)
         self.text: Program = (*build.text(content.blocks), Special(write=_footer_text))
         self.links: tuple[MessageLink, ...] = tuple(book.links)
 

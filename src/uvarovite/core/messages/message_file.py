@@ -3,8 +3,7 @@
 It holds all that messages are made of besides the people, so that they can be made of it without a database.
 """
 
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Annotated, Any, Literal
 from zoneinfo import ZoneInfo
@@ -17,10 +16,12 @@ from uvarovite.core.contacts import STANDARD_FIELDS, FieldMap, Record, field_pro
 from uvarovite.core.contacts import Field as ContactField
 from uvarovite.core.contacts.lists import MOST_ITEMS
 from uvarovite.core.expressions import Clock
+from uvarovite.core.inlay import InlayContext
 from uvarovite.core.messages.blocks import PartProblem
 from uvarovite.core.messages.checks import check_message
 from uvarovite.core.messages.document import MessageContent
 from uvarovite.core.messages.envelope import Envelope
+from uvarovite.core.messages.features import Features, features_of
 from uvarovite.core.messages.links import plain_links
 from uvarovite.core.messages.passages import Part
 from uvarovite.core.messages.snapshot import Letterhead
@@ -134,57 +135,58 @@ def _record(stored: Mapping[str, Any], number: int, fields: FieldMap) -> Record:
     return record
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class MadeMessage:
-    """One message: to whom, and its bytes with CRLF."""
-
-    to_address: str
-    raw: bytes
-
-
 def problems_of(message: MessageFile) -> list[PartProblem]:
     """What is wrong with the words. Raises NotReadable for fields that cannot be used."""
     return check_message(message.content, message.known_fields())
 
 
-def make_messages(
-    message: MessageFile, records: Sequence[Record], *, now: datetime, locale: str | None = None
-) -> Iterator[MadeMessage]:
-    """A message for each record; the file has no problems. Links are untracked, and the one for leaving leads nowhere.
+class FileMaker:
+    """Makes the messages of a file that has no problems. `now` is aware; `locale` stands in for the organisation's.
 
-    `locale` stands in for the organisation's.
+    Links are untracked, and the one for leaving leads nowhere.
     """
-    fields, organisation = message.known_fields(), message.organisation
-    domain = message.sender.address.rpartition("@")[2]
-    letterhead = Letterhead(
-        organisation=organisation.name,
-        postal_address=organisation.postal_address,
-        locale=locale or organisation.locale,
-        time_zone=organisation.time_zone,
-        list_domain=domain,
-        topic_key="",
-        topic_name=message.topic,
-        from_name=message.sender.name,
-        from_address=message.sender.address,
-        reply_to=message.sender.reply_to,
-        public_url="",
-        key_id=0,
-    )
-    maker, clock = LetterMaker(message.content, fields), Clock.at(now, organisation.time_zone)
-    for number, record in enumerate(records, 1):
-        address = str(record["address"])
+
+    def __init__(self, message: MessageFile, *, now: datetime, locale: str | None = None) -> None:
+        organisation, sender = message.organisation, message.sender
+        self._now, self._domain = now, sender.address.rpartition("@")[2]
+        self._language = message.content.language
+        self._clock = Clock.at(now, organisation.time_zone)
+        self._maker = LetterMaker(message.content, message.known_fields())
+        self._letterhead = Letterhead(
+            organisation=organisation.name,
+            postal_address=organisation.postal_address,
+            locale=locale or organisation.locale,
+            time_zone=organisation.time_zone,
+            list_domain=self._domain,
+            topic_key="",
+            topic_name=message.topic,
+            from_name=sender.name,
+            from_address=sender.address,
+            reply_to=sender.reply_to,
+            public_url="",
+            key_id=0,
+        )
+
+    def _context(self, record: Record) -> InlayContext:
+        return self._letterhead.context(record, self._clock, self._language)
+
+    def make(self, record: Record, number: int) -> bytes:
+        """The message for a record, the `number`th: its bytes with CRLF."""
+        letterhead = self._letterhead
         names = [record.get("first_name"), record.get("last_name")]
         envelope = Envelope(
-            message_id=f"{now:%Y%m%d%H%M%S}.{number}@{domain}",
-            date=now,
-            from_name=message.sender.name,
-            from_address=message.sender.address,
+            message_id=f"{self._now:%Y%m%d%H%M%S}.{number}@{self._domain}",
+            date=self._now,
+            from_name=letterhead.from_name,
+            from_address=letterhead.from_address,
             to_name=" ".join(name for name in names if isinstance(name, str)),
-            to_address=address,
-            reply_to=message.sender.reply_to,
+            to_address=str(record["address"]),
+            reply_to=letterhead.reply_to,
             list_id=None,
             unsubscribe_url=None,
         )
-        context = letterhead.context(record, clock, message.content.language)
-        raw = maker.raw(record, context, plain_links(), letterhead.footer(None), envelope)
-        yield MadeMessage(to_address=address, raw=raw)
+        return self._maker.raw(record, self._context(record), plain_links(), letterhead.footer(None), envelope)
+
+    def features(self, records: Sequence[Record]) -> Features:
+        """What the messages of records show."""
+        return features_of(self._maker.letter, ((record, self._context(record)) for record in records))

@@ -14,7 +14,7 @@ from uvarovite.core.messages.build import IN_LINE, Build
 
 def button_html(build: Build, label: str, url: str) -> Program:
     """A button's HTML."""
-    return build.link("url", url, build.line(label), style=build.theme.button, kind="button")
+    return build.link("url", url, build.line(label, part="label"), style=build.theme.button, kind="button")
 
 
 def button_text(build: Build, label: str, url: str) -> Program:

@@ -15,7 +15,7 @@ from uvarovite.core.messages.blocks.block import (
     list_part,
 )
 from uvarovite.core.messages.blocks.button import button_html, button_text
-from uvarovite.core.messages.build import Build, repeat
+from uvarovite.core.messages.build import Build
 
 
 class Buttons(BlockBase):
@@ -32,11 +32,11 @@ class Buttons(BlockBase):
         inner = build.each(self.variable, self.listed)
         before = Fixed(text=f'<p style="{build.theme.type(16, bottom=14)}">')
         body = (before, *button_html(inner, self.label, self.url), Fixed(text="</p>\n"))
-        return (repeat(self.listed, self.variable, self.order, body),)
+        return (build.repeat(self.variable, self.listed, self.order, body),)
 
     def as_text(self, build: Build) -> Program:
         inner = build.each(self.variable, self.listed)
-        return (repeat(self.listed, self.variable, self.order, button_text(inner, self.label, self.url)),)
+        return (build.repeat(self.variable, self.listed, self.order, button_text(inner, self.label, self.url)),)
 
     def parts(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[WrittenPart]:
         yield list_part(at, self.variable, self.listed, self.order, fields, repeated=repeated)

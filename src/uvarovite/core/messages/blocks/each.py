@@ -14,7 +14,7 @@ from uvarovite.core.messages.blocks.block import (
     fields_of_each,
     list_part,
 )
-from uvarovite.core.messages.build import Build, repeat
+from uvarovite.core.messages.build import Build
 
 if TYPE_CHECKING:
     from uvarovite.core.messages.blocks.kinds import Block
@@ -32,11 +32,11 @@ class ForEach(BlockBase):
 
     def as_html(self, build: Build) -> Program:
         body = build.each(self.variable, self.listed).html(self.blocks, "blocks")
-        return (repeat(self.listed, self.variable, self.order, body, build.html(self.otherwise, "otherwise")),)
+        return (build.repeat(self.variable, self.listed, self.order, body, build.html(self.otherwise, "otherwise")),)
 
     def as_text(self, build: Build) -> Program:
         body = build.each(self.variable, self.listed).text(self.blocks, "blocks")
-        return (repeat(self.listed, self.variable, self.order, body, build.text(self.otherwise, "otherwise")),)
+        return (build.repeat(self.variable, self.listed, self.order, body, build.text(self.otherwise, "otherwise")),)
 
     def parts(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[WrittenPart]:
         yield list_part(at, self.variable, self.listed, self.order, fields, repeated=repeated)

@@ -16,7 +16,7 @@ from uvarovite.core.messages.blocks.block import (
     words_parts,
 )
 from uvarovite.core.messages.blocks.paragraph import Paragraph
-from uvarovite.core.messages.build import IN_LINE, Build, repeat, where_any, where_some
+from uvarovite.core.messages.build import IN_LINE, Build, where_any
 from uvarovite.core.messages.passages import Part, Words
 
 
@@ -39,7 +39,7 @@ class Table(BlockBase):
     columns: tuple[TableColumn, ...] = Field(min_length=1, max_length=8)
     otherwise: Words = ()
 
-    def _cells(self, build: Build, tag: str, sources: list[str], style: str) -> Program:
+    def _cells(self, build: Build, tag: str, name: str, sources: list[str], style: str) -> Program:
         program: list[Op] = [Fixed(text="<tr>")]
         for place, (column, source) in enumerate(zip(self.columns, sources, strict=True), 1):
             gap = 0 if place == len(self.columns) else 8
@@ -48,7 +48,7 @@ class Table(BlockBase):
             look = f"{build.theme.type(15, bottom=0)};padding:6px {gap}px 6px 0;text-align:{align};{style}"
             program += [
                 Fixed(text=f'<{tag}{scope} class="ink rule" align="{align}" style="{look}">'),
-                *build.line(source),
+                *build.line(source, part=f"columns.{place - 1}.{name}"),
                 Fixed(text=f"</{tag}>"),
             ]
         return (*program, Fixed(text="</tr>\n"))
@@ -58,17 +58,17 @@ class Table(BlockBase):
         titles = [column.title for column in self.columns]
         totals = [column.total for column in self.columns]
         rows = self._cells(
-            build.each(self.variable, self.listed), "td", [column.value for column in self.columns], rule
+            build.each(self.variable, self.listed), "td", "value", [column.value for column in self.columns], rule
         )
         table: list[Op] = [Fixed(text='<table width="100%" cellspacing="0" cellpadding="0" style="margin:0 0 14px">\n')]
         if any(titles):
-            table += self._cells(build, "th", titles, f"{rule};font-weight:normal")
-        table.append(repeat(self.listed, self.variable, self.order, rows))
+            table += self._cells(build, "th", "title", titles, f"{rule};font-weight:normal")
+        table.append(build.repeat(self.variable, self.listed, self.order, rows))
         if any(totals):
-            table += self._cells(build, "td", totals, "font-weight:bold")
+            table += self._cells(build, "td", "total", totals, "font-weight:bold")
         table.append(Fixed(text="</table>"))
         none = Paragraph(text=self.otherwise).as_html(build) if self.otherwise else ()
-        return (where_some(self.listed, tuple(table), none),)
+        return (build.where_some(self.listed, tuple(table), none),)
 
     def _line(self, build: Build, sources: list[str]) -> Program:
         program: list[Op] = []
@@ -83,12 +83,12 @@ class Table(BlockBase):
         rows = self._line(build.each(self.variable, self.listed), [column.value for column in self.columns])
         table = (
             *(self._line(build, titles) if any(titles) else ()),
-            repeat(self.listed, self.variable, self.order, rows),
+            build.repeat(self.variable, self.listed, self.order, rows),
             *(self._line(build, totals) if any(totals) else ()),
             Fixed(text="\n"),
         )
         none = Paragraph(text=self.otherwise).as_text(build) if self.otherwise else ()
-        return (where_some(self.listed, table, none),)
+        return (build.where_some(self.listed, table, none),)
 
     def parts(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[WrittenPart]:
         yield list_part(at, self.variable, self.listed, self.order, fields, repeated=repeated)

@@ -1,0 +1,234 @@
+"""What a message shows of each recipient: branches, fallbacks, lists, extremes, scripts.
+
+One pass over all recipients runs the programs of a letter without writing anything, and notes which features each of them
+has. Proofs and the shapes of an audience are chosen from the matrix (core.messages.proofs).
+"""
+
+import unicodedata
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+from enum import StrEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from uvarovite.core.contacts import Record
+from uvarovite.core.inlay import InlayContext
+from uvarovite.core.inlay.program import Around, Either, Own, Program, Repeat, items_of
+from uvarovite.core.language import Span
+from uvarovite.core.messages.letter import Letter
+from uvarovite.core.values import Money
+
+
+class FeatureKind(StrEnum):
+    """What can differ between two people's messages."""
+
+    BRANCH = "branch"
+    FALLBACK = "fallback"
+    BLANK = "blank"
+    LIST_EMPTY = "list_empty"
+    LIST_ONE = "list_one"
+    LIST_MANY = "list_many"
+    LONGEST = "longest"
+    SHORTEST = "shortest"
+    LARGEST = "largest"
+    SMALLEST = "smallest"
+    NEGATIVE = "negative"
+    ZERO = "zero"
+    SCRIPT = "script"
+    LOCALE = "locale"
+    LONGEST_SUBJECT = "longest_subject"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Feature:
+    """Something that some messages show and others do not.
+
+    `part` and `span` say where its inlay stands, "" where it is about the whole; `about` is the field or the list; `which`
+    the arm's condition, the script, the locale.
+    """
+
+    kind: FeatureKind
+    part: str = ""
+    span: Span | None = None
+    about: str = ""
+    which: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Features:
+    """`has[r, f]`: recipient r shows feature f. Only features that somebody shows are there."""
+
+    features: tuple[Feature, ...]
+    has: NDArray[np.bool_]
+
+
+# Notes for a person which features are seen, and for each own value how long it is, and its number where it is one.
+_Note = Callable[[Record, InlayContext, set[int], list[float], list[float]], None]
+
+
+class _Plan:
+    """The features that a letter can show, by number, and the steps that find them."""
+
+    def __init__(self) -> None:
+        self.numbers: dict[Feature, int] = {}
+        self.owns: dict[tuple[str, Span, str], int] = {}
+        self.places: list[Own] = []
+
+    def number(self, kind: FeatureKind, part: str, span: Span, about: str, which: str = "") -> int:
+        """The number of a feature. What stands in the HTML and in the text is one."""
+        feature = Feature(kind=kind, part=part, span=span, about=about, which=which)
+        return self.numbers.setdefault(feature, len(self.numbers))
+
+    def notes(self, program: Program) -> list[_Note]:
+        """The steps of a program."""
+        found: list[_Note] = []
+        for op in program:
+            match op:
+                case Own():
+                    found.append(self._own(op))
+                case Either():
+                    found.append(self._either(op))
+                case Repeat():
+                    found.append(self._repeat(op))
+                case Around(before=before, inner=inner, behind=behind):
+                    found += self.notes((*before, *inner, *behind))
+        return found
+
+    def _own(self, op: Own) -> _Note:
+        kind = FeatureKind.FALLBACK if op.fallback else FeatureKind.BLANK
+        blank = self.number(kind, op.part, op.span, op.name)
+        place = self.owns.setdefault((op.part, op.span, op.name), len(self.owns))
+        if place == len(self.places):
+            self.places.append(op)
+        show, value = op.show, op.value
+
+        def own(
+            record: Record, context: InlayContext, seen: set[int], sizes: list[float], numbers: list[float]
+        ) -> None:
+            found = value(record, context)
+            if found is None:
+                seen.add(blank)
+                return
+            if isinstance(found, Decimal):
+                numbers[place] = float(found)
+            elif isinstance(found, Money):
+                numbers[place] = float(found.amount)
+            shown = found if isinstance(found, str) else show(record, context) or ""
+            # Of the records of a list the longest counts.
+            sizes[place] = max(len(shown), sizes[place]) if sizes[place] == sizes[place] else len(shown)
+
+        return own
+
+    def _either(self, op: Either) -> _Note:
+        arms = [
+            (condition, self.number(FeatureKind.BRANCH, op.part, op.span, "", words), self.notes(body))
+            for (condition, body), words in zip(op.arms, op.words, strict=True)
+        ]
+        none = None if op.arms[-1][0] is None else self.number(FeatureKind.BRANCH, op.part, op.span, "", "")
+
+        def either(
+            record: Record, context: InlayContext, seen: set[int], sizes: list[float], numbers: list[float]
+        ) -> None:
+            for condition, number, notes in arms:
+                if condition is None or condition(record, context.clock):
+                    seen.add(number)
+                    for note in notes:
+                        note(record, context, seen, sizes, numbers)
+                    return
+            if none is not None:
+                seen.add(none)
+
+        return either
+
+    def _repeat(self, op: Repeat) -> _Note:
+        kinds = (FeatureKind.LIST_EMPTY, FeatureKind.LIST_ONE, FeatureKind.LIST_MANY)
+        counted = [self.number(kind, op.part, op.span, op.listed) for kind in kinds]
+        body, otherwise, prefix = self.notes(op.body), self.notes(op.otherwise), f"{op.variable}."
+
+        def repeat(
+            record: Record, context: InlayContext, seen: set[int], sizes: list[float], numbers: list[float]
+        ) -> None:
+            items = items_of(record.get(op.listed), op.order)
+            seen.add(counted[min(len(items), 2)])
+            for note in otherwise if not items else ():
+                note(record, context, seen, sizes, numbers)
+            for item in items:
+                inner = {**record, **{prefix + key: value for key, value in item.items()}}
+                for note in body:
+                    note(inner, context, seen, sizes, numbers)
+
+        return repeat
+
+
+def features_of(letter: Letter, recipients: Iterable[tuple[Record, InlayContext]]) -> Features:
+    """The features of a letter over its recipients, in their order. The clock and the locale are those of the context."""
+    plan = _Plan()
+    notes = plan.notes((*letter.subject_program, *letter.html))
+    rows: list[int] = []
+    columns: list[int] = []
+    sizes: list[list[float]] = []
+    numbers: list[list[float]] = []
+    subjects: list[int] = []
+    absent = [float("nan")] * len(plan.places)
+    row = -1
+    for row, (record, context) in enumerate(recipients):
+        seen: set[int] = set()
+        size, number = absent.copy(), absent.copy()
+        for note in notes:
+            note(record, context, seen, size, number)
+        for kind, which in ((FeatureKind.SCRIPT, _script(record)), (FeatureKind.LOCALE, str(context.locale))):
+            if which:
+                seen.add(plan.numbers.setdefault(Feature(kind=kind, which=which), len(plan.numbers)))
+        rows += [row] * len(seen)
+        columns += seen
+        sizes.append(size)
+        numbers.append(number)
+        subjects.append(len(letter.subject(record, context)))
+    has = np.zeros((row + 1, len(plan.numbers)), dtype=np.bool_)
+    has[rows, columns] = True
+    found = [*zip(plan.numbers, has.T, strict=True)]
+    found += _extremes(plan.places, np.array(sizes), np.array(numbers))
+    length = np.array(subjects)
+    if row > 0 and length.max() > length.min():
+        found.append((Feature(kind=FeatureKind.LONGEST_SUBJECT, part="subject"), length == length.max()))
+    shown = [(feature, column) for feature, column in found if column.any()]
+    matrix = np.column_stack([column for _, column in shown]) if shown else np.zeros((row + 1, 0), dtype=np.bool_)
+    return Features(features=tuple(feature for feature, _ in shown), has=matrix)
+
+
+def _extremes(
+    owns: Sequence[Own], sizes: NDArray[np.float64], numbers: NDArray[np.float64]
+) -> Iterable[tuple[Feature, NDArray[np.bool_]]]:
+    """Whose value is the longest, the shortest, the largest, the smallest, where they differ; below zero, and zero."""
+    for place, op in enumerate(owns):
+        for values, most, least in (
+            (sizes, FeatureKind.LONGEST, FeatureKind.SHORTEST),
+            (numbers, FeatureKind.LARGEST, FeatureKind.SMALLEST),
+        ):
+            column = values[:, place] if len(values) else np.zeros(0)
+            there = column[~np.isnan(column)]
+            if len(there) and there.max() > there.min():
+                for kind, extreme in ((most, there.max()), (least, there.min())):
+                    yield Feature(kind=kind, part=op.part, span=op.span, about=op.name), column == extreme
+        if len(numbers):
+            column = numbers[:, place]
+            for kind, holds in ((FeatureKind.NEGATIVE, column < 0), (FeatureKind.ZERO, column == 0)):
+                yield Feature(kind=kind, part=op.part, span=op.span, about=op.name), holds
+
+
+# The first word of a letter's name in Unicode, as people call the script.
+_SCRIPTS = {"CJK": "Chinese or Japanese", "HIRAGANA": "Japanese", "KATAKANA": "Japanese", "HANGUL": "Korean"}
+
+
+def _script(record: Record) -> str:
+    """The script of a person's name, other than plain Latin: "Latin with accents", "Greek", "Arabic" …; "" for plain."""
+    name = "".join(str(record.get(key) or "") for key in ("first_name", "last_name"))
+    if name.isascii():
+        return ""
+    letter = next((sign for sign in name if not sign.isascii() and sign.isalpha()), None)
+    if letter is None:
+        return ""
+    script = unicodedata.name(letter, "another").split(" ", 1)[0]
+    return "Latin with accents" if script == "LATIN" else _SCRIPTS.get(script, script.capitalize())

@@ -19,7 +19,7 @@ from jinja2 import Environment
 
 from uvarovite.core.contacts import STANDARD_FIELDS, Field, filled_from_json, record_to_json
 from uvarovite.core.expressions import Clock
-from uvarovite.core.inlay.program import Around, Either, Fixed, Own, Program, Repeat, Special, merged
+from uvarovite.core.inlay.program import Around, Either, Fixed, Own, Program, Repeat, Special, joined
 from uvarovite.core.messages import (
     NEWEST_RENDERER,
     Button,
@@ -140,7 +140,7 @@ def _template(program: Program, asked: list[Callable[..., Any]]) -> str:
         return f"f[{len(asked) - 1}](r, c)"
 
     told = ""
-    for op in merged(program):
+    for op in joined(program):
         match op:
             case Fixed(text=text):
                 told += text

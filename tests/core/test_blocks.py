@@ -38,6 +38,7 @@ from uvarovite.core.messages import (
     TableColumn,
     check_message,
 )
+from uvarovite.core.messages.links import link_words
 from uvarovite.core.values import Money
 
 HERE = "https://museum.example"
@@ -196,6 +197,16 @@ def balanced(source: str) -> bool:
     return open_ == []
 
 
+def test_a_mark_around_nothing_is_nothing() -> None:
+    words = (Passage(text="@{if volunteer}"), Passage(text="Thanks", bold=True), Passage(text="@{end}"))
+    blocks = (Paragraph(text=words), Listing(items=(words, (Passage(text="One"),))))
+    assert shown(letter(*blocks)) == ("Thanks|Thanks|One", "Thanks\n\n- Thanks\n- One")
+    message = letter(*blocks, record=NOBODY)
+    assert shown(message) == ("One", "- One")
+    assert "<strong>" not in message.html
+    assert message.html.count("<li") == 1
+
+
 _texts = st.sampled_from(
     ["word ", "@{town}", '@{first_name else "x"}', "@{if volunteer}", "@{else}", "@{end}", "@{each s in adopted_specimens}",
      "@{s.name}", "@@{", "\n", "<b>&", "@{# n}", "\u05d0", "@{f", "irst_name}"]
@@ -258,6 +269,12 @@ def test_a_name_that_runs_the_other_way_turns_nothing_around_it() -> None:
     message = letter(Paragraph(text="@{first_name}, 3 walks"), record={**ADA, "first_name": "דליה"})
     assert '<span dir="auto">דליה</span>, 3 walks' in message.html
     assert "\u2068דליה\u2069, 3 walks" in message.text
+
+
+def test_a_link_is_called_by_its_place_and_its_record() -> None:
+    assert [link_words(number) for number in (0, 7, 256, 521)] == [
+        "link 1", "link 8", "link 1 of record 2", "link 10 of record 3",
+    ]  # fmt: skip
 
 
 # (blocks, part, code)

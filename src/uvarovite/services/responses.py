@@ -105,7 +105,7 @@ def _address_made_again(tx: Transaction, delivery: Delivery, number: int, keyrin
         return None
     composer = composer_of(tx, run, keyring)
     own = composer.own_addresses(delivery.record, delivery.marked_at)
-    return next((link.address or own[number] for link in composer.links if link.number == number), None)
+    return next((link.address or own.get(number) for link in composer.links if link.number == number), None)
 
 
 def record_click(database: Database, token: str, visit: Visit, *, keyring: Keyring, now: datetime) -> None:

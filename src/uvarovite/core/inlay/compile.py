@@ -73,6 +73,7 @@ def condition_words(node: Branches) -> tuple[str, ...]:
 
 # The same days and amounts come back for many people, and Babel works each out anew.
 _REMEMBERED = 4_096
+_LOCALES = 64
 
 
 def _compile_insert(node: Insert, fields: FieldMap, place: Place) -> Own:
@@ -93,6 +94,8 @@ def _compile_insert(node: Insert, fields: FieldMap, place: Place) -> Own:
             return show_value(found, type_, format_, pattern, locale, context.clock.now.tzinfo)
         known = shown.get(id(locale))
         if known is None:
+            if len(shown) >= _LOCALES:
+                shown.clear()
             known = shown[id(locale)] = (locale, {})
         told = known[1].get(found)
         if told is None:

@@ -67,11 +67,12 @@ class Repeat:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Around:
-    """`before` and `behind` stand around `inner` where anything but blanks stands in it; else all three are left out."""
+    """`before` and `behind` stand around `inner` where anything but blanks is `read` in it; else all three are left out."""
 
     before: "Program"
     inner: "Program"
     behind: "Program"
+    read: Callable[[str], str]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -111,7 +112,7 @@ def as_it_is(text: str) -> str:
 PLAINLY = Encoding(fixed=as_it_is, own=as_it_is)
 
 
-def merged(program: Iterable[Op]) -> Iterator[Op]:
+def joined(program: Iterable[Op]) -> Iterator[Op]:
     """The program with neighbouring constants made one, and empty ones gone."""
     waiting: list[str] = []
     for op in program:
@@ -128,7 +129,7 @@ def merged(program: Iterable[Op]) -> Iterator[Op]:
 
 def compile_program(program: Program, encoding: Encoding = PLAINLY) -> Step:
     """A closure that writes the program for a person behind what is in a list already."""
-    steps = [_step(op, encoding) for op in merged(program)]
+    steps = [_step(op, encoding) for op in joined(program)]
     if len(steps) == 1:
         return steps[0]
 
@@ -247,13 +248,13 @@ def _repeat(op: Repeat, body: Step, otherwise: Step) -> Step:
 def _around(op: Around, encoding: Encoding) -> Step:
     inner = compile_program(op.inner, Encoding(fixed=as_it_is, own=as_it_is, mark=encoding.mark))
     before, behind = compile_program(op.before, encoding), compile_program(op.behind, encoding)
-    encode = encoding.own
+    encode, read = encoding.own, op.read
 
     def around(record: Record, context: InlayContext, out: list[str]) -> None:
         written: list[str] = []
         inner(record, context, written)
         text = "".join(written)
-        if text.strip():
+        if read(text).strip():
             before(record, context, out)
             out.append(encode(text))
             behind(record, context, out)

@@ -4,6 +4,7 @@ Links are numbered once, in the order of the document, so that both lead to the 
 repeated for each record of a list has a number for each of them.
 """
 
+import re
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from itertools import groupby
@@ -35,12 +36,11 @@ from uvarovite.core.inlay.tree import Name
 from uvarovite.core.language import Span
 from uvarovite.core.messages.footer import Footer
 from uvarovite.core.messages.isolation import isolated_html, isolated_text
-from uvarovite.core.messages.links import Links, MessageLink, constant_address
+from uvarovite.core.messages.links import MOST_LINKS, Links, MessageLink, constant_address
 from uvarovite.core.messages.passages import NONE, Marked, Marks, Passage, marked
 from uvarovite.core.messages.theme import Theme
 
-# So many links a message has at most; the same link of the next record of a list has the number so much further on.
-MOST_LINKS = 256
+_TAG = re.compile(r"<[^>]*>")
 NOWHERE = Span(start=0, end=0)
 # What leads to the page for leaving is no link of the author's: it is never tracked.
 LEAVE = "@{unsubscribe_link}"
@@ -290,8 +290,13 @@ def _has_some(record: Mapping[str, object], listed: str) -> bool:
     return isinstance(items, tuple) and bool(items)
 
 
-def where_any(inner: Program, *, before: Program, behind: Program) -> Program:
-    """A program with what stands around it, which is left out where nothing stands in it for a person."""
-    if any(isinstance(op, Fixed) and op.text.strip() for op in inner):
+def without_tags(html: str) -> str:
+    """What is read of a stretch of HTML: a mark around nothing is nothing."""
+    return _TAG.sub("", html)
+
+
+def where_any(inner: Program, *, before: Program, behind: Program, read: Callable[[str], str]) -> Program:
+    """A program with what stands around it, which is left out where nothing that is `read` stands in it for a person."""
+    if any(isinstance(op, Fixed) and read(op.text).strip() for op in inner):
         return (*before, *inner, *behind)
-    return (Around(before=before, inner=inner, behind=behind),) if inner else ()
+    return (Around(before=before, inner=inner, behind=behind, read=read),) if inner else ()

@@ -8,10 +8,10 @@ from uvarovite.core.inlay import Each, InlayNode, blank_without, check_inlay, in
 from uvarovite.core.inlay.tree import Branches
 from uvarovite.core.language import LanguageError, Problem, Span
 from uvarovite.core.messages.blocks import MOST_BLOCKS, PartKind, PartProblem, WrittenPart, part_problem
-from uvarovite.core.messages.build import LEAVE, MOST_LINKS, NOWHERE
+from uvarovite.core.messages.build import LEAVE, NOWHERE
 from uvarovite.core.messages.document import MessageContent, all_blocks, written_parts
 from uvarovite.core.messages.footer import LANGUAGES
-from uvarovite.core.messages.links import link_problem, picture_problem
+from uvarovite.core.messages.links import MOST_LINKS, link_problem, picture_problem
 
 # Deeper than a reader can follow.
 DEEPEST = 5

@@ -6,6 +6,8 @@ from dataclasses import dataclass
 
 from uvarovite.core.inlay import Note, Stretch, parse_inlay
 
+# So many links a message has at most; the same link of the next record of a list has the number so much further on.
+MOST_LINKS = 256
 _ALLOWED = re.compile(r"(?:https?://[^\s/?#]|mailto:[^\s])", re.IGNORECASE)
 _WHERE_TO = re.compile(r"[a-z]+:(?://)?[^/?#]*", re.IGNORECASE)
 
@@ -34,6 +36,12 @@ class MessageLink:
     number: int
     block: str
     address: str | None
+
+
+def link_words(number: int) -> str:
+    """A link for people: "link 3", or "link 3 of record 2" where it stands there for each record of a list."""
+    further, place = divmod(number, MOST_LINKS)
+    return f"link {place + 1}" + (f" of record {further + 1}" if further else "")
 
 
 def constant_address(source: str) -> str | None:

@@ -10,6 +10,7 @@ from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.core.delivery import DeliveryState
 from uvarovite.core.delivery.answers import meaning_words
+from uvarovite.core.messages.links import link_words
 from uvarovite.core.responses import MACHINE_RULES, Keyring, ResponseDetail
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.consent.closings import closed_words
@@ -141,7 +142,7 @@ def _response_step(kind: str, at: datetime, rule: str | None, detail: ResponseDe
         one_click = detail.channel == "one_click"
         channel = "with one click in the mail program" if one_click else "by the link in the message"
         return TraceStep(at=at, tone="wait", words=f"left the topic {channel}")
-    what = "opened" if kind == "opened" else f"clicked link {(detail.link or 0) + 1}"
+    what = "opened" if kind == "opened" else f"clicked {link_words(detail.link or 0)}"
     if rule:
         return TraceStep(at=at, tone="plain", words=f"{what} by a machine: it {_RULES.get(rule, rule)}")
     return TraceStep(at=at, tone="good", words=f"{what}, by a person")

@@ -6,9 +6,10 @@ from typing import Literal
 from pydantic import Field
 
 from uvarovite.core.contacts import FieldMap
+from uvarovite.core.inlay import plain
 from uvarovite.core.inlay.program import Fixed, Op, Program
 from uvarovite.core.messages.blocks.block import BlockBase, WrittenPart, words_parts
-from uvarovite.core.messages.build import Build, where_any
+from uvarovite.core.messages.build import Build, where_any, without_tags
 from uvarovite.core.messages.passages import Words
 
 
@@ -24,7 +25,9 @@ class Listing(BlockBase):
         program: list[Op] = [Fixed(text=f'<{tag} class="ink" style="{style};padding-left:24px">')]
         for place, item in enumerate(self.items):
             before = Fixed(text='<li style="margin:0 0 4px">')
-            program += where_any(build.words(item, f"items.{place}"), before=(before,), behind=(Fixed(text="</li>"),))
+            program += where_any(
+                build.words(item, f"items.{place}"), before=(before,), behind=(Fixed(text="</li>"),), read=without_tags
+            )
         return (*program, Fixed(text=f"</{tag}>"))
 
     def as_text(self, build: Build) -> Program:
@@ -32,7 +35,10 @@ class Listing(BlockBase):
         for place, item in enumerate(self.items):
             sign = f"{place + 1}. " if self.ordered else "- "
             program += where_any(
-                build.words_as_text(item, f"items.{place}"), before=(Fixed(text=sign),), behind=(Fixed(text="\n"),)
+                build.words_as_text(item, f"items.{place}"),
+                before=(Fixed(text=sign),),
+                behind=(Fixed(text="\n"),),
+                read=plain,
             )
         return (*program, Fixed(text="\n"))
 

@@ -4,9 +4,10 @@ from collections.abc import Iterator
 from typing import Literal
 
 from uvarovite.core.contacts import FieldMap
+from uvarovite.core.inlay import plain
 from uvarovite.core.inlay.program import Fixed, Program
 from uvarovite.core.messages.blocks.block import GAP, BlockBase, WrittenPart, words_parts
-from uvarovite.core.messages.build import Build, where_any
+from uvarovite.core.messages.build import Build, where_any, without_tags
 from uvarovite.core.messages.passages import Words
 
 
@@ -20,10 +21,10 @@ class Paragraph(BlockBase):
     def as_html(self, build: Build) -> Program:
         align = ";text-align:center" if self.align == "centre" else ""
         before = Fixed(text=f'<p class="ink" style="{build.theme.type(16)}{align}">')
-        return where_any(build.words(self.text), before=(before,), behind=(Fixed(text="</p>"),))
+        return where_any(build.words(self.text), before=(before,), behind=(Fixed(text="</p>"),), read=without_tags)
 
     def as_text(self, build: Build) -> Program:
-        return where_any(build.words_as_text(self.text), before=(), behind=(Fixed(text=GAP),))
+        return where_any(build.words_as_text(self.text), before=(), behind=(Fixed(text=GAP),), read=plain)
 
     def parts(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[WrittenPart]:
         return words_parts(at, "text", self.text, fields, repeated=repeated)

@@ -6,6 +6,7 @@ from typing import Literal
 from pydantic import Field
 
 from uvarovite.core.contacts import FieldMap
+from uvarovite.core.inlay import plain
 from uvarovite.core.inlay.program import Fixed, Op, Program
 from uvarovite.core.messages.blocks.block import (
     BlockBase,
@@ -74,7 +75,7 @@ class Table(BlockBase):
         program: list[Op] = []
         for source in filter(None, sources):
             before = (Fixed(text=" · "),) if program else ()
-            program += where_any(build.line(source, IN_LINE), before=before, behind=())
+            program += where_any(build.line(source, IN_LINE), before=before, behind=(), read=plain)
         return (*program, Fixed(text="\n"))
 
     def as_text(self, build: Build) -> Program:

@@ -7,7 +7,7 @@ import pytest
 
 from tests.support.museum import NOW, Museum
 from tests.support.processes import until
-from uvarovite.store.database import Database, run_sql
+from uvarovite.store.database import Database, change_sql, run_sql
 from uvarovite.store.delivery import permits
 
 HOUR, SECOND = timedelta(hours=1), timedelta(seconds=1)
@@ -83,6 +83,26 @@ def test_a_permit_that_is_open_counts_however_old_it_is(desk: Desk) -> None:
     assert desk.used(NOW + 6 * HOUR - SECOND) == 3
     assert desk.used(NOW + 6 * HOUR) == 0
     assert desk.take("b", 5, 3, NOW + 6 * HOUR) == 3
+
+
+def test_what_goes_through_another_relay_takes_no_room_of_this_one(desk: Desk) -> None:
+    with desk.database.transaction() as tx:
+        change_sql(
+            tx,
+            """INSERT INTO relay OVERRIDING SYSTEM VALUE SELECT (copied.row).* FROM (
+                SELECT jsonb_populate_record(NULL::relay, to_jsonb(relay) || '{"id": 99, "name": "Other"}') AS row
+                FROM relay LIMIT 1) AS copied""",
+        )
+        for token, closed_at in (("open", None), ("closed", NOW)):
+            told = {"run": desk.run_id, "token": token, "at": NOW, "closed": closed_at}
+            change_sql(
+                tx,
+                """INSERT INTO send_permit (relay_id, run_id, lease_token, count, taken_at, closed_at)
+                    VALUES (99, :run, :token, 3, :at, :closed)""",
+                told,
+            )
+    assert desk.used(NOW) == 0
+    assert desk.take("ours", 5, 4, NOW) == 4
 
 
 def test_a_runs_own_limit_is_taken_beside_the_relays(desk: Desk) -> None:

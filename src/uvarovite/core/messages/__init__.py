@@ -1,5 +1,6 @@
 """Messages: the document, its two renderings, the checks, and the bytes that go on the wire."""
 
+from uvarovite.core.messages.advice import advice_on
 from uvarovite.core.messages.blocks import (
     Arm,
     Block,
@@ -66,6 +67,7 @@ __all__ = [
     "Table",
     "TableColumn",
     "Tokens",
+    "advice_on",
     "all_blocks",
     "check_message",
     "fields_without_fallback",

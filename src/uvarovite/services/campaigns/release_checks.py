@@ -10,7 +10,7 @@ from uvarovite.core.campaigns import Pace
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.delivery import RunState
 from uvarovite.core.expressions import SqlFragment, print_criteria
-from uvarovite.core.messages import MessageContent, PartKind, fields_without_fallback, written_parts
+from uvarovite.core.messages import MessageContent, advice_on, fields_without_fallback
 from uvarovite.services.audiences.clearance import ClearanceView
 from uvarovite.services.messages.messages import PartProblemView
 from uvarovite.services.organisation.facts import require_organisation
@@ -169,6 +169,9 @@ def release_checks(
     if parts.version and not problems and sql is not None and parts.topic is not None:
         content = parts.version.content
         checks += _blank_checks(tx, sql, terms, fields, content)
+        for advised in advice_on(content, fields)[:MOST_ADVICE]:
+            where = f"In {part_words(advised.part)}: " if advised.part.startswith("blocks.") else ""
+            checks.append(Check(code=advised.key, blocking=False, stop="words", message=f"{where}{advised.message}"))
     running = next((run for run in store.runs_of_campaign(tx, parts.campaign.id or 0)), None)
     if running and running.state in (RunState.GOING, RunState.PAUSED):
         message = "A run of this campaign is on its way; wait for its end, or stop it in Dispatch."
@@ -183,10 +186,11 @@ def release_checks(
                 f"The live source “{source.name}” is fetched first; the release stops if the number moves with it."
             )
             checks.append(Check(code="source", blocking=False, stop="release", message=message))
-    if parts.version and not any(part.kind is PartKind.LINK for part in written_parts(parts.version.content, fields)):
-        message = "There is nothing to click in the message."
-        checks.append(Check(code="no_link", blocking=False, stop="words", message=message))
     return checks
+
+
+# More at once is read by nobody; the next ones come when these are followed.
+MOST_ADVICE = 5
 
 
 def part_words(part: str) -> str:

@@ -1,0 +1,75 @@
+"""Advice on the words of a message: what is found where, and that good words get none."""
+
+import pytest
+
+from tests.support.fields import FIELDS
+from uvarovite.core.messages import (
+    Arm,
+    Button,
+    Heading,
+    Listing,
+    MessageContent,
+    Only,
+    Paragraph,
+    Passage,
+    Picture,
+    advice_on,
+    check_message,
+)
+from uvarovite.core.messages.advice import ADVICE
+
+HERE = "https://skarnmuseum.example"
+GOOD = MessageContent(
+    subject='@{first_name else "Hello"}, two walks are still open',
+    preheader="Boots and a lamp are all that you need",
+    blocks=(
+        Paragraph(text='Dear @{first_name else "friend"}, 50% of the places (boots included) are taken.'),
+        Button(label="Choose a walk", url=f"{HERE}/walks"),
+    ),
+)
+
+
+def link(words: str, address: str = HERE) -> tuple[Passage, ...]:
+    return (Passage(text="Look "), Passage(text=words, link=address), Passage(text="."))
+
+
+# (change, key, part)
+GIVEN: list[tuple[dict[str, object], str, str]] = [
+    ({"preheader": " "}, "no_preheader", "preheader"),
+    ({"subject": "Two walks are still open in October, and so is the lamp workshop of the museum"}, "long_subject", "subject"),
+    ({"subject": "@{first_name}, TWO WALKS"}, "capitals", "subject"),
+    ({"subject": "Dear {{name}}, two walks"}, "brace_left", "subject"),
+    ({"blocks": (Paragraph(text="Dear %FIRSTNAME%"), GOOD.blocks[1])}, "brace_left", "blocks.0.text"),
+    (
+        {"blocks": (Only(arms=(Arm(criteria="volunteer", blocks=(Heading(text="Hi [[name]]"),)),)), *GOOD.blocks)},
+        "brace_left",
+        "blocks.0.arms.0.blocks.0.text",
+    ),
+    ({"blocks": (*GOOD.blocks, Button(label="Go", url="https://www.example.com/x"))}, "example_link", "blocks.2.url"),
+    (
+        {"blocks": (*GOOD.blocks, Picture(address="http://localhost/a.png", alt="A walk"))},
+        "example_link",
+        "blocks.2.address",
+    ),
+    ({"blocks": (*GOOD.blocks, Paragraph(text=link("Click here")))}, "vague_link", "blocks.2.text"),
+    ({"blocks": (*GOOD.blocks, Listing(items=(link("mehr …"),)))}, "vague_link", "blocks.2.items.0"),
+    ({"blocks": (*GOOD.blocks, Button(label="Read more →", url=HERE))}, "vague_link", "blocks.2.label"),
+    ({"blocks": (*GOOD.blocks, Button(label=" ", url=HERE))}, "no_label", "blocks.2.label"),
+    ({"blocks": GOOD.blocks[:1]}, "no_link", "blocks"),
+    ({"blocks": (*GOOD.blocks, *(Paragraph(text="x" * 40_000) for _ in range(3)))}, "large", "blocks"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("change", "key", "part"), GIVEN)
+def test_what_would_be_better_is_said_where_it_stands(change: dict[str, object], key: str, part: str) -> None:
+    words = GOOD.model_copy(update=change)
+    assert check_message(words, FIELDS) == []
+    (advised,) = advice_on(words, FIELDS)
+    assert (advised.key, advised.part) == (key, part)
+    assert "{" not in advised.message.replace("@{first_name}", "").replace("{{name}}", "")
+    assert "?" not in advised.message
+
+
+def test_good_words_get_no_advice_and_every_row_is_tried() -> None:
+    assert advice_on(GOOD, FIELDS) == []
+    assert {key for _, key, _ in GIVEN} == set(ADVICE)

@@ -3,6 +3,7 @@
 What the database's own time limit cannot do, since a SELECT can switch it off, the clock of the one who waits does.
 """
 
+import signal
 import tempfile
 from collections.abc import Callable
 from dataclasses import asdict
@@ -70,7 +71,8 @@ def _run(
         given.write(orjson.dumps(request))
         given.seek(0)
         ended = run_child("uvarovite.net.source_child", given, out, limits, hears=partial(_hear, answers, tell))
-    if ended is None:
+    # Whoever uses up their time at once is ended by the system, whoever sits it out by us.
+    if ended is None or ended == -signal.SIGXCPU:
         raise SourceFault("slow", seconds=seconds)
     if not answers:
         raise SourceFault("refused", how="memory")

@@ -28,11 +28,12 @@ class Limits:
         for kind, most in (
             (resource.RLIMIT_CORE, 0),
             (resource.RLIMIT_AS, self.memory_bytes),
-            (resource.RLIMIT_CPU, self.cpu_seconds),
             (resource.RLIMIT_FSIZE, self.output_bytes),
             (resource.RLIMIT_NOFILE, self.files),
         ):
             resource.setrlimit(kind, (most, most))
+        # At the lower one the system sends SIGXCPU, which says what it was; at the upper one it only kills.
+        resource.setrlimit(resource.RLIMIT_CPU, (self.cpu_seconds, self.cpu_seconds + 1))
 
 
 def limits_of_child() -> Limits:

@@ -313,6 +313,15 @@ def test_what_is_wrong_with_a_block_is_found_at_its_part(blocks: tuple[Block, ..
     assert (part, code) in [(one.part, one.problem.code) for one in found]
 
 
+@pytest.mark.parametrize(("depth", "beside"), [(21, 1), (200, 1), (3, 13)])
+def test_what_is_nested_beyond_all_measure_is_no_message(depth: int, beside: int) -> None:
+    block: object = {"kind": "paragraph", "text": "deep"}
+    for _ in range(depth):
+        block = {"kind": "only", "arms": [{"criteria": "volunteer", "blocks": [block] * beside}]}
+    with pytest.raises(ValueError, match=r"more than 20 deep, or are more than 2,000"):
+        MessageContent.model_validate({"subject": "x", "blocks": [block]})
+
+
 def test_blocks_stand_in_each_other_so_deep_and_no_deeper() -> None:
     block: Block = Paragraph(text="deep")
     for _ in range(3):

@@ -5,14 +5,17 @@
 """
 
 from collections.abc import Iterator
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, Self
 
-from pydantic import BeforeValidator, Field
+from pydantic import BeforeValidator, Field, model_validator
 
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.messages.blocks import MOST_BLOCKS, Block, PartKind, WrittenPart
 from uvarovite.core.messages.passages import Part
 from uvarovite.core.values import StoredForm, form_of
+
+# Far beyond what the checks allow, so that what is only too deep can be saved and mended.
+_DEEPEST, _MOST_NESTED = 20, 2_000
 
 
 def _as_second(version: Any) -> Any:
@@ -32,6 +35,19 @@ class MessageContent(Part):
     preheader: str = Field(default="", max_length=2_000)
     blocks: tuple[Block, ...] = Field(default=(), max_length=MOST_BLOCKS)
     needed: tuple[str, ...] = Field(default=(), max_length=50)
+
+    @model_validator(mode="after")
+    def _is_bounded(self) -> Self:
+        """What no check has to look through: it could not even be stored."""
+        level, depth, count = list(self.blocks), 0, 0
+        while level:
+            depth, count = depth + 1, count + len(level)
+            if depth > _DEEPEST or count > _MOST_NESTED:
+                raise ValueError(
+                    f"blocks stand in each other more than {_DEEPEST} deep, or are more than {_MOST_NESTED:,}"
+                )
+            level = [inner for block in level for inner in block.nested()]
+        return self
 
 
 CONTENT_FORM: StoredForm[MessageContent] = form_of(MessageContent, version=2, older={1: dict})

@@ -77,6 +77,10 @@ class BlockBase(Part):
         """What its author writes, without the blocks in it."""
         yield from ()
 
+    def nested(self) -> Iterator["Block"]:
+        """The blocks that stand directly in it."""
+        yield from ()
+
     def problems(self, at: str) -> Iterator[PartProblem]:
         """What is wrong with it besides the texts of its parts."""
         yield from ()

@@ -37,6 +37,10 @@ class Columns(BlockBase):
     def as_text(self, build: Build) -> Program:
         return tuple(op for place, blocks in enumerate(self.columns) for op in build.text(blocks, f"columns.{place}"))
 
+    def nested(self) -> Iterator["Block"]:
+        for blocks in self.columns:
+            yield from blocks
+
     def inside(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[tuple[str, "Block", FieldMap, bool]]:
         for place, blocks in enumerate(self.columns):
             for number, block in enumerate(blocks):

@@ -41,6 +41,10 @@ class ForEach(BlockBase):
     def parts(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[WrittenPart]:
         yield list_part(at, self.variable, self.listed, self.order, fields, repeated=repeated)
 
+    def nested(self) -> Iterator["Block"]:
+        yield from self.blocks
+        yield from self.otherwise
+
     def inside(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[tuple[str, "Block", FieldMap, bool]]:
         if within := fields_of_each(self.variable, self.listed, fields):
             for number, block in enumerate(self.blocks):

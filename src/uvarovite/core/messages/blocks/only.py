@@ -47,6 +47,11 @@ class Only(BlockBase):
                 repeated=repeated,
             )
 
+    def nested(self) -> Iterator["Block"]:
+        for arm in self.arms:
+            yield from arm.blocks
+        yield from self.otherwise
+
     def inside(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[tuple[str, "Block", FieldMap, bool]]:
         for place, arm in enumerate(self.arms):
             for number, block in enumerate(arm.blocks):

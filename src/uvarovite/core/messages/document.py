@@ -10,7 +10,7 @@ from typing import Annotated, Any, Literal, Self
 from pydantic import BeforeValidator, Field, model_validator
 
 from uvarovite.core.contacts import FieldMap
-from uvarovite.core.messages.blocks import MOST_BLOCKS, Block, PartKind, WrittenPart
+from uvarovite.core.messages.blocks import MOST_BLOCKS, Block, BlockBase, PartKind, WrittenPart
 from uvarovite.core.messages.passages import Part
 from uvarovite.core.values import StoredForm, form_of
 
@@ -39,7 +39,8 @@ class MessageContent(Part):
     @model_validator(mode="after")
     def _is_bounded(self) -> Self:
         """What no check has to look through: it could not even be stored."""
-        level, depth, count = list(self.blocks), 0, 0
+        level: list[BlockBase] = list(self.blocks)
+        depth, count = 0, 0
         while level:
             depth, count = depth + 1, count + len(level)
             if depth > _DEEPEST or count > _MOST_NESTED:
@@ -53,9 +54,9 @@ class MessageContent(Part):
 CONTENT_FORM: StoredForm[MessageContent] = form_of(MessageContent, version=2, older={1: dict})
 
 
-def all_blocks(content: MessageContent, fields: FieldMap) -> Iterator[tuple[str, Block, FieldMap, bool]]:
+def all_blocks(content: MessageContent, fields: FieldMap) -> Iterator[tuple[str, BlockBase, FieldMap, bool]]:
     """Every block, those in other blocks behind them: where it is, the fields that it sees, whether it is repeated."""
-    waiting: list[tuple[str, Block, FieldMap, bool]] = [
+    waiting: list[tuple[str, BlockBase, FieldMap, bool]] = [
         (f"blocks.{place}", block, fields, False) for place, block in enumerate(content.blocks)
     ]
     while waiting:

@@ -10,13 +10,10 @@ from uvarovite.core.messages.blocks.block import (
 )
 from uvarovite.core.messages.blocks.button import Button
 from uvarovite.core.messages.blocks.buttons import Buttons
-from uvarovite.core.messages.blocks.columns import Columns
 from uvarovite.core.messages.blocks.divider import Divider
-from uvarovite.core.messages.blocks.each import ForEach
 from uvarovite.core.messages.blocks.heading import Heading
-from uvarovite.core.messages.blocks.kinds import Block
 from uvarovite.core.messages.blocks.listing import Listing
-from uvarovite.core.messages.blocks.only import Arm, Only
+from uvarovite.core.messages.blocks.nesting import Arm, Block, Columns, ForEach, Only
 from uvarovite.core.messages.blocks.paragraph import Paragraph
 from uvarovite.core.messages.blocks.picture import Picture
 from uvarovite.core.messages.blocks.space import Space

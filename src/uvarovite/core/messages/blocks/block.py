@@ -6,7 +6,6 @@ A new kind is a file beside this one and its name in the list of all kinds.
 from collections.abc import Iterator
 from dataclasses import dataclass
 from enum import StrEnum
-from typing import TYPE_CHECKING
 
 from pydantic import Field
 
@@ -16,9 +15,6 @@ from uvarovite.core.inlay.program import Program
 from uvarovite.core.language import Problem
 from uvarovite.core.messages.build import NOWHERE, Build
 from uvarovite.core.messages.passages import Part, Passage, source_of
-
-if TYPE_CHECKING:
-    from uvarovite.core.messages.blocks.kinds import Block
 
 # Far beyond what anyone reads; the bound keeps rendering and every keystroke quick.
 MOST_BLOCKS = 200
@@ -77,7 +73,7 @@ class BlockBase(Part):
         """What its author writes, without the blocks in it."""
         yield from ()
 
-    def nested(self) -> Iterator["Block"]:
+    def nested(self) -> Iterator["BlockBase"]:
         """The blocks that stand directly in it."""
         yield from ()
 
@@ -85,7 +81,7 @@ class BlockBase(Part):
         """What is wrong with it besides the texts of its parts."""
         yield from ()
 
-    def inside(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[tuple[str, "Block", FieldMap, bool]]:
+    def inside(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[tuple[str, "BlockBase", FieldMap, bool]]:
         """The blocks in it: where each is, the fields that it sees, and whether it is repeated."""
         yield from ()
 

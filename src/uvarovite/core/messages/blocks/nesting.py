@@ -1,0 +1,149 @@
+"""Blocks that hold blocks (columns, blocks for some people only, blocks for each record), and the union of all kinds."""
+
+from collections.abc import Iterator
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from uvarovite.core.contacts import FieldMap
+from uvarovite.core.inlay.program import Fixed, Op, Program
+from uvarovite.core.messages.blocks.block import (
+    MOST_BLOCKS,
+    BlockBase,
+    PartKind,
+    WrittenPart,
+    fields_of_each,
+    list_part,
+)
+from uvarovite.core.messages.blocks.button import Button
+from uvarovite.core.messages.blocks.buttons import Buttons
+from uvarovite.core.messages.blocks.divider import Divider
+from uvarovite.core.messages.blocks.heading import Heading
+from uvarovite.core.messages.blocks.listing import Listing
+from uvarovite.core.messages.blocks.paragraph import Paragraph
+from uvarovite.core.messages.blocks.picture import Picture
+from uvarovite.core.messages.blocks.space import Space
+from uvarovite.core.messages.blocks.table import Table
+from uvarovite.core.messages.build import Build
+from uvarovite.core.messages.passages import Part
+
+
+class Columns(BlockBase):
+    """Two or three columns of one width; on a telephone they stand below each other."""
+
+    kind: Literal["columns"] = "columns"
+    columns: tuple[tuple["Block", ...], ...] = Field(min_length=2, max_length=3)
+
+    def as_html(self, build: Build) -> Program:
+        share = 100 // len(self.columns)
+        program: list[Op] = [
+            Fixed(text='<table role="presentation" width="100%" cellspacing="0" cellpadding="0"><tr>\n')
+        ]
+        for place, blocks in enumerate(self.columns):
+            gap = "0" if place == 0 else "0 0 0 16px"
+            program += [
+                Fixed(text=f'<td class="col" width="{share}%" valign="top" style="padding:{gap}">\n'),
+                *build.html(blocks, f"columns.{place}"),
+                Fixed(text="</td>\n"),
+            ]
+        return (*program, Fixed(text="</tr></table>"))
+
+    def as_text(self, build: Build) -> Program:
+        return tuple(op for place, blocks in enumerate(self.columns) for op in build.text(blocks, f"columns.{place}"))
+
+    def nested(self) -> Iterator["Block"]:
+        for blocks in self.columns:
+            yield from blocks
+
+    def inside(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[tuple[str, "Block", FieldMap, bool]]:
+        for place, blocks in enumerate(self.columns):
+            for number, block in enumerate(blocks):
+                yield f"{at}.columns.{place}.{number}", block, fields, repeated
+
+
+class Arm(Part):
+    """Blocks for those who meet the criteria."""
+
+    criteria: str = Field(max_length=10_000)
+    blocks: tuple["Block", ...] = Field(default=(), max_length=MOST_BLOCKS)
+
+
+class Only(BlockBase):
+    """The blocks of the first arm whose criteria a person meets, else `otherwise`."""
+
+    kind: Literal["only"] = "only"
+    arms: tuple[Arm, ...] = Field(min_length=1, max_length=20)
+    otherwise: tuple["Block", ...] = Field(default=(), max_length=MOST_BLOCKS)
+
+    def as_html(self, build: Build) -> Program:
+        arms = [(arm.criteria, build.html(arm.blocks, f"arms.{place}.blocks")) for place, arm in enumerate(self.arms)]
+        return (build.either(arms, build.html(self.otherwise, "otherwise")),)
+
+    def as_text(self, build: Build) -> Program:
+        arms = [(arm.criteria, build.text(arm.blocks, f"arms.{place}.blocks")) for place, arm in enumerate(self.arms)]
+        return (build.either(arms, build.text(self.otherwise, "otherwise")),)
+
+    def parts(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[WrittenPart]:
+        for place, arm in enumerate(self.arms):
+            yield WrittenPart(
+                path=f"{at}.arms.{place}.criteria",
+                kind=PartKind.CRITERIA,
+                source=arm.criteria,
+                fields=fields,
+                repeated=repeated,
+            )
+
+    def nested(self) -> Iterator["Block"]:
+        for arm in self.arms:
+            yield from arm.blocks
+        yield from self.otherwise
+
+    def inside(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[tuple[str, "Block", FieldMap, bool]]:
+        for place, arm in enumerate(self.arms):
+            for number, block in enumerate(arm.blocks):
+                yield f"{at}.arms.{place}.blocks.{number}", block, fields, repeated
+        for number, block in enumerate(self.otherwise):
+            yield f"{at}.otherwise.{number}", block, fields, repeated
+
+
+class ForEach(BlockBase):
+    """The blocks for each record of a list, called `variable`; `otherwise` for whoever has none."""
+
+    kind: Literal["each"] = "each"
+    variable: str = Field(max_length=63)
+    listed: str = Field(max_length=63)
+    order: str = Field(default="", max_length=63)
+    blocks: tuple["Block", ...] = Field(default=(), max_length=MOST_BLOCKS)
+    otherwise: tuple["Block", ...] = Field(default=(), max_length=MOST_BLOCKS)
+
+    def as_html(self, build: Build) -> Program:
+        body = build.each(self.variable, self.listed).html(self.blocks, "blocks")
+        return (build.repeat(self.variable, self.listed, self.order, body, build.html(self.otherwise, "otherwise")),)
+
+    def as_text(self, build: Build) -> Program:
+        body = build.each(self.variable, self.listed).text(self.blocks, "blocks")
+        return (build.repeat(self.variable, self.listed, self.order, body, build.text(self.otherwise, "otherwise")),)
+
+    def parts(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[WrittenPart]:
+        yield list_part(at, self.variable, self.listed, self.order, fields, repeated=repeated)
+
+    def nested(self) -> Iterator["Block"]:
+        yield from self.blocks
+        yield from self.otherwise
+
+    def inside(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[tuple[str, "Block", FieldMap, bool]]:
+        if within := fields_of_each(self.variable, self.listed, fields):
+            for number, block in enumerate(self.blocks):
+                yield f"{at}.blocks.{number}", block, within, True
+        for number, block in enumerate(self.otherwise):
+            yield f"{at}.otherwise.{number}", block, fields, repeated
+
+
+Block = Annotated[
+    Heading | Paragraph | Listing | Button | Buttons | Picture | Columns | Table | Only | ForEach | Divider | Space,
+    Field(discriminator="kind"),
+]
+
+# Those that hold blocks know the kinds only now.
+for _kind in (Columns, Arm, Only, ForEach):
+    _kind.model_rebuild()

@@ -37,6 +37,7 @@ from uvarovite.core.messages import (
     Table,
     TableColumn,
     check_message,
+    fields_without_fallback,
 )
 from uvarovite.core.messages.links import link_words
 from uvarovite.core.values import Money
@@ -99,6 +100,7 @@ TABLE = Table(
 # (blocks, what the owner reads as HTML and as text, and what somebody without any data does)
 READ = [
     ((Heading(text="Walks", level=2),), "Walks", "Walks", "Walks"),
+    ((Heading(text="@{if volunteer}Thanks@{end}"),), "Thanks", f"Thanks\n{'-' * 24}", ""),
     ((Listing(items=("One", "@{town}")),), "One|Skarn", "- One\n- Skarn", "- One"),
     ((Listing(items=("@{town}", "Two"), ordered=True),), "Skarn|Two", "1. Skarn\n2. Two", "2. Two"),
     ((Paragraph(text="@{if volunteer}Thanks@{end}"),), "Thanks", "Thanks", ""),
@@ -269,6 +271,22 @@ def test_a_name_that_runs_the_other_way_turns_nothing_around_it() -> None:
     message = letter(Paragraph(text="@{first_name}, 3 walks"), record={**ADA, "first_name": "דליה"})
     assert '<span dir="auto">דליה</span>, 3 walks' in message.html
     assert "\u2068דליה\u2069, 3 walks" in message.text
+
+
+def test_a_hole_is_where_everybody_gets_the_words() -> None:
+    hole = Paragraph(text="@{town}")
+    for guarded in (
+        Only(arms=(Arm(criteria="town is not blank", blocks=(hole,)),), otherwise=(hole,)),
+        ForEach(variable="s", listed="adopted_specimens", blocks=(hole,), otherwise=(hole,)),
+        Table(variable="s", listed="adopted_specimens", columns=(TableColumn(title="@{town}", value="@{town}"),)),
+        Buttons(variable="s", listed="adopted_specimens", label="@{town}", url=f"{HERE}/@{{town}}"),
+    ):
+        assert fields_without_fallback(content(guarded), FIELDS) == []
+    beside = Columns(columns=((hole,), (hole,)))
+    assert fields_without_fallback(content(beside), FIELDS) == [
+        ("blocks.0.columns.0.0.text", "town"),
+        ("blocks.0.columns.1.0.text", "town"),
+    ]
 
 
 def test_a_link_is_called_by_its_place_and_its_record() -> None:

@@ -5,9 +5,10 @@ What is stored of a fault is its code and its facts; the sentence is made for wh
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from typing import ClassVar
 
 from uvarovite.core.values import ADDRESS_FAULTS, AddressFault, StoredForm, form_of
-from uvarovite.core.values.sentences import sentence, sentence_of
+from uvarovite.core.values.sentences import Coded, sentence, sentence_of
 
 # A code that several things can be behind has words for each: `how`, one of the facts, says which.
 FAULTS: Mapping[str, str] = {
@@ -54,17 +55,16 @@ FAULTS: Mapping[str, str] = {
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class ReadFault:
+class ReadFault(Coded):
     """Why something cannot be taken. `record` and `list` among the facts name a record of a list in which it was found."""
 
-    code: str
-    facts: Mapping[str, str | int]
+    words: ClassVar[Mapping[str, str]] = FAULTS
 
     @property
     def message(self) -> str:
         """It in words, with what would do."""
-        words = sentence_of(FAULTS, self.code, self.facts)
-        return sentence("{list}, record {record}: ", self.facts) + words if "record" in self.facts else words
+        said = sentence_of(self.words, self.code, self.facts)
+        return sentence("{list}, record {record}: ", self.facts) + said if "record" in self.facts else said
 
 
 def of_address(fault: AddressFault) -> ReadFault:

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from uvarovite.core.values import StoredForm, form_of
-from uvarovite.core.values.sentences import sentence_of
+from uvarovite.core.values.sentences import Coded
 
 Fact = str | int
 
@@ -105,16 +105,10 @@ IMPORT_FAULTS: Mapping[str, str] = {
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class ImportFault:
+class ImportFault(Coded):
     """Why a file or a live source was not imported."""
 
-    code: str
-    facts: Mapping[str, Fact]
-
-    @property
-    def message(self) -> str:
-        """It in words, with what to do."""
-        return sentence_of(IMPORT_FAULTS, self.code, self.facts)
+    words: ClassVar[Mapping[str, str]] = IMPORT_FAULTS
 
 
 IMPORT_FAULT_FORM: StoredForm[ImportFault] = form_of(ImportFault)

@@ -5,10 +5,11 @@ What is stored is the code and its facts; the sentence is made for whoever looks
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import ClassVar
 
 from uvarovite.core.delivery.answers import as_kept
 from uvarovite.core.values import StoredForm, form_of
-from uvarovite.core.values.sentences import sentence_of
+from uvarovite.core.values.sentences import Coded
 
 TROUBLES: Mapping[str, str] = {
     "log_in": "{where} refused the log-in of {user} with “{said}”. Check user and password.",
@@ -27,16 +28,10 @@ TROUBLES: Mapping[str, str] = {
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class RelayTrouble:
+class RelayTrouble(Coded):
     """Why no conversation with a relay comes about."""
 
-    code: str
-    facts: Mapping[str, str]
-
-    @property
-    def message(self) -> str:
-        """It in words, with what to do."""
-        return sentence_of(TROUBLES, self.code, self.facts)
+    words: ClassVar[Mapping[str, str]] = TROUBLES
 
 
 TROUBLE_FORM: StoredForm[RelayTrouble] = form_of(RelayTrouble)

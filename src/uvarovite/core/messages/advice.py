@@ -6,14 +6,15 @@ It looks at the words alone; what is wrong with them stands in core.messages.che
 import re
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
+from itertools import groupby
 
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.inlay import Branches, Each, InlayNode, Stretch, parse_inlay
 from uvarovite.core.inlay.program import Fixed, Program, joined
 from uvarovite.core.messages.blocks import PartKind, WrittenPart
-from uvarovite.core.messages.document import MessageContent, all_blocks, written_parts
+from uvarovite.core.messages.document import MessageContent, written_parts
 from uvarovite.core.messages.letter import Letter
-from uvarovite.core.messages.passages import Passage
+from uvarovite.core.messages.passages import source_of
 from uvarovite.core.values.sentences import sentence
 
 Found = Iterator[tuple[str, Mapping[str, str | int]]]
@@ -124,24 +125,19 @@ _SAYS_NOTHING = frozenset(
 
 
 def _vague_link(content: MessageContent, fields: FieldMap) -> Found:
-    for at, block, _, _ in all_blocks(content, fields):
-        for part, words in _links_of(block):
+    for part in written_parts(content, fields):
+        for words in _links_of(part):
             if " ".join(words.split()).casefold().strip(".:!…→ ") in _SAYS_NOTHING:
-                yield f"{at}.{part}", {"words": words.strip()}
+                yield part.path, {"words": words.strip()}
 
 
-def _links_of(block: object) -> Iterator[tuple[str, str]]:
-    """The words of each link of a block, with the part in which they stand."""
-    told: list[tuple[str, tuple[Passage, ...]]] = [("text", getattr(block, "text", ()))]
-    told += [(f"items.{place}", item) for place, item in enumerate(getattr(block, "items", ()))]
-    for part, words in told:
-        links: dict[str, str] = {}
-        for passage in words:
-            if passage.link:
-                links[passage.link] = links.get(passage.link, "") + passage.text
-        yield from ((part, text) for text in links.values())
-    if isinstance(label := getattr(block, "label", None), str):
-        yield "label", label
+def _links_of(part: WrittenPart) -> Iterator[str]:
+    """The words of each link of a part."""
+    if part.path.endswith(".label"):
+        yield part.source
+    for link, passages in groupby(part.words, key=lambda one: one.link):
+        if link:
+            yield source_of(tuple(passages))
 
 
 def _no_label(content: MessageContent, fields: FieldMap) -> Found:

@@ -25,8 +25,8 @@ def check_message(content: MessageContent, fields: FieldMap) -> list[PartProblem
     parts = list(written_parts(content, fields))
     for part in parts:
         found += [PartProblem(part=part.path, source=part.source, problem=problem) for problem in _problems_of(part)]
-    for at, block, _, _ in all_blocks(content, fields):
-        found += block.problems(at)
+    for seat, block in all_blocks(content, fields):
+        found += block.problems(seat.path)
     if content.language and content.language not in LANGUAGES:
         message = f"There are no words for the footer in the language “{content.language}”. Choose one of the list."
         found.append(part_problem("language", "language", message))
@@ -43,26 +43,26 @@ def check_message(content: MessageContent, fields: FieldMap) -> list[PartProblem
 
 def _check_form(content: MessageContent, fields: FieldMap) -> Iterator[PartProblem]:
     """What would make the rest of the checks endless."""
-    for number, (at, _, _, _) in enumerate(all_blocks(content, fields)):
+    for number, (seat, _) in enumerate(all_blocks(content, fields)):
         if number >= MOST_BLOCKS:
             yield part_problem("blocks", "many_blocks", f"A message has at most {MOST_BLOCKS} blocks.")
             return
-        if sum(step.isdigit() for step in at.split(".")) > DEEPEST:
-            yield part_problem(at, "too_deep", "Blocks stand in each other too deep here; take this one out.")
+        if sum(step.isdigit() for step in seat.path.split(".")) > DEEPEST:
+            yield part_problem(seat.path, "too_deep", "Blocks stand in each other too deep here; take this one out.")
             return
 
 
 def _problems_of(part: WrittenPart) -> Iterator[Problem]:
     try:
         if part.kind is PartKind.CRITERIA:
-            yield from check_criteria(parse_criteria(part.source), part.fields)
+            yield from check_criteria(parse_criteria(part.source), part.seat.fields)
             return
         nodes = parse_inlay(part.source)
     except LanguageError as fault:
         yield fault.problem
         return
-    yield from check_inlay(nodes, part.fields)
-    if part.repeated and (nested := next(_loops(nodes), None)) is not None:
+    yield from check_inlay(nodes, part.seat.fields)
+    if part.seat.repeated and (nested := next(_loops(nodes), None)) is not None:
         message = "What is repeated for each record of a list cannot stand in what is repeated already."
         yield Problem(code="nested_each", span=nested.span, message=message)
     if part.path == "subject" and not part.source.strip():
@@ -105,7 +105,7 @@ def fields_without_fallback(content: MessageContent, fields: FieldMap) -> list[t
     """(part, field) of every insert that would leave a hole where the field is blank. The content is checked."""
     holes: list[tuple[str, str]] = []
     for part in written_parts(content, fields):
-        if part.kind in (PartKind.CRITERIA, PartKind.LIST):
+        if part.kind in (PartKind.CRITERIA, PartKind.LIST) or not part.seat.always:
             continue
         for insert in inserts(parse_inlay(part.source), always=True):
             if insert.fallback is None:

@@ -5,12 +5,12 @@
 """
 
 from collections.abc import Iterator
-from typing import Annotated, Any, Literal, Self
+from typing import Annotated, Any, Literal, Self, cast
 
 from pydantic import BeforeValidator, Field, model_validator
 
 from uvarovite.core.contacts import FieldMap
-from uvarovite.core.messages.blocks import MOST_BLOCKS, Block, BlockBase, PartKind, WrittenPart
+from uvarovite.core.messages.blocks import MOST_BLOCKS, Block, BlockBase, PartKind, Seat, WrittenPart
 from uvarovite.core.messages.passages import Part
 from uvarovite.core.values import StoredForm, form_of
 
@@ -54,20 +54,22 @@ class MessageContent(Part):
 CONTENT_FORM: StoredForm[MessageContent] = form_of(MessageContent, version=2, older={1: dict})
 
 
-def all_blocks(content: MessageContent, fields: FieldMap) -> Iterator[tuple[str, BlockBase, FieldMap, bool]]:
-    """Every block, those in other blocks behind them: where it is, the fields that it sees, whether it is repeated."""
-    waiting: list[tuple[str, BlockBase, FieldMap, bool]] = [
-        (f"blocks.{place}", block, fields, False) for place, block in enumerate(content.blocks)
+def all_blocks(content: MessageContent, fields: FieldMap) -> Iterator[tuple[Seat, BlockBase]]:
+    """Every block with its seat, those in other blocks behind them."""
+    waiting = [
+        (Seat(path=f"blocks.{place}", fields=fields), cast(BlockBase, block))
+        for place, block in enumerate(content.blocks)
     ]
     while waiting:
-        at, block, seen, repeated = waiting.pop(0)
-        yield at, block, seen, repeated
-        waiting = [*block.inside(at, seen, repeated=repeated), *waiting]
+        seat, block = waiting.pop(0)
+        yield seat, block
+        waiting = [*block.inside(seat), *waiting]
 
 
 def written_parts(content: MessageContent, fields: FieldMap) -> Iterator[WrittenPart]:
     """Every part that an author writes, in reading order: subject, preheader, blocks.0.text, blocks.1.url …"""
-    yield WrittenPart(path="subject", kind=PartKind.LINE, source=content.subject, fields=fields)
-    yield WrittenPart(path="preheader", kind=PartKind.LINE, source=content.preheader, fields=fields)
-    for at, block, seen, repeated in all_blocks(content, fields):
-        yield from block.parts(at, seen, repeated=repeated)
+    whole = Seat(path="", fields=fields)
+    for name, source in (("subject", content.subject), ("preheader", content.preheader)):
+        yield WrittenPart(path=name, kind=PartKind.LINE, source=source, seat=whole)
+    for seat, block in all_blocks(content, fields):
+        yield from block.parts(seat)

@@ -1,7 +1,9 @@
 """Sentences made of a code's words and its facts: what is stored is the code and the facts, never the sentence."""
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 from string import Formatter
+from typing import ClassVar
 
 
 def facts_in(words: str) -> frozenset[str]:
@@ -18,6 +20,20 @@ def sentence_of(table: Mapping[str, str], code: str, facts: Mapping[str, object]
     """The words of a code in its table. Where several things are behind one code, `how`, one of the facts, says which."""
     how = facts.get("how")
     return sentence(table[f"{code}.{how}" if how else code], facts)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Coded:
+    """What is kept of something that is said: a code of the table `words`, and its facts."""
+
+    words: ClassVar[Mapping[str, str]]
+    code: str
+    facts: Mapping[str, str | int]
+
+    @property
+    def message(self) -> str:
+        """It in words."""
+        return sentence_of(self.words, self.code, self.facts)
 
 
 class _Said:

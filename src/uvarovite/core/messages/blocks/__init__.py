@@ -5,6 +5,7 @@ from uvarovite.core.messages.blocks.block import (
     BlockBase,
     PartKind,
     PartProblem,
+    Seat,
     WrittenPart,
     part_problem,
 )
@@ -21,5 +22,5 @@ from uvarovite.core.messages.blocks.table import Table, TableColumn
 
 __all__ = [
     "MOST_BLOCKS", "Arm", "Block", "BlockBase", "Button", "Buttons", "Columns", "Divider", "ForEach", "Heading", "Listing", "Only",
-    "Paragraph", "PartKind", "PartProblem", "Picture", "Space", "Table", "TableColumn", "WrittenPart", "part_problem",
+    "Paragraph", "PartKind", "PartProblem", "Picture", "Seat", "Space", "Table", "TableColumn", "WrittenPart", "part_problem",
 ]  # fmt: skip

@@ -3,13 +3,12 @@
 A new kind is a file beside this one and its name in the list of all kinds.
 """
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from pydantic import Field
 
-from uvarovite.core.contacts import Field as ContactField
 from uvarovite.core.contacts import FieldMap, FieldType
 from uvarovite.core.inlay.program import Program
 from uvarovite.core.language import Problem
@@ -34,17 +33,60 @@ class PartKind(StrEnum):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class WrittenPart:
-    """A part of a message that an author writes: where it is, its text, and the fields that it sees.
+class Seat:
+    """Where a block stands, and the fields that it sees there.
 
-    `repeated` tells that it stands within what is repeated for each record of a list.
+    `repeated` tells that it is within what is repeated for each record of a list, `always` that everybody gets it.
     """
+
+    path: str
+    fields: FieldMap
+    repeated: bool = False
+    always: bool = True
+
+    def of(self, step: str, blocks: Iterable["BlockBase"]) -> Iterator[tuple["Seat", "BlockBase"]]:
+        """The seats of blocks in a part of the one that sits here."""
+        for number, block in enumerate(blocks):
+            yield replace(self, path=f"{self.path}.{step}.{number}"), block
+
+    def part(self, step: str, kind: PartKind, source: str) -> "WrittenPart":
+        """A part of the block that sits here."""
+        return WrittenPart(path=f"{self.path}.{step}", kind=kind, source=source, seat=self)
+
+    def words(self, step: str, words: tuple[Passage, ...]) -> Iterator["WrittenPart"]:
+        """The parts of words: their text, and the addresses of the links in it."""
+        yield replace(self.part(step, PartKind.WORDS, source_of(words)), words=words)
+        for place, passage in enumerate(words):
+            if passage.link:
+                yield self.part(f"{step}.{place}.link", PartKind.LINK, passage.link)
+
+    def list_part(self, variable: str, listed: str, order: str) -> "WrittenPart":
+        """The part that says which list is gone through, in the words of an inlay."""
+        by = f" by {order}" if order else ""
+        return self.part("listed", PartKind.LIST, f"@{{each {variable} in {listed}{by}}}@{{end}}")
+
+    def for_some(self) -> "Seat":
+        """The seat of what not everybody gets."""
+        return replace(self, always=False)
+
+    def each(self, variable: str, listed: str) -> "Seat | None":
+        """The seat of what is repeated for each record of a list; None where there is no such list."""
+        found = self.fields.get(listed)
+        if found is None or found.type is not FieldType.LIST:
+            return None
+        fields = {**self.fields, **{f"{variable}.{part.key}": part for part in found.parts}}
+        return replace(self, fields=fields, repeated=True, always=False)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WrittenPart:
+    """A part of a message that an author writes: where it is, its text, with `words` the marks over it, and its seat."""
 
     path: str
     kind: PartKind
     source: str
-    fields: FieldMap
-    repeated: bool = False
+    seat: Seat
+    words: tuple[Passage, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -69,7 +111,7 @@ class BlockBase(Part):
         """Its plain text, with a gap behind it where it says anything."""
         raise NotImplementedError
 
-    def parts(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[WrittenPart]:
+    def parts(self, seat: Seat) -> Iterator[WrittenPart]:
         """What its author writes, without the blocks in it."""
         yield from ()
 
@@ -81,39 +123,11 @@ class BlockBase(Part):
         """What is wrong with it besides the texts of its parts."""
         yield from ()
 
-    def inside(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[tuple[str, "BlockBase", FieldMap, bool]]:
-        """The blocks in it: where each is, the fields that it sees, and whether it is repeated."""
+    def inside(self, seat: Seat) -> Iterator[tuple[Seat, "BlockBase"]]:
+        """The blocks in it with their seats; those over a list that there is not have none."""
         yield from ()
-
-
-def fields_of_each(variable: str, listed: str, fields: FieldMap) -> dict[str, ContactField] | None:
-    """The fields that are seen for each record of a list; None where there is no such list."""
-    found = fields.get(listed)
-    if found is None or found.type is not FieldType.LIST:
-        return None
-    return {**fields, **{f"{variable}.{part.key}": part for part in found.parts}}
-
-
-def list_part(at: str, variable: str, listed: str, order: str, fields: FieldMap, *, repeated: bool) -> WrittenPart:
-    """The part that says which list is gone through, in the words of an inlay."""
-    by = f" by {order}" if order else ""
-    source = f"@{{each {variable} in {listed}{by}}}@{{end}}"
-    return WrittenPart(path=f"{at}.listed", kind=PartKind.LIST, source=source, fields=fields, repeated=repeated)
 
 
 def part_problem(path: str, code: str, message: str) -> PartProblem:
     """A problem of a whole part."""
     return PartProblem(part=path, source="", problem=Problem(code=code, span=NOWHERE, message=message))
-
-
-def words_parts(
-    at: str, part: str, words: tuple[Passage, ...], fields: FieldMap, *, repeated: bool
-) -> Iterator[WrittenPart]:
-    """The parts of words: their text, and the addresses of the links in it."""
-    yield WrittenPart(
-        path=f"{at}.{part}", kind=PartKind.WORDS, source=source_of(words), fields=fields, repeated=repeated
-    )
-    for place, passage in enumerate(words):
-        if passage.link:
-            path = f"{at}.{part}.{place}.link"
-            yield WrittenPart(path=path, kind=PartKind.LINK, source=passage.link, fields=fields, repeated=repeated)

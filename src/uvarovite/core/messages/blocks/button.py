@@ -5,10 +5,9 @@ from typing import Literal
 
 from pydantic import Field
 
-from uvarovite.core.contacts import FieldMap
 from uvarovite.core.inlay import plain
 from uvarovite.core.inlay.program import Fixed, Program
-from uvarovite.core.messages.blocks.block import GAP, BlockBase, PartKind, WrittenPart
+from uvarovite.core.messages.blocks.block import GAP, BlockBase, PartKind, Seat, WrittenPart
 from uvarovite.core.messages.build import IN_LINE, Build
 
 
@@ -36,6 +35,6 @@ class Button(BlockBase):
     def as_text(self, build: Build) -> Program:
         return button_text(build, self.label, self.url)
 
-    def parts(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[WrittenPart]:
-        yield WrittenPart(path=f"{at}.label", kind=PartKind.LINE, source=self.label, fields=fields, repeated=repeated)
-        yield WrittenPart(path=f"{at}.url", kind=PartKind.LINK, source=self.url, fields=fields, repeated=repeated)
+    def parts(self, seat: Seat) -> Iterator[WrittenPart]:
+        yield seat.part("label", PartKind.LINE, self.label)
+        yield seat.part("url", PartKind.LINK, self.url)

@@ -5,14 +5,12 @@ from typing import Literal
 
 from pydantic import Field
 
-from uvarovite.core.contacts import FieldMap
 from uvarovite.core.inlay.program import Fixed, Program
 from uvarovite.core.messages.blocks.block import (
     BlockBase,
     PartKind,
+    Seat,
     WrittenPart,
-    fields_of_each,
-    list_part,
 )
 from uvarovite.core.messages.blocks.button import button_html, button_text
 from uvarovite.core.messages.build import Build
@@ -38,8 +36,8 @@ class Buttons(BlockBase):
         inner = build.each(self.variable, self.listed)
         return (build.repeat(self.variable, self.listed, self.order, button_text(inner, self.label, self.url)),)
 
-    def parts(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[WrittenPart]:
-        yield list_part(at, self.variable, self.listed, self.order, fields, repeated=repeated)
-        if within := fields_of_each(self.variable, self.listed, fields):
-            yield WrittenPart(path=f"{at}.label", kind=PartKind.LINE, source=self.label, fields=within, repeated=True)
-            yield WrittenPart(path=f"{at}.url", kind=PartKind.LINK, source=self.url, fields=within, repeated=True)
+    def parts(self, seat: Seat) -> Iterator[WrittenPart]:
+        yield seat.list_part(self.variable, self.listed, self.order)
+        if within := seat.each(self.variable, self.listed):
+            yield within.part("label", PartKind.LINE, self.label)
+            yield within.part("url", PartKind.LINK, self.url)

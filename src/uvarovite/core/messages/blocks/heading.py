@@ -3,10 +3,10 @@
 from collections.abc import Iterator
 from typing import Literal
 
-from uvarovite.core.contacts import FieldMap
+from uvarovite.core.inlay import plain
 from uvarovite.core.inlay.program import Fixed, Program
-from uvarovite.core.messages.blocks.block import GAP, BlockBase, WrittenPart, words_parts
-from uvarovite.core.messages.build import Build
+from uvarovite.core.messages.blocks.block import GAP, BlockBase, Seat, WrittenPart
+from uvarovite.core.messages.build import Build, where_any, without_tags
 from uvarovite.core.messages.passages import Words
 
 _SIZES = {1: 22, 2: 19, 3: 16}
@@ -21,15 +21,14 @@ class Heading(BlockBase):
 
     def as_html(self, build: Build) -> Program:
         style = build.theme.type(_SIZES[self.level], height=1.3)
-        return (
-            Fixed(text=f'<h{self.level} class="ink" style="{style}">'),
-            *build.words(self.text),
-            Fixed(text=f"</h{self.level}>"),
-        )
+        before = Fixed(text=f'<h{self.level} class="ink" style="{style}">')
+        behind = Fixed(text=f"</h{self.level}>")
+        return where_any(build.words(self.text), before=(before,), behind=(behind,), read=without_tags)
 
     def as_text(self, build: Build) -> Program:
         line = f"\n{'-' * 24}" if self.level == 1 else ""
-        return (*build.words_as_text(self.text), Fixed(text=f"{line}{GAP}"))
+        behind = Fixed(text=f"{line}{GAP}")
+        return where_any(build.words_as_text(self.text), before=(), behind=(behind,), read=plain)
 
-    def parts(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[WrittenPart]:
-        return words_parts(at, "text", self.text, fields, repeated=repeated)
+    def parts(self, seat: Seat) -> Iterator[WrittenPart]:
+        return seat.words("text", self.text)

@@ -5,10 +5,9 @@ from typing import Literal
 
 from pydantic import Field
 
-from uvarovite.core.contacts import FieldMap
 from uvarovite.core.inlay import plain
 from uvarovite.core.inlay.program import Fixed, Op, Program
-from uvarovite.core.messages.blocks.block import BlockBase, WrittenPart, words_parts
+from uvarovite.core.messages.blocks.block import BlockBase, Seat, WrittenPart
 from uvarovite.core.messages.build import Build, where_any, without_tags
 from uvarovite.core.messages.passages import Words
 
@@ -42,6 +41,6 @@ class Listing(BlockBase):
             )
         return (*program, Fixed(text="\n"))
 
-    def parts(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[WrittenPart]:
+    def parts(self, seat: Seat) -> Iterator[WrittenPart]:
         for place, item in enumerate(self.items):
-            yield from words_parts(at, f"items.{place}", item, fields, repeated=repeated)
+            yield from seat.words(f"items.{place}", item)

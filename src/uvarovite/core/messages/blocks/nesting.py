@@ -5,15 +5,13 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from uvarovite.core.contacts import FieldMap
 from uvarovite.core.inlay.program import Fixed, Op, Program
 from uvarovite.core.messages.blocks.block import (
     MOST_BLOCKS,
     BlockBase,
     PartKind,
+    Seat,
     WrittenPart,
-    fields_of_each,
-    list_part,
 )
 from uvarovite.core.messages.blocks.button import Button
 from uvarovite.core.messages.blocks.buttons import Buttons
@@ -55,10 +53,9 @@ class Columns(BlockBase):
         for blocks in self.columns:
             yield from blocks
 
-    def inside(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[tuple[str, "Block", FieldMap, bool]]:
+    def inside(self, seat: Seat) -> Iterator[tuple[Seat, BlockBase]]:
         for place, blocks in enumerate(self.columns):
-            for number, block in enumerate(blocks):
-                yield f"{at}.columns.{place}.{number}", block, fields, repeated
+            yield from seat.of(f"columns.{place}", blocks)
 
 
 class Arm(Part):
@@ -83,27 +80,19 @@ class Only(BlockBase):
         arms = [(arm.criteria, build.text(arm.blocks, f"arms.{place}.blocks")) for place, arm in enumerate(self.arms)]
         return (build.either(arms, build.text(self.otherwise, "otherwise")),)
 
-    def parts(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[WrittenPart]:
+    def parts(self, seat: Seat) -> Iterator[WrittenPart]:
         for place, arm in enumerate(self.arms):
-            yield WrittenPart(
-                path=f"{at}.arms.{place}.criteria",
-                kind=PartKind.CRITERIA,
-                source=arm.criteria,
-                fields=fields,
-                repeated=repeated,
-            )
+            yield seat.part(f"arms.{place}.criteria", PartKind.CRITERIA, arm.criteria)
 
     def nested(self) -> Iterator["Block"]:
         for arm in self.arms:
             yield from arm.blocks
         yield from self.otherwise
 
-    def inside(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[tuple[str, "Block", FieldMap, bool]]:
+    def inside(self, seat: Seat) -> Iterator[tuple[Seat, BlockBase]]:
         for place, arm in enumerate(self.arms):
-            for number, block in enumerate(arm.blocks):
-                yield f"{at}.arms.{place}.blocks.{number}", block, fields, repeated
-        for number, block in enumerate(self.otherwise):
-            yield f"{at}.otherwise.{number}", block, fields, repeated
+            yield from seat.for_some().of(f"arms.{place}.blocks", arm.blocks)
+        yield from seat.for_some().of("otherwise", self.otherwise)
 
 
 class ForEach(BlockBase):
@@ -124,19 +113,17 @@ class ForEach(BlockBase):
         body = build.each(self.variable, self.listed).text(self.blocks, "blocks")
         return (build.repeat(self.variable, self.listed, self.order, body, build.text(self.otherwise, "otherwise")),)
 
-    def parts(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[WrittenPart]:
-        yield list_part(at, self.variable, self.listed, self.order, fields, repeated=repeated)
+    def parts(self, seat: Seat) -> Iterator[WrittenPart]:
+        yield seat.list_part(self.variable, self.listed, self.order)
 
     def nested(self) -> Iterator["Block"]:
         yield from self.blocks
         yield from self.otherwise
 
-    def inside(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[tuple[str, "Block", FieldMap, bool]]:
-        if within := fields_of_each(self.variable, self.listed, fields):
-            for number, block in enumerate(self.blocks):
-                yield f"{at}.blocks.{number}", block, within, True
-        for number, block in enumerate(self.otherwise):
-            yield f"{at}.otherwise.{number}", block, fields, repeated
+    def inside(self, seat: Seat) -> Iterator[tuple[Seat, BlockBase]]:
+        if within := seat.each(self.variable, self.listed):
+            yield from within.of("blocks", self.blocks)
+        yield from seat.for_some().of("otherwise", self.otherwise)
 
 
 Block = Annotated[

@@ -3,10 +3,9 @@
 from collections.abc import Iterator
 from typing import Literal
 
-from uvarovite.core.contacts import FieldMap
 from uvarovite.core.inlay import plain
 from uvarovite.core.inlay.program import Fixed, Program
-from uvarovite.core.messages.blocks.block import GAP, BlockBase, WrittenPart, words_parts
+from uvarovite.core.messages.blocks.block import GAP, BlockBase, Seat, WrittenPart
 from uvarovite.core.messages.build import Build, where_any, without_tags
 from uvarovite.core.messages.passages import Words
 
@@ -26,5 +25,5 @@ class Paragraph(BlockBase):
     def as_text(self, build: Build) -> Program:
         return where_any(build.words_as_text(self.text), before=(), behind=(Fixed(text=GAP),), read=plain)
 
-    def parts(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[WrittenPart]:
-        return words_parts(at, "text", self.text, fields, repeated=repeated)
+    def parts(self, seat: Seat) -> Iterator[WrittenPart]:
+        return seat.words("text", self.text)

@@ -5,7 +5,6 @@ from typing import Literal
 
 from pydantic import Field
 
-from uvarovite.core.contacts import FieldMap
 from uvarovite.core.inlay import Place, html_attribute, plain, url_part
 from uvarovite.core.inlay.program import Fixed, Program
 from uvarovite.core.messages.blocks.block import (
@@ -13,6 +12,7 @@ from uvarovite.core.messages.blocks.block import (
     BlockBase,
     PartKind,
     PartProblem,
+    Seat,
     WrittenPart,
     part_problem,
 )
@@ -51,14 +51,14 @@ class Picture(BlockBase):
         leads = (Fixed(text=" ("), build.href("link", self.link, plain), Fixed(text=")")) if self.link else ()
         return (*said, *leads, Fixed(text=GAP)) if said or leads else ()
 
-    def parts(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[WrittenPart]:
+    def parts(self, seat: Seat) -> Iterator[WrittenPart]:
         for name, kind, source in (
             ("address", PartKind.PICTURE, self.address),
             ("alt", PartKind.LINE, self.alt),
             ("link", PartKind.LINK, self.link),
         ):
             if source or name == "address":
-                yield WrittenPart(path=f"{at}.{name}", kind=kind, source=source, fields=fields, repeated=repeated)
+                yield seat.part(name, kind, source)
 
     def problems(self, at: str) -> Iterator[PartProblem]:
         if not self.ornament and not self.alt.strip():

@@ -5,16 +5,13 @@ from typing import Literal
 
 from pydantic import Field
 
-from uvarovite.core.contacts import FieldMap
 from uvarovite.core.inlay import plain
 from uvarovite.core.inlay.program import Fixed, Op, Program
 from uvarovite.core.messages.blocks.block import (
     BlockBase,
     PartKind,
+    Seat,
     WrittenPart,
-    fields_of_each,
-    list_part,
-    words_parts,
 )
 from uvarovite.core.messages.blocks.paragraph import Paragraph
 from uvarovite.core.messages.build import IN_LINE, Build, where_any
@@ -91,22 +88,16 @@ class Table(BlockBase):
         none = Paragraph(text=self.otherwise).as_text(build) if self.otherwise else ()
         return (build.where_some(self.listed, table, none),)
 
-    def parts(self, at: str, fields: FieldMap, *, repeated: bool) -> Iterator[WrittenPart]:
-        yield list_part(at, self.variable, self.listed, self.order, fields, repeated=repeated)
-        within = fields_of_each(self.variable, self.listed, fields)
+    def parts(self, seat: Seat) -> Iterator[WrittenPart]:
+        yield seat.list_part(self.variable, self.listed, self.order)
+        within, there = seat.each(self.variable, self.listed), seat.for_some()
         for place, column in enumerate(self.columns):
-            for name, source, seen in (
-                ("title", column.title, fields),
+            for name, source, where in (
+                ("title", column.title, there),
                 ("value", column.value, within),
-                ("total", column.total, fields),
+                ("total", column.total, there),
             ):
-                if source and seen:
-                    yield WrittenPart(
-                        path=f"{at}.columns.{place}.{name}",
-                        kind=PartKind.LINE,
-                        source=source,
-                        fields=seen,
-                        repeated=repeated or name == "value",
-                    )
+                if source and where:
+                    yield where.part(f"columns.{place}.{name}", PartKind.LINE, source)
         if self.otherwise:
-            yield from words_parts(at, "otherwise", self.otherwise, fields, repeated=repeated)
+            yield from there.words("otherwise", self.otherwise)

@@ -30,6 +30,7 @@ from uvarovite.core.messages import (
     fields_without_fallback,
     plain_links,
 )
+from uvarovite.core.messages.document import written_parts
 from uvarovite.core.messages.lens import lens_mark
 
 CONTENT = MessageContent(
@@ -120,8 +121,18 @@ def test_the_lens_marks_what_is_the_persons_own_and_what_is_a_fallback() -> None
     compiled = LetterMaker(CONTENT, FIELDS)
     own = compiled.render(ADA, context(), plain_links(), FOOTER, lens_mark).html
     blank = compiled.render(NOBODY, context(), plain_links(), FOOTER, lens_mark).html
-    assert '<span class="inlay value" data-field="first_name">Ada</span>' in own
-    assert '<span class="inlay fallback" data-field="first_name">friend</span>' in blank
+    marked = re.findall(
+        r'<span class="inlay (\w+)" data-field="first_name" data-part="(blocks\.\d\.text)" '
+        r'data-from="(\d+)" data-to="(\d+)" title="([^"]*)">(\w+)</span>',
+        own + blank,
+    )
+    assert [(kind, title, text) for kind, *_, title, text in marked] == [
+        ("value", "first_name: Ada", "Ada"),
+        ("fallback", "first_name: blank", "friend"),
+    ]
+    for _, part, begin, end, *_ in marked:
+        [written] = [one.source for one in written_parts(CONTENT, FIELDS) if one.path == part]
+        assert written[int(begin) : int(end)] == '@{first_name else "friend"}'
     assert "inlay" not in compiled.render(ADA, context(), plain_links(), FOOTER).html
 
 

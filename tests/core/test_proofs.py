@@ -2,7 +2,7 @@
 
 import itertools
 import math
-from datetime import date
+from datetime import date, timedelta
 from decimal import Decimal
 
 import numpy as np
@@ -25,6 +25,7 @@ from uvarovite.core.messages import (
     TableColumn,
     check_message,
 )
+from uvarovite.core.messages.feature_words import FEATURE_WORDS, feature_words
 from uvarovite.core.messages.features import Feature, FeatureKind, Features, features_of
 from uvarovite.core.messages.proofs import choose_proofs, shapes_of
 from uvarovite.core.values import Money
@@ -36,7 +37,7 @@ def looked_at(text: str, *people: Record) -> list[set[tuple[str, str, str]]]:
     """For each person (kind, about, which) of what their message shows, of a message of one paragraph."""
     content = MessageContent(subject="Two walks", blocks=(Paragraph(text=text),))
     assert check_message(content, FIELDS) == []
-    found = features_of(LetterMaker(content, FIELDS).letter, [(one, context()) for one in people])
+    found = features_of(LetterMaker(content, FIELDS).letter_for, [(one, context()) for one in people])
     return [
         {(one.kind.value, one.about, one.which) for one, has in zip(found.features, row, strict=True) if has and one.kind is not K.LOCALE}
         for row in found.has
@@ -59,7 +60,7 @@ SHOWN = [
     (
         "@{if volunteer}a@{elif town is \"Skarn\"}b@{end}",
         [person(volunteer=True), person(town="Skarn"), person()],
-        [{("branch", "", "volunteer")}, {("branch", "", 'town is "Skarn"')}, {("branch", "", "")}],
+        [{("branch", "", "volunteer")}, {("branch", "", 'town is "Skarn"')}, {("branch", 'volunteer or town is "Skarn"', "")}],
     ),
     (
         "@{each s in adopted_specimens}x@{end}",
@@ -114,7 +115,7 @@ def test_the_subject_and_blocks_in_blocks_count_once_and_say_where_they_stand() 
         ),
     )
     people = [person(first_name="Al", volunteer=True, adopted_specimens=SEVERAL), person(first_name="Benedict")]
-    found = features_of(LetterMaker(content, FIELDS).letter, [(one, context()) for one in people])
+    found = features_of(LetterMaker(content, FIELDS).letter_for, [(one, context()) for one in people])
     where = {(one.kind, one.part) for one in found.features}
     assert {
         (K.LONGEST_SUBJECT, "subject"),
@@ -130,7 +131,7 @@ def test_the_subject_and_blocks_in_blocks_count_once_and_say_where_they_stand() 
 def test_any_people_have_features_and_only_what_somebody_shows_is_one(people: list[dict[str, Value]]) -> None:
     text = '@{town}@{pledge}@{if volunteer}@{visits_last_year}@{end}@{each s in adopted_specimens}@{s.price else "-"}@{end}'
     content = MessageContent(subject="@{first_name}", blocks=(Paragraph(text=text),))
-    found = features_of(LetterMaker(content, FIELDS).letter, [(one, context()) for one in people])
+    found = features_of(LetterMaker(content, FIELDS).letter_for, [(one, context()) for one in people])
     assert found.has.shape == (len(people), len(found.features))
     assert found.has.any(axis=0).all()
 
@@ -192,3 +193,30 @@ def test_shapes_are_groups_of_who_shows_the_same(rows: list[list[bool]]) -> None
 def test_the_latest_day_is_no_number_and_its_text_counts() -> None:
     first, second = looked_at("@{renews_on}", person(renews_on=date(2026, 5, 1)), person(renews_on=date(2026, 10, 31)))
     assert (first, second) == ({("shortest", "renews_on", "")}, {("longest", "renews_on", "")})
+
+
+def test_a_day_that_is_past_is_told_from_one_ahead() -> None:
+    today = context().clock.today
+    past, ahead = person(renews_on=today - timedelta(days=1)), person(renews_on=today)
+    assert looked_at("@{renews_on}", past, ahead) == [{("past", "renews_on", "")}, set()]
+
+
+@pytest.mark.parametrize(
+    ("feature", "words"),
+    [
+        (Feature(kind=K.FALLBACK, about="first_name"), "no first name: the fallback"),
+        (Feature(kind=K.LIST_MANY, about="adopted_specimens"), "several adopted specimens"),
+        (Feature(kind=K.LARGEST, about="s.price"), "largest price"),
+        (Feature(kind=K.BRANCH, which="volunteer"), "only for volunteer"),
+        (Feature(kind=K.BRANCH, about="volunteer"), "for everybody but volunteer"),
+        (Feature(kind=K.LOCALE, which="pl"), "reads Polish"),
+        (Feature(kind=K.SCRIPT, which="Arabic"), "a name in Arabic"),
+        (Feature(kind=K.LONGEST, about="count(walk_bookings)"), "longest count(walk_bookings)"),
+    ],
+)
+def test_a_feature_is_told_in_the_words_of_the_fields(feature: Feature, words: str) -> None:
+    assert feature_words(feature, FIELDS) == words
+
+
+def test_every_kind_of_feature_has_its_words() -> None:
+    assert set(FEATURE_WORDS) == set(FeatureKind)

@@ -61,6 +61,7 @@ class Action(StrEnum):
     CHANGE_UNDONE = "change_undone"
     CONTACTS_EXPORTED = "contacts_exported"
     RECORD_EXPORTED = "record_exported"
+    LETTER_EXPORTED = "letter_exported"
     TABLE_SENT = "table_sent"
     SOURCE_PULLED = "source_pulled"
 
@@ -69,9 +70,16 @@ class Action(StrEnum):
     AUDIENCE_FROZEN = "audience_frozen"
     AUDIENCE_THAWED = "audience_thawed"
     MESSAGE_SAVED = "message_saved"
+    MESSAGE_PUT_AWAY = "message_put_away"
+    PICTURE_KEPT = "picture_kept"
+    ATTACHMENT_KEPT = "attachment_kept"
+    MESSAGE_PUT_BACK = "message_put_back"
     TEST_SENT = "test_sent"
 
     CAMPAIGN_SAVED = "campaign_saved"
+    PROOF_SEEN = "proof_seen"
+    ADVICE_ACCEPTED = "advice_accepted"
+    ADVICE_STANDS = "advice_stands"
     RELEASED = "released"
     RUN_PAUSED = "run_paused"
     RUN_RESUMED = "run_resumed"
@@ -145,6 +153,7 @@ ACTIONS: dict[Action, ActionRow] = (
             Action.CHANGE_UNDONE: "undid: {what}",
             Action.CONTACTS_EXPORTED: "exported {people:contact|contacts} as {form}, columns: {columns}",
             Action.RECORD_EXPORTED: "exported all that is known about contact {contact}",
+            Action.LETTER_EXPORTED: "exported the letter to contact {contact} as {form}",
             Action.TABLE_SENT: "sent {people:contact|contacts} to {to}, columns: {columns}",
             Action.SOURCE_PULLED: "fetched people from {source}",
         },
@@ -157,6 +166,10 @@ ACTIONS: dict[Action, ActionRow] = (
             Action.AUDIENCE_FROZEN: "froze the audience {name}",
             Action.AUDIENCE_THAWED: "thawed the audience {name}",
             Action.MESSAGE_SAVED: "saved version {version} of the message {name}",
+            Action.MESSAGE_PUT_AWAY: "put the message {name} away",
+            Action.MESSAGE_PUT_BACK: "put the message {name} back",
+            Action.PICTURE_KEPT: "uploaded the picture {name}",
+            Action.ATTACHMENT_KEPT: "uploaded the file {name}",
             Action.TEST_SENT: "sent a test to {to}",
         },
     )
@@ -164,6 +177,9 @@ ACTIONS: dict[Action, ActionRow] = (
         AuditArea.SENDING,
         {
             Action.CAMPAIGN_SAVED: "saved the campaign {name}",
+            Action.PROOF_SEEN: "found a proof of {name} right",
+            Action.ADVICE_ACCEPTED: "accepted advice on {name} (“{advice}”): {reason}",
+            Action.ADVICE_STANDS: "took back that advice on {name} was accepted",
             Action.RELEASED: "released {name} to {people:person|people}",
             Action.RUN_PAUSED: "paused {name}",
             Action.RUN_RESUMED: "resumed {name}",

@@ -151,7 +151,7 @@ class History:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Imported:
-    """Brought in, or changed, by a file or live source of this name. Only in criteria."""
+    """WordsOfFile in, or changed, by a file or live source of this name. Only in criteria."""
 
     file: str
     kind: Tag["imported"] = "imported"

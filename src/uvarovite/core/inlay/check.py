@@ -1,14 +1,13 @@
 """Does an Inlay text make sense for these fields? Every fault with its place and what would do."""
 
 from collections.abc import Iterator
-from dataclasses import replace
 
 from uvarovite.core.contacts import Field, FieldMap, FieldType
 from uvarovite.core.expressions import check_criteria
 from uvarovite.core.expressions.check import unknown_field
 from uvarovite.core.inlay.formats import FORMATS, pattern_problem
 from uvarovite.core.inlay.tree import UNFINISHED, Branches, Each, InlayNode, Insert, Name, Stretch
-from uvarovite.core.inlay.values import Resolved, resolve
+from uvarovite.core.inlay.values import Resolved, item_fields, resolve
 from uvarovite.core.language import Problem, Span, nearest
 
 
@@ -19,11 +18,7 @@ def check_inlay(nodes: tuple[InlayNode, ...], fields: FieldMap) -> list[Problem]
 
 def fields_within(node: Each, fields: FieldMap) -> dict[str, Field]:
     """The fields that what is repeated sees: those from around, and the parts of a record as `b.walk`."""
-    variable = node.variable.name
-    parts = {
-        f"{variable}.{part.key}": replace(part, key=f"{variable}.{part.key}") for part in fields[node.listed.name].parts
-    }
-    return {**fields, **parts}
+    return {**fields, **item_fields(node.variable.name, fields[node.listed.name])}
 
 
 def _check(nodes: tuple[InlayNode, ...], fields: FieldMap) -> Iterator[Problem]:

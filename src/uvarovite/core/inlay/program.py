@@ -11,7 +11,7 @@ from typing import Any
 from uvarovite.core.contacts import Record
 from uvarovite.core.expressions import Predicate
 from uvarovite.core.inlay.escaping import Escape
-from uvarovite.core.inlay.values import Evaluate, InlayContext
+from uvarovite.core.inlay.values import Evaluate, InlayContext, as_kept
 from uvarovite.core.language import Span
 
 
@@ -85,8 +85,8 @@ class Special:
 Op = Fixed | Own | Either | Repeat | Around | Special
 Program = tuple[Op, ...]
 Step = Callable[[Record, InlayContext, list[str]], None]
-# What a person's own becomes for the lens; the last tells whether its fallback stood in.
-Mark = Callable[[str, Own, bool], str]
+# What a person's own becomes for the lens; then whether its fallback stood in, and the value as it is kept, "" for none.
+Mark = Callable[[str, Own, bool, str], str]
 # What becomes of a text before it is written: a constant one once, a person's own each time.
 Encode = Callable[[str], str]
 
@@ -194,7 +194,8 @@ def _own(op: Own, encoding: Encoding) -> Step:
 
         def marked(record: Record, context: InlayContext, out: list[str]) -> None:
             text = show(record, context)
-            out.append(mark(op.fallback if text is None else escape(text), op, text is None))
+            shown = op.fallback if text is None else escape(text)
+            out.append(mark(shown, op, text is None, as_kept(op.value(record, context))))
 
         return marked
     fallback = encode(op.fallback) if op.fallback else ""

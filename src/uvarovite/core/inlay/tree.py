@@ -15,6 +15,7 @@ PROVIDED: dict[str, FieldType] = {
     "organisation.name": FieldType.TEXT,
     "organisation.address": FieldType.TEXT,
     "sender.name": FieldType.TEXT,
+    "sender.signature": FieldType.TEXT,
     "topic.name": FieldType.TEXT,
     "unsubscribe_link": FieldType.TEXT,
 }

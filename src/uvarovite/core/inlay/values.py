@@ -4,15 +4,15 @@ One pass over a value finds what is wrong with it, or gives the closure that wor
 calculation blank; what cannot be worked out (by nothing divided, a day that no calendar has) is blank, too.
 """
 
-from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
 from decimal import Decimal, DecimalException
 from typing import Any
 
 from babel import Locale
 
-from uvarovite.core.contacts import FieldMap, FieldType, Record, Value
+from uvarovite.core.contacts import Field, FieldMap, FieldType, Record, Value
 from uvarovite.core.expressions import Clock, PeriodLiteral
 from uvarovite.core.expressions.check import unknown_field
 from uvarovite.core.expressions.operators import add_months
@@ -350,7 +350,21 @@ _FUNCTIONS = (
 FUNCTIONS: Mapping[str, Function] = {row.name: row for row in _FUNCTIONS}
 
 
-def item_fields(variable: str, key: str, fields: FieldMap) -> Iterator[tuple[str, Any]]:
-    """The parts of a list's records as the fields that they are within `@{each variable in key}`."""
-    for part in fields[key].parts:
-        yield f"{variable}.{part.key}", part
+def item_fields(variable: str, listed: Field) -> dict[str, Field]:
+    """The parts of a list's records as the fields that they are in what is repeated for each, such as `b.walk`."""
+    return {f"{variable}.{part.key}": replace(part, key=f"{variable}.{part.key}") for part in listed.parts}
+
+
+def as_kept(value: Value) -> str:
+    """A value as it is kept, before any format: for whoever asks where words come from; "" for none."""
+    match value:
+        case None:
+            return ""
+        case bool():
+            return "yes" if value else "no"
+        case Money():
+            return f"{value.amount} {value.currency}"
+        case tuple():
+            return "1 record" if len(value) == 1 else f"{len(value)} records"
+        case _:
+            return str(value)

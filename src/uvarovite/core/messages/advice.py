@@ -4,17 +4,24 @@ It looks at the words alone; what is wrong with them stands in core.messages.che
 """
 
 import re
+from collections import Counter
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from itertools import groupby
+from typing import Any
+
+from babel import Locale
 
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.inlay import Branches, Each, InlayNode, Stretch, parse_inlay
 from uvarovite.core.inlay.program import Fixed, Program, joined
 from uvarovite.core.messages.blocks import PartKind, WrittenPart
-from uvarovite.core.messages.document import MessageContent, written_parts
+from uvarovite.core.messages.document import Basis, MessageContent, OtherWords, written_parts
+from uvarovite.core.messages.footer import LANGUAGES
+from uvarovite.core.messages.foreign_places import FOREIGN_PLACE
 from uvarovite.core.messages.letter import Letter
 from uvarovite.core.messages.passages import source_of
+from uvarovite.core.messages.spoken import is_greeting, spoken_in
 from uvarovite.core.values.sentences import sentence
 
 Found = Iterator[tuple[str, Mapping[str, str | int]]]
@@ -46,10 +53,37 @@ class Advised:
 def advice_on(content: MessageContent, fields: FieldMap) -> list[Advised]:
     """All advice on words that pass the checks, in the order of the table."""
     return [
-        Advised(key=row.key, part=part, message=sentence(row.words, facts))
+        Advised(key=row.key, part=prefix + part, message=sentence(row.words, facts))
+        for prefix, words in content.versions()
         for row in ADVICE.values()
-        for part, facts in row.find(content, fields)
+        for part, facts in row.find(words, fields)
+    ] + [
+        Advised(
+            key="lags",
+            part=f"others.{place}.blocks",
+            message=sentence(LAGS, {"language": language_name(other.language)}),
+        )
+        for place, other in enumerate(content.others)
+        if other.basis is not None and not _follows(content, other)
     ]
+
+
+LAGS = "The main words changed since the version in {language} followed them. Read it again."
+
+
+def language_name(code: str) -> str:
+    """What a language of LANGUAGES is called; another is its code."""
+    return (Locale(code).get_display_name("en") if code in LANGUAGES else None) or code
+
+
+def _follows(content: MessageContent, other: OtherWords) -> bool:
+    """Are the main words those that a version in another language last followed? Ids are for editors."""
+    main = Basis(subject=content.subject, preheader=content.preheader, blocks=content.blocks)
+    return other.basis is None or _told(main) == _told(other.basis)
+
+
+def _told(words: Basis) -> dict[str, Any]:
+    return words.model_dump(mode="json", include={"subject", "preheader", "blocks"})
 
 
 def _constant(nodes: tuple[InlayNode, ...]) -> Iterator[str]:
@@ -94,13 +128,9 @@ def _capitals(content: MessageContent, fields: FieldMap) -> Found:
         yield "subject", {}
 
 
-# Places for data as other programs write them: {{name}}, {name}, [[name]], %name%, <<name>>.
-_BRACE = re.compile(r"\{\{.{1,40}?\}\}|\{\w[\w .-]{0,30}\}|\[\[.{1,40}?\]\]|%\w{2,30}%|<<\w[\w ]{0,30}>>")
-
-
 def _brace_left(content: MessageContent, fields: FieldMap) -> Found:
     for part, words in _said(content, fields):
-        if found := _BRACE.search(words):
+        if found := FOREIGN_PLACE.search(words):
             yield part.path, {"brace": found[0]}
 
 
@@ -144,6 +174,30 @@ def _no_label(content: MessageContent, fields: FieldMap) -> Found:
     for part in written_parts(content, fields):
         if part.path.endswith(".label") and not part.source.strip():
             yield part.path, {}
+
+
+def _two_languages(content: MessageContent, fields: FieldMap) -> Found:
+    told = [
+        (part.path, found)
+        for part, words in _said(content, fields)
+        if part.kind is PartKind.WORDS and (found := spoken_in(words))
+    ]
+    spoken = Counter(found for _, found in told)
+    main = content.language or (spoken.most_common(1)[0][0] if spoken else "")
+    for path, found in told:
+        if found != main:
+            yield path, {"language": language_name(found), "main": language_name(main)}
+            return
+
+
+def _greeted_twice(content: MessageContent, fields: FieldMap) -> Found:
+    always = [
+        (part, words) for part, words in _said(content, fields) if part.kind is PartKind.WORDS and part.seat.always
+    ]
+    greetings = [(part, words) for part, words in always if is_greeting(words)]
+    if len(greetings) > 1:
+        part, words = greetings[1]
+        yield part.path, {"words": words.split()[0]}
 
 
 def _nothing_to_click(content: MessageContent, fields: FieldMap) -> Found:
@@ -193,6 +247,16 @@ _ROWS = (
         find=_vague_link,
     ),
     Advice(key="no_label", words="A button says nothing. Give it a label.", find=_no_label),
+    Advice(
+        key="two_languages",
+        words="These words are in {language}, the others in {main}. If that is not meant, give them a version of their own.",
+        find=_two_languages,
+    ),
+    Advice(
+        key="greeted_twice",
+        words="“{words}” begins as a letter begins, and the message has a greeting already. Take one of them out.",
+        find=_greeted_twice,
+    ),
     Advice(key="no_link", words="There is nothing to click in the message.", find=_nothing_to_click),
     Advice(
         key="large",

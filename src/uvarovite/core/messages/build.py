@@ -87,15 +87,16 @@ class BlockLike(Protocol):
 
 @dataclass(slots=True)
 class LinkBook:
-    """The numbers of a document's links, by the place where they stand."""
+    """The numbers of a document's links from `first` on, by the place where they stand."""
 
+    first: int = 0
     numbers: dict[str, int] = field(default_factory=dict)
     links: list[MessageLink] = field(default_factory=list)
 
     def number(self, place: str, block: str, source: str, *, repeated: bool) -> int:
         """The number of the link at a place."""
         if place not in self.numbers:
-            number = self.numbers[place] = len(self.numbers)
+            number = self.numbers[place] = self.first + len(self.numbers)
             address = None if repeated else constant_address(source)
             self.links.append(MessageLink(number=number, block=block, address=address))
         return self.numbers[place]

@@ -9,12 +9,15 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any, Protocol
 
-from uvarovite.core.contacts import filled_from_json
+from uvarovite.core.contacts import Record, filled_from_json
 from uvarovite.core.expressions import Clock
+from uvarovite.core.inlay import InlayContext
+from uvarovite.core.messages.attachments import NO_FILES, KeptFile
 from uvarovite.core.messages.envelope import Envelope
 from uvarovite.core.messages.links import Links
 from uvarovite.core.messages.rendered import RenderedMessage
 from uvarovite.core.messages.renderers import RENDERERS
+from uvarovite.core.messages.sender_words import SenderWords
 from uvarovite.core.messages.snapshot import Snapshot
 from uvarovite.core.values import wire_form
 
@@ -44,11 +47,20 @@ class Composed:
 class Composer:
     """Composes the messages of one run; compiled once, then a pure function of a delivery."""
 
-    def __init__(self, *, snapshot: Snapshot, content: Mapping[str, Any], run_id: int, tokens: Tokens) -> None:
+    def __init__(
+        self,
+        *,
+        snapshot: Snapshot,
+        content: Mapping[str, Any],
+        run_id: int,
+        tokens: Tokens,
+        files: Mapping[str, KeptFile] = NO_FILES,
+    ) -> None:
         self.letterhead = snapshot.letterhead
         self._fields = snapshot.fields
-        self._maker = RENDERERS[snapshot.renderer](content, snapshot.fields)
-        self._language = None if snapshot.readers_language else self._maker.language
+        self._maker = RENDERERS[snapshot.renderer](content, snapshot.fields, snapshot.theme, files)
+        self._sender = SenderWords(snapshot.letterhead, snapshot.fields)
+        self._readers_language = snapshot.readers_language
         self._run_id = run_id
         self._tokens = tokens
         self.links = self._maker.links
@@ -76,7 +88,7 @@ class Composer:
         if len(shared) == len(self.links):
             return {}
         record = filled_from_json(record_json, self._fields)
-        context = self.letterhead.context(record, self._clock(marked_at), self._language)
+        context = self._context(record, marked_at)
         addresses = self._maker.addresses(record, context)
         return {number: address for number, address in addresses.items() if number not in shared}
 
@@ -92,17 +104,17 @@ class Composer:
         """The message of one delivery, as of when it was marked as being sent."""
         record = filled_from_json(record_json, self._fields)
         links = self.links_for(delivery_id)
-        context = self.letterhead.context(record, self._clock(marked_at), self._language)
+        context = self._context(record, marked_at)
         footer = self.letterhead.footer(consent_since)
         names = [record.get("first_name"), record.get("last_name")]
         envelope = Envelope(
             message_id=self.message_id(delivery_id),
             date=marked_at,
-            from_name=self.letterhead.from_name,
+            from_name=self._sender.name(record, context),
             from_address=self.letterhead.from_address,
             to_name=" ".join(name for name in names if isinstance(name, str)),
             to_address=address,
-            reply_to=self.letterhead.reply_to,
+            reply_to=self._sender.reply_to(record, context),
             list_id=f"{self.letterhead.topic_key}.{self.letterhead.list_domain}",
             unsubscribe_url=links.unsubscribe,
         )
@@ -111,6 +123,10 @@ class Composer:
             to_address=wire_form(address),
             read=lambda: self._maker.render(record, context, links, footer),
         )
+
+    def _context(self, record: Record, now: datetime) -> InlayContext:
+        language = None if self._readers_language else self._maker.language_for(record)
+        return self._sender.context(record, self._clock(now), language)
 
     def _clock(self, now: datetime) -> Clock:
         return Clock.at(now, self.letterhead.time_zone)

@@ -2,6 +2,8 @@
 
 1   texts without marks (renderer_1.document)
 2   words with marks, and blocks in blocks
+3   words in other languages
+4   attachments
 """
 
 from collections.abc import Iterator
@@ -9,37 +11,60 @@ from typing import Annotated, Any, Literal, Self, cast
 
 from pydantic import BeforeValidator, Field, model_validator
 
-from uvarovite.core.contacts import FieldMap
+from uvarovite.core.contacts import FieldMap, Record
+from uvarovite.core.messages.attachments import MOST_ATTACHMENTS, Attachment
 from uvarovite.core.messages.blocks import MOST_BLOCKS, Block, BlockBase, PartKind, Seat, WrittenPart
 from uvarovite.core.messages.passages import Part
 from uvarovite.core.values import StoredForm, form_of
 
 # Far beyond what the checks allow, so that what is only too deep can be saved and mended.
 _DEEPEST, _MOST_NESTED = 20, 2_000
+# More languages than a team writes.
+MOST_OTHERS = 12
 
 
-def _as_second(version: Any) -> Any:
-    """The first form said the same with less: its texts are words without marks, as every block takes them."""
-    return 2 if version == 1 else version
+def _as_newest(version: Any) -> Any:
+    """Earlier forms said the same with less: texts without marks are words, as every block takes them; one language."""
+    return 4 if version in (1, 2, 3) else version
+
+
+class Basis(Part):
+    """The main words as they were when a version in another language last followed them."""
+
+    subject: str = Field(default="", max_length=2_000)
+    preheader: str = Field(default="", max_length=2_000)
+    blocks: tuple[Block, ...] = Field(default=(), max_length=MOST_BLOCKS)
+
+
+class OtherWords(Basis):
+    """The words in another language, for whoever reads it. `basis` is None where nobody said what they follow."""
+
+    language: str = Field(max_length=20)
+    basis: Basis | None = None
 
 
 class MessageContent(Part):
     """All that an author writes; stored with its version. `needed`: fields without which nobody gets it, by key.
 
-    `language` is the code of one of LANGUAGES, "" for the organisation's own: formats and footer follow it.
+    `language` is the code of one of LANGUAGES, "" for the organisation's own: formats and footer follow it. `others` are
+    the words in other languages: each reader gets those in theirs, else the main ones; what is attached is for all of them.
     """
 
-    version: Annotated[Literal[2], BeforeValidator(_as_second)] = 2
+    version: Annotated[Literal[4], BeforeValidator(_as_newest)] = 4
     language: str = Field(default="", max_length=20)
     subject: str = Field(default="", max_length=2_000)
     preheader: str = Field(default="", max_length=2_000)
     blocks: tuple[Block, ...] = Field(default=(), max_length=MOST_BLOCKS)
     needed: tuple[str, ...] = Field(default=(), max_length=50)
+    others: tuple[OtherWords, ...] = Field(default=(), max_length=MOST_OTHERS)
+    attachments: tuple[Attachment, ...] = Field(default=(), max_length=MOST_ATTACHMENTS)
 
     @model_validator(mode="after")
     def _is_bounded(self) -> Self:
         """What no check has to look through: it could not even be stored."""
-        level: list[BlockBase] = list(self.blocks)
+        bases = [other.basis for other in self.others if other.basis]
+        blocks = [self.blocks, *(words.blocks for words in (*self.others, *bases))]
+        level: list[BlockBase] = [block for some in blocks for block in some]
         depth, count = 0, 0
         while level:
             depth, count = depth + 1, count + len(level)
@@ -50,8 +75,32 @@ class MessageContent(Part):
             level = [inner for block in level for inner in block.nested()]
         return self
 
+    def in_other(self, other: OtherWords) -> "MessageContent":
+        """The message as whoever reads the other language gets it."""
+        return MessageContent(
+            language=other.language, subject=other.subject, preheader=other.preheader, blocks=other.blocks
+        )
 
-CONTENT_FORM: StoredForm[MessageContent] = form_of(MessageContent, version=2, older={1: dict})
+    def versions(self) -> Iterator[tuple[str, "MessageContent"]]:
+        """(what their parts' names begin with, words) of the main words and of those in other languages."""
+        yield "", self.model_copy(update={"others": ()})
+        for place, other in enumerate(self.others):
+            yield f"others.{place}.", self.in_other(other)
+
+
+def language_of_part(content: MessageContent, part: str) -> str:
+    """The language of the words that a part such as `others.0.subject` stands in; "" for the main ones."""
+    steps = part.split(".", 2)
+    return content.others[int(steps[1])].language if steps[0] == "others" and len(steps) > 1 else ""
+
+
+def reads(record: Record) -> str:
+    """The language that a person reads, without its region: "pl" for pl_PL; "" where that is not known."""
+    told = record.get("language")
+    return told.replace("_", "-").split("-", 1)[0].lower() if isinstance(told, str) else ""
+
+
+CONTENT_FORM: StoredForm[MessageContent] = form_of(MessageContent, version=4, older={1: dict, 2: dict, 3: dict})
 
 
 def all_blocks(content: MessageContent, fields: FieldMap) -> Iterator[tuple[Seat, BlockBase]]:
@@ -67,9 +116,11 @@ def all_blocks(content: MessageContent, fields: FieldMap) -> Iterator[tuple[Seat
 
 
 def written_parts(content: MessageContent, fields: FieldMap) -> Iterator[WrittenPart]:
-    """Every part that an author writes, in reading order: subject, preheader, blocks.0.text, blocks.1.url …"""
+    """Every part that an author writes, in reading order: subject, preheader, blocks.0.text, attachments.0.name …"""
     whole = Seat(path="", fields=fields)
     for name, source in (("subject", content.subject), ("preheader", content.preheader)):
         yield WrittenPart(path=name, kind=PartKind.LINE, source=source, seat=whole)
     for seat, block in all_blocks(content, fields):
         yield from block.parts(seat)
+    for place, attachment in enumerate(content.attachments):
+        yield from attachment.parts(Seat(path=f"attachments.{place}", fields=fields))

@@ -5,8 +5,9 @@ has. Proofs and the shapes of an audience are chosen from the matrix (core.messa
 """
 
 import unicodedata
-from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import date
 from decimal import Decimal
 from enum import StrEnum
 
@@ -36,6 +37,7 @@ class FeatureKind(StrEnum):
     SMALLEST = "smallest"
     NEGATIVE = "negative"
     ZERO = "zero"
+    PAST = "past"
     SCRIPT = "script"
     LOCALE = "locale"
     LONGEST_SUBJECT = "longest_subject"
@@ -46,7 +48,7 @@ class Feature:
     """Something that some messages show and others do not.
 
     `part` and `span` say where its inlay stands, "" where it is about the whole; `about` is the field or the list; `which`
-    the arm's condition, the script, the locale.
+    the arm's condition, the script, the locale; `letter` the language of the words where there are several. Of a branch for everybody else `about` is whom it is not for.
     """
 
     kind: FeatureKind
@@ -54,6 +56,7 @@ class Feature:
     span: Span | None = None
     about: str = ""
     which: str = ""
+    letter: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -62,6 +65,7 @@ class Features:
 
     features: tuple[Feature, ...]
     has: NDArray[np.bool_]
+    letter: str = ""
 
 
 # Notes for a person which features are seen, and for each own value how long it is, and its number where it is one.
@@ -99,6 +103,7 @@ class _Plan:
     def _own(self, op: Own) -> _Note:
         kind = FeatureKind.FALLBACK if op.fallback else FeatureKind.BLANK
         blank = self.number(kind, op.part, op.span, op.name)
+        past = self.number(FeatureKind.PAST, op.part, op.span, op.name)
         place = self.owns.setdefault((op.part, op.span, op.name), len(self.owns))
         if place == len(self.places):
             self.places.append(op)
@@ -111,7 +116,10 @@ class _Plan:
             if found is None:
                 seen.add(blank)
                 return
-            if isinstance(found, Decimal):
+            if type(found) is date:
+                if found < context.clock.today:
+                    seen.add(past)
+            elif isinstance(found, Decimal):
                 numbers[place] = float(found)
             elif isinstance(found, Money):
                 numbers[place] = float(found.amount)
@@ -122,11 +130,17 @@ class _Plan:
         return own
 
     def _either(self, op: Either) -> _Note:
+        # What is for everybody else is told by those whom it is not for.
+        but = " or ".join(filter(None, op.words))
         arms = [
-            (condition, self.number(FeatureKind.BRANCH, op.part, op.span, "", words), self.notes(body))
+            (
+                condition,
+                self.number(FeatureKind.BRANCH, op.part, op.span, "" if words else but, words),
+                self.notes(body),
+            )
             for (condition, body), words in zip(op.arms, op.words, strict=True)
         ]
-        none = None if op.arms[-1][0] is None else self.number(FeatureKind.BRANCH, op.part, op.span, "", "")
+        none = None if op.arms[-1][0] is None else self.number(FeatureKind.BRANCH, op.part, op.span, but, "")
 
         def either(
             record: Record, context: InlayContext, seen: set[int], sizes: list[float], numbers: list[float]
@@ -162,40 +176,92 @@ class _Plan:
         return repeat
 
 
-def features_of(letter: Letter, recipients: Iterable[tuple[Record, InlayContext]]) -> Features:
-    """The features of a letter over its recipients, in their order. The clock and the locale are those of the context."""
-    plan = _Plan()
-    notes = plan.notes((*letter.subject_program, *letter.html))
-    rows: list[int] = []
-    columns: list[int] = []
-    sizes: list[list[float]] = []
-    numbers: list[list[float]] = []
-    subjects: list[int] = []
-    absent = [float("nan")] * len(plan.places)
-    row = -1
-    for row, (record, context) in enumerate(recipients):
+def features_of(letter_for: Callable[[Record], Letter], recipients: Iterable[tuple[Record, InlayContext]]) -> Features:
+    """The features of the letters of all recipients, in their order; each gets the letter in their language.
+
+    The clock and the locale are those of the context.
+    """
+    finders: dict[int, _Finder] = {}
+    which: list[tuple[int, int]] = []
+    for record, context in recipients:
+        letter = letter_for(record)
+        finder = finders.get(id(letter))
+        if finder is None:
+            finder = finders[id(letter)] = _Finder(letter)
+        which.append((id(letter), finder.add(record, context)))
+    found = {key: finder.found() for key, finder in finders.items()}
+    if len(found) < 2:
+        return next(iter(found.values()), Features(features=(), has=np.zeros((0, 0), dtype=np.bool_)))
+    return _together(found, which)
+
+
+# What is about a person, and the same in every language of the words.
+_OF_PEOPLE = frozenset({FeatureKind.SCRIPT, FeatureKind.LOCALE})
+
+
+def _together(found: Mapping[int, Features], which: Sequence[tuple[int, int]]) -> Features:
+    """The features of letters in several languages: what stands in each is to be seen in each."""
+
+    def named(one: Features) -> list[Feature]:
+        return [
+            feature if feature.kind in _OF_PEOPLE else replace(feature, letter=one.letter) for feature in one.features
+        ]
+
+    places: dict[Feature, int] = {}
+    for one in found.values():
+        for feature in named(one):
+            places.setdefault(feature, len(places))
+    has = np.zeros((len(which), len(places)), dtype=np.bool_)
+    for letter, one in found.items():
+        rows = [row for row, (of, _) in enumerate(which) if of == letter]
+        has[np.ix_(rows, [places[feature] for feature in named(one)])] = one.has
+    return Features(features=tuple(places), has=has)
+
+
+class _Finder:
+    """Finds the features of one letter, a recipient after another."""
+
+    def __init__(self, letter: Letter) -> None:
+        self._letter = letter
+        self._plan = _Plan()
+        self._notes = self._plan.notes((*letter.subject_program, *letter.html))
+        self._rows: list[int] = []
+        self._columns: list[int] = []
+        self._sizes: list[list[float]] = []
+        self._numbers: list[list[float]] = []
+        self._subjects: list[int] = []
+        self._absent = [float("nan")] * len(self._plan.places)
+
+    def add(self, record: Record, context: InlayContext) -> int:
+        """Look at one more recipient; their row."""
+        row, plan = len(self._subjects), self._plan
         seen: set[int] = set()
-        size, number = absent.copy(), absent.copy()
-        for note in notes:
+        size, number = self._absent.copy(), self._absent.copy()
+        for note in self._notes:
             note(record, context, seen, size, number)
         for kind, which in ((FeatureKind.SCRIPT, _script(record)), (FeatureKind.LOCALE, str(context.locale))):
             if which:
                 seen.add(plan.numbers.setdefault(Feature(kind=kind, which=which), len(plan.numbers)))
-        rows += [row] * len(seen)
-        columns += seen
-        sizes.append(size)
-        numbers.append(number)
-        subjects.append(len(letter.subject(record, context)))
-    has = np.zeros((row + 1, len(plan.numbers)), dtype=np.bool_)
-    has[rows, columns] = True
-    found = [*zip(plan.numbers, has.T, strict=True)]
-    found += _extremes(plan.places, np.array(sizes), np.array(numbers))
-    length = np.array(subjects)
-    if row > 0 and length.max() > length.min():
-        found.append((Feature(kind=FeatureKind.LONGEST_SUBJECT, part="subject"), length == length.max()))
-    shown = [(feature, column) for feature, column in found if column.any()]
-    matrix = np.column_stack([column for _, column in shown]) if shown else np.zeros((row + 1, 0), dtype=np.bool_)
-    return Features(features=tuple(feature for feature, _ in shown), has=matrix)
+        self._rows += [row] * len(seen)
+        self._columns += seen
+        self._sizes.append(size)
+        self._numbers.append(number)
+        self._subjects.append(len(self._letter.subject(record, context)))
+        return row
+
+    def found(self) -> Features:
+        """Everything that was found."""
+        people, plan = len(self._subjects), self._plan
+        has = np.zeros((people, len(plan.numbers)), dtype=np.bool_)
+        has[self._rows, self._columns] = True
+        found = [*zip(plan.numbers, has.T, strict=True)]
+        found += _extremes(plan.places, np.array(self._sizes), np.array(self._numbers))
+        length = np.array(self._subjects)
+        if people > 1 and length.max() > length.min():
+            found.append((Feature(kind=FeatureKind.LONGEST_SUBJECT, part="subject"), length == length.max()))
+        shown = [(feature, column) for feature, column in found if column.any()]
+        matrix = np.column_stack([column for _, column in shown]) if shown else np.zeros((people, 0), dtype=np.bool_)
+        return Features(features=tuple(feature for feature, _ in shown), has=matrix, letter=self._letter.language)
 
 
 def _extremes(

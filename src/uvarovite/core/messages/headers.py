@@ -2,6 +2,7 @@
 
 import re
 from binascii import b2a_base64
+from urllib.parse import quote
 
 from uvarovite.core.inlay import header
 
@@ -67,3 +68,23 @@ def _folded(name: str, words: list[str]) -> str:
             line = ""
         line += f" {word}"
     return "\r\n".join([*lines, line]) + "\r\n"
+
+
+def parameter(field: str, name: str, text: str) -> str:
+    """A header field with a text as its parameter, with its CRLF: quoted, or as RFC 2231 has it where it needs that."""
+    text = header(text).strip()
+    if text.isascii() and len(text) <= _LONGEST - len(name) - 5:
+        escaped = text.replace("\\", "\\\\").replace('"', '\\"')
+        return f'{field};\r\n {name}="{escaped}"\r\n'
+    # Percent-encoded pieces of bytes, in sections (RFC 2231, sections 3 and 4).
+    told = [quote(sign, safe="") for sign in text.encode("utf-8", "replace").decode("utf-8")]
+    sections, section = [], "utf-8''"
+    for sign in told:
+        if len(section) + len(sign) > _LONGEST - len(name) - 8:
+            sections.append(section)
+            section = ""
+        section += sign
+    sections.append(section)
+    if len(sections) == 1:
+        return f"{field};\r\n {name}*={sections[0]}\r\n"
+    return "".join([field, *(f";\r\n {name}*{place}*={one}" for place, one in enumerate(sections)), "\r\n"])

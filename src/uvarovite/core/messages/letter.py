@@ -28,11 +28,14 @@ _FILLED = "&#847;&zwnj;&nbsp;" * 40
 
 
 class Letter:
-    """A message version, compiled once for all its recipients. Raises LanguageError for words that do not pass the checks."""
+    """Words in one language, compiled once for all who read it; their links are numbered from `first_link` on.
 
-    def __init__(self, content: MessageContent, fields: FieldMap, theme: Theme = THEME) -> None:
+    Raises LanguageError for words that do not pass the checks.
+    """
+
+    def __init__(self, content: MessageContent, fields: FieldMap, theme: Theme = THEME, first_link: int = 0) -> None:
         self.language = content.language
-        book = LinkBook()
+        book = LinkBook(first=first_link)
         build = Build(fields=fields, book=book, theme=theme)
         self.subject_program = placed(build.line(content.subject, IN_HEADER), "subject")
         self.subject = run_program(self.subject_program)
@@ -92,6 +95,7 @@ def _html(build: Build, blocks: Program, preheader: Program, theme: Theme) -> Pr
             f'<table role="presentation" width="100%" cellspacing="0" cellpadding="0" style="width:100%;max-width:600px">'
             f'<tr><td class="cell" style="padding:24px 28px;background:{theme.paper}">\n'
         ),
+        *_logo(theme),
         *blocks,
         Fixed(
             text=f'<hr class="rule" style="{theme.line}">\n'
@@ -107,6 +111,18 @@ def _html(build: Build, blocks: Program, preheader: Program, theme: Theme) -> Pr
         Fixed(text="</p>\n</td></tr></table>\n</td></tr></table>"),
         special(_pixel),
         Fixed(text="\n</body>\n</html>\n"),
+    )
+
+
+def _logo(theme: Theme) -> Program:
+    if not theme.logo:
+        return ()
+    style = f"display:inline-block;width:100%;max-width:{theme.logo_width}px;height:auto;border:0"
+    return (
+        Fixed(
+            text=f'<p style="{theme.type(16)}"><img src="{html_attribute(theme.logo)}" width="{theme.logo_width}" '
+            f'alt="{html_attribute(theme.logo_words)}" style="{style}"></p>\n'
+        ),
     )
 
 

@@ -17,6 +17,7 @@ from uvarovite.core.contacts import Field as ContactField
 from uvarovite.core.contacts.lists import MOST_ITEMS
 from uvarovite.core.expressions import Clock
 from uvarovite.core.inlay import InlayContext
+from uvarovite.core.messages.attachments import files_of
 from uvarovite.core.messages.blocks import PartProblem
 from uvarovite.core.messages.checks import check_message
 from uvarovite.core.messages.document import MessageContent
@@ -24,9 +25,12 @@ from uvarovite.core.messages.envelope import Envelope
 from uvarovite.core.messages.features import Features, features_of
 from uvarovite.core.messages.links import plain_links
 from uvarovite.core.messages.passages import Part
+from uvarovite.core.messages.sender_words import SenderWords
 from uvarovite.core.messages.snapshot import Letterhead
 from uvarovite.core.messages.wire import LetterMaker
 from uvarovite.core.values import CURRENCIES, Address, read_address
+
+FORMAT: Literal["uvarovite message 1"] = "uvarovite message 1"
 
 
 class NotReadable(ValueError):
@@ -62,6 +66,7 @@ class FileSender(Part):
     name: str = Field(max_length=200)
     address: MailAddress
     reply_to: MailAddress | None = None
+    signature: str = Field(default="", max_length=1_000)
 
 
 class FileOrganisation(Part):
@@ -136,7 +141,11 @@ def _record(stored: Mapping[str, Any], number: int, fields: FieldMap) -> Record:
 
 
 def problems_of(message: MessageFile) -> list[PartProblem]:
-    """What is wrong with the words. Raises NotReadable for fields that cannot be used."""
+    """What is wrong with the words. Raises NotReadable for fields that cannot be used, and for files: it has none."""
+    if files_of(message.content.attachments):
+        raise NotReadable(
+            "content.attachments: a message file carries no attached files; entries for calendars it does"
+        )
     return check_message(message.content, message.known_fields())
 
 
@@ -149,7 +158,6 @@ class FileMaker:
     def __init__(self, message: MessageFile, *, now: datetime, locale: str | None = None) -> None:
         organisation, sender = message.organisation, message.sender
         self._now, self._domain = now, sender.address.rpartition("@")[2]
-        self._language = message.content.language
         self._clock = Clock.at(now, organisation.time_zone)
         self._maker = LetterMaker(message.content, message.known_fields())
         self._letterhead = Letterhead(
@@ -165,28 +173,30 @@ class FileMaker:
             reply_to=sender.reply_to,
             public_url="",
             key_id=0,
+            signature=sender.signature,
         )
+        self._sender = SenderWords(self._letterhead, message.known_fields())
 
     def _context(self, record: Record) -> InlayContext:
-        return self._letterhead.context(record, self._clock, self._language)
+        return self._sender.context(record, self._clock, self._maker.language_for(record))
 
     def make(self, record: Record, number: int) -> bytes:
         """The message for a record, the `number`th: its bytes with CRLF."""
-        letterhead = self._letterhead
+        letterhead, context = self._letterhead, self._context(record)
         names = [record.get("first_name"), record.get("last_name")]
         envelope = Envelope(
             message_id=f"{self._now:%Y%m%d%H%M%S}.{number}@{self._domain}",
             date=self._now,
-            from_name=letterhead.from_name,
+            from_name=self._sender.name(record, context),
             from_address=letterhead.from_address,
             to_name=" ".join(name for name in names if isinstance(name, str)),
             to_address=str(record["address"]),
-            reply_to=letterhead.reply_to,
+            reply_to=self._sender.reply_to(record, context),
             list_id=None,
             unsubscribe_url=None,
         )
-        return self._maker.raw(record, self._context(record), plain_links(), letterhead.footer(None), envelope)
+        return self._maker.raw(record, context, plain_links(), letterhead.footer(None), envelope)
 
     def features(self, records: Sequence[Record]) -> Features:
         """What the messages of records show."""
-        return features_of(self._maker.letter, ((record, self._context(record)) for record in records))
+        return features_of(self._maker.letter_for, ((record, self._context(record)) for record in records))

@@ -12,19 +12,23 @@ from typing import Any, Protocol
 
 from uvarovite.core.contacts import FieldMap, Record
 from uvarovite.core.inlay import InlayContext
+from uvarovite.core.messages.attachments import KeptFile
 from uvarovite.core.messages.envelope import Envelope
 from uvarovite.core.messages.footer import Footer
 from uvarovite.core.messages.links import Links, MessageLink
 from uvarovite.core.messages.rendered import RenderedMessage
 from uvarovite.core.messages.renderer_1 import first_maker
+from uvarovite.core.messages.theme import Theme
 from uvarovite.core.messages.wire import letter_maker
 
 
 class Maker(Protocol):
     """Makes the messages of one version of words, compiled once. `links` are its links, by number."""
 
-    language: str
     links: tuple[MessageLink, ...]
+
+    def language_for(self, record: Record) -> str:
+        """The language of the words that a person gets, "" for the organisation's own."""
 
     def addresses(self, record: Record, context: InlayContext) -> Mapping[int, str]:
         """Where the links lead for a person, by number."""
@@ -36,5 +40,9 @@ class Maker(Protocol):
         """The bytes that go on the wire."""
 
 
-RENDERERS: Mapping[int, Callable[[Mapping[str, Any], FieldMap], Maker]] = {1: first_maker, 2: letter_maker}
+_Files = Mapping[str, KeptFile]
+RENDERERS: Mapping[int, Callable[[Mapping[str, Any], FieldMap, Theme, _Files], Maker]] = {
+    1: first_maker,
+    2: letter_maker,
+}
 NEWEST_RENDERER = max(RENDERERS)

@@ -6,10 +6,11 @@ written again, and none of the readers changed: what they read has been sent.
     1   the first
     2   formats and footer follow the message's language; before, the reader's
     3   `renderer`: the number of what makes the message of it
+    4   `theme`: how letters looked; the sender's signature
 """
 
 from collections.abc import Callable, Mapping
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from datetime import date
 from typing import Any
 
@@ -17,16 +18,17 @@ from uvarovite.core.contacts import Field, FieldMap, Record, field_from_json, fi
 from uvarovite.core.expressions import Clock
 from uvarovite.core.inlay import InlayContext, locale_for, readers_locale
 from uvarovite.core.messages.footer import Footer
+from uvarovite.core.messages.theme import THEME, Theme
 from uvarovite.core.values import StoredForm
 
-VERSION = 3
+VERSION = 4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Letterhead:
     """What every message of a run has in common, besides the words. `time_zone` is an IANA name.
 
-    `key_id` is the key that its links are signed with.
+    `key_id` is the key that its links are signed with; `signature` are lines that the sender signs with.
     """
 
     organisation: str
@@ -41,6 +43,7 @@ class Letterhead:
     reply_to: str | None
     public_url: str
     key_id: int
+    signature: str = ""
 
     def context(self, record: Record, clock: Clock, language: str | None) -> InlayContext:
         """What the inlays of one person see. `language` is the message's; None: it was released before messages had one."""
@@ -55,6 +58,7 @@ class Letterhead:
                 "organisation.name": self.organisation,
                 "organisation.address": self.postal_address,
                 "sender.name": self.from_name,
+                "sender.signature": self.signature,
                 "topic.name": self.topic_name,
             },
         )
@@ -76,6 +80,7 @@ class Snapshot:
     letterhead: Letterhead
     fields: FieldMap
     renderer: int
+    theme: Theme = THEME
     readers_language: bool = False
 
 
@@ -88,6 +93,7 @@ def snapshot_to_json(snapshot: Snapshot) -> dict[str, Any]:
         "renderer": snapshot.renderer,
         "setting": asdict(snapshot.letterhead),
         "fields": [field_to_json(field) for field in snapshot.fields.values()],
+        "theme": asdict(snapshot.theme),
     }
 
 
@@ -114,6 +120,10 @@ def _third(stored: Mapping[str, Any]) -> Snapshot:
     return Snapshot(letterhead=Letterhead(**stored["setting"]), fields=_fields(stored), renderer=stored["renderer"])
 
 
-_READERS: Mapping[int, Callable[[Mapping[str, Any]], Snapshot]] = {1: _first, 2: _second, 3: _third}
+def _fourth(stored: Mapping[str, Any]) -> Snapshot:
+    return replace(_third(stored), theme=Theme(**stored["theme"]))
+
+
+_READERS: Mapping[int, Callable[[Mapping[str, Any]], Snapshot]] = {1: _first, 2: _second, 3: _third, 4: _fourth}
 
 SNAPSHOT_FORM = StoredForm(write=snapshot_to_json, read=read_snapshot)

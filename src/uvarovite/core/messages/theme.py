@@ -5,7 +5,10 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Theme:
-    """Colours as #rrggbb; `dark_` ones are for mail programs in the dark. `font` is a list for font-family."""
+    """Colours as #rrggbb; `dark_` ones are for mail programs in the dark. `font` is a list for font-family.
+
+    `corners` of buttons and `logo_width` in pixels; `logo` is the address of a picture above all letters, "" for none.
+    """
 
     ink: str = "#18211c"
     quiet: str = "#4d5a52"
@@ -22,6 +25,10 @@ class Theme:
     dark_around: str = "#0e1612"
     dark_rule: str = "#33413a"
     font: str = "Helvetica,Arial,sans-serif"
+    corners: int = 4
+    logo: str = ""
+    logo_words: str = ""
+    logo_width: int = 160
 
     def type(self, size: int, *, colour: str = "", bottom: int = 14, height: float = 1.5) -> str:
         """The style of a paragraph; `size` and `bottom` in pixels."""
@@ -35,7 +42,8 @@ class Theme:
         """The style of a button."""
         return (
             f"font-family:{self.font};font-size:16px;background:{self.accent};color:{self.on_accent};"
-            "text-decoration:none;padding:10px 18px;border-radius:4px;display:inline-block"
+            "text-decoration:none;padding:10px 18px;"
+            f"border-radius:{self.corners}px;display:inline-block"
         )
 
     @property

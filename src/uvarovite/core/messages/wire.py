@@ -5,6 +5,7 @@ theirs, and the headers that name them.
 """
 
 from collections.abc import Mapping
+from dataclasses import replace
 from datetime import UTC, datetime
 from email.utils import format_datetime
 from functools import lru_cache
@@ -13,18 +14,22 @@ from typing import Any
 from uvarovite.core.contacts import FieldMap, Record
 from uvarovite.core.inlay import InlayContext, Mark, header
 from uvarovite.core.inlay.program import compile_program
-from uvarovite.core.messages.document import MessageContent
+from uvarovite.core.messages.attachments import NO_FILES, AttachedParts, KeptFile, Stamp
+from uvarovite.core.messages.document import MessageContent, reads
 from uvarovite.core.messages.envelope import Envelope
 from uvarovite.core.messages.footer import Footer
 from uvarovite.core.messages.headers import mailboxes, unstructured
 from uvarovite.core.messages.letter import Letter, context_of
-from uvarovite.core.messages.links import Links, plain_links
+from uvarovite.core.messages.links import Links, MessageLink, plain_links
 from uvarovite.core.messages.quoted import QUOTED
 from uvarovite.core.messages.rendered import RenderedMessage
+from uvarovite.core.messages.theme import THEME, Theme
 from uvarovite.core.values import wire_form
 
 # Within quoted-printable no = is followed by _, so that no body can hold it.
 _BOUNDARY = "=_part_of_a_letter"
+# Around the letter and what is attached to it; base64 holds no _ either.
+_AROUND = "=_letter_and_attachments"
 # Whose footer it is makes no difference to where links lead.
 _NO_FOOTER = Footer(topic="", since=None, organisation="", postal_address="")
 
@@ -32,42 +37,83 @@ _NO_FOOTER = Footer(topic="", since=None, organisation="", postal_address="")
 class LetterMaker:
     """Makes the messages of a run: compiled once, then a pure function of a person (core.messages.renderers)."""
 
-    def __init__(self, content: MessageContent, fields: FieldMap) -> None:
-        self.letter = Letter(content, fields)
-        self.language = content.language
-        self.links = self.letter.links
-        self._text = compile_program(self.letter.text, QUOTED)
-        self._html = compile_program(self.letter.html, QUOTED)
+    def __init__(
+        self, content: MessageContent, fields: FieldMap, theme: Theme = THEME, files: Mapping[str, KeptFile] = NO_FILES
+    ) -> None:
+        self.letter = Letter(content, fields, theme)
+        self.links: tuple[MessageLink, ...] = self.letter.links
+        self._main = _Compiled(self.letter)
+        self._others: dict[str, _Compiled] = {}
+        for other in content.others:
+            letter = Letter(content.in_other(other), fields, theme, first_link=len(self.links))
+            self._others[other.language] = _Compiled(letter)
+            self.links += letter.links
+        self._attached = AttachedParts(content.attachments, fields, files, theme)
         part = (
             f'--{_BOUNDARY}\r\nContent-Type: text/{{}}; charset="utf-8"\r\n'
             "Content-Transfer-Encoding: quoted-printable\r\n\r\n"
         )
-        self._begin = (
-            f'MIME-Version: 1.0\r\nContent-Type: multipart/alternative; boundary="{_BOUNDARY}"\r\n\r\n'
-            + part.format("plain")
-        )
+        self._begin = f'Content-Type: multipart/alternative; boundary="{_BOUNDARY}"\r\n\r\n' + part.format("plain")
         self._between = "\r\n" + part.format("html")
         self._end = f"\r\n--{_BOUNDARY}--\r\n"
 
+    def _for(self, record: Record) -> "_Compiled":
+        return self._others.get(reads(record), self._main) if self._others else self._main
+
+    def letter_for(self, record: Record) -> Letter:
+        """The words that a person gets: in their language, else the main ones."""
+        return self._for(record).letter
+
+    def language_for(self, record: Record) -> str:
+        """The language of the words that a person gets, "" for the organisation's own."""
+        return self._for(record).letter.language
+
     def addresses(self, record: Record, context: InlayContext) -> Mapping[int, str]:
         """Where the links lead for a person, by number."""
-        return self.letter.render(record, context, plain_links(), _NO_FOOTER).addresses
+        return self._for(record).letter.render(record, context, plain_links(), _NO_FOOTER).addresses
 
     def render(
         self, record: Record, context: InlayContext, links: Links, footer: Footer, mark: Mark | None = None
     ) -> RenderedMessage:
         """The message to be read."""
-        return self.letter.render(record, context, links, footer, mark)
+        made = self._for(record).letter.render(record, context, links, footer, mark)
+        return replace(made, attached=self._attached.read(record, context)) if self._attached else made
 
     def raw(self, record: Record, context: InlayContext, links: Links, footer: Footer, envelope: Envelope) -> bytes:
         """The bytes that go on the wire: with CRLF, ASCII unless an address itself needs SMTPUTF8 (RFC 6531)."""
-        letter = context_of(context, links, footer)
-        out = [_headers(envelope), unstructured("Subject", self.letter.subject(record, letter)), self._begin]
-        self._text(record, letter, out)
+        letter, made = context_of(context, links, footer), self._for(record)
+        out = [
+            _headers(envelope),
+            unstructured("Subject", made.letter.subject(record, letter)),
+            "MIME-Version: 1.0\r\n",
+        ]
+        attached = self._attached_for(record, context, footer, envelope)
+        if attached:
+            out.append(f'Content-Type: multipart/mixed; boundary="{_AROUND}"\r\n\r\n--{_AROUND}\r\n')
+        out.append(self._begin)
+        made.text(record, letter, out)
         out.append(self._between)
-        self._html(record, letter, out)
+        made.html(record, letter, out)
         out.append(self._end)
+        if attached:
+            out += [f"\r\n--{_AROUND}\r\n{part}" for part in attached]
+            out.append(f"\r\n--{_AROUND}--\r\n")
         return "".join(out).encode("utf-8")
+
+    def _attached_for(self, record: Record, context: InlayContext, footer: Footer, envelope: Envelope) -> list[str]:
+        if not self._attached:
+            return []
+        stamp = Stamp(message_id=envelope.message_id, made_at=envelope.date, organisation=footer.organisation)
+        return self._attached.write(record, context, stamp)
+
+
+class _Compiled:
+    """A letter with its programs compiled for the wire."""
+
+    def __init__(self, letter: Letter) -> None:
+        self.letter = letter
+        self.text = compile_program(letter.text, QUOTED)
+        self.html = compile_program(letter.html, QUOTED)
 
 
 def _headers(envelope: Envelope) -> str:
@@ -97,6 +143,8 @@ def _from(name: str, address: str, reply_to: str | None) -> str:
     return told + (mailboxes("Reply-To", "", wire_form(reply_to)) if reply_to else "")
 
 
-def letter_maker(content: Mapping[str, Any], fields: FieldMap) -> LetterMaker:
-    """The maker of stored words and the fields that they were released with."""
-    return LetterMaker(MessageContent.model_validate(content), fields)
+def letter_maker(
+    content: Mapping[str, Any], fields: FieldMap, theme: Theme, files: Mapping[str, KeptFile]
+) -> LetterMaker:
+    """The maker of stored words, and of the fields, the theme and the files that they were released with."""
+    return LetterMaker(MessageContent.model_validate(content), fields, theme, files)

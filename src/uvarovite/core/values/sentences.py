@@ -36,6 +36,17 @@ class Coded:
         return sentence_of(self.words, self.code, self.facts)
 
 
+class CodedFault(Exception):
+    """Something that cannot be used, by a code of the table `words` and its facts. Whose doing: a subclass says."""
+
+    words: ClassVar[Mapping[str, str]]
+
+    def __init__(self, code: str, **facts: str | int) -> None:
+        self.code, self.facts = code, facts
+        self.message = sentence_of(self.words, code, facts)
+        super().__init__(self.message)
+
+
 class _Said:
     """A fact in a sentence: numbers as people write them, with the noun that goes with them."""
 

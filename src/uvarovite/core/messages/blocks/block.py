@@ -11,6 +11,7 @@ from pydantic import Field
 
 from uvarovite.core.contacts import FieldMap, FieldType
 from uvarovite.core.inlay.program import Program
+from uvarovite.core.inlay.values import item_fields
 from uvarovite.core.language import Problem
 from uvarovite.core.messages.build import NOWHERE, Build
 from uvarovite.core.messages.passages import Part, Passage, source_of
@@ -74,7 +75,7 @@ class Seat:
         found = self.fields.get(listed)
         if found is None or found.type is not FieldType.LIST:
             return None
-        fields = {**self.fields, **{f"{variable}.{part.key}": part for part in found.parts}}
+        fields = {**self.fields, **item_fields(variable, found)}
         return replace(self, fields=fields, repeated=True, always=False)
 
 

@@ -1,0 +1,151 @@
+"""Attachments as parts of a message on the wire (RFC 2045, RFC 2046 section 5.1.3, RFC 2183), compiled once for all readers."""
+
+from base64 import encodebytes
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime, time
+
+from uvarovite.core.contacts import FieldMap, Record
+from uvarovite.core.inlay import InlayContext, Place, header, plain
+from uvarovite.core.inlay.program import run_program
+from uvarovite.core.messages.attachments.attachment import AttachedFile, CalendarEntry
+from uvarovite.core.messages.attachments.calendar import Entry, calendar_file
+from uvarovite.core.messages.attachments.files import KINDS, KeptFile, plain_name
+from uvarovite.core.messages.build import Build, LinkBook
+from uvarovite.core.messages.headers import parameter
+from uvarovite.core.messages.theme import Theme
+
+_LINE = Place(fixed=header, own=header)
+_LINES = Place(fixed=plain, own=plain)
+_ENTRY_NAME = "invitation.ics"
+
+Words = Callable[[Record, InlayContext], str]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Attached:
+    """What one reader finds attached; `size` in bytes."""
+
+    name: str
+    kind: str
+    size: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Stamp:
+    """What tells a calendar entry of one message from those of others; `made_at` is aware."""
+
+    message_id: str
+    made_at: datetime
+    organisation: str
+
+
+class AttachedParts:
+    """The attachments of a message. `files` has what is kept of each file, by digest; one that is not there is left out."""
+
+    def __init__(
+        self,
+        attachments: Sequence[AttachedFile | CalendarEntry],
+        fields: FieldMap,
+        files: Mapping[str, KeptFile],
+        theme: Theme,
+    ) -> None:
+        build = Build(fields=fields, book=LinkBook(), theme=theme)
+
+        def line(source: str, place: Place = _LINE) -> Words:
+            return run_program(build.line(source, place))
+
+        self._parts: list[_FilePart | _EntryPart] = []
+        for one in attachments:
+            if isinstance(one, CalendarEntry):
+                words = (line(one.title), line(one.place), line(one.note, _LINES))
+                self._parts.append(_EntryPart(one, *words))
+            elif (kept := files.get(one.file)) is not None:
+                self._parts.append(_FilePart(kept, line(one.name)))
+
+    def __bool__(self) -> bool:
+        return bool(self._parts)
+
+    def read(self, record: Record, context: InlayContext) -> tuple[Attached, ...]:
+        """What a reader finds attached."""
+        return tuple(found for part in self._parts if (found := part.read(record, context)) is not None)
+
+    def write(self, record: Record, context: InlayContext, stamp: Stamp) -> list[str]:
+        """The parts that a reader gets, each with its header and without a boundary around it."""
+        return [
+            written
+            for number, part in enumerate(self._parts)
+            if (written := part.write(record, context, number, stamp))
+        ]
+
+
+class _FilePart:
+    def __init__(self, kept: KeptFile, name: Words) -> None:
+        self._kept, self._name = kept, name
+        self._own_name = kept.name.rpartition(".")[0]
+        self._body = _base64(kept.content)
+
+    def _called(self, record: Record, context: InlayContext) -> str:
+        """What readers see: the author's name or the file's own, and always the ending that the file has."""
+        told = self._name(record, context).strip()
+        if told.casefold().endswith(f".{self._kept.kind}"):
+            told = told[: -len(self._kept.kind) - 1]
+        return f"{plain_name(told) if told else self._own_name}.{self._kept.kind}"
+
+    def read(self, record: Record, context: InlayContext) -> Attached:
+        return Attached(name=self._called(record, context), kind=self._kept.kind, size=self._kept.size)
+
+    def write(self, record: Record, context: InlayContext, number: int, stamp: Stamp) -> str:
+        return _headed(KINDS[self._kept.kind].media_type, self._called(record, context)) + self._body
+
+
+class _EntryPart:
+    def __init__(self, entry: CalendarEntry, title: Words, place: Words, note: Words) -> None:
+        self._entry, self._title, self._place, self._note = entry, title, place, note
+        self._fixed = entry.fixed_day()
+        self._time = time.fromisoformat(entry.time) if entry.time else None
+
+    def _begins(self, record: Record, context: InlayContext) -> datetime | date | None:
+        told = self._fixed or record.get(self._entry.day)
+        zone = context.clock.now.tzinfo
+        if isinstance(told, datetime):
+            # A field that knows the hour says when it begins, unless the author does.
+            return told if self._time is None else datetime.combine(told.astimezone(zone).date(), self._time, zone)
+        if not isinstance(told, date):
+            return None
+        return told if self._time is None else datetime.combine(told, self._time, zone)
+
+    def _file(self, record: Record, context: InlayContext, number: int, stamp: Stamp) -> str:
+        begins = self._begins(record, context)
+        if begins is None:
+            return ""
+        entry = Entry(
+            uid=f"{number}.{stamp.message_id}",
+            title=self._title(record, context),
+            place=self._place(record, context),
+            note=self._note(record, context),
+            begins=begins,
+            minutes=self._entry.minutes,
+        )
+        return calendar_file(entry, organisation=stamp.organisation, made_at=stamp.made_at)
+
+    def read(self, record: Record, context: InlayContext) -> Attached | None:
+        stamp = Stamp(message_id="", made_at=context.clock.now, organisation="")
+        told = self._file(record, context, 0, stamp)
+        return Attached(name=_ENTRY_NAME, kind="ics", size=len(told.encode())) if told else None
+
+    def write(self, record: Record, context: InlayContext, number: int, stamp: Stamp) -> str:
+        told = self._file(record, context, number, stamp)
+        kind = 'text/calendar; charset="utf-8"; method=PUBLISH'
+        return _headed(kind, _ENTRY_NAME) + _base64(told.encode("utf-8", "replace")) if told else ""
+
+
+def _headed(media_type: str, name: str) -> str:
+    return (
+        f"Content-Type: {media_type}\r\nContent-Transfer-Encoding: base64\r\n"
+        f"{parameter('Content-Disposition: attachment', 'filename', name)}\r\n"
+    )
+
+
+def _base64(content: bytes) -> str:
+    return encodebytes(content).decode("ascii").replace("\n", "\r\n")

@@ -4,13 +4,15 @@ The child gets what it needs on its input: no environment but a locale, no home,
 variable and no password file of this process can decide what it does. Whatever it does to itself, it ends in time.
 """
 
+import json
 import resource
 import subprocess
 import sys
+import tempfile
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from typing import IO
+from typing import IO, Any
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -34,6 +36,17 @@ class Limits:
             resource.setrlimit(kind, (most, most))
         # At the lower one the system sends SIGXCPU, which says what it was; at the upper one it only kills.
         resource.setrlimit(resource.RLIMIT_CPU, (self.cpu_seconds, self.cpu_seconds + 1))
+
+
+def ask_child(module: str, given: Iterable[bytes], limits: Limits) -> tuple[dict[str, Any], bytes] | None:
+    """What a module answers: a line of JSON, and the bytes behind it. None where it broke off or took too much."""
+    with tempfile.TemporaryFile() as told, tempfile.TemporaryFile() as out:
+        told.writelines(given)
+        told.seek(0)
+        ended = run_child(module, told, out, limits)
+        out.seek(0)
+        first, rest = out.readline(), out.read()
+    return (json.loads(first), rest) if ended == 0 and first else None
 
 
 def limits_of_child() -> Limits:

@@ -10,17 +10,50 @@ from uvarovite.store.tables import MessageVersion
 
 
 def message_list(tx: Transaction) -> list[Row[Any]]:
-    """All messages by latest change: (id, name, number, subject, updated_at)."""
+    """All messages by latest change: (id, name, number, subject, updated_at, put_away_at, is_starter, campaigns)."""
     return list(
         run_sql(
             tx,
             """SELECT message.id, message.name, version.number, version.content->>'subject' AS subject,
-                    version.created_at AS updated_at
+                    version.created_at AS updated_at,
+                    message.put_away_at, message.is_starter,
+                    ARRAY(SELECT name FROM campaign WHERE campaign.message_id = message.id ORDER BY name) AS campaigns
                 FROM message JOIN LATERAL (SELECT * FROM message_version WHERE message_id = message.id
                     ORDER BY number DESC LIMIT 1) AS version ON TRUE
                 ORDER BY version.created_at DESC""",
         )
     )
+
+
+def name_is_taken(tx: Transaction, name: str, *, but: int | None = None) -> bool:
+    """Is another message called so?"""
+    sql = "SELECT FROM message WHERE name = :name AND id IS DISTINCT FROM CAST(:but AS bigint)"
+    return bool(run_sql(tx, sql, {"name": name, "but": but}))
+
+
+def version_list(tx: Transaction, message_id: int) -> list[Row[Any]]:
+    """The versions of a message, the latest first: (id, number, subject, created_at, by, runs)."""
+    return list(
+        run_sql(
+            tx,
+            """SELECT version.id, version.number, version.content->>'subject' AS subject, version.created_at,
+                    user_account.name AS by,
+                    ARRAY(SELECT campaign.name || ', run ' || run.number FROM run
+                        JOIN campaign ON campaign.id = run.campaign_id
+                        WHERE run.message_version_id = version.id ORDER BY run.id) AS runs
+                FROM message_version AS version LEFT JOIN user_account ON user_account.id = version.created_by
+                WHERE version.message_id = :id ORDER BY version.number DESC""",
+            {"id": message_id},
+        )
+    )
+
+
+def version_by_number(tx: Transaction, message_id: int, number: int) -> MessageVersion | None:
+    """One version of a message."""
+    query = select(MessageVersion).where(
+        col(MessageVersion.message_id) == message_id, col(MessageVersion.number) == number
+    )
+    return tx.exec(query).first()
 
 
 def latest_version(tx: Transaction, message_id: int) -> MessageVersion | None:
@@ -37,6 +70,12 @@ def stored_words(tx: Transaction, version_id: int) -> dict[str, Any]:
     """The words of a version in the very form in which they were stored, for the renderer that they were sent by."""
     words: dict[str, Any] = run_sql(tx, "SELECT content FROM message_version WHERE id = :id", {"id": version_id})[0][0]
     return words
+
+
+def subject_of_version(tx: Transaction, version_id: int) -> str:
+    """The subject of a version, as it is written."""
+    sql = "SELECT content->>'subject' FROM message_version WHERE id = :id"
+    return str(run_sql(tx, sql, {"id": version_id})[0][0])
 
 
 def tests_of(tx: Transaction, message_id: int, digest: str, limit: int) -> list[Row[Any]]:

@@ -131,6 +131,31 @@ _NEIGHBOUR = {
 }
 
 
+# The language that a contact reads, without its region: as core.messages.document.reads.
+_READS = "lower(split_part(replace(coalesce(contact.language, ''), '_', '-'), '-', 1))"
+
+
+def blank_sql(key: str, *, standard: bool, among: Sequence[str], others: Sequence[str]) -> str:
+    """A condition over `contact`: who has nothing in a field, among those who get words in these languages.
+
+    Of the languages "" are the main words, for whoever reads none of the `others`. All are codes of LANGUAGES.
+    """
+    blank = f"contact.{key} IS NULL" if standard else f"contact.own->>'{key}' IS NULL"
+    if not others:
+        return blank
+    named, all_others = (", ".join(f"'{one}'" for one in some if one) for some in (among, others))
+    told = [f"{_READS} IN ({named})"] if named else []
+    if "" in among:
+        told.append(f"{_READS} NOT IN ({all_others})")
+    return f"{blank} AND ({' OR '.join(told)})"
+
+
+def narrowed(criteria: SqlFragment, conditions: Sequence[str]) -> SqlFragment:
+    """Those among whom the criteria choose for whom one of some conditions over `contact` holds; nobody without any."""
+    told = " OR ".join(f"({one})" for one in conditions) or "false"
+    return SqlFragment(text=f"({criteria.text}) AND ({told})", parameters=criteria.parameters)
+
+
 def blanks_among_cleared(
     tx: Transaction, criteria: SqlFragment, terms: ClearanceTerms, blanks: Sequence[str]
 ) -> list[tuple[int, list[int]]]:

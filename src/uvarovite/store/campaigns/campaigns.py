@@ -48,6 +48,14 @@ def runs_of_campaign(tx: Transaction, campaign_id: int) -> list[Run]:
     return list(tx.exec(query).all())
 
 
+def last_run_of_topic(tx: Transaction, topic_id: int, *, besides: int) -> Row[Any] | None:
+    """The latest run on a topic that is not of one campaign: (name, message_version_id, released_at)."""
+    sql = """SELECT campaign.name, run.message_version_id, run.released_at FROM run
+        JOIN campaign ON campaign.id = run.campaign_id
+        WHERE run.topic_id = :topic AND run.campaign_id <> :besides ORDER BY run.released_at DESC, run.id DESC LIMIT 1"""
+    return next(iter(run_sql(tx, sql, {"topic": topic_id, "besides": besides})), None)
+
+
 def campaigns_using(tx: Transaction, audience_id: int) -> list[Row[Any]]:
     """The campaigns that use an audience, by name: (id, name)."""
     sql = "SELECT id, name FROM campaign WHERE audience_id = :id ORDER BY name"

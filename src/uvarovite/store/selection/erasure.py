@@ -46,6 +46,7 @@ def blank_chosen(tx: Transaction, now: datetime) -> None:
         "source_row",
         "audience_member",
         "audience_snapshot",
+        "proof_seen",
         "test_mail",
     ):
         change_sql(tx, f"DELETE FROM {table} USING chosen WHERE {table}.contact_id = chosen.contact_id")

@@ -12,6 +12,8 @@ from uvarovite.store.tables.accounts import (
     User,
     UserSession,
 )
+from uvarovite.store.tables.advice import AcceptedAdvice
+from uvarovite.store.tables.attachments import KeptAttachment
 from uvarovite.store.tables.audiences import Audience, AudienceMember, AudienceSnapshot, MemberKind
 from uvarovite.store.tables.audit import AuditEntry
 from uvarovite.store.tables.campaigns import Campaign, CampaignPreview, Run
@@ -44,6 +46,8 @@ from uvarovite.store.tables.handed_out import TableMail
 from uvarovite.store.tables.imports import ColumnMemory, Import, ImportPiece, ImportProgress, ImportRefusal
 from uvarovite.store.tables.messages import Message, MessageVersion
 from uvarovite.store.tables.organisation import Organisation, Relay, Sender
+from uvarovite.store.tables.pictures import KeptPicture
+from uvarovite.store.tables.proofs import ProofSeen, ProofSheetRow
 from uvarovite.store.tables.responses import ResponseCount, ResponseEvent, ResponseFirst
 from uvarovite.store.tables.sources import LiveSource, SourcePull, SourceRow
 from uvarovite.store.tables.verification import DomainCheck
@@ -51,6 +55,7 @@ from uvarovite.store.tables.verification import DomainCheck
 metadata = SQLModel.metadata
 
 __all__ = [
+    "AcceptedAdvice",
     "AddressClosing",
     "ApiToken",
     "Attempt",
@@ -83,6 +88,8 @@ __all__ = [
     "ImportPiece",
     "ImportProgress",
     "ImportRefusal",
+    "KeptAttachment",
+    "KeptPicture",
     "KnownOrigin",
     "LinkPurpose",
     "LiveSource",
@@ -91,6 +98,8 @@ __all__ = [
     "Message",
     "MessageVersion",
     "Organisation",
+    "ProofSeen",
+    "ProofSheetRow",
     "Relay",
     "ResponseCount",
     "ResponseEvent",

@@ -10,7 +10,10 @@ from uvarovite.store.tables.columns import form_column, id_column, instant_colum
 
 
 class Message(SQLModel, table=True):
-    """A message by name; its words are its latest version. `revision` counts up with every change, of its name too."""
+    """A message by name; its words are its latest version. `revision` counts up with every change, of its name too.
+
+    One that is put away stands in no list; new ones begin as a starter.
+    """
 
     __tablename__ = "message"
     id: int | None = Field(default=None, sa_column=id_column())
@@ -18,6 +21,8 @@ class Message(SQLModel, table=True):
     created_at: datetime = Field(sa_column=instant_column())
     revision: int = 1
     updated_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
+    put_away_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    is_starter: bool = False
 
 
 class MessageVersion(SQLModel, table=True):

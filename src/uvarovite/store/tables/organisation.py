@@ -2,11 +2,13 @@
 
 from enum import StrEnum
 
-from sqlalchemy import CheckConstraint
+from sqlalchemy import BigInteger, CheckConstraint, Column
 from sqlmodel import Field, SQLModel
 
 from uvarovite.core.audiences import KeptRecord
+from uvarovite.core.messages.look import LOOK_FORM, Look
 from uvarovite.store.tables.columns import (
+    form_column,
     id_column,
     numbers_column,
     one_of,
@@ -36,6 +38,8 @@ class Organisation(SQLModel, table=True):
     locale: str = Field(sa_column=text_column())
     time_zone: str = Field(sa_column=text_column())
     list_domain: str = Field(sa_column=text_column())
+    look: Look | None = Field(default=None, sa_column=form_column(LOOK_FORM, nullable=True))
+    look_revision: int = 1
     week_cap: int | None = None
     month_cap: int | None = None
     kept_record: str = Field(default=KeptRecord.FIRST_ADDED, sa_column=text_column())
@@ -43,18 +47,22 @@ class Organisation(SQLModel, table=True):
 
 
 class Sender(SQLModel, table=True):
-    """Who a message comes from, as the reader sees it."""
+    """Who a message comes from, as the reader sees it; `signature` are the lines that letters are signed with."""
 
     __tablename__ = "sender"
     id: int | None = Field(default=None, sa_column=id_column())
     name: str = Field(sa_column=text_column())
     address: str = Field(sa_column=text_column(unique=True))
     reply_to: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    signature: str = Field(default="", sa_column=text_column())
     revision: int = 1
 
 
 class Relay(SQLModel, table=True):
-    """A relay and what it allows. `sealed_password` is encrypted with the installation's secret."""
+    """A relay and what it allows. `sealed_password` is encrypted with the installation's secret.
+
+    `largest_bytes` is how large it said that messages may be (SIZE, RFC 1870), when it was tried last; None: it did not.
+    """
 
     __tablename__ = "relay"
     __table_args__ = (one_of("security", Security, "relay_security"),)
@@ -66,6 +74,7 @@ class Relay(SQLModel, table=True):
     username: str | None = Field(default=None, sa_column=text_column(nullable=True))
     sealed_password: str | None = Field(default=None, sa_column=text_column(nullable=True))
     hourly_limit: int | None = None
+    largest_bytes: int | None = Field(default=None, sa_column=Column(BigInteger, nullable=True))
     connections: int = 4
     timeout_seconds: int = 120
     retry_delays_seconds: list[int] = Field(sa_column=numbers_column())

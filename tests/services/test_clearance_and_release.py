@@ -10,7 +10,8 @@ from tests.support.fields import trees_of
 from tests.support.museum import MESSAGE, NOW, Museum
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.expressions import Node, print_criteria
-from uvarovite.core.messages import Paragraph
+from uvarovite.core.messages import MessageContent, Paragraph
+from uvarovite.core.messages.document import OtherWords
 from uvarovite.demo.story import founding
 from uvarovite.services.audiences.audiences import save_audience
 from uvarovite.services.audiences.clearance import clearance, cleared_without, people_behind
@@ -127,6 +128,55 @@ def test_a_hole_for_one_cleared_person_blocks_the_release_and_names_them(museum:
     with pytest.raises(ServiceRefusal) as fault:
         museum.release()
     assert fault.value.code == "blocked"
+
+
+def test_a_hole_in_a_field_of_ones_own_is_found_too(museum: Museum) -> None:
+    content = MESSAGE.model_copy(update={"blocks": (Paragraph(text="Your pledge is @{pledge}."), *MESSAGE.blocks)})
+    save_message(
+        museum.database, SYSTEM, message_id=museum.message_id, name="Walks", content=content, revision=1, now=NOW
+    )
+    (blocking,) = [check.message for check in museum.view().checks if check.blocking]
+    assert blocking.startswith("1 person has no pledge and would see a hole: Edda Öttinger.")
+
+
+@pytest.mark.parametrize(
+    ("words", "other", "told"),
+    [
+        # Only Edda, who reads German, lacks a pledge; only Wren, who reads English, a first name.
+        ("@{pledge}", "Nichts", []),
+        ("Nothing", "@{pledge}", ["1 person has no pledge and would see a hole: Edda Öttinger"]),
+        (
+            "@{first_name}",
+            "@{pledge}",
+            [
+                "1 person has no first name and would see a hole: Wren",
+                "1 person has no pledge and would see a hole: Edda Öttinger",
+            ],
+        ),
+        ("Nothing", "@{first_name}", []),
+    ],
+)
+def test_a_hole_in_the_words_in_one_language_is_one_for_its_readers_alone(
+    museum: Museum, words: str, other: str, told: list[str]
+) -> None:
+    german = OtherWords(language="de", subject="Zwei Wege", blocks=(Paragraph(text=other),))
+    content = MessageContent(subject="Two walks", blocks=(Paragraph(text=words),), others=(german,))
+    save_message(
+        museum.database, SYSTEM, message_id=museum.message_id, name="Walks", content=content, revision=1, now=NOW
+    )
+    blocking = [check.message for check in museum.view().checks if check.blocking]
+    assert [message.split(".")[0] for message in blocking] == told
+
+
+def test_what_is_wrong_in_another_language_is_said_with_the_language(museum: Museum) -> None:
+    german = OtherWords(language="de", subject="", blocks=(Paragraph(text="Kommt @{frist_name}"),))
+    content = MESSAGE.model_copy(update={"others": (german,)})
+    save_message(
+        museum.database, SYSTEM, message_id=museum.message_id, name="Walks", content=content, revision=1, now=NOW
+    )
+    told = [check.message for check in museum.view().checks if check.blocking]
+    assert told[0] == "In the subject in German: The subject is empty."
+    assert told[1].startswith("In block 1 in German: There is no field “frist_name”")
 
 
 def test_words_with_an_unknown_field_can_be_saved_and_not_released(museum: Museum) -> None:

@@ -1,12 +1,14 @@
 """Who the organisation is, and who its messages come from."""
 
 from dataclasses import replace
+from email import message_from_bytes, policy
 
 import pytest
 
-from tests.support.museum import Museum
+from tests.support.museum import KEYRING, NOW, Museum
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.services.errors import BadInput, Conflict, ServiceRefusal
+from uvarovite.services.messages.composing import composer_of
 from uvarovite.services.organisation.identity import (
     OrganisationChange,
     OrganisationView,
@@ -15,6 +17,8 @@ from uvarovite.services.organisation.identity import (
 )
 from uvarovite.services.organisation.senders import SenderChange, remove_sender, save_sender
 from uvarovite.services.organisation.vocabulary import vocabulary
+from uvarovite.store.database import run_sql
+from uvarovite.store.tables import Run
 
 
 def change_of(view: OrganisationView) -> OrganisationChange:
@@ -67,6 +71,39 @@ def test_a_sender_is_changed_by_one_at_a_time_and_stays_while_something_comes_fr
         remove_sender(museum.database, SYSTEM, sender.id)
 
 
+def test_a_senders_name_is_each_readers_own_and_blocks_a_release_once_its_field_is_gone(museum: Museum) -> None:
+    sender = vocabulary(museum.database, SYSTEM).senders[0]
+    change = SenderChange(
+        name='Signe, for @{town else "all"}',
+        address=sender.address,
+        reply_to='walks+@{contact_no else "0"}@skarnmuseum.example',
+        revision=sender.revision,
+    )
+    save_sender(museum.database, SYSTEM, sender.id, change)
+    run_id = museum.release()
+    with museum.database.transaction() as tx:
+        run = tx.get(Run, run_id)
+        assert run is not None
+        composer = composer_of(tx, run, KEYRING)
+        row = run_sql(
+            tx,
+            "SELECT id, address, record, consent_since FROM delivery WHERE contact_id = :id",
+            {"id": museum.contact_id("M-04")},
+        )[0]
+    made = composer.compose(
+        delivery_id=row.id, address=row.address, record_json=row.record, consent_since=row.consent_since, marked_at=NOW
+    )
+    mail = message_from_bytes(made.raw, policy=policy.default)
+    assert str(mail["From"]) == f'"Signe, for Breccia" <{sender.address}>'
+    assert str(mail["Reply-To"]) == "walks+M-04@skarnmuseum.example"
+    assert "sender_words" not in [one.code for one in museum.view().checks]
+    with museum.database.transaction() as tx:
+        run_sql(tx, "DELETE FROM contact_field WHERE key = 'town' RETURNING key")
+    [told] = [one for one in museum.view().checks if one.code == "sender_words"]
+    assert told.blocking
+    assert "There is no field “town”" in told.message
+
+
 @pytest.mark.parametrize(
     ("name", "address", "reply_to", "field"),
     [
@@ -74,6 +111,8 @@ def test_a_sender_is_changed_by_one_at_a_time_and_stays_while_something_comes_fr
         ("Walks", "nowhere", "", "address"),
         ("Walks", "leaders@skarnmuseum.example", "a@b@c", "reply_to"),
         ("Walks", "WALKS@skarnmuseum.example", "", "address"),
+        ("Walks for @{town}", "leaders@skarnmuseum.example", "", "name"),
+        ("Walks", "leaders@skarnmuseum.example", 'a@@{town else "b"}.example', "reply_to"),
     ],
 )
 def test_a_sender_that_cannot_be_is_refused(museum: Museum, name: str, address: str, reply_to: str, field: str) -> None:

@@ -24,6 +24,8 @@ NOBODY_ASKS = {
     "saving.once": {"is_known", "answered", "keep_answer", "forget_key", "purge_keys"},
     # Recipients: their signed token says who they are.
     "responses": {"record_open", "click_target", "record_click", "leave_page", "leave_topic"},
+    # Whoever has a picture's address, which is the digest of its bytes.
+    "messages.pictures": {"picture_file"},
     # The engine and the chores of workers.
     "delivery.dispatch": {
         "load_run_kit", "claim", "next_due", "mark_group", "still_going", "keep_lease", "settle_group", "give_back",

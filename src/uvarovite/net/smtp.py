@@ -81,6 +81,16 @@ class RelayConnection:
     def is_open(self) -> bool:
         return self._smtp.is_connected
 
+    async def largest_bytes(self) -> int | None:
+        """How large it says that a message may be (SIZE, RFC 1870, section 4), None where it does not say or sets no limit."""
+        try:
+            if not self._smtp.esmtp_extensions:
+                await self._smtp.ehlo()
+        except (SMTPException, OSError):
+            return None
+        told = self._smtp.esmtp_extensions.get("size", "")
+        return int(told) if told.isascii() and told.isdigit() and 0 < int(told) < 1 << 62 else None
+
     async def send(self, from_address: str, to_address: str, raw: bytes) -> Answer | None:
         """Hand over one message. The relay's answer; None when nobody can know whether it took the message.
 
@@ -169,9 +179,13 @@ class TryStep:
 
 @dataclass(slots=True)
 class TryReport:
-    """How trying a relay went, step by step; the first step that fails is the last."""
+    """How trying a relay went, step by step; the first step that fails is the last.
+
+    `largest_bytes` is how large it says that messages may be, None where it does not say.
+    """
 
     steps: list[TryStep] = field(default_factory=list)
+    largest_bytes: int | None = None
 
     @property
     def worked(self) -> bool:
@@ -201,6 +215,9 @@ async def try_relay(relay: Relay) -> TryReport:
         secured = {"tls": " with TLS", "starttls": " with STARTTLS"}.get(relay.security, ", unprotected")
         logged_in = f", logged in as {relay.username}" if relay.username else ""
         note("connect and greet", True, f"connected to port {relay.port}{secured}{logged_in}")
+        report.largest_bytes = await connection.largest_bytes()
+        if report.largest_bytes:
+            note("ask how large", True, f"takes messages of up to {report.largest_bytes >> 20:,} MB")
         await connection.close()
     except RelayUnreachable as fault:
         note(_STEPS.get(fault.trouble.code, "connect and greet"), False, fault.trouble.message)

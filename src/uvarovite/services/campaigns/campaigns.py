@@ -14,12 +14,24 @@ from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.audiences.audiences import audience_sql
 from uvarovite.services.audiences.clearance import ClearanceView, require_liftable, take_clearance, terms_for
-from uvarovite.services.campaigns.release_checks import CampaignParts, Check, drafts_of, load_parts, release_checks
+from uvarovite.services.campaigns.attachment_checks import attachment_checks
+from uvarovite.services.campaigns.proofs import ProofCount, proof_checks, proof_count
+from uvarovite.services.campaigns.release_advice import release_advice
+from uvarovite.services.campaigns.release_checks import (
+    Accepted,
+    CampaignParts,
+    Check,
+    drafts_of,
+    load_parts,
+    release_checks,
+    with_acceptances,
+)
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.services.messages.messages import PartProblemView, problem_views
 from uvarovite.services.messages.tests import SentTest, tests_of
 from uvarovite.services.saving.conflicts import changed_meanwhile
 from uvarovite.services.saving.renaming import rename_in_criteria
+from uvarovite.store.campaigns import accepted
 from uvarovite.store.campaigns import campaigns as store
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Database, Transaction
@@ -124,6 +136,7 @@ class CampaignView:
     forecast: ForecastView | None
     summary: str
     tests: list[SentTest]
+    proofs: ProofCount | None
     runs: list[RunLine]
 
 
@@ -159,6 +172,7 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime, user_id: i
     taken = take_clearance(tx, sql, terms) if sql is not None else None
     problems = problem_views(content, fields) if content else []
     limit = parts.relay.hourly_limit if parts.relay else None
+    proofs = proof_count(tx, parts, fields) if content and not problems else None
     forecast = forecast_run(taken.cleared, parts.pace, limit, now) if taken else None
     return CampaignView(
         id=campaign.id or 0,
@@ -184,7 +198,21 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime, user_id: i
         lifted=campaign.lifted,
         clearance=taken,
         problems=problems,
-        checks=release_checks(tx, parts, fields, taken, problems, sql, terms, fault, drafts_of(tx, campaign, user_id)),
+        checks=with_acceptances(
+            [
+                *release_checks(
+                    tx, parts, fields, taken, problems, sql, terms, fault, drafts_of(tx, campaign, user_id)
+                ),
+                *(attachment_checks(tx, parts, fields, sql, terms, now) if content and not problems else ()),
+                *(release_advice(tx, parts, fields) if content and not problems else ()),
+                *proof_checks(proofs),
+            ],
+            {
+                row.digest: Accepted(by=row.by, at=row.at, reason=row.reason)
+                for row in accepted.accepted_of(tx, campaign.id or 0)
+            },
+        ),
+        proofs=proofs,
         tests=tests_of(tx, parts.message, content) if parts.message and content else [],
         forecast=ForecastView(start=forecast.start, end=forecast.end, curve=curve_points(forecast.curve))
         if forecast

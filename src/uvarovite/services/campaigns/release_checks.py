@@ -1,6 +1,7 @@
 """What stands between a campaign and its release."""
 
-from collections.abc import Sequence
+import hashlib
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from zoneinfo import ZoneInfo
@@ -11,7 +12,11 @@ from uvarovite.core.contacts import FieldMap
 from uvarovite.core.delivery import RunState
 from uvarovite.core.expressions import SqlFragment, print_criteria
 from uvarovite.core.messages import MessageContent, advice_on, fields_without_fallback
+from uvarovite.core.messages.advice import language_name
+from uvarovite.core.messages.document import language_of_part
+from uvarovite.core.messages.sender_words import reply_to_problem, sender_problem
 from uvarovite.services.audiences.clearance import ClearanceView
+from uvarovite.services.messages.blanks import blank_conditions
 from uvarovite.services.messages.messages import PartProblemView
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.services.saving.drafts import OpenDraft, open_drafts
@@ -24,13 +29,36 @@ from uvarovite.store.tables import Audience, Campaign, DraftKind, Message, Messa
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Accepted:
+    """Who accepted a piece of advice, and why it is right as it is."""
+
+    by: str
+    at: datetime
+    reason: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Check:
-    """What stands between a campaign and its release. `stop` names the part of the run sheet that mends it."""
+    """What stands between a campaign and its release. `stop` names the part of the run sheet that mends it.
+
+    What does not block is advice; `digest` tells it from others, and from what it said before.
+    """
 
     code: str
     blocking: bool
     message: str
     stop: str
+    digest: str = ""
+    accepted: Accepted | None = None
+
+
+def with_acceptances(checks: Sequence[Check], accepted: Mapping[str, Accepted]) -> list[Check]:
+    """The checks with their digests, and with what was accepted by digest."""
+    return [
+        replace(one, digest=digest, accepted=None if one.blocking else accepted.get(digest))
+        for one in checks
+        for digest in [hashlib.sha256(f"{one.code}\0{one.message}".encode()).hexdigest()[:32]]
+    ]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -87,15 +115,11 @@ def _blank_checks(
     tx: Transaction, sql: SqlFragment, terms: ClearanceTerms, fields: FieldMap, content: MessageContent
 ) -> list[Check]:
     """A field without a fallback that is blank for somebody who is cleared: looked up for all of them, no sample."""
-    holes = fields_without_fallback(content, fields)
-    keys = list(dict.fromkeys(key for _, key in holes))
-    blanks = [
-        f"contact.{key} IS NULL" if fields[key].standard else f"contact.\"values\"->>'{key}' IS NULL" for key in keys
-    ]
-    found = audience_store.blanks_among_cleared(tx, sql, terms, blanks)
+    blanks = blank_conditions(content, fields, fields_without_fallback(content, fields))
+    found = audience_store.blanks_among_cleared(tx, sql, terms, list(blanks.values()))
     names = audience_store.names_of(tx, [one for _, some in found for one in some])
     checks = []
-    for key, (blank, some) in zip(keys, found, strict=True):
+    for key, (blank, some) in zip(blanks, found, strict=True):
         if blank:
             who = ", ".join(names[one] for one in some) + (
                 f" and {blank - len(some):,} more" if blank > len(some) else ""
@@ -111,6 +135,14 @@ def _blank_checks(
                 )
             )
     return checks
+
+
+def _sender_problem(sender: Sender, fields: FieldMap) -> str | None:
+    """What became wrong with a sender's inlays since it was saved: a field is gone, or another one now."""
+    told = sender_problem(sender.name, fields)
+    if told is None and "@{" in (sender.reply_to or ""):
+        told = reply_to_problem(sender.reply_to or "", fields)
+    return f"The sender “{sender.name}” cannot be used: {told} Mend it in Set-up, Senders." if told else None
 
 
 def _people_with_it(
@@ -156,6 +188,8 @@ def release_checks(
         for code, part, stop, message in missing
         if part is None
     ]
+    if parts.sender and (told := _sender_problem(parts.sender, fields)):
+        checks.append(Check(code="sender_words", blocking=True, stop="pace", message=told))
     checks += [_draft_check(draft) for draft in drafts]
     if fault is not None:
         message = f"The audience's conditions cannot be used any more: {fault}"
@@ -163,14 +197,16 @@ def release_checks(
     if taken is not None and taken.cleared == 0:
         message = "Nobody is cleared: open the gates in Who to see why."
         checks.append(Check(code="nobody", blocking=True, stop="who", message=message))
+    words = parts.version.content if parts.version else MessageContent()
     for found in problems[:3]:
-        message = f"In {part_words(found.part)}: {found.problem.message}"
+        message = f"In {part_words(found.part, words)}: {found.problem.message}"
         checks.append(Check(code="words", blocking=True, stop="words", message=message))
     if parts.version and not problems and sql is not None and parts.topic is not None:
         content = parts.version.content
         checks += _blank_checks(tx, sql, terms, fields, content)
         for advised in advice_on(content, fields)[:MOST_ADVICE]:
-            where = f"In {part_words(advised.part)}: " if advised.part.startswith("blocks.") else ""
+            inside = advised.part.startswith(("blocks.", "others.", "attachments.")) and advised.key != "lags"
+            where = f"In {part_words(advised.part, content)}: " if inside else ""
             checks.append(Check(code=advised.key, blocking=False, stop="words", message=f"{where}{advised.message}"))
     running = next((run for run in store.runs_of_campaign(tx, parts.campaign.id or 0)), None)
     if running and running.state in (RunState.GOING, RunState.PAUSED):
@@ -193,10 +229,15 @@ def release_checks(
 MOST_ADVICE = 5
 
 
-def part_words(part: str) -> str:
+def part_words(part: str, content: MessageContent) -> str:
     """Where a part of a message is, for people."""
+    if part.startswith("others."):
+        rest = part.split(".", 2)[2]
+        return f"{part_words(rest, content)} in {language_name(language_of_part(content, part))}"
+    if part.startswith("attachments."):
+        return f"attachment {int(part.split('.')[1]) + 1}"
     if not part.startswith("blocks."):
-        return f"the {part}" if part != "blocks" else "the message"
+        return {"blocks": "the message", "others": "the languages"}.get(part, f"the {part}")
     steps = part.split(".")
     what = next((_PART_WORDS.get(step, step) for step in reversed(steps) if not step.isdigit()), "")
     return f"block {int(steps[1]) + 1}" + (f", its {what}" if what else "")

@@ -14,7 +14,7 @@ from uvarovite.services.audiences.clearance import gate_views, terms_for
 from uvarovite.services.campaigns.campaigns import CampaignView, campaign_view
 from uvarovite.services.campaigns.release_checks import load_parts
 from uvarovite.services.errors import Conflict, NotFound, ServiceRefusal
-from uvarovite.services.messages.composing import composer_of, letterhead_for
+from uvarovite.services.messages.composing import composer_of, letterhead_for, theme_now
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.audiences import audiences as audience_store
 from uvarovite.store.audiences.differences import Difference
@@ -112,9 +112,8 @@ def release(
                 f"{cleared:,} people are cleared now; it was {seen_cleared:,} when you looked.{_by_name(changed)} "
                 "Nothing was sent: look at Who again.",
             )
-        letterhead = letterhead_for(
-            require_organisation(tx), parts.topic, parts.sender, public_url=public_url, keyring=keyring
-        )
+        organisation = require_organisation(tx)
+        letterhead = letterhead_for(organisation, parts.topic, parts.sender, public_url=public_url, keyring=keyring)
         run = Run(
             campaign_id=campaign_id,
             number=max((run.number for run in runs), default=0) + 1,
@@ -125,7 +124,9 @@ def release(
             relay_id=parts.relay.id or 0,
             pace=parts.pace,
             criteria=parts.criteria,
-            snapshot=Snapshot(letterhead=letterhead, fields=load_fields(tx), renderer=NEWEST_RENDERER),
+            snapshot=Snapshot(
+                letterhead=letterhead, fields=load_fields(tx), renderer=NEWEST_RENDERER, theme=theme_now(organisation)
+            ),
             clearance=ReleasedClearance(
                 matched=matched,
                 cleared=cleared,

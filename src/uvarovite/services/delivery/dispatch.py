@@ -55,7 +55,7 @@ def load_run_kit(database: Database, run_id: int, *, keyring: Keyring, secret: b
         relay = tx.get(Relay, run.relay_id) if run else None
         if run is None or version is None or relay is None:
             raise NotFound("run")
-        composer = composer_of(tx, run, keyring)
+        composer = composer_of(tx, run, keyring, whole=True)
         return RunKit(
             composer=composer,
             relay_id=run.relay_id,

@@ -182,7 +182,7 @@ def sent_message(database: Database, actor: Actor, delivery_id: int, *, keyring:
         version = tx.get(MessageVersion, run.message_version_id) if run else None
         if delivery is None or run is None or version is None:
             raise NotFound("delivery")
-        composer = composer_of(tx, run, keyring)
+        composer = composer_of(tx, run, keyring, whole=True)
         composed = composer.compose(
             delivery_id=delivery_id,
             address=delivery.address,

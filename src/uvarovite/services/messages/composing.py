@@ -1,10 +1,27 @@
 """What a run is released with, and the composer of its messages."""
 
-from uvarovite.core.messages import Composer, Letterhead
+from uvarovite.core.contacts import FieldMap
+from uvarovite.core.messages import Composer, Letterhead, LetterMaker, MessageContent
+from uvarovite.core.messages.attachments import files_of
+from uvarovite.core.messages.look import Look, theme_of
+from uvarovite.core.messages.theme import Theme
 from uvarovite.core.responses import Keyring, Purpose, Token, sign_token
+from uvarovite.services.organisation.facts import require_organisation
+from uvarovite.store.attachments import kept_files
 from uvarovite.store.database import Transaction
 from uvarovite.store.messages import stored_words
 from uvarovite.store.tables import Organisation, Run, Sender, Topic
+
+
+def theme_now(organisation: Organisation) -> Theme:
+    """How letters look now."""
+    return theme_of(organisation.look or Look())
+
+
+def maker_now(tx: Transaction, content: MessageContent, fields: FieldMap, *, whole: bool = False) -> LetterMaker:
+    """What makes letters of words as they would be released now; with the bytes of attached files where `whole`."""
+    files = kept_files(tx, files_of(content.attachments), whole=whole)
+    return LetterMaker(content, fields, theme_now(require_organisation(tx)), files)
 
 
 def letterhead_for(
@@ -24,6 +41,7 @@ def letterhead_for(
         reply_to=sender.reply_to,
         public_url=public_url.rstrip("/"),
         key_id=keyring.current,
+        signature=sender.signature,
     )
 
 
@@ -50,12 +68,15 @@ class SignedTokens:
         return self._sign(Purpose.OPEN, delivery_id)
 
 
-def composer_of(tx: Transaction, run: Run, keyring: Keyring) -> Composer:
-    """The composer of a run's messages, as it was released."""
+def composer_of(tx: Transaction, run: Run, keyring: Keyring, *, whole: bool = False) -> Composer:
+    """The composer of a run's messages, as it was released; only where `whole` they have what is attached to them."""
     snapshot = run.snapshot
+    content = stored_words(tx, run.message_version_id)
+    attached = [one["file"] for one in content.get("attachments", ()) if one["kind"] == "file"]
     return Composer(
         snapshot=snapshot,
-        content=stored_words(tx, run.message_version_id),
+        content=content,
+        files=kept_files(tx, attached, whole=whole),
         run_id=run.id or 0,
         tokens=SignedTokens(keyring, snapshot.letterhead.key_id),
     )

@@ -10,13 +10,14 @@ from uvarovite.core.contacts import FieldMap
 from uvarovite.core.expressions import Clock
 from uvarovite.core.messages import (
     Letterhead,
-    LetterMaker,
     MessageContent,
     check_message,
     mended,
     plain_links,
 )
+from uvarovite.core.messages.checks import fields_with_fallback
 from uvarovite.core.messages.lens import lens_mark
+from uvarovite.core.messages.sender_words import SenderWords
 from uvarovite.core.responses import Keyring
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
@@ -24,7 +25,8 @@ from uvarovite.services.audiences.audiences import audience_sql
 from uvarovite.services.audiences.clearance import terms_for
 from uvarovite.services.errors import BadInput, NotFound, ServiceRefusal
 from uvarovite.services.expressions.criteria import ProblemView, problem_view
-from uvarovite.services.messages.composing import letterhead_for
+from uvarovite.services.messages.blanks import blank_conditions
+from uvarovite.services.messages.composing import letterhead_for, maker_now
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.services.saving.conflicts import changed_meanwhile
 from uvarovite.store import messages as store
@@ -36,17 +38,6 @@ from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.drafts import forget_draft
 from uvarovite.store.tables import Campaign, DraftKind, Message, MessageVersion, Sender, Topic
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class MessageLine:
-    """A message in the list."""
-
-    id: int
-    name: str
-    number: int
-    subject: str
-    updated_at: datetime
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -70,16 +61,6 @@ class MessageView:
     updated_at: datetime
 
 
-@needs(Permission.LOOK)
-def message_list(database: Database, actor: Actor) -> list[MessageLine]:
-    """All messages by latest change."""
-    with database.transaction() as tx:
-        return [
-            MessageLine(id=row.id, name=row.name, number=row.number, subject=row.subject, updated_at=row.updated_at)
-            for row in store.message_list(tx)
-        ]
-
-
 def problem_views(content: MessageContent, fields: FieldMap) -> list[PartProblemView]:
     """What is wrong with the words."""
     return [
@@ -90,7 +71,8 @@ def problem_views(content: MessageContent, fields: FieldMap) -> list[PartProblem
     ]
 
 
-def _view(tx: Transaction, message: Message, version: MessageVersion) -> MessageView:
+def message_view(tx: Transaction, message: Message, version: MessageVersion) -> MessageView:
+    """A message within a transaction."""
     content = version.content
     return MessageView(
         id=message.id or 0,
@@ -110,7 +92,7 @@ def get_message(database: Database, actor: Actor, message_id: int) -> MessageVie
         message, version = tx.get(Message, message_id), store.latest_version(tx, message_id)
         if message is None or version is None:
             raise NotFound("message")
-        return _view(tx, message, version)
+        return message_view(tx, message, version)
 
 
 @needs(Permission.WRITE)
@@ -131,7 +113,7 @@ def save_message(
     if not name.strip():
         raise BadInput("no_name", "Give the message a name.")
     with database.transaction() as tx:
-        if any(row.name == name.strip() and row.id != message_id for row in store.message_list(tx)):
+        if store.name_is_taken(tx, name.strip(), but=message_id):
             raise BadInput("taken", f"There is a message “{name.strip()}” already.")
         message = tx.get(Message, message_id, with_for_update=True) if message_id else None
         if message_id and message is None:
@@ -141,18 +123,18 @@ def save_message(
             message = Message(name=name.strip(), created_at=now, revision=0)
         elif latest and message.revision != revision:
             raise changed_meanwhile(
-                tx, "message", by=message.updated_by, me=actor.user_id, theirs=_view(tx, message, latest)
+                tx, "message", by=message.updated_by, me=actor.user_id, theirs=message_view(tx, message, latest)
             )
         if actor.user_id is not None:
             forget_draft(tx, DraftKind.MESSAGE, message_id or 0, actor.user_id)
         same_words = latest is not None and latest.content == content
         if latest and same_words and message.name == name.strip():
-            return _view(tx, message, latest)
+            return message_view(tx, message, latest)
         message.name, message.revision, message.updated_by = name.strip(), message.revision + 1, actor.user_id
         tx.add(message)
         tx.flush()
         if latest and same_words:
-            return _view(tx, message, latest)
+            return message_view(tx, message, latest)
         version = MessageVersion(
             message_id=message.id or 0,
             number=(latest.number + 1) if latest else 1,
@@ -163,7 +145,15 @@ def save_message(
         tx.add(version)
         tx.flush()
         audit(tx, actor, Action.MESSAGE_SAVED, message.id, name=message.name, version=version.number)
-        return _view(tx, message, version)
+        return message_view(tx, message, version)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AttachedView:
+    """What a person finds attached; `size` in bytes."""
+
+    name: str
+    size: int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -186,6 +176,8 @@ class LensView:
     html: str
     text: str
     from_name: str
+    language: str
+    attached: list[AttachedView]
 
 
 @needs(Permission.LOOK)
@@ -201,16 +193,23 @@ def look_through_lens(
     sender_id: int | None,
     contact_id: int,
     step: int,
+    fallbacks: bool = False,
     keyring: Keyring,
     now: datetime,
 ) -> LensView:
-    """The message for the cleared person at, behind (`step` 1) or before (-1) `contact_id`. Raises BadInput."""
+    """The message for the cleared person at, behind (`step` 1) or before (-1) `contact_id`. Raises BadInput.
+
+    With `fallbacks` only those are looked at who have nothing in a field that has a fallback.
+    """
     if step not in (-1, 0, 1):
         raise BadInput("step", "A step is one forward or one back.")
     with database.transaction() as tx:
         fields = load_fields(tx)
         problems = problem_views(content, fields)
         sql = audience_sql(tx, criteria, audience_id, now)
+        if fallbacks and not problems:
+            blanks = blank_conditions(content, fields, fields_with_fallback(content, fields))
+            sql = audience_store.narrowed(sql, list(blanks.values()))
         campaign = tx.get(Campaign, campaign_id) if campaign_id else None
         terms = terms_for(tx, topic_id=topic_id, now=now, campaign=campaign, content=content)
         found = audience_store.cleared_neighbour(tx, sql, terms, from_id=contact_id, step=step)
@@ -235,6 +234,8 @@ def look_through_lens(
                 html="",
                 text="",
                 from_name=letterhead.from_name,
+                language="",
+                attached=[],
             )
         record = contact_store.record_of(contact, fields)
         clock = Clock.at(now, letterhead.time_zone)
@@ -242,9 +243,11 @@ def look_through_lens(
             (row.since for row in consent_store.consent_of_contact(tx, found.id) if row.key == letterhead.topic_key),
             None,
         )
-        rendered = LetterMaker(content, fields).render(
+        maker, sender = maker_now(tx, content, fields), SenderWords(letterhead, fields)
+        context = sender.context(record, clock, maker.language_for(record))
+        rendered = maker.render(
             record,
-            letterhead.context(record, clock, content.language),
+            context,
             plain_links(),
             letterhead.footer(since.date() if since else None),
             lens_mark,
@@ -261,7 +264,9 @@ def look_through_lens(
             preheader=rendered.preheader,
             html=rendered.html,
             text=rendered.text,
-            from_name=letterhead.from_name,
+            from_name=sender.name(record, context),
+            language=maker.language_for(record) or letterhead.locale[:2],
+            attached=[AttachedView(name=one.name, size=one.size) for one in rendered.attached],
         )
 
 

@@ -7,21 +7,18 @@ from datetime import datetime
 from typing import Any
 
 from uvarovite.core.accounts import Action, Actor, Permission
-from uvarovite.core.expressions import Clock
-from uvarovite.core.messages import Envelope, LetterMaker, MessageContent, plain_links
+from uvarovite.core.messages import MessageContent
 from uvarovite.core.responses import Keyring
 from uvarovite.core.values import wire_form
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs, require, user_of
 from uvarovite.services.addresses import require_address
-from uvarovite.services.errors import BadInput, NotFound, ServiceRefusal
-from uvarovite.services.messages.messages import letterhead_or_first, problem_views
+from uvarovite.services.errors import ServiceRefusal
+from uvarovite.services.messages.one_letter import LetterAsk, one_letter
 from uvarovite.services.organisation.single_mails import PreparedMail
 from uvarovite.store import messages as store
 from uvarovite.store import organisation as organisation_store
 from uvarovite.store.accounts.users import user_by_email
-from uvarovite.store.contacts import records as contact_store
-from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.tables import Message, TestMail
 
@@ -42,6 +39,7 @@ def prepare_test(
     keyring: Keyring,
     test_id: str,
     now: datetime,
+    marked: bool = False,
 ) -> PreparedMail:
     """The message as one contact would get it, addressed to somebody else. Raises BadInput, NotFound.
 
@@ -52,41 +50,22 @@ def prepare_test(
         colleague = user_by_email(tx, address)
         if colleague is None or colleague.left_at is not None:
             require(actor, Permission.HAND_OUT)
-        fields = load_fields(tx)
-        problems = problem_views(content, fields)
-        if problems:
-            raise BadInput("problems", f"Mend this first: {problems[0].problem.message}")
-        contact = contact_store.get_contact(tx, contact_id)
-        if contact is None:
-            raise NotFound("contact")
+        ask = LetterAsk(
+            content=_marked(content) if marked else content,
+            contact_id=contact_id,
+            topic_id=topic_id,
+            sender_id=sender_id,
+        )
+        letter = one_letter(tx, ask, keyring=keyring, now=now)
         relays = organisation_store.relays(tx)
         relay = next((one for one in relays if relay_id in (None, one.id)), None)
         if relay is None:
             raise ServiceRefusal("no_relay", "There is no relay to send through yet; add one in Set-up.")
-        letterhead = letterhead_or_first(tx, topic_id, sender_id, keyring)
-        record = contact_store.record_of(contact, fields)
-        envelope = Envelope(
-            message_id=f"test.{test_id}@{letterhead.list_domain}",
-            date=now,
-            from_name=letterhead.from_name,
-            from_address=letterhead.from_address,
-            to_name="",
-            to_address=address,
-            reply_to=letterhead.reply_to,
-            list_id=None,
-            unsubscribe_url=None,
-        )
         return PreparedMail(
             relay=relay,
-            from_address=letterhead.from_address,
+            from_address=letter.letterhead.from_address,
             to_address=wire_form(address),
-            raw=LetterMaker(content, fields).raw(
-                record,
-                letterhead.context(record, Clock.at(now, letterhead.time_zone), content.language),
-                plain_links(),
-                letterhead.footer(None),
-                envelope,
-            ),
+            raw=letter.raw(message_id=f"test.{test_id}", to_address=address),
             failed="The test was not sent.",
         )
 
@@ -100,6 +79,12 @@ class SentTest:
     shown: str
     at: datetime
     same: bool
+
+
+def _marked(content: MessageContent) -> MessageContent:
+    """The words with a mark in every subject, so that nobody takes a test for the message."""
+    others = tuple(other.model_copy(update={"subject": f"[Test] {other.subject}"}) for other in content.others)
+    return content.model_copy(update={"subject": f"[Test] {content.subject}", "others": others})
 
 
 def _digest(content: MessageContent) -> str:

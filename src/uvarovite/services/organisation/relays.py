@@ -91,6 +91,17 @@ def change_relay(database: Database, actor: Actor, relay_id: int, change: RelayC
         return relay_view(relay)
 
 
+@needs(Permission.SET_UP)
+def note_largest(database: Database, actor: Actor, relay_id: int, largest_bytes: int | None) -> None:
+    """Note how large a relay says that messages may be. Raises NotFound."""
+    with database.transaction() as tx:
+        relay = tx.get(Relay, relay_id)
+        if relay is None:
+            raise NotFound("relay")
+        relay.largest_bytes = largest_bytes
+        tx.add(relay)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RelayAccess:
     """How to reach a relay; the password is in clear here and must not be logged."""

@@ -3,11 +3,13 @@
 from dataclasses import dataclass
 
 from uvarovite.core.accounts import Action, Actor, Permission
+from uvarovite.core.messages.sender_words import reply_to_problem, sender_problem
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.addresses import require_address
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.store import organisation as store
+from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Database
 from uvarovite.store.tables import Sender
 
@@ -16,12 +18,18 @@ LONGEST_NAME = 100
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SenderChange:
-    """A sender as edited; a `revision` of None is a new one. An empty `reply_to` means the address itself."""
+    """A sender as edited; a `revision` of None is a new one. An empty `reply_to` means the address itself.
+
+    Name and `reply_to` may hold inlays, each with a fallback.
+
+    `signature` are the lines that letters are signed with, where the author puts them.
+    """
 
     name: str
     address: str
     reply_to: str
     revision: int | None
+    signature: str = ""
 
 
 @needs(Permission.SET_UP)
@@ -31,8 +39,17 @@ def save_sender(database: Database, actor: Actor, sender_id: int | None, change:
     if not name or len(name) > LONGEST_NAME:
         raise BadInput("name", f"A sender needs a name of at most {LONGEST_NAME} characters.", field="name")
     address = _address(change.address, "address")
-    reply_to = _address(change.reply_to, "reply_to") if change.reply_to.strip() else None
+    reply_to = change.reply_to.strip()
+    if reply_to and "@{" not in reply_to:
+        reply_to = _address(reply_to, "reply_to")
     with database.transaction() as tx:
+        fields = load_fields(tx)
+        for field, fault in (
+            ("name", sender_problem(name, fields)),
+            ("reply_to", reply_to_problem(reply_to, fields) if "@{" in reply_to else None),
+        ):
+            if fault:
+                raise BadInput("inlay", fault, field=field)
         others = [one for one in store.senders(tx) if one.id != sender_id]
         if any(one.address.casefold() == address.casefold() for one in others):
             raise BadInput("taken", f"There is a sender with the address {address} already.", field="address")
@@ -43,7 +60,8 @@ def save_sender(database: Database, actor: Actor, sender_id: int | None, change:
             sender = Sender(name=name, address=address, revision=0)
         elif sender.revision != change.revision:
             raise Conflict("changed", "Somebody else changed this sender meanwhile; look at it again.")
-        sender.name, sender.address, sender.reply_to = name, address, reply_to
+        sender.name, sender.address, sender.reply_to = name, address, reply_to or None
+        sender.signature = "\n".join(line.strip() for line in change.signature.strip().splitlines())
         sender.revision += 1
         tx.add(sender)
         tx.flush()

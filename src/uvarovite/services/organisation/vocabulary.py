@@ -92,6 +92,7 @@ class SenderView:
     name: str
     address: str
     reply_to: str | None
+    signature: str
     revision: int
 
 
@@ -195,7 +196,12 @@ def vocabulary(database: Database, actor: Actor) -> Vocabulary:
             ],
             senders=[
                 SenderView(
-                    id=one.id or 0, name=one.name, address=one.address, reply_to=one.reply_to, revision=one.revision
+                    id=one.id or 0,
+                    name=one.name,
+                    address=one.address,
+                    reply_to=one.reply_to,
+                    signature=one.signature,
+                    revision=one.revision,
                 )
                 for one in store.senders(tx)
             ],

@@ -67,13 +67,24 @@ def answered(database: Database, once: Once) -> Answered | None:
 
 
 def keep_answer(database: Database, once: Once, told: Answered) -> None:
-    """Keep what was answered, for whoever asks again."""
+    """Keep what was answered, for whoever asks again. Of two that claimed no key and end at once, either may be kept."""
     with _apart(database) as tx:
-        row = tx.get(IdempotencyKey, (once.user_id, once.key)) or IdempotencyKey(
-            user_id=once.user_id, key=once.key, fingerprint=once.fingerprint(), at=once.at
+        change_sql(
+            tx,
+            """INSERT INTO idempotency_key (user_id, key, fingerprint, at, status, kind, answer)
+                VALUES (:user, :key, :fingerprint, :at, :status, :kind, :answer)
+                ON CONFLICT (user_id, key) DO UPDATE
+                    SET status = excluded.status, kind = excluded.kind, answer = excluded.answer""",
+            {
+                "user": once.user_id,
+                "key": once.key,
+                "fingerprint": once.fingerprint(),
+                "at": once.at,
+                "status": told.status,
+                "kind": told.kind,
+                "answer": told.body,
+            },
         )
-        row.status, row.kind, row.answer = told.status, told.kind, told.body
-        tx.add(row)
 
 
 def forget_key(database: Database, once: Once) -> None:

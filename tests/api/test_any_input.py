@@ -16,7 +16,7 @@ from pydantic import SecretStr
 from tests.support.any_json import any_value
 from tests.support.museum import Museum
 from tests.support.web import TestClock, sign_in, web_client
-from uvarovite.bootstrap import build_web
+from uvarovite.bootstrap.web import build_web
 from uvarovite.services.errors import ServiceRefusal
 from uvarovite.settings import Settings
 from uvarovite.store.database import Database

@@ -1,17 +1,23 @@
 """A whole run with real processes: providers answer each in their manner, people open, click and leave."""
 
+import asyncio
 import re
+from email import message_from_bytes, policy
 from pathlib import Path
 
 import httpx
 
-from tests.support.museum import KEYRING, Museum, make_museum
+from tests.support.museum import KEYRING, SECRET, Museum, make_museum
 from tests.support.ports import free_port
 from tests.support.processes import Installation, installation, until
-from uvarovite.bootstrap import system_clock
+from uvarovite.bootstrap.clocks import system_clock
+from uvarovite.bootstrap.single_mails import try_relay
 from uvarovite.core.accounts import SYSTEM
+from uvarovite.core.messages.attachments import AttachedFile, CalendarEntry
 from uvarovite.services.campaigns.releases import release
 from uvarovite.services.delivery.watching import dispatch_view
+from uvarovite.services.messages.attachments import keep_attachment
+from uvarovite.services.messages.messages import get_message, save_message
 from uvarovite.store.database import Database, run_sql
 
 PER_DOMAIN = 40
@@ -97,6 +103,45 @@ def test_providers_answer_and_people_react(database: Database, tmp_path: Path) -
         assert cleared is not None
         consent = next(gate for gate in cleared.gates if gate.key == "consent")
         assert consent.held >= left
+
+
+def test_what_is_attached_comes_whole_and_the_relay_says_how_much_it_takes(
+    museum: Museum, database: Database, tmp_path: Path
+) -> None:
+    plan = b"%PDF-1.7\n" + bytes(range(256)) * 4_000
+    kept = keep_attachment(database, SYSTEM, data=plan, filename="plan.pdf", now=system_clock())
+    message = get_message(database, SYSTEM, museum.message_id)
+    entry = CalendarEntry(title='Walk for @{first_name else "you"}', day="2027-03-28", time="09:30")
+    save_message(
+        database,
+        SYSTEM,
+        message_id=message.id,
+        name=message.name,
+        content=message.content.model_copy(update={"attachments": (AttachedFile(file=kept.file), entry)}),
+        revision=message.revision,
+        now=system_clock(),
+    )
+    with installation(database.url, tmp_path) as world:
+        world.start_rehearsal(speed=6_000)
+        with database.transaction() as tx:
+            run_sql(tx, "UPDATE relay SET port = :port RETURNING id", {"port": world.ports["smtp"]})
+        report = asyncio.run(try_relay(database, SECRET, SYSTEM, museum.relay_id))
+        assert report.worked
+        with database.transaction() as tx:
+            told = run_sql(tx, "SELECT largest_bytes FROM relay WHERE id = :id", {"id": museum.relay_id})[0][0]
+        assert told == report.largest_bytes
+        assert told > len(plan)
+        let_go(museum, world)
+        world.start("worker")
+        until(lambda: len(world.captured()) == 5, "all five messages")
+        files = list((tmp_path / "mailbox").rglob("*.eml"))
+    assert len(files) == 5
+    for file in files:
+        mail = message_from_bytes(file.read_bytes(), policy=policy.default)
+        [pdf, calendar] = mail.iter_attachments()  # type: ignore[attr-defined]
+        assert (pdf.get_filename(), pdf.get_content()) == ("plan.pdf", plan)
+        assert b"DTSTART:20270328T083000Z" in calendar.get_payload(decode=True)
+        assert mail.get_body(("html",)) is not None  # type: ignore[attr-defined]
 
 
 def test_a_relay_that_is_not_there_costs_nobody_an_attempt(database: Database, tmp_path: Path) -> None:

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from tests.support.museum import NOW, Museum, make_museum
 from tests.support.processes import Installation, installation, until
-from uvarovite.bootstrap import system_clock
+from uvarovite.bootstrap.clocks import system_clock
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.services.delivery import dispatch
 from uvarovite.services.delivery.dispatch import LEASE, MOST_IN_HAND

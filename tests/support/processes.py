@@ -15,8 +15,8 @@ import httpx
 
 from tests.support.museum import SECRET
 from tests.support.ports import free_port
-from uvarovite.bootstrap import port_is_free
-from uvarovite.cli.main import app
+from uvarovite.bootstrap.ports import port_is_free
+from uvarovite.cli.app import COMMANDS, app
 
 PATIENCE_SECONDS = 90
 
@@ -34,7 +34,7 @@ def until(condition: Callable[[], Any], what: str, seconds: float = PATIENCE_SEC
 
 # Each process begins as a fork of one that has imported everything: reading the program took longer than most tests.
 _FORKS = multiprocessing.get_context("forkserver")
-_FORKS.set_forkserver_preload(["uvarovite.cli.main"])
+_FORKS.set_forkserver_preload([f"uvarovite.cli.{module}" for module in sorted(set(COMMANDS.values()))])
 
 
 def _run_command(arguments: tuple[str, ...], environment: dict[str, str], out: str, err: str) -> None:

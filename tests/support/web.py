@@ -10,7 +10,7 @@ from pydantic import SecretStr
 
 from tests.support.museum import NOW, PUBLIC_URL, SECRET
 from uvarovite.api.guard import CSRF_HEADER
-from uvarovite.bootstrap import build_web
+from uvarovite.bootstrap.web import build_web
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.services.accounts.users import create_user
 from uvarovite.settings import Settings

@@ -10,7 +10,8 @@ from pydantic import SecretStr
 
 from tests.support.museum import NOW, SECRET, Museum, make_museum
 from tests.support.relays import DROP, Script, relay
-from uvarovite.bootstrap import build_worker, system_clock
+from uvarovite.bootstrap.clocks import system_clock
+from uvarovite.bootstrap.worker import build_worker
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.messages import Composer
 from uvarovite.services.delivery.dispatch import go_on, pause

@@ -1,19 +1,28 @@
 """Campaigns, their run sheet and their release."""
 
+from concurrent.futures import TimeoutError as NotReady
+from contextlib import suppress
 from dataclasses import dataclass
+from typing import Annotated
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Path
 
 from uvarovite.api.context import Context, MayLook, MayRelease, MayWrite
-from uvarovite.api.schemas.campaigns import CampaignSave, ReleaseAsk
+from uvarovite.api.schemas.campaigns import AdviceAcceptance, CampaignSave, ProofTick, ReleaseAsk
 from uvarovite.api.schemas.values import Id
 from uvarovite.core.accounts import Actor
 from uvarovite.core.campaigns import Pace
-from uvarovite.services.campaigns import campaigns, releases
+from uvarovite.services.campaigns import accepted_advice, campaigns, proofs, releases
 from uvarovite.services.campaigns.campaigns import CampaignChange, CampaignLine, CampaignView
+from uvarovite.services.campaigns.proofs import ProofSheetView
 from uvarovite.services.sources import jobs
 
 router = APIRouter(prefix="/api/campaigns", tags=["campaigns"])
+
+# Long enough for some ten thousand people, short enough that nobody wonders.
+_PATIENCE_SECONDS = 2.0
+
+Digest = Annotated[str, Path(max_length=64, pattern=r"^[0-9a-f]+$")]
 
 
 @router.get("")
@@ -56,6 +65,54 @@ def _save(campaign_id: int | None, body: CampaignSave, actor: Actor, context: Co
 def preview(campaign_id: Id, actor: MayWrite, context: Context) -> CampaignView:
     """The run sheet before a release; who is cleared is kept, so that what changes can be named."""
     return releases.preview(context.database, actor, campaign_id, context.clock())
+
+
+@router.get("/{campaign_id}/proofs")
+def get_proofs(campaign_id: Id, actor: MayLook, context: Context) -> ProofSheetView:
+    """The sheet of proofs as it stands."""
+    return proofs.get_proofs(context.database, actor, campaign_id, keyring=context.keyring, now=context.clock())
+
+
+@router.post("/{campaign_id}/proofs")
+def make_proofs(campaign_id: Id, actor: MayWrite, context: Context) -> ProofSheetView:
+    """Make a new sheet of proofs, or say how far it is."""
+    job = context.jobs.submit(
+        proofs.make_proofs, context.database, actor, campaign_id, keyring=context.keyring, clock=context.clock
+    )
+    with suppress(NotReady):
+        job.result(timeout=_PATIENCE_SECONDS)
+    return get_proofs(campaign_id, actor, context)
+
+
+@router.put("/{campaign_id}/proofs/{contact_id}")
+def tick_proof(campaign_id: Id, contact_id: Id, body: ProofTick, actor: MayWrite, context: Context) -> ProofSheetView:
+    """Say of a letter that it is right, or take that back."""
+    proofs.tick_proof(
+        context.database,
+        actor,
+        campaign_id,
+        contact_id,
+        digest=body.digest,
+        right=body.right,
+        now=context.clock(),
+    )
+    return get_proofs(campaign_id, actor, context)
+
+
+@router.put("/{campaign_id}/advice/{digest}")
+def accept_advice(
+    campaign_id: Id, digest: Digest, body: AdviceAcceptance, actor: MayWrite, context: Context
+) -> CampaignView:
+    """Accept a piece of advice, by name and with a reason; it stands again when it says something else."""
+    accepted_advice.accept_advice(context.database, actor, campaign_id, digest, reason=body.reason, now=context.clock())
+    return get_campaign(campaign_id, actor, context)
+
+
+@router.delete("/{campaign_id}/advice/{digest}")
+def take_back_acceptance(campaign_id: Id, digest: Digest, actor: MayWrite, context: Context) -> CampaignView:
+    """Let a piece of advice stand again."""
+    accepted_advice.take_back_acceptance(context.database, actor, campaign_id, digest)
+    return get_campaign(campaign_id, actor, context)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -1,15 +1,29 @@
 """Messages, the lens and test sends."""
 
 import secrets
+from dataclasses import dataclass
+from typing import Annotated
+from urllib.parse import quote
 
-from fastapi import APIRouter
+from fastapi import APIRouter, File, Path, Response, UploadFile
 
-from uvarovite.api.context import Context, MayLook, MayWrite
-from uvarovite.api.schemas.messages import LensAsk, MessageSave, TestAsk
-from uvarovite.api.schemas.values import Id
+from uvarovite.api.context import Context, MayHandOut, MayLook, MayWrite
+from uvarovite.api.schemas.messages import InlayAsk, LensAsk, LetterAsk, MessageSave, MessageShelf, TestAsk
+from uvarovite.api.schemas.values import Count, Id
 from uvarovite.core.accounts import Actor
-from uvarovite.services.messages import messages
-from uvarovite.services.messages.messages import LensView, MessageLine, MessageView
+from uvarovite.core.messages import MessageContent
+from uvarovite.core.messages.attachments import LARGEST_BYTES as LARGEST_ATTACHMENT_BYTES
+from uvarovite.core.messages.from_files import LARGEST_BYTES
+from uvarovite.core.messages.pictures import LARGEST_BYTES as LARGEST_PICTURE_BYTES
+from uvarovite.services.messages import attachments, from_files, letter_files, library, messages, one_letter, pictures
+from uvarovite.services.messages.attachments import AttachmentView
+from uvarovite.services.messages.from_files import FileWords
+from uvarovite.services.messages.inlays import InlayView, look_at_inlay
+from uvarovite.services.messages.letter_files import LetterForm
+from uvarovite.services.messages.library import MessageLine, MessagePicture, VersionLine
+from uvarovite.services.messages.messages import LensView, MessageView
+from uvarovite.services.messages.pictures import PictureView
+from uvarovite.services.messages.saved_file import SavedFile
 from uvarovite.services.organisation.single_mails import HandedOver
 
 router = APIRouter(prefix="/api", tags=["messages"])
@@ -18,7 +32,7 @@ router = APIRouter(prefix="/api", tags=["messages"])
 @router.get("/messages")
 def message_list(actor: MayLook, context: Context) -> list[MessageLine]:
     """All messages by latest change."""
-    return messages.message_list(context.database, actor)
+    return library.message_list(context.database, actor)
 
 
 @router.get("/messages/{message_id}")
@@ -51,6 +65,89 @@ def _save(message_id: int | None, body: MessageSave, actor: Actor, context: Cont
     )
 
 
+@router.post("/messages/{message_id}/copies")
+def copy_message(message_id: Id, actor: MayWrite, context: Context) -> MessageView:
+    """A new message with the words of another, or of a starter."""
+    return library.copy_message(context.database, actor, message_id, context.clock())
+
+
+@router.patch("/messages/{message_id}")
+def shelve_message(message_id: Id, body: MessageShelf, actor: MayWrite, context: Context) -> list[MessageLine]:
+    """Put a message away or back, or let new ones begin as it; the list as it is then."""
+    if body.put_away is not None:
+        library.put_away(context.database, actor, message_id, away=body.put_away, now=context.clock())
+    if body.is_starter is not None:
+        library.keep_as_starter(context.database, actor, message_id, starter=body.is_starter)
+    return library.message_list(context.database, actor)
+
+
+@router.post("/messages/from-file")
+def words_from_file(actor: MayWrite, context: Context, file: Annotated[UploadFile, File()]) -> FileWords:
+    """The words of an HTML, Word, Markdown, text or mail file as those of a message; nothing is saved yet."""
+    data = file.file.read(LARGEST_BYTES + 1)
+    return from_files.words_from_file(context.database, actor, data=data, filename=file.filename or "letter.txt")
+
+
+@router.get("/pictures")
+def picture_list(actor: MayLook, context: Context) -> list[PictureView]:
+    """The pictures that letters can show, those uploaded last first."""
+    return pictures.picture_list(context.database, actor, public_url=context.public_url)
+
+
+@router.post("/pictures")
+def keep_picture(actor: MayWrite, context: Context, file: Annotated[UploadFile, File()]) -> PictureView:
+    """Keep a picture for letters, scaled to what they show."""
+    return pictures.keep_picture(
+        context.database,
+        actor,
+        data=file.file.read(LARGEST_PICTURE_BYTES + 1),
+        filename=file.filename or "picture",
+        public_url=context.public_url,
+        now=context.clock(),
+    )
+
+
+@router.get("/attachments")
+def attachment_list(actor: MayLook, context: Context) -> list[AttachmentView]:
+    """The files that can go with messages, those uploaded last first."""
+    return attachments.attachment_list(context.database, actor)
+
+
+@router.post("/attachments")
+def keep_attachment(actor: MayWrite, context: Context, file: Annotated[UploadFile, File()]) -> AttachmentView:
+    """Keep a file that can go with messages."""
+    data = file.file.read(LARGEST_ATTACHMENT_BYTES + 1)
+    return attachments.keep_attachment(
+        context.database, actor, data=data, filename=file.filename or "file", now=context.clock()
+    )
+
+
+@router.get("/attachments/{digest}", response_class=Response)
+def attachment_content(
+    digest: Annotated[str, Path(max_length=64, pattern=r"^[0-9a-f]+$")], actor: MayLook, context: Context
+) -> Response:
+    """A file as readers get it, to be kept and not to be shown: whatever it holds does nothing here."""
+    return _handed_out(attachments.attachment_content(context.database, actor, digest))
+
+
+@router.get("/messages/{message_id}/picture")
+def message_picture(message_id: Id, actor: MayLook, context: Context) -> MessagePicture:
+    """A message as a picture of itself, without anybody's data."""
+    return library.picture_of(context.database, actor, message_id, keyring=context.keyring, now=context.clock())
+
+
+@router.get("/messages/{message_id}/versions")
+def version_list(message_id: Id, actor: MayLook, context: Context) -> list[VersionLine]:
+    """The versions of a message, the latest first."""
+    return library.version_list(context.database, actor, message_id)
+
+
+@router.get("/messages/{message_id}/versions/{number}")
+def get_version(message_id: Id, number: Count, actor: MayLook, context: Context) -> MessageContent:
+    """The words of one version."""
+    return library.get_version(context.database, actor, message_id, number)
+
+
 @router.post("/lens")
 def lens(body: LensAsk, actor: MayLook, context: Context) -> LensView:
     """A message composed for one cleared person."""
@@ -65,6 +162,58 @@ def lens(body: LensAsk, actor: MayLook, context: Context) -> LensView:
         sender_id=body.sender_id,
         contact_id=body.contact_id,
         step=body.step,
+        fallbacks=body.fallbacks,
+        keyring=context.keyring,
+        now=context.clock(),
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LetterSource:
+    """A letter as it goes over the wire, without the bytes of what is attached."""
+
+    source: str
+
+
+@router.post("/lens/source")
+def letter_source(body: LetterAsk, actor: MayLook, context: Context) -> LetterSource:
+    """The source of one person's letter."""
+    ask = one_letter.LetterAsk(**dict(body))
+    source = letter_files.letter_source(context.database, actor, ask, keyring=context.keyring, now=context.clock())
+    return LetterSource(source=source)
+
+
+@router.post("/lens/file/{form}", response_class=Response)
+def letter_file(form: LetterForm, body: LetterAsk, actor: MayHandOut, context: Context) -> Response:
+    """One person's letter to be kept: as a page, as text, or as the mail itself."""
+    ask = one_letter.LetterAsk(**dict(body))
+    return _handed_out(
+        letter_files.letter_file(context.database, actor, ask, form, keyring=context.keyring, now=context.clock())
+    )
+
+
+@router.get("/messages/{message_id}/file", response_class=Response)
+def message_file(message_id: Id, actor: MayLook, context: Context) -> Response:
+    """A message in our own format, to be kept, or read by another installation."""
+    return _handed_out(letter_files.message_file(context.database, actor, message_id))
+
+
+def _handed_out(file: SavedFile) -> Response:
+    told = f"attachment; filename*=utf-8''{quote(file.name, safe='')}"
+    return Response(file.content, media_type=file.media_type, headers={"Content-Disposition": told})
+
+
+@router.post("/inlay")
+def inlay(body: InlayAsk, actor: MayLook, context: Context) -> InlayView:
+    """One inlay by itself: what is wrong with it, its formats, and what one person reads there."""
+    return look_at_inlay(
+        context.database,
+        actor,
+        source=body.source,
+        variable=body.variable,
+        listed=body.listed,
+        contact_id=body.contact_id,
+        language=body.language,
         keyring=context.keyring,
         now=context.clock(),
     )
@@ -79,6 +228,7 @@ async def test_send(body: TestAsk, actor: MayWrite, context: Context) -> HandedO
         message_id=body.message_id,
         contact_id=body.contact_id,
         to_address=body.to_address or actor.email,
+        marked=body.marked,
         topic_id=body.topic_id,
         sender_id=body.sender_id,
         relay_id=body.relay_id,

@@ -5,8 +5,11 @@ from dataclasses import dataclass
 from fastapi import APIRouter
 
 from uvarovite.api.context import Context, MayLook, MaySetUp
-from uvarovite.api.schemas.organisation import FrequencyLimitsSave, OrganisationSave, RelaySave, SenderSave
+from uvarovite.api.schemas.organisation import FrequencyLimitsSave, LookSave, OrganisationSave, RelaySave, SenderSave
 from uvarovite.api.schemas.values import Id
+from uvarovite.core.messages.look import Look
+from uvarovite.services.messages import looks
+from uvarovite.services.messages.looks import LookView
 from uvarovite.services.organisation import frequency, identity, relays, senders, vocabulary
 from uvarovite.services.organisation.frequency import FrequencyLimits
 from uvarovite.services.organisation.identity import OrganisationChange, OrganisationView
@@ -33,6 +36,24 @@ def get_organisation(actor: MayLook, context: Context) -> OrganisationView:
 def change_organisation(body: OrganisationSave, actor: MaySetUp, context: Context) -> OrganisationView:
     """Save who the organisation is."""
     return identity.change_organisation(context.database, actor, OrganisationChange(**body.model_dump()))
+
+
+@router.get("/look")
+def get_look(actor: MayLook, context: Context) -> LookView:
+    """How letters look."""
+    return looks.look_at(context.database, actor, None, keyring=context.keyring, now=context.clock())
+
+
+@router.post("/look")
+def try_look(body: Look, actor: MayLook, context: Context) -> LookView:
+    """How letters would look; nothing is saved."""
+    return looks.look_at(context.database, actor, body, keyring=context.keyring, now=context.clock())
+
+
+@router.put("/look", status_code=204)
+def save_look(body: LookSave, actor: MaySetUp, context: Context) -> None:
+    """Let letters look so from now on."""
+    looks.save_look(context.database, actor, body.look, revision=body.revision)
 
 
 @router.post("/senders")

@@ -4,9 +4,19 @@ from pathlib import Path
 
 from uvarovite.settings import Settings
 from uvarovite.store import roles
-from uvarovite.store.cluster import Cluster, place_for_cluster
-from uvarovite.store.database import Database
+from uvarovite.store.cluster import Cluster, ClusterFault, place_for_cluster
+from uvarovite.store.database import Database, DatabaseUnreachable
 from uvarovite.store.schema import upgrade
+
+__all__ = [
+    "Cluster",
+    "ClusterFault",
+    "Database",
+    "DatabaseUnreachable",
+    "open_database",
+    "prepare_roles",
+    "private_cluster",
+]
 
 
 def open_database(settings: Settings, *, migrate: bool = True) -> Database:

@@ -10,7 +10,7 @@ from uvarovite.core.responses import Keyring
 from uvarovite.net import smtp
 from uvarovite.net.smtp import RelayConnection, TryReport
 from uvarovite.services.messages import tests
-from uvarovite.services.organisation.relays import get_relay, relay_access
+from uvarovite.services.organisation.relays import get_relay, note_largest, relay_access
 from uvarovite.services.organisation.single_mails import HandedOver, PreparedMail, handed_over, not_handed_over
 from uvarovite.services.selection.table_mail import log_table, prepare_table
 from uvarovite.store.database import Database
@@ -60,6 +60,9 @@ async def _hand_over(mail: PreparedMail, secret: bytes) -> HandedOver:
 
 
 async def try_relay(database: Database, secret: bytes, actor: Actor, relay_id: int) -> TryReport:
-    """Connect to a relay step by step; nothing is sent. Raises NotFound."""
+    """Connect to a relay step by step; nothing is sent. How large messages may be is noted. Raises NotFound."""
     relay = await asyncio.to_thread(get_relay, database, actor, relay_id, secret)
-    return await smtp.try_relay(relay)
+    report = await smtp.try_relay(relay)
+    if report.worked:
+        await asyncio.to_thread(note_largest, database, actor, relay_id, report.largest_bytes)
+    return report

@@ -24,6 +24,9 @@ from uvarovite.bootstrap.jobs import Jobs
 from uvarovite.bootstrap.logs import set_up_logs
 from uvarovite.bootstrap.single_mails import send_table, send_test, try_relay
 from uvarovite.bootstrap.sources import preview_source, pull_tools, source_rules, tables_of
+from uvarovite.core.messages.attachments import LARGEST_BYTES as LARGEST_ATTACHMENT_BYTES
+from uvarovite.core.messages.from_files import LARGEST_BYTES as LARGEST_WRITING_BYTES
+from uvarovite.core.messages.pictures import LARGEST_BYTES as LARGEST_PICTURE_BYTES
 from uvarovite.core.responses import Keyring, derive_keyring
 from uvarovite.net.names import NameLookUp
 from uvarovite.public.routes import PublicDoor, public_router
@@ -111,6 +114,9 @@ _LARGE = {
     "/api/imports": LARGEST_UPLOAD_BYTES + (1 << 16),
     "/api/imports/cells": 32 << 20,
     "/api/suppressions/file": LARGEST_LIST_BYTES + (1 << 16),
+    "/api/messages/from-file": LARGEST_WRITING_BYTES + (1 << 16),
+    "/api/pictures": LARGEST_PICTURE_BYTES + (1 << 16),
+    "/api/attachments": LARGEST_ATTACHMENT_BYTES + (1 << 16),
 }
 _PUBLIC_THREADS = 8
 

@@ -2,8 +2,9 @@
 
 import typer
 
-from uvarovite.bootstrap import system_clock
-from uvarovite.cli.app import app, installation, show
+from uvarovite.bootstrap.clocks import system_clock
+from uvarovite.cli.app import app, show
+from uvarovite.cli.installation import installation
 from uvarovite.core.accounts import PERMISSIONS, SYSTEM, Permission, Role
 from uvarovite.services.accounts.tokens import make_token_for
 from uvarovite.services.accounts.users import create_user

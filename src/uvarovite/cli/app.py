@@ -1,23 +1,49 @@
-"""The command-line application, how it ends, and how it opens the database."""
+"""The command-line application: which commands there are, and how a command ends."""
 
 import json
 import sys
-from collections.abc import Iterator
-from contextlib import contextmanager
+from importlib import import_module
 from typing import Any, NoReturn
 
 import typer
 from typer.core import TyperGroup
+from typer.main import get_group
 
-from uvarovite.bootstrap import Database, DatabaseUnreachable, open_database
-from uvarovite.services.errors import BadInput, NotFound, ServiceRefusal
-from uvarovite.settings import SettingFault, Settings, load_settings
+from uvarovite.settings import SettingFault
 
 DONE, FAILED, WRONG, REFUSED = 0, 1, 2, 3
 
+# Each command and the module that has it. It is imported when the command is asked for: most need a small part of the
+# program, and all of it takes seconds to load.
+COMMANDS = {
+    "demo": "demo",
+    "serve": "serve",
+    "worker": "worker",
+    "rehearsal": "rehearsal",
+    "prepare-database": "prepare_database",
+    "add-user": "accounts",
+    "invite": "accounts",
+    "token": "accounts",
+    "import": "data",
+    "count": "counting",
+    "render": "rendering",
+    "status": "runs",
+    "trace": "runs",
+    "pause": "runs",
+}
+
 
 class _Commands(TyperGroup):
-    """What every command has in common: a setting that is missing is one sentence."""
+    """What every command has in common: it is found when asked for, and a setting that is missing is one sentence."""
+
+    def list_commands(self, ctx: Any) -> list[str]:
+        return list(COMMANDS)
+
+    def get_command(self, ctx: Any, cmd_name: str) -> Any:
+        if cmd_name not in COMMANDS:
+            return None
+        import_module(f"uvarovite.cli.{COMMANDS[cmd_name]}")
+        return get_group(app).commands[cmd_name]
 
     def invoke(self, ctx: Any) -> Any:
         try:
@@ -29,34 +55,20 @@ class _Commands(TyperGroup):
 app = typer.Typer(
     name="uvarovite",
     cls=_Commands,
-    help="Personalised bulk e-mail to people who asked for it.",
     no_args_is_help=True,
     pretty_exceptions_enable=False,
 )
+
+
+@app.callback()
+def _every_command() -> None:
+    """Personalised bulk e-mail to people who asked for it."""
 
 
 def end(code: int, message: str) -> NoReturn:
     """Say why on the error stream, and end with a code."""
     print(message, file=sys.stderr)
     raise typer.Exit(code)
-
-
-@contextmanager
-def installation() -> Iterator[tuple[Settings, Database]]:
-    """The settings and an open database; what services refuse becomes a message and an exit code."""
-    settings = load_settings()
-    try:
-        database = open_database(settings)
-    except DatabaseUnreachable as fault:
-        end(FAILED, str(fault))
-    try:
-        yield settings, database
-    except (BadInput, NotFound) as fault:
-        end(WRONG, fault.message)
-    except ServiceRefusal as fault:
-        end(REFUSED, fault.message)
-    finally:
-        database.close()
 
 
 def show(value: dict[str, Any], *, as_json: bool, words: str) -> None:

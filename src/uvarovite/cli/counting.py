@@ -5,8 +5,10 @@ from typing import Any, TypedDict
 
 import typer
 
-from uvarovite.bootstrap import Database, system_clock
-from uvarovite.cli.app import WRONG, app, end, installation, show
+from uvarovite.bootstrap.clocks import system_clock
+from uvarovite.bootstrap.database import Database
+from uvarovite.cli.app import WRONG, app, end, show
+from uvarovite.cli.installation import installation
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.language import Span, caret, from_screen_offset
 from uvarovite.services.audiences.audiences import audience_list

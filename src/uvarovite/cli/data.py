@@ -8,8 +8,9 @@ import typer
 from rich.console import Console
 from rich.progress import Progress
 
-from uvarovite.bootstrap import system_clock
-from uvarovite.cli.app import WRONG, app, end, installation, show
+from uvarovite.bootstrap.clocks import system_clock
+from uvarovite.cli.app import WRONG, app, end, show
+from uvarovite.cli.installation import installation
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.services.contacts.erasures import address_hasher
 from uvarovite.services.imports.views import report_json

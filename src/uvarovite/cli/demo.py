@@ -14,15 +14,12 @@ from contextlib import suppress
 from importlib import resources
 from pathlib import Path
 
-from uvarovite.bootstrap import (
-    Cluster,
-    ClusterFault,
-    open_database,
-    port_is_free,
-    private_cluster,
-    system_clock,
-)
-from uvarovite.cli.app import FAILED, end
+import typer
+
+from uvarovite.bootstrap.clocks import system_clock
+from uvarovite.bootstrap.database import Cluster, ClusterFault, open_database, private_cluster
+from uvarovite.bootstrap.ports import port_is_free
+from uvarovite.cli.app import FAILED, app, end
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.demo.contacts import PEOPLE, DemoFiles, make_files
 from uvarovite.demo.seeding import seed_museum
@@ -88,9 +85,18 @@ def _other_port(host: str, port: int) -> int:
     return next(other for other in near if port_is_free(host, other) and port_is_free(host, other, socket.SOCK_DGRAM))
 
 
-def run_demo(directory: Path, *, people: int, reset: bool, speed: float) -> None:
-    """Start everything, wait for Ctrl C, stop everything."""
+@app.command()
+def demo(
+    directory: Path = typer.Option(Path(".uvarovite"), help="Where the demo keeps its data."),
+    people: int = typer.Option(
+        0, "--contacts", min=0, max=1_000_000, help="How many contacts instead of the museum's 2,400."
+    ),
+    reset: bool = typer.Option(False, help="Throw the demo's data away and begin anew."),
+    speed: float = typer.Option(60.0, min=0.01, help="How much faster than life the simulated people are."),
+) -> None:
+    """Everything at once on loopback, with a PostgreSQL of its own and the museum's data; Ctrl C ends it."""
     began = time.monotonic()
+    directory = directory.resolve()
     base = load_settings(file=False)
     directory.mkdir(parents=True, exist_ok=True)
     try:

@@ -8,7 +8,7 @@ from typing import Any
 
 import typer
 
-from uvarovite.bootstrap import system_clock
+from uvarovite.bootstrap.clocks import system_clock
 from uvarovite.cli.app import WRONG, app, end, show
 from uvarovite.core.contacts import Record
 from uvarovite.core.language import place_of

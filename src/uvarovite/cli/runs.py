@@ -2,8 +2,10 @@
 
 import typer
 
-from uvarovite.bootstrap import Database, system_clock
-from uvarovite.cli.app import WRONG, app, end, installation, show
+from uvarovite.bootstrap.clocks import system_clock
+from uvarovite.bootstrap.database import Database
+from uvarovite.cli.app import WRONG, app, end, show
+from uvarovite.cli.installation import installation
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.services.campaigns.campaigns import campaign_list
 from uvarovite.services.delivery.dispatch import pause as pause_run

@@ -10,6 +10,8 @@ from uvarovite.core.contacts.live_sources import SourceKind
 from uvarovite.core.contacts.table_columns import TableColumn
 from uvarovite.demo.contacts import DemoFiles
 from uvarovite.demo.shop import SHOP_FILE, SHOP_VIEW
+from uvarovite.demo.starters import STARTERS
+from uvarovite.demo.starters_in_other_languages import in_all_languages
 from uvarovite.demo.story import (
     AUDIENCE_CRITERIA,
     AUDIENCE_NAME,
@@ -29,6 +31,7 @@ from uvarovite.services.campaigns.campaigns import CampaignChange, save_campaign
 from uvarovite.services.consent.by_hand import record_by_hand, suppress_by_hand
 from uvarovite.services.contacts.erasures import address_hasher
 from uvarovite.services.imports.writing import import_file
+from uvarovite.services.messages.library import keep_as_starter
 from uvarovite.services.messages.messages import save_message
 from uvarovite.services.organisation.founding import found_organisation
 from uvarovite.services.organisation.vocabulary import vocabulary
@@ -128,7 +131,16 @@ def seed_museum(database: Any, files: DemoFiles, *, smtp_host: str, smtp_port: i
         pace=Pace(batch_size=50, gap_seconds=10),
     )
     save_campaign(database, SYSTEM, campaign_id=None, change=change, revision=None, now=now)
+    seed_starters(database, now)
     seed_shop(database, now)
+
+
+def seed_starters(database: Any, now: datetime) -> None:
+    """What new messages begin as."""
+    for name, content in STARTERS.items():
+        words = in_all_languages(content)
+        made = save_message(database, SYSTEM, message_id=None, name=name, content=words, revision=None, now=now)
+        keep_as_starter(database, SYSTEM, made.id, starter=True)
 
 
 def seed_shop(database: Any, now: datetime) -> None:

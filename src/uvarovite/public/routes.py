@@ -18,11 +18,15 @@ from uvarovite.core.values import origin_key
 from uvarovite.public.pages import UNCACHED, leave_page, not_ours, try_again
 from uvarovite.services import responses
 from uvarovite.services.bounded import BoundedWork, TooBusyError
+from uvarovite.services.messages.pictures import picture_file
 from uvarovite.services.responses import TooManyVisits, Visit
 
 Result = TypeVar("Result")
 
 _PIXEL = base64.b64decode("R0lGODlhAQABAIAAAAAAAP///yH5BAEAAAAALAAAAAABAAEAAAIBRAA7")
+_PICTURES = {"jpg": "image/jpeg", "png": "image/png", "gif": "image/gif"}
+# Under the digest of its bytes a picture never changes.
+_FOREVER = {"cache-control": "public, max-age=31536000, immutable", "x-content-type-options": "nosniff"}
 # A form that leaves is a few bytes long; whatever is longer is none.
 _LARGEST_BODY = 4_096
 
@@ -75,6 +79,16 @@ def public_router(door: PublicDoor) -> APIRouter:
     async def opened(token: str, request: Request, later: BackgroundTasks) -> Response:
         later.add_task(record, responses.record_open, token, request)
         return Response(_PIXEL, media_type="image/gif", headers=UNCACHED, background=later)
+
+    @router.api_route("/p/{digest}.{kind}", methods=["GET", "HEAD"])
+    async def picture(digest: str, kind: str, request: Request) -> Response:
+        async def show() -> Response:
+            found = await door.work.run(picture_file, door.database, digest)
+            if found is None or found.kind != kind:
+                return not_ours()
+            return Response(found.content, media_type=_PICTURES[kind], headers=_FOREVER)
+
+        return await answer(request, show())
 
     @router.api_route("/r/{token}", methods=["GET", "HEAD"])
     async def clicked(token: str, request: Request, later: BackgroundTasks) -> Response:

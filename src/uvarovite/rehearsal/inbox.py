@@ -33,6 +33,11 @@ def _text_of(mail: EmailMessage, kind: str) -> str:
     return str(part.get_content()) if part is not None else ""
 
 
+def _attached(mail: EmailMessage) -> list[tuple[str, str]]:
+    names = [part.get_filename() or "without a name" for part in mail.iter_attachments()]
+    return [("Attached", ", ".join(names))] if names and mail.get_content_type() == "multipart/mixed" else []
+
+
 def _message_page(captured: Captured, view: str) -> HTMLResponse:
     mail = captured.parsed()
     text = captured.raw().decode("utf-8", errors="replace") if view == "source" else _text_of(mail, "plain")
@@ -40,7 +45,7 @@ def _message_page(captured: Captured, view: str) -> HTMLResponse:
         "message.html",
         title=captured.subject,
         number=captured.number,
-        headers=[(name, str(mail[name])) for name in _HEADERS if mail[name] is not None],
+        headers=[(name, str(mail[name])) for name in _HEADERS if mail[name] is not None] + _attached(mail),
         views=_VIEWS,
         view=view,
         letter=None if view in ("source", "text") else _GUARD + _text_of(mail, "html"),

@@ -22,6 +22,19 @@ class CampaignSave(BaseModel):
     revision: Count | None = None
 
 
+class ProofTick(BaseModel):
+    """The letter that was read, by its digest, and whether it is right."""
+
+    digest: str = Field(max_length=64, pattern=r"^[0-9a-f]*$")
+    right: bool = True
+
+
+class AdviceAcceptance(BaseModel):
+    """Why something that is advised against is right as it is."""
+
+    reason: str = Field(max_length=1_000)
+
+
 class ReleaseAsk(BaseModel):
     """What was on screen when the button was pressed."""
 

@@ -14,6 +14,13 @@ class MessageSave(BaseModel):
     revision: Count | None = None
 
 
+class MessageShelf(BaseModel):
+    """Where a message stands among the others; what is not told stays."""
+
+    put_away: bool | None = None
+    is_starter: bool | None = None
+
+
 class LensAsk(BaseModel):
     """Whom to look at: the cleared person at `contact_id` (step 0), behind (1) or before (-1)."""
 
@@ -25,16 +32,38 @@ class LensAsk(BaseModel):
     sender_id: Id | None = None
     contact_id: Id = 0
     step: int = Field(default=0, ge=-1, le=1)
+    # Only those who read a fallback.
+    fallbacks: bool = False
+
+
+class LetterAsk(BaseModel):
+    """The letter of a person, of words as they are on screen."""
+
+    content: MessageContent
+    contact_id: Id
+    topic_id: Id | None = None
+    sender_id: Id | None = None
+
+
+class InlayAsk(BaseModel):
+    """One inlay as text. With `variable` it stands in what is repeated for each record of the list `listed`."""
+
+    source: str = Field(max_length=5_000)
+    variable: str = Field(default="", max_length=63)
+    listed: str = Field(default="", max_length=63)
+    contact_id: Id = 0
+    language: str = Field(default="", max_length=20)
 
 
 class TestAsk(BaseModel):
     """Whose message to send, and to whom; to the one who asks, where no address is given. `message_id` is whose words
-    they are, saved or not.
+    they are, saved or not. `marked` says in the subject that it is a test.
     """
 
     content: MessageContent
     message_id: Id | None = None
     contact_id: Id
+    marked: bool = False
     to_address: str | None = Field(default=None, max_length=320)
     topic_id: Id | None = None
     sender_id: Id | None = None

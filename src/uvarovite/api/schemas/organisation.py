@@ -4,6 +4,7 @@ from pydantic import BaseModel, Field
 
 from uvarovite.api.schemas.values import Count
 from uvarovite.core.audiences import KeptRecord
+from uvarovite.core.messages.look import Look
 
 
 class RelaySave(BaseModel):
@@ -43,4 +44,12 @@ class SenderSave(BaseModel):
     name: str = Field(max_length=400)
     address: str = Field(max_length=400)
     reply_to: str = Field(default="", max_length=400)
+    signature: str = Field(default="", max_length=1_000)
     revision: Count | None = None
+
+
+class LookSave(BaseModel):
+    """How letters are to look; `revision` is the one that was on screen."""
+
+    look: Look
+    revision: Count

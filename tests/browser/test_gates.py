@@ -7,7 +7,7 @@ from playwright.sync_api import Browser, Locator, Page, expect
 from tests.browser.test_audiences import WIDE, line, world
 from tests.browser.test_every_view import signed_in
 from tests.support.processes import Installation
-from uvarovite.bootstrap import system_clock
+from uvarovite.bootstrap.clocks import system_clock
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.consent import NO_EVIDENCE, ConsentEventKind
 from uvarovite.services.audiences.audiences import audience_list
@@ -154,3 +154,26 @@ def test_a_release_names_who_went_while_one_was_looking(
     expect(page).to_have_url(re.compile("stop=dispatch"))
     page.goto(f"{world.web_url}/audiences/{audience.id}")
     expect(page.get_by_role("region", name="Since the last run")).to_contain_text("the same people would get it now")
+
+
+def test_advice_is_accepted_by_name_and_taken_back(browser: Browser, world: Installation) -> None:
+    page = signed_in(browser, world)
+    page.goto(f"{world.web_url}/campaigns/1?stop=words")
+    page.get_by_role("textbox", name="Preheader").fill("")
+    page.get_by_role("button", name="Save", exact=True).first.click()
+    expect(page.get_by_text(re.compile("is saved as version"))).to_be_visible()
+    page.goto(f"{world.web_url}/campaigns/1?stop=release")
+    checks = page.get_by_role("region", name="Checks")
+    expect(checks).to_contain_text("There is no preheader")
+    checks.get_by_role("button", name="Accept").click()
+    expect(page.get_by_label("Why is it right as it is?")).to_be_focused()
+    page.keyboard.type("The subject says it all")
+    page.keyboard.press("Enter")
+    expect(checks).to_contain_text("Signe Vale accepted this")
+    expect(checks).to_contain_text("“The subject says it all”")
+    page.reload()
+    expect(checks).to_contain_text("Signe Vale accepted this")
+    checks.get_by_role("button", name="Take back").click()
+    expect(checks.get_by_role("button", name="Accept")).to_be_visible()
+    page.get_by_role("button", name="Release to").click()
+    expect(page.get_by_role("dialog")).to_contain_text("1 piece that nobody accepted")

@@ -7,7 +7,7 @@ from playwright.sync_api import Browser, Page, Route, expect
 
 from tests.browser.test_every_view import signed_in
 from tests.support.processes import Installation, until
-from uvarovite.bootstrap import system_clock
+from uvarovite.bootstrap.clocks import system_clock
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.demo.story import USERS
 from uvarovite.services.campaigns.campaigns import get_campaign
@@ -29,7 +29,7 @@ def stop(page: Page, name: str) -> None:
 
 
 def subject(page: Page):  # type: ignore[no-untyped-def]
-    return page.get_by_label("Subject", exact=True)
+    return page.get_by_role("textbox", name="Subject")
 
 
 def test_words_that_are_not_saved_block_the_release_and_are_saved_or_thrown_away_from_there(
@@ -42,7 +42,7 @@ def test_words_that_are_not_saved_block_the_release_and_are_saved_or_thrown_away
     page.get_by_role("navigation", name="Places").get_by_role("link", name="Audiences").click()
     expect(page.get_by_role("heading", name="Audiences")).to_be_visible()
     page.goto(f"{world.web_url}/campaigns/1?stop=words")
-    expect(subject(page)).to_have_value("Two walks are left")
+    expect(subject(page)).to_have_text("Two walks are left")
     stop(page, "Release")
     checks = page.get_by_role("region", name="Checks")
     expect(checks).to_contain_text("You changed the words and did not save them.")
@@ -102,9 +102,13 @@ def test_two_people_at_the_same_message_see_each_other_and_decide_by_part(
     for page in (mine, theirs):
         page.goto(f"{world.web_url}/messages/1")
         expect(subject(page)).to_be_visible()
-    mine.get_by_label("Paragraph, block 2", exact=True).fill("Dear all,")
+    second = mine.get_by_role("textbox", name="Words of the message").locator("p").first
+    second.click()
+    mine.keyboard.press("Home")
+    mine.keyboard.press("Shift+End")
+    mine.keyboard.type("Dear all,")
     subject(mine).fill("Mine")
-    theirs.get_by_label("Preheader").fill("Their preheader")
+    theirs.get_by_role("textbox", name="Preheader").fill("Their preheader")
     subject(theirs).fill("Theirs")
     theirs.get_by_role("button", name="Save", exact=True).click()
     expect(theirs.get_by_text("is saved as version 2")).to_be_visible()
@@ -116,9 +120,9 @@ def test_two_people_at_the_same_message_see_each_other_and_decide_by_part(
     expect(both.get_by_role("button", name="Keep mine")).to_have_count(1)
     both.get_by_role("button", name="Both").click()
     expect(both).to_have_count(0)
-    expect(subject(mine)).to_have_value("Mine Theirs")
-    expect(mine.get_by_label("Preheader")).to_have_value("Their preheader")
-    expect(mine.get_by_label("Paragraph, block 2", exact=True)).to_have_value("Dear all,")
+    expect(subject(mine)).to_have_text("Mine Theirs")
+    expect(mine.get_by_role("textbox", name="Preheader")).to_have_text("Their preheader")
+    expect(second).to_have_text("Dear all,")
     mine.get_by_role("button", name="Save", exact=True).click()
     expect(mine.get_by_text("is saved as version 3")).to_be_visible()
     saved = get_message(database, SYSTEM, 1)

@@ -100,7 +100,9 @@ export async function fetchFile(path: string, body: unknown): Promise<void> {
     headers: { "X-Uvarovite-CSRF": csrfToken, "Content-Type": "application/json" },
   });
   if (!response.ok) throw problemOf(response.status, await response.json());
-  const name = /filename="([^"]+)"/.exec(response.headers.get("Content-Disposition") ?? "")?.[1];
+  const told = response.headers.get("Content-Disposition") ?? "";
+  const encoded = /filename\*=utf-8''([^;]+)/.exec(told)?.[1];
+  const name = encoded ? decodeURIComponent(encoded) : /filename="([^"]+)"/.exec(told)?.[1];
   const link = document.createElement("a");
   link.href = URL.createObjectURL(await response.blob());
   link.download = name ?? "contacts";

@@ -1,98 +1,116 @@
 import { describe, expect, it } from "vitest";
-import {
-  type Content,
-  EMPTY,
-  inlayFor,
-  longest,
-  moveBlock,
-  newBlock,
-  partOf,
-  readContent,
-  toType,
-  withPart,
-} from "./message";
+import { EMPTY, isBlank, readContent } from "./message";
 import { wordsOf } from "./passages";
-
-const content: Content = {
-  version: 2,
-  language: "",
-  subject: "S",
-  preheader: "P",
-  blocks: [
-    { id: "h", kind: "heading", text: wordsOf("H"), level: 1 },
-    { id: "b", kind: "button", label: "L", url: "https://a.example" },
-    { id: "d", kind: "divider" },
-  ],
-  needed: [],
-};
+import type { components } from "./schema";
+import { fieldOptions, foundOptions, freshBlock, KINDS, labelsOf, variableFor } from "./writing";
 
 describe("the message document", () => {
-  it("names its parts as the server does", () => {
-    expect(partOf(content, "subject")).toBe("S");
-    expect(partOf(content, "blocks.0.text")).toBe("H");
-    expect(partOf(content, "blocks.1.url")).toBe("https://a.example");
-    expect(partOf(content, "blocks.9.text")).toBe("");
-  });
-
-  it("is changed in one part and nowhere else, by a new document", () => {
-    const next = withPart(content, "blocks.1.label", "New");
-    expect(partOf(next, "blocks.1.label")).toBe("New");
-    expect(partOf(content, "blocks.1.label")).toBe("L");
-    expect(next.blocks[0]).toBe(content.blocks[0]);
-    expect(withPart(content, "preheader", "x").preheader).toBe("x");
-    expect(withPart(content, "blocks.0.text", "Ho").blocks[0]).toMatchObject({ text: wordsOf("Ho") });
-  });
-
-  it("bounds each part", () => {
-    const text = {
-      ...content,
-      blocks: [{ id: "p", kind: "paragraph" as const, text: [], align: "start" as const }, ...content.blocks],
-    };
-    const bounds = ["subject", "blocks.0.text", "blocks.1.text", "blocks.2.label", "blocks.2.url"];
-    expect(bounds.map((part) => longest(text, part))).toEqual([2_000, 50_000, 2_000, 500, 2_000]);
-  });
-
-  it("moves a block only where there is room for it", () => {
-    expect(moveBlock(content, 0, 1).blocks.map((block) => block.kind)).toEqual([
-      "button",
-      "heading",
-      "divider",
-    ]);
-    expect(moveBlock(content, 0, -1)).toBe(content);
-    expect(moveBlock(content, 2, 1)).toBe(content);
-  });
-
-  it("begins with one empty paragraph, and new blocks are empty", () => {
-    expect(EMPTY.blocks).toEqual([newBlock("paragraph", "b1")]);
-    expect(newBlock("button", "x")).toEqual({ id: "x", kind: "button", label: "", url: "https://" });
-    expect(newBlock("divider", "x")).toEqual({ id: "x", kind: "divider" });
+  it("begins with one empty paragraph", () => {
+    expect(EMPTY.blocks).toEqual([KINDS.paragraph.fresh("b1")]);
+    expect(isBlank(EMPTY)).toBe(true);
+    expect(isBlank({ ...EMPTY, preheader: "P" })).toBe(false);
+    expect(isBlank({ ...EMPTY, blocks: [KINDS.divider.fresh("d")] })).toBe(false);
   });
 
   it("that was stored before its blocks had ids is given some, the same each time", () => {
     const stored = {
-      ...content,
+      ...EMPTY,
       blocks: [{ id: "b2", kind: "divider" }, { kind: "divider" }, { id: "b2", kind: "divider" }],
     };
     const ids = readContent(stored).blocks.map((block) => block.id);
     expect(ids).toEqual(["b2", "b2-2", "b3"]);
     const first = readContent({ version: 1, blocks: [{ id: "a", kind: "heading", text: "H" }] });
     expect(first.blocks).toEqual([{ id: "a", kind: "heading", text: wordsOf("H"), level: 1 }]);
-    expect(first.version).toBe(2);
+    expect(first.version).toBe(4);
     expect(readContent({ subject: "old" })).toMatchObject({ subject: "old", language: "", needed: [] });
+  });
+
+  it("has ids of their own for blocks in blocks, none longer than the server takes", () => {
+    let block: object = { kind: "divider" };
+    for (let deep = 0; deep < 15; deep += 1)
+      block = { kind: "each", blocks: [block], otherwise: [{ kind: "divider" }] };
+    const taken: string[] = [];
+    const walk = (one: { id: string; blocks?: never[]; otherwise?: never[] }) => {
+      taken.push(one.id);
+      for (const inner of [...(one.blocks ?? []), ...(one.otherwise ?? [])]) walk(inner);
+    };
+    walk(readContent({ ...EMPTY, blocks: [block] }).blocks[0] as never);
+    expect(new Set(taken).size).toBe(taken.length);
+    expect(Math.max(...taken.map((id) => id.length))).toBeLessThanOrEqual(40);
   });
 });
 
-describe("an inlay from the picker", () => {
+const field = (key: string, type: string, more: object = {}) =>
+  ({
+    key,
+    label: key.replace("_", " "),
+    type,
+    help: "",
+    currency: null,
+    choices: [],
+    parts: [],
+    samples: [],
+    blank: 0,
+    estimated: false,
+    standard: false,
+    ...more,
+  }) as components["schemas"]["FieldView"];
+const FIELDS = [
+  field("town", "text"),
+  field("first_name", "text", { blank: 40 }),
+  field("volunteer", "yes_no"),
+  field("walk_bookings", "list", {
+    parts: [field("walk", "text"), field("price", "money")],
+  }),
+];
+
+describe("the field picker", () => {
   it("asks for a fallback where somebody has none, and for words where the field is yes or no", () => {
-    expect(inlayFor("town", "text", 0)).toBe("@{town}");
-    expect(inlayFor("first_name", "text", 40)).toBe('@{first_name else "…"}');
-    expect(inlayFor("volunteer", "yes_no", 0)).toBe("@{if volunteer}…@{else}…@{end}");
+    const sources = fieldOptions(FIELDS, ["today"]).map((one) => one.source);
+    expect(sources).toEqual([
+      "@{town}",
+      '@{first_name else "…"}',
+      "@{if volunteer}…@{else}…@{end}",
+      "@{walk_bookings}",
+      "@{count(walk_bookings)}",
+      "@{sum(walk_bookings.price)}",
+      "@{today}",
+    ]);
   });
 
-  it("is typed over where its words are missing, and else stands before the caret", () => {
-    const inlay = inlayFor("first_name", "text", 40);
-    const text = `Dear ${inlay}`;
-    expect(text.slice(...toType(inlay, 5))).toBe("…");
-    expect(toType("@{town}", 5)).toEqual([12, 12]);
+  it("offers what is repeated first, where something is", () => {
+    const [first] = fieldOptions(FIELDS, [], { variable: "b", listed: "walk_bookings" });
+    expect(first?.source).toBe("@{b.walk}");
+  });
+
+  it("finds what begins with a search before what only has it", () => {
+    const found = foundOptions(fieldOptions(FIELDS, []), " WAlk").map((one) => one.label);
+    expect(found).toEqual(["walk bookings", "how many walk bookings", "sum of price in walk bookings"]);
+    expect(foundOptions(fieldOptions(FIELDS, []), "nothing")).toEqual([]);
+  });
+
+  it("knows what parts of a record are called", () => {
+    const labels = labelsOf(FIELDS);
+    expect([labels("town"), labels("b.price"), labels("nothing")]).toEqual(["town", "price", undefined]);
+  });
+});
+
+describe("a block over a list", () => {
+  it("begins with the first list and a column for each of its parts", () => {
+    expect(freshBlock("table", "t", FIELDS)).toMatchObject({
+      variable: "w",
+      listed: "walk_bookings",
+      columns: [
+        { title: "walk", value: "@{w.walk}", total: "", align: "start" },
+        { title: "price", value: "@{w.price}", total: "@{sum(walk_bookings.price)}", align: "end" },
+      ],
+    });
+    expect(freshBlock("table", "t", [])).toBeUndefined();
+    expect(freshBlock("divider", "t", [])).toEqual({ id: "t", kind: "divider" });
+  });
+
+  it("calls one record by a name that no field has", () => {
+    expect(variableFor("walk_bookings", FIELDS)).toBe("w");
+    expect(variableFor("walk_bookings", [...FIELDS, field("w", "text")])).toBe("w1");
   });
 });

@@ -3,7 +3,8 @@ import type { components } from "./schema";
 
 export type Passage = components["schemas"]["Passage"];
 
-const PLAIN: Omit<Passage, "text"> = { bold: false, italic: false, colour: "", link: "" };
+/** No marks. */
+export const PLAIN: Omit<Passage, "text"> = { bold: false, italic: false, colour: "", link: "" };
 
 /** A text as words without marks. */
 export function wordsOf(text: string): Passage[] {
@@ -40,7 +41,8 @@ function cut(words: readonly Passage[], from: number, to: number): Passage[] {
   });
 }
 
-function joined(words: Passage[]): Passage[] {
+/** Words whose neighbours differ, none of them empty. */
+export function joined(words: readonly Passage[]): Passage[] {
   const out: Passage[] = [];
   for (const one of words.filter((passage) => passage.text)) {
     const last = out.at(-1);

@@ -48,6 +48,34 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Look
+         * @description How letters look.
+         */
+        get: operations["get_look_api_look_get"];
+        /**
+         * Save Look
+         * @description Let letters look so from now on.
+         */
+        put: operations["save_look_api_look_put"];
+        /**
+         * Try Look
+         * @description How letters would look; nothing is saved.
+         */
+        post: operations["try_look_api_look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/senders": {
         parameters: {
             query?: never;
@@ -2225,6 +2253,178 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
+        /**
+         * Shelve Message
+         * @description Put a message away or back, or let new ones begin as it; the list as it is then.
+         */
+        patch: operations["shelve_message_api_messages__message_id__patch"];
+        trace?: never;
+    };
+    "/api/messages/{message_id}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy Message
+         * @description A new message with the words of another, or of a starter.
+         */
+        post: operations["copy_message_api_messages__message_id__copies_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/messages/from-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Words From File
+         * @description The words of an HTML, Word, Markdown, text or mail file as those of a message; nothing is saved yet.
+         */
+        post: operations["words_from_file_api_messages_from_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Picture List
+         * @description The pictures that letters can show, those uploaded last first.
+         */
+        get: operations["picture_list_api_pictures_get"];
+        put?: never;
+        /**
+         * Keep Picture
+         * @description Keep a picture for letters, scaled to what they show.
+         */
+        post: operations["keep_picture_api_pictures_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attachments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Attachment List
+         * @description The files that can go with messages, those uploaded last first.
+         */
+        get: operations["attachment_list_api_attachments_get"];
+        put?: never;
+        /**
+         * Keep Attachment
+         * @description Keep a file that can go with messages.
+         */
+        post: operations["keep_attachment_api_attachments_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attachments/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Attachment Content
+         * @description A file as readers get it, to be kept and not to be shown: whatever it holds does nothing here.
+         */
+        get: operations["attachment_content_api_attachments__digest__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/messages/{message_id}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Message Picture
+         * @description A message as a picture of itself, without anybody's data.
+         */
+        get: operations["message_picture_api_messages__message_id__picture_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/messages/{message_id}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Version List
+         * @description The versions of a message, the latest first.
+         */
+        get: operations["version_list_api_messages__message_id__versions_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/messages/{message_id}/versions/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Version
+         * @description The words of one version.
+         */
+        get: operations["get_version_api_messages__message_id__versions__number__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
         patch?: never;
         trace?: never;
     };
@@ -2242,6 +2442,86 @@ export interface paths {
          * @description A message composed for one cleared person.
          */
         post: operations["lens_api_lens_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lens/source": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Letter Source
+         * @description The source of one person's letter.
+         */
+        post: operations["letter_source_api_lens_source_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lens/file/{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Letter File
+         * @description One person's letter to be kept: as a page, as text, or as the mail itself.
+         */
+        post: operations["letter_file_api_lens_file__form__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/messages/{message_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Message File
+         * @description A message in our own format, to be kept, or read by another installation.
+         */
+        get: operations["message_file_api_messages__message_id__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/inlay": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Inlay
+         * @description One inlay by itself: what is wrong with it, its formats, and what one person reads there.
+         */
+        post: operations["inlay_api_inlay_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2331,6 +2611,74 @@ export interface paths {
          */
         post: operations["preview_api_campaigns__campaign_id__preview_post"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/campaigns/{campaign_id}/proofs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Proofs
+         * @description The sheet of proofs as it stands.
+         */
+        get: operations["get_proofs_api_campaigns__campaign_id__proofs_get"];
+        put?: never;
+        /**
+         * Make Proofs
+         * @description Make a new sheet of proofs, or say how far it is.
+         */
+        post: operations["make_proofs_api_campaigns__campaign_id__proofs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/campaigns/{campaign_id}/proofs/{contact_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Tick Proof
+         * @description Say of a letter that it is right, or take that back.
+         */
+        put: operations["tick_proof_api_campaigns__campaign_id__proofs__contact_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/campaigns/{campaign_id}/advice/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Accept Advice
+         * @description Accept a piece of advice, by name and with a reason; it stands again when it says something else.
+         */
+        put: operations["accept_advice_api_campaigns__campaign_id__advice__digest__put"];
+        post?: never;
+        /**
+         * Take Back Acceptance
+         * @description Let a piece of advice stand again.
+         */
+        delete: operations["take_back_acceptance_api_campaigns__campaign_id__advice__digest__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2541,6 +2889,21 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * Accepted
+         * @description Who accepted a piece of advice, and why it is right as it is.
+         */
+        Accepted: {
+            /** By */
+            by: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
          * AccessAsk
          * @description How a database is reached; a `password` of None leaves the stored one of `source_id`.
          */
@@ -2591,6 +2954,14 @@ export interface components {
             hints: components["schemas"]["HintLine"][];
             /** Same Address */
             same_address: components["schemas"]["SameAddress"][];
+        };
+        /**
+         * AdviceAcceptance
+         * @description Why something that is advised against is right as it is.
+         */
+        AdviceAcceptance: {
+            /** Reason */
+            reason: string;
         };
         /**
          * Again
@@ -2675,6 +3046,58 @@ export interface components {
              * @default []
              */
             blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
+        };
+        /**
+         * AttachedFile
+         * @description A file that everybody gets, by the digest of its bytes. `name` is what readers see, without its ending; "" is its own.
+         */
+        AttachedFile: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "file";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /** File */
+            file: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+        };
+        /**
+         * AttachedView
+         * @description What a person finds attached; `size` in bytes.
+         */
+        AttachedView: {
+            /** Name */
+            name: string;
+            /** Size */
+            size: number;
+        };
+        /**
+         * AttachmentView
+         * @description A file that can go with a message; `file` is the digest by which messages name it, `size` in bytes.
+         */
+        AttachmentView: {
+            /** File */
+            file: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Size */
+            size: number;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
         };
         /**
          * AudienceSave
@@ -2765,6 +3188,27 @@ export interface components {
             more: boolean;
         };
         /**
+         * Basis
+         * @description The main words as they were when a version in another language last followed them.
+         */
+        Basis: {
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Preheader
+             * @default
+             */
+            preheader: string;
+            /**
+             * Blocks
+             * @default []
+             */
+            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
+        };
+        /**
          * BatchCell
          * @description One batch of the strip: how many of its people stand where.
          */
@@ -2791,8 +3235,23 @@ export interface components {
             /** File */
             file: string;
         };
+        /** Body_keep_attachment_api_attachments_post */
+        Body_keep_attachment_api_attachments_post: {
+            /** File */
+            file: string;
+        };
+        /** Body_keep_picture_api_pictures_post */
+        Body_keep_picture_api_pictures_post: {
+            /** File */
+            file: string;
+        };
         /** Body_look_at_file_api_imports_post */
         Body_look_at_file_api_imports_post: {
+            /** File */
+            file: string;
+        };
+        /** Body_words_from_file_api_messages_from_file_post */
+        Body_words_from_file_api_messages_from_file_post: {
             /** File */
             file: string;
         };
@@ -2856,6 +3315,55 @@ export interface components {
             label: string;
             /** Url */
             url: string;
+        };
+        /**
+         * CalendarEntry
+         * @description An entry for the reader's calendar.
+         *
+         *     `day` is a day as 2027-03-14, or the key of a date field: whoever has none in it gets no entry. `time` is as 18:30 in
+         *     the organisation's time zone, "" for the whole day.
+         */
+        CalendarEntry: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "entry";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Day
+             * @default
+             */
+            day: string;
+            /**
+             * Time
+             * @default
+             */
+            time: string;
+            /**
+             * Minutes
+             * @default 60
+             */
+            minutes: number;
         };
         /**
          * CampaignLine
@@ -2966,6 +3474,7 @@ export interface components {
             summary: string;
             /** Tests */
             tests: components["schemas"]["SentTest"][];
+            proofs: components["schemas"]["ProofCount"] | null;
             /** Runs */
             runs: components["schemas"]["RunLine"][];
         };
@@ -3039,6 +3548,8 @@ export interface components {
         /**
          * Check
          * @description What stands between a campaign and its release. `stop` names the part of the run sheet that mends it.
+         *
+         *     What does not block is advice; `digest` tells it from others, and from what it said before.
          */
         Check: {
             /** Code */
@@ -3049,6 +3560,12 @@ export interface components {
             message: string;
             /** Stop */
             stop: string;
+            /**
+             * Digest
+             * @default
+             */
+            digest: string;
+            accepted?: components["schemas"]["Accepted"] | null;
         };
         /**
          * ChosenBySql
@@ -3423,6 +3940,18 @@ export interface components {
              * Format: date-time
              */
             created_at: string;
+        };
+        /**
+         * Contrast
+         * @description How well something can be read: `ratio` from 1 to 21, `enough` from 4.5 on.
+         */
+        Contrast: {
+            /** What */
+            what: string;
+            /** Ratio */
+            ratio: number;
+            /** Enough */
+            enough: boolean;
         };
         /**
          * CriteriaRead
@@ -3827,6 +4356,12 @@ export interface components {
             help: string;
         };
         /**
+         * FieldType
+         * @description What a field holds. Any of them can be blank. A list holds records whose parts are fields themselves.
+         * @enum {string}
+         */
+        FieldType: "text" | "number" | "money" | "date" | "date_time" | "yes_no" | "choice" | "list";
+        /**
          * FieldView
          * @description A field for pickers. `blank` counts who has none; with `estimated` it is scaled up from the latest contacts.
          */
@@ -3889,6 +4424,19 @@ export interface components {
              * @default true
              */
             named: boolean;
+        };
+        /**
+         * FileWords
+         * @description The words as a message, what was left out, and places for data that no field is called as.
+         */
+        FileWords: {
+            /** Name */
+            name: string;
+            content: components["schemas"]["MessageContent"];
+            /** Left Out */
+            left_out: string[];
+            /** Places */
+            places: string[];
         };
         /**
          * ForEach
@@ -4303,7 +4851,7 @@ export interface components {
         };
         /**
          * Imported
-         * @description Brought in, or changed, by a file or live source of this name. Only in criteria.
+         * @description WordsOfFile in, or changed, by a file or live source of this name. Only in criteria.
          */
         Imported: {
             /** File */
@@ -4326,6 +4874,48 @@ export interface components {
              * @enum {string}
              */
             kind: "in_audience";
+        };
+        /**
+         * InlayAsk
+         * @description One inlay as text. With `variable` it stands in what is repeated for each record of the list `listed`.
+         */
+        InlayAsk: {
+            /** Source */
+            source: string;
+            /**
+             * Variable
+             * @default
+             */
+            variable: string;
+            /**
+             * Listed
+             * @default
+             */
+            listed: string;
+            /**
+             * Contact Id
+             * @default 0
+             */
+            contact_id: number;
+            /**
+             * Language
+             * @default
+             */
+            language: string;
+        };
+        /**
+         * InlayView
+         * @description `formats` are those that go with the value; `example` is what the person reads there, None where nobody is asked
+         *     about or a problem keeps it from being said.
+         */
+        InlayView: {
+            /** Problem */
+            problem: string | null;
+            type: components["schemas"]["FieldType"] | null;
+            /** Formats */
+            formats: string[];
+            /** Example */
+            example: string | null;
         };
         /**
          * InvitationAccept
@@ -4494,6 +5084,11 @@ export interface components {
              * @default 0
              */
             step: number;
+            /**
+             * Fallbacks
+             * @default false
+             */
+            fallbacks: boolean;
         };
         /**
          * LensView
@@ -4527,6 +5122,37 @@ export interface components {
             text: string;
             /** From Name */
             from_name: string;
+            /** Language */
+            language: string;
+            /** Attached */
+            attached: components["schemas"]["AttachedView"][];
+        };
+        /**
+         * LetterAsk
+         * @description The letter of a person, of words as they are on screen.
+         */
+        LetterAsk: {
+            content: components["schemas"]["MessageContent"];
+            /** Contact Id */
+            contact_id: number;
+            /** Topic Id */
+            topic_id?: number | null;
+            /** Sender Id */
+            sender_id?: number | null;
+        };
+        /**
+         * LetterForm
+         * @description What a person's letter is saved as: a page, its text, or the mail itself with what is attached.
+         * @enum {string}
+         */
+        LetterForm: "html" | "txt" | "eml";
+        /**
+         * LetterSource
+         * @description A letter as it goes over the wire, without the bytes of what is attached.
+         */
+        LetterSource: {
+            /** Source */
+            source: string;
         };
         /**
          * LinkToken
@@ -4573,6 +5199,100 @@ export interface components {
              * @default false
              */
             ordered: boolean;
+        };
+        /**
+         * Look
+         * @description What an organisation chooses. `logo` is the address of a picture, "" for none; widths and corners in pixels.
+         */
+        Look: {
+            /**
+             * Ink
+             * @default #18211c
+             */
+            ink: string;
+            /**
+             * Accent
+             * @default #1b7350
+             */
+            accent: string;
+            /**
+             * Paper
+             * @default #ffffff
+             */
+            paper: string;
+            /**
+             * Around
+             * @default #faf8f2
+             */
+            around: string;
+            /**
+             * Dark Ink
+             * @default #e9eee9
+             */
+            dark_ink: string;
+            /**
+             * Dark Accent
+             * @default #4fbf8b
+             */
+            dark_accent: string;
+            /**
+             * Dark Paper
+             * @default #16211b
+             */
+            dark_paper: string;
+            /**
+             * Dark Around
+             * @default #0e1612
+             */
+            dark_around: string;
+            /**
+             * Font
+             * @default plain
+             * @enum {string}
+             */
+            font: "plain" | "wide" | "narrow" | "book";
+            /**
+             * Corners
+             * @default 4
+             */
+            corners: number;
+            /**
+             * Logo
+             * @default
+             */
+            logo: string;
+            /**
+             * Logo Words
+             * @default
+             */
+            logo_words: string;
+            /**
+             * Logo Width
+             * @default 160
+             */
+            logo_width: number;
+        };
+        /**
+         * LookSave
+         * @description How letters are to look; `revision` is the one that was on screen.
+         */
+        LookSave: {
+            look: components["schemas"]["Look"];
+            /** Revision */
+            revision: number;
+        };
+        /**
+         * LookView
+         * @description A look, a letter in it, and how well that can be read. `revision` goes back with a change.
+         */
+        LookView: {
+            look: components["schemas"]["Look"];
+            /** Revision */
+            revision: number;
+            /** Html */
+            html: string;
+            /** Contrasts */
+            contrasts: components["schemas"]["Contrast"][];
         };
         /**
          * Me
@@ -4650,15 +5370,16 @@ export interface components {
          * MessageContent
          * @description All that an author writes; stored with its version. `needed`: fields without which nobody gets it, by key.
          *
-         *     `language` is the code of one of LANGUAGES, "" for the organisation's own: formats and footer follow it.
+         *     `language` is the code of one of LANGUAGES, "" for the organisation's own: formats and footer follow it. `others` are
+         *     the words in other languages: each reader gets those in theirs, else the main ones; what is attached is for all of them.
          */
         MessageContent: {
             /**
              * Version
-             * @default 2
+             * @default 4
              * @constant
              */
-            version: 2;
+            version: 4;
             /**
              * Language
              * @default
@@ -4684,10 +5405,20 @@ export interface components {
              * @default []
              */
             needed: string[];
+            /**
+             * Others
+             * @default []
+             */
+            others: components["schemas"]["OtherWords"][];
+            /**
+             * Attachments
+             * @default []
+             */
+            attachments: (components["schemas"]["AttachedFile"] | components["schemas"]["CalendarEntry"])[];
         };
         /**
          * MessageLine
-         * @description A message in the list.
+         * @description A message in the list, and the campaigns that use it. One that was put away stands behind the others.
          */
         MessageLine: {
             /** Id */
@@ -4703,6 +5434,20 @@ export interface components {
              * Format: date-time
              */
             updated_at: string;
+            /** Put Away At */
+            put_away_at: string | null;
+            /** Is Starter */
+            is_starter: boolean;
+            /** Campaigns */
+            campaigns: string[];
+        };
+        /**
+         * MessagePicture
+         * @description A message as somebody reads it of whom nothing is known; "" where its words have a fault.
+         */
+        MessagePicture: {
+            /** Html */
+            html: string;
         };
         /**
          * MessageSave
@@ -4714,6 +5459,16 @@ export interface components {
             content: components["schemas"]["MessageContent"];
             /** Revision */
             revision?: number | null;
+        };
+        /**
+         * MessageShelf
+         * @description Where a message stands among the others; what is not told stays.
+         */
+        MessageShelf: {
+            /** Put Away */
+            put_away?: boolean | null;
+            /** Is Starter */
+            is_starter?: boolean | null;
         };
         /**
          * MessageView
@@ -5052,6 +5807,30 @@ export interface components {
             revision: number;
         };
         /**
+         * OtherWords
+         * @description The words in another language, for whoever reads it. `basis` is None where nobody said what they follow.
+         */
+        OtherWords: {
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Preheader
+             * @default
+             */
+            preheader: string;
+            /**
+             * Blocks
+             * @default []
+             */
+            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
+            /** Language */
+            language: string;
+            basis?: components["schemas"]["Basis"] | null;
+        };
+        /**
          * OverlapView
          * @description How many are in this audience alone, in both, and in the other alone; hand-picked people included.
          */
@@ -5343,6 +6122,27 @@ export interface components {
             link: string;
         };
         /**
+         * PictureView
+         * @description A picture that letters can show; `address` is where readers fetch it. Sizes in pixels and bytes.
+         */
+        PictureView: {
+            /** Address */
+            address: string;
+            /** Name */
+            name: string;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Bytes */
+            bytes: number;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+        };
+        /**
          * Places
          * @description Those at the places `first` to `last`, counted from 1, in an order; random is drawn by the seed.
          */
@@ -5417,6 +6217,88 @@ export interface components {
             done: number;
             /** Total */
             total: number;
+        };
+        /**
+         * ProofCount
+         * @description How many letters of a sheet were found right; a `stale` sheet is of what was saved before.
+         */
+        ProofCount: {
+            /** Seen */
+            seen: number;
+            /** Of */
+            of: number;
+            /** Stale */
+            stale: boolean;
+            /** Remarks */
+            remarks: string[];
+        };
+        /**
+         * ProofSheetView
+         * @description The sheet as it was made last, and how far a newer one is.
+         *
+         *     `stale`: words, audience or rules were saved anew since, or a letter of it is another one now. `making`: somebody is at work on a newer one, `done` of
+         *     `total`. `missing` says what keeps a sheet from being made.
+         */
+        ProofSheetView: {
+            /** Missing */
+            missing: string | null;
+            /** Stale */
+            stale: boolean;
+            /** Making */
+            making: boolean;
+            /** Done */
+            done: number;
+            /** Total */
+            total: number;
+            /** Made At */
+            made_at: string | null;
+            /** People */
+            people: number;
+            /** Ways */
+            ways: number;
+            /** Proofs */
+            proofs: components["schemas"]["ProofView"][];
+            /** Remarks */
+            remarks: components["schemas"]["RemarkView"][];
+        };
+        /**
+         * ProofTick
+         * @description The letter that was read, by its digest, and whether it is right.
+         */
+        ProofTick: {
+            /** Digest */
+            digest: string;
+            /**
+             * Right
+             * @default true
+             */
+            right: boolean;
+        };
+        /**
+         * ProofView
+         * @description A letter to look at: whose it is, what it is there to show, for how many it stands, and who found it right.
+         *
+         *     `people` counts those whose letters show the very same things.
+         */
+        ProofView: {
+            /** Contact Id */
+            contact_id: number;
+            /** Name */
+            name: string;
+            /** Shows */
+            shows: string[];
+            /** People */
+            people: number;
+            /** Subject */
+            subject: string;
+            /** Html */
+            html: string;
+            /** Digest */
+            digest: string;
+            /** Seen By */
+            seen_by: string | null;
+            /** Seen At */
+            seen_at: string | null;
         };
         /**
          * PullFound
@@ -5579,6 +6461,16 @@ export interface components {
         Released: {
             /** Run Id */
             run_id: number;
+        };
+        /**
+         * RemarkView
+         * @description Something that only all letters together tell.
+         */
+        RemarkView: {
+            /** Key */
+            key: string;
+            /** Message */
+            message: string;
         };
         /**
          * RemovedField
@@ -5817,6 +6709,11 @@ export interface components {
              * @default
              */
             reply_to: string;
+            /**
+             * Signature
+             * @default
+             */
+            signature: string;
             /** Revision */
             revision?: number | null;
         };
@@ -5833,6 +6730,8 @@ export interface components {
             address: string;
             /** Reply To */
             reply_to: string | null;
+            /** Signature */
+            signature: string;
             /** Revision */
             revision: number;
         };
@@ -6417,7 +7316,7 @@ export interface components {
         /**
          * TestAsk
          * @description Whose message to send, and to whom; to the one who asks, where no address is given. `message_id` is whose words
-         *     they are, saved or not.
+         *     they are, saved or not. `marked` says in the subject that it is a test.
          */
         TestAsk: {
             content: components["schemas"]["MessageContent"];
@@ -6425,6 +7324,11 @@ export interface components {
             message_id?: number | null;
             /** Contact Id */
             contact_id: number;
+            /**
+             * Marked
+             * @default false
+             */
+            marked: boolean;
             /** To Address */
             to_address?: string | null;
             /** Topic Id */
@@ -6755,6 +7659,25 @@ export interface components {
             checked_at: string | null;
         };
         /**
+         * VersionLine
+         * @description A version: who saved it and when, and the runs that sent it.
+         */
+        VersionLine: {
+            /** Number */
+            number: number;
+            /** Subject */
+            subject: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** By */
+            by: string | null;
+            /** Runs */
+            runs: string[];
+        };
+        /**
          * ViewSave
          * @description A view as edited; `revision` is the one that was on screen.
          */
@@ -7064,6 +7987,126 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OrganisationView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_look_api_look_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    save_look_api_look_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_look_api_look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Look"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookView"];
                 };
             };
             /** @description It is refused, and nothing was changed */
@@ -12327,6 +13370,451 @@ export interface operations {
             };
         };
     };
+    shelve_message_api_messages__message_id__patch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                message_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MessageShelf"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MessageLine"][];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    copy_message_api_messages__message_id__copies_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                message_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MessageView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    words_from_file_api_messages_from_file_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_words_from_file_api_messages_from_file_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileWords"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    picture_list_api_pictures_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureView"][];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_picture_api_pictures_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_keep_picture_api_pictures_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    attachment_list_api_attachments_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttachmentView"][];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_attachment_api_attachments_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_keep_attachment_api_attachments_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AttachmentView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    attachment_content_api_attachments__digest__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    message_picture_api_messages__message_id__picture_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                message_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MessagePicture"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    version_list_api_messages__message_id__versions_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                message_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionLine"][];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_version_api_messages__message_id__versions__number__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                message_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MessageContent"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     lens_api_lens_post: {
         parameters: {
             query?: never;
@@ -12347,6 +13835,170 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LensView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    letter_source_api_lens_source_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LetterAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterSource"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    letter_file_api_lens_file__form__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form: components["schemas"]["LetterForm"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LetterAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    message_file_api_messages__message_id__file_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                message_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    inlay_api_inlay_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InlayAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InlayView"];
                 };
             };
             /** @description It is refused, and nothing was changed */
@@ -12581,6 +14233,217 @@ export interface operations {
             header?: never;
             path: {
                 campaign_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CampaignView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_proofs_api_campaigns__campaign_id__proofs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                campaign_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofSheetView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_proofs_api_campaigns__campaign_id__proofs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                campaign_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofSheetView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tick_proof_api_campaigns__campaign_id__proofs__contact_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                campaign_id: number;
+                contact_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProofTick"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofSheetView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    accept_advice_api_campaigns__campaign_id__advice__digest__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                campaign_id: number;
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AdviceAcceptance"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CampaignView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_back_acceptance_api_campaigns__campaign_id__advice__digest__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                campaign_id: number;
+                digest: string;
             };
             cookie?: never;
         };

@@ -6,6 +6,7 @@ import { Dispatch } from "../dispatch";
 import { messageQuery, useMessageDraft } from "../messages";
 import classes from "./CampaignPage.module.css";
 import { PaceStop } from "./parts/PaceStop";
+import { ProofsStop } from "./parts/ProofsStop";
 import { ReleaseStop } from "./parts/ReleaseStop";
 import { Stops } from "./parts/Stops";
 import { WhoStop } from "./parts/WhoStop";
@@ -57,6 +58,7 @@ function Sheet({ stop, run, trace, onGo, editor }: CampaignPageProps & { editor:
         {here === "words" && (
           <WordsStop campaign={campaign} message={message} draft={letter} onChange={change} />
         )}
+        {here === "proofs" && <ProofsStop key={campaign.message_number} campaign={campaign} />}
         {here === "pace" && <PaceStop editor={editor} />}
         {here === "release" && (
           <ReleaseStop

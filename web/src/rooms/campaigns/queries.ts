@@ -31,3 +31,13 @@ export const previewQuery = (id: number, of: string, { keep }: { keep: boolean }
     refetchOnMount: "always",
     refetchOnWindowFocus: false,
   });
+
+/** The sheet of proofs of a campaign; asked for again while a newer one is being made. */
+export const proofsQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["proofs", id],
+    queryFn: () =>
+      take(client.GET("/api/campaigns/{campaign_id}/proofs", { params: { path: { campaign_id: id } } })),
+    refetchInterval: (query) => (query.state.data?.making ? 700 : false),
+    refetchOnMount: "always",
+  });

@@ -12,12 +12,13 @@ import {
   vocabularyQuery,
   wordsOf,
 } from "../../api";
+import { readersOf } from "../../core/languages";
 import type { MessageDoc } from "../../core/message";
 import { tooLong } from "../../core/words";
 import { Clashes, DraftBar, Empty, OthersDrafts, PageHead, Trouble } from "../../ui";
 import classes from "./MessagePage.module.css";
 import { Lens } from "./parts/Lens";
-import { MessageEditor } from "./parts/MessageEditor";
+import { MessageEditor, type Wanted } from "./parts/MessageEditor";
 import { messageQuery } from "./queries";
 import { useMessageDraft } from "./useMessageDraft";
 
@@ -50,6 +51,9 @@ function Editor({ message, draft }: EditorProps) {
   const [topicId, setTopicId] = useState<number>();
   const topic = topicId ?? vocabulary?.topics[0]?.id ?? null;
   const [problems, setProblems] = useState<Schemas["PartProblemView"][]>(message?.problems ?? []);
+  const [person, setPerson] = useState(0);
+  const [language, setLanguage] = useState("");
+  const [wanted, setWanted] = useState<Wanted>();
   const { doc } = draft;
   return (
     <div className={classes.page}>
@@ -80,6 +84,10 @@ function Editor({ message, draft }: EditorProps) {
           <MessageEditor
             content={doc.content}
             problems={problems}
+            contactId={person}
+            message={message}
+            onLanguage={setLanguage}
+            wanted={wanted}
             onContent={(content) => draft.edit({ ...draft.current(), content })}
           />
         </MayChange>
@@ -87,11 +95,13 @@ function Editor({ message, draft }: EditorProps) {
       <Lens
         content={doc.content}
         messageId={message?.id ?? null}
-        criteria="everyone"
+        criteria={readersOf("everyone", language)}
         topicId={topic}
         senderId={null}
         relayId={null}
         onProblems={setProblems}
+        onPerson={setPerson}
+        onPlace={(place, language) => setWanted({ place, language })}
       >
         {vocabulary && (
           <NativeSelect

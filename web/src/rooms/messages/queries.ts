@@ -13,6 +13,44 @@ export const messageQuery = (id: number) =>
     queryFn: () => take(client.GET("/api/messages/{message_id}", { params: { path: { message_id: id } } })),
   });
 
+/** A version as a picture of itself; the same version always looks the same. */
+export const pictureQuery = (id: number, number: number) =>
+  queryOptions({
+    queryKey: ["message picture", id, number],
+    queryFn: () =>
+      take(client.GET("/api/messages/{message_id}/picture", { params: { path: { message_id: id } } })),
+    staleTime: 300_000,
+  });
+
+export const attachmentsQuery = queryOptions({
+  queryKey: ["attachments"],
+  queryFn: () => take(client.GET("/api/attachments")),
+});
+
+export const picturesQuery = queryOptions({
+  queryKey: ["pictures"],
+  queryFn: () => take(client.GET("/api/pictures")),
+});
+
+export const versionsQuery = (id: number, latest: number) =>
+  queryOptions({
+    queryKey: ["message versions", id, latest],
+    queryFn: () =>
+      take(client.GET("/api/messages/{message_id}/versions", { params: { path: { message_id: id } } })),
+  });
+
+export const versionQuery = (id: number, number: number) =>
+  queryOptions({
+    queryKey: ["message version", id, number],
+    queryFn: () =>
+      take(
+        client.GET("/api/messages/{message_id}/versions/{number}", {
+          params: { path: { message_id: id, number } },
+        }),
+      ),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+
 export interface LensAsk {
   content: Content;
   criteria: string;
@@ -22,6 +60,8 @@ export interface LensAsk {
   senderId: number | null;
   contactId: number;
   step: number;
+  /** Only those who read a fallback. */
+  fallbacks?: boolean;
 }
 
 export const lensQuery = (ask: LensAsk) =>
@@ -40,8 +80,31 @@ export const lensQuery = (ask: LensAsk) =>
             sender_id: ask.senderId,
             contact_id: ask.contactId,
             step: ask.step,
+            fallbacks: ask.fallbacks ?? false,
           },
         }),
       ),
+    placeholderData: keepPreviousData,
+  });
+
+/** What one person's letter is made of. */
+export interface LetterAsk {
+  content: Content;
+  contactId: number;
+  topicId: number | null;
+  senderId: number | null;
+}
+
+export const letterBody = (ask: LetterAsk) => ({
+  content: ask.content,
+  contact_id: ask.contactId,
+  topic_id: ask.topicId,
+  sender_id: ask.senderId,
+});
+
+export const sourceQuery = (ask: LetterAsk) =>
+  queryOptions({
+    queryKey: ["letter source", ask],
+    queryFn: ({ signal }) => take(client.POST("/api/lens/source", { signal, body: letterBody(ask) })),
     placeholderData: keepPreviousData,
   });

@@ -5,6 +5,7 @@ import { Empty, PageHead, Trouble } from "../../ui";
 import { AccountPart } from "./parts/AccountPart";
 import { AuditPart, type AuditPlace } from "./parts/AuditPart";
 import { FieldsPart } from "./parts/FieldsPart";
+import { LettersPart } from "./parts/LettersPart";
 import { LimitsPart } from "./parts/LimitsPart";
 import { OrganisationPart } from "./parts/OrganisationPart";
 import { RelayCard } from "./parts/RelayCard";
@@ -35,6 +36,7 @@ export function SetupPage({ part, log, onLog }: Props) {
     account: () => <AccountPart />,
     tokens: () => <TokensPart />,
     organisation: () => <OrganisationPart />,
+    letters: () => <LettersPart />,
     senders: () => <SendersPart senders={vocabulary.senders} />,
     relays: () => (
       <section aria-label="Relays">

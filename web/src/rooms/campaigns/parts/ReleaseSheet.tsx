@@ -19,6 +19,7 @@ export function ReleaseSheet({ campaign, onClose, onReleased }: ReleaseSheetProp
   const queries = useQueryClient();
   const words = useWords();
   const cleared = campaign.clearance?.cleared ?? 0;
+  const open = campaign.checks.filter((check) => !check.blocking && !check.accepted).length;
   const first = Math.min(cleared, campaign.pace.batch_size);
   const release = useMutation({
     mutationFn: () =>
@@ -52,6 +53,12 @@ export function ReleaseSheet({ campaign, onClose, onReleased }: ReleaseSheetProp
           {people(first)} at once
           {campaign.forecast && `; the last about ${words.moment(campaign.forecast.end)}`}
         </dd>
+        {open > 0 && (
+          <>
+            <dt>Advice</dt>
+            <dd>{open === 1 ? "1 piece" : `${open} pieces`} that nobody accepted</dd>
+          </>
+        )}
       </dl>
       {release.isError && <Trouble>{wordsOf(release.error)}</Trouble>}
       <Group gap={12} justify="end" wrap="nowrap" mt={14}>

@@ -8,6 +8,7 @@ import { Diamond, PageHead, Trouble } from "../../../ui";
 import type { AudienceDoc } from "../../audiences";
 import { previewQuery } from "../queries";
 import type { CampaignEditor } from "../useCampaign";
+import { Checks } from "./Checks";
 import { ReleaseSheet } from "./ReleaseSheet";
 import releaseClasses from "./ReleaseStop.module.css";
 import classes from "./StopSheet.module.css";
@@ -41,7 +42,6 @@ export function ReleaseStop({ editor, drafts, of, onGo, onReleased }: ReleaseSto
   );
   const unsaved = [drafts.audience, drafts.message].some((draft) => draft?.changed);
   const blocking = checks.filter((check) => check.blocking);
-  const advice = checks.filter((check) => !check.blocking);
   const running = blocking.some((check) => check.code === "running");
   const clear = blocking.length === 0 && !unsaved && saved;
   return (
@@ -74,20 +74,7 @@ export function ReleaseStop({ editor, drafts, of, onGo, onReleased }: ReleaseSto
           </div>
         )}
         <UnsavedChecks drafts={drafts} onGo={onGo} />
-        {[...blocking, ...advice].map((check) => (
-          <div key={check.code + check.message} data-blocking={check.blocking || undefined}>
-            <Diamond state={check.blocking ? "attention" : "open"} />
-            <span>
-              {check.message} <span className="faint">{check.blocking ? "blocking" : "advice"}</span>
-            </span>
-            {check.stop !== "release" && (
-              <Button size="compact-xs" onClick={() => onGo(check.stop)}>
-                Go to {check.stop[0]?.toUpperCase()}
-                {check.stop.slice(1)}
-              </Button>
-            )}
-          </div>
-        ))}
+        <Checks campaignId={campaign.id} checks={checks} onGo={onGo} />
       </section>
       {unseen && <Trouble>{wordsOf(unseen)}</Trouble>}
       <May be="release">

@@ -29,6 +29,7 @@ function stopsOf(campaign: Campaign, changed: Unsaved, moment: (iso: string) => 
   const moving = run !== undefined && isOpen(run.state);
   const taken = campaign.clearance;
   const wrong = blocking("words");
+  const { proofs } = campaign;
   // Whoever had a run is held by now: that nobody is left is as it should be.
   const served = run !== undefined && taken?.cleared === 0;
   return [
@@ -49,6 +50,16 @@ function stopsOf(campaign: Campaign, changed: Unsaved, moment: (iso: string) => 
       figure: wrong ? (wrong === 1 ? "1 check" : `${wrong} checks`) : (campaign.message ?? ""),
       state: changed.words ? "attention" : mark("words"),
       changed: changed.words,
+    },
+    {
+      key: "proofs",
+      name: "Proofs",
+      figure: !proofs
+        ? "not made yet"
+        : proofs.stale || changed.words || changed.who
+          ? "to be made anew"
+          : `${proofs.seen} of ${proofs.of} found right`,
+      state: !proofs || proofs.stale ? "open" : proofs.seen < proofs.of ? "half" : "done",
     },
     {
       key: "pace",

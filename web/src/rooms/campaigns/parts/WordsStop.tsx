@@ -3,9 +3,10 @@ import { Link } from "@tanstack/react-router";
 import { type ReactNode, useState } from "react";
 import { type Draft, May, MayChange, type Schemas, useWords } from "../../../api";
 import type { Change } from "../../../core/campaign";
+import { readersOf } from "../../../core/languages";
 import type { MessageDoc } from "../../../core/message";
 import { Clashes, DraftBar, Empty, IdSelect, OthersDrafts, PageHead, Trouble } from "../../../ui";
-import { Lens, MessageEditor, messagesQuery } from "../../messages";
+import { Lens, MessageEditor, messagesQuery, type Wanted } from "../../messages";
 import type { Campaign } from "../useCampaign";
 import classes from "./StopSheet.module.css";
 
@@ -26,7 +27,9 @@ export function WordsStop({ campaign, message, draft, onChange }: WordsStopProps
         hideLabel
         empty="choose a message"
         value={campaign.message_id}
-        options={(messages ?? []).map((one) => ({ id: one.id, words: one.name }))}
+        options={(messages ?? [])
+          .filter((one) => one.id === campaign.message_id || (!one.put_away_at && !one.is_starter))
+          .map((one) => ({ id: one.id, words: one.name }))}
         onChange={(next) => onChange({ message_id: next })}
       />
     </MayChange>
@@ -61,6 +64,9 @@ interface WritingProps {
 function Writing({ campaign, message, draft, picker }: WritingProps) {
   const words = useWords();
   const [problems, setProblems] = useState(message.problems);
+  const [person, setPerson] = useState(0);
+  const [language, setLanguage] = useState("");
+  const [wanted, setWanted] = useState<Wanted>();
   const { doc } = draft;
   return (
     <div className={classes.two}>
@@ -88,6 +94,10 @@ function Writing({ campaign, message, draft, picker }: WritingProps) {
           <MessageEditor
             content={doc.content}
             problems={problems}
+            contactId={person}
+            message={message}
+            onLanguage={setLanguage}
+            wanted={wanted}
             onContent={(content) => draft.edit({ ...draft.current(), content })}
           />
         </MayChange>
@@ -95,13 +105,15 @@ function Writing({ campaign, message, draft, picker }: WritingProps) {
       <Lens
         content={doc.content}
         messageId={message.id}
-        criteria={campaign.criteria ?? "everyone"}
+        criteria={readersOf(campaign.criteria ?? "everyone", language)}
         audienceId={campaign.audience_id}
         campaignId={campaign.id}
         topicId={campaign.topic_id}
         senderId={campaign.sender_id}
         relayId={campaign.relay_id}
         onProblems={setProblems}
+        onPerson={setPerson}
+        onPlace={(place, language) => setWanted({ place, language })}
       />
     </div>
   );

@@ -1,12 +1,13 @@
-import { Button, SegmentedControl } from "@mantine/core";
+import { Button, Menu, SegmentedControl, Tooltip } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
-import { useQuery } from "@tanstack/react-query";
-import { type ReactNode, useEffect, useMemo, useState } from "react";
-import { May, type Schemas, wordsOf } from "../../../api";
-import type { Content } from "../../../core/message";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
+import { fetchFile, May, type Schemas, wordsOf } from "../../../api";
+import { sayBytes } from "../../../core/attachments";
+import { type Content, isBlank } from "../../../core/message";
 import { count } from "../../../core/words";
-import { Diamond, Letter, Trouble, useKeys } from "../../../ui";
-import { lensQuery } from "../queries";
+import { announce, Diamond, Letter, type LetterPlace, Trouble, useKeys } from "../../../ui";
+import { type LetterAsk, lensQuery, letterBody, sourceQuery } from "../queries";
 import classes from "./Lens.module.css";
 import { TestSend } from "./TestSend";
 
@@ -25,10 +26,18 @@ interface LensProps {
   relayId: number | null;
   /** What is wrong with the words, as they are on screen. */
   onProblems?: (problems: Schemas["PartProblemView"][]) => void;
+  /** Who is looked at; 0 for nobody. */
+  onPerson?: (contactId: number) => void;
+  /** What is the reader's own was clicked: where it stands, in the words of which language. */
+  onPlace?: (place: LetterPlace, language: string) => void;
+  /** Look at this person first, and whenever it is another one. */
+  person?: number | undefined;
   children?: ReactNode;
 }
 
-type Look = "letter" | "text" | "telephone" | "dark";
+const languageName = (code: string) => new Intl.DisplayNames(["en"], { type: "language" }).of(code);
+
+type Look = "letter" | "text" | "telephone" | "dark" | "source";
 
 /** The message as one real recipient would get it; J and K step through the cleared people. */
 export function Lens({
@@ -41,9 +50,16 @@ export function Lens({
   senderId,
   relayId,
   onProblems,
+  onPerson,
+  onPlace,
+  person,
   children,
 }: LensProps) {
-  const [at, setAt] = useState({ contactId: 0, step: 0 });
+  const queries = useQueryClient();
+  const [at, setAt] = useState({ contactId: person ?? 0, step: 0 });
+  useEffect(() => {
+    if (person) setAt({ contactId: person, step: 0 });
+  }, [person]);
   const [look, setLook] = useState<Look>("letter");
   const [settledContent] = useDebouncedValue(content, 180);
   const { data: lens, error } = useQuery(
@@ -54,12 +70,22 @@ export function Lens({
     if (problems) onProblems?.(problems);
   }, [problems, onProblems]);
   const here = lens?.contact_id ?? 0;
+  useEffect(() => onPerson?.(here), [here, onPerson]);
+  const whose = { criteria, audienceId, campaignId, topicId, senderId };
+  const now = useRef({ content, whose });
+  now.current = { content, whose };
   const keys = useMemo(
     () => ({
       j: () => setAt({ contactId: here, step: 1 }),
       k: () => setAt({ contactId: here, step: -1 }),
+      w: async () => {
+        const ask = { content: now.current.content, ...now.current.whose, contactId: here, step: 1 };
+        const found = await queries.fetchQuery(lensQuery({ ...ask, fallbacks: true }));
+        if (found.contact_id === null) announce("Nobody here reads a fallback.");
+        else setAt({ contactId: found.contact_id, step: 0 });
+      },
     }),
-    [here],
+    [here, queries],
   );
   useKeys(keys);
   return (
@@ -85,15 +111,29 @@ export function Lens({
               <Button size="compact-xs" onClick={keys.j} aria-label="Next person">
                 <kbd>J</kbd>
               </Button>
+              <Tooltip label="Next person who reads a fallback">
+                <Button size="compact-xs" onClick={keys.w} aria-label="Next person who reads a fallback">
+                  <kbd>W</kbd>
+                </Button>
+              </Tooltip>
             </span>
           </header>
-          <div className="soft">{lens.address}</div>
+          <div className="soft">
+            {lens.address}
+            {content.others.length > 0 &&
+              lens.language &&
+              ` · gets the words in ${languageName(lens.language)}`}
+          </div>
           {!lens.cleared && (
             <Trouble tone="held">
               Nobody is cleared now; these had it already, or have had enough mail.
             </Trouble>
           )}
-          {lens.problems.length > 0 ? (
+          {isBlank(content) ? (
+            <p className="soft">
+              Write a subject and some words: here they stand as {lens.name || "they"} will read them.
+            </p>
+          ) : lens.problems.length > 0 ? (
             <div className={classes.faults}>
               <Diamond state="attention" />
               <span>
@@ -110,13 +150,25 @@ export function Lens({
               </div>
               {look === "text" ? (
                 <pre className={classes.text}>{lens.text}</pre>
+              ) : look === "source" ? (
+                <Source ask={{ content: settledContent, contactId: lens.contact_id, topicId, senderId }} />
               ) : (
                 <Letter
                   html={lens.html}
                   narrow={look === "telephone"}
                   dark={look === "dark"}
                   title={`Message to ${lens.name}`}
+                  onPlace={onPlace && ((place) => onPlace(place, lens.language))}
                 />
+              )}
+              {lens.attached.length > 0 && (
+                <ul className={classes.attached} aria-label="Attached">
+                  {lens.attached.map((one) => (
+                    <li key={one.name}>
+                      <bdi>{one.name}</bdi> <span className="faint">{sayBytes(one.size)}</span>
+                    </li>
+                  ))}
+                </ul>
               )}
               <SegmentedControl
                 fullWidth
@@ -128,12 +180,16 @@ export function Lens({
                   { value: "text", label: "Text" },
                   { value: "telephone", label: "Telephone" },
                   { value: "dark", label: "Dark" },
+                  { value: "source", label: "Source" },
                 ]}
               />
               <p className={`faint ${classes.legend}`}>
                 <i className={classes.own} /> their own data <i className={classes.fallback} /> a fallback,
                 since the field is blank
               </p>
+              <May be="hand_out">
+                <SaveLetter ask={{ content, contactId: lens.contact_id, topicId, senderId }} />
+              </May>
               <May be="write">
                 <TestSend
                   content={content}
@@ -150,5 +206,48 @@ export function Lens({
         </>
       )}
     </aside>
+  );
+}
+
+/** The letter as it goes over the wire. */
+function Source({ ask }: { ask: LetterAsk }) {
+  const { data, error } = useQuery(sourceQuery(ask));
+  if (error) return <Trouble>{wordsOf(error)}</Trouble>;
+  return (
+    <pre className={classes.text} data-source>
+      {data?.source ?? "…"}
+    </pre>
+  );
+}
+
+const FORMS = [
+  ["html", "a page (.html)"],
+  ["txt", "plain text (.txt)"],
+  ["eml", "a mail, with what is attached (.eml)"],
+] as const;
+
+/** This person's letter as a file; who saved it stands in the log. */
+function SaveLetter({ ask }: { ask: LetterAsk }) {
+  const save = useMutation({
+    mutationFn: (form: string) => fetchFile(`/api/lens/file/${form}`, letterBody(ask)),
+  });
+  return (
+    <div>
+      <Menu position="bottom-start">
+        <Menu.Target>
+          <Button size="compact-xs" variant="subtle" loading={save.isPending}>
+            Save this letter as …
+          </Button>
+        </Menu.Target>
+        <Menu.Dropdown>
+          {FORMS.map(([form, words]) => (
+            <Menu.Item key={form} onClick={() => save.mutate(form)}>
+              {words}
+            </Menu.Item>
+          ))}
+        </Menu.Dropdown>
+      </Menu>
+      {save.error && <Trouble>{wordsOf(save.error)}</Trouble>}
+    </div>
   );
 }

@@ -1,158 +1,295 @@
-import { Button, MultiSelect, NativeSelect } from "@mantine/core";
+import { MultiSelect, NativeSelect } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { useRef, useState } from "react";
-import { type Schemas, vocabularyQuery } from "../../../api";
-import {
-  type Block,
-  type Content,
-  inlayFor,
-  longest,
-  moveBlock,
-  newBlock,
-  partOf,
-  toType,
-  WRITTEN,
-  withPart,
-} from "../../../core/message";
+import type { Editor } from "@tiptap/core";
+import { NodeSelection, TextSelection } from "@tiptap/pm/state";
+import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
+import { type Schemas, useMay, vocabularyQuery } from "../../../api";
+import type { Content } from "../../../core/content";
+import { withWords, wordsIn } from "../../../core/languages";
+import { isBlank } from "../../../core/message";
 import { tooLong } from "../../../core/words";
-import { BlockCard } from "./BlockCard";
-import { FieldPicker } from "./FieldPicker";
+import { labelsOf } from "../../../core/writing";
+import type { LetterPlace } from "../../../ui";
+import { Attachments } from "../writing/Attachments";
+import { type Writing, WritingProvider } from "../writing/context";
+import { Faults } from "../writing/Faults";
+import { FindReplace } from "../writing/FindReplace";
+import { Languages, MainWords } from "../writing/Languages";
+import { LineEditor } from "../writing/LineEditor";
+import { placeOfPart } from "../writing/places";
+import { type Pointed, wordsOfProblem } from "../writing/problems";
+import { SheetEditor } from "../writing/SheetEditor";
+import { Tools } from "../writing/Tools";
+import { useUndo } from "../writing/useUndo";
 import classes from "./MessageEditor.module.css";
-import { PartInput, type PartProps } from "./PartInput";
+import { Versions } from "./Versions";
 
 interface MessageEditorProps {
   content: Content;
   problems: Schemas["PartProblemView"][];
+  /** Who is looked at: examples are theirs. */
+  contactId: number;
   onContent: (content: Content) => void;
+  /** The language whose words are on screen: its code, "" for the main ones. */
+  onLanguage?: (language: string) => void;
+  /** A place in the words that somebody wants to see, and the language that it is in. */
+  wanted?: Wanted | undefined;
+  /** The message whose words they are; undefined while it is new. */
+  message: Schemas["MessageView"] | undefined;
 }
 
-const KINDS = Object.entries(WRITTEN) as [keyof typeof WRITTEN, string][];
+/** A place in the words, as the lens tells it. */
+export interface Wanted {
+  place: LetterPlace;
+  language: string;
+}
 
-/** The words of a message: subject, preheader and blocks, with places for each person's own data. */
-export function MessageEditor({ content, problems, onContent }: MessageEditorProps) {
+/** The words of a message: subject, preheader, blocks, and for whom they can be. */
+export function MessageEditor(props: MessageEditorProps) {
   const { data: vocabulary } = useQuery(vocabularyQuery);
-  const own = vocabulary?.languages.find((one) => one.code === vocabulary.locale.slice(0, 2))?.name;
-  const [part, setPart] = useState("subject");
-  const [picking, setPicking] = useState(false);
-  const [removed, setRemoved] = useState<{ block: Block; index: number }>();
-  const caret = useRef<{ part: string; from: number; to: number }>({ part: "subject", from: 0, to: 0 });
+  return vocabulary ? <Words {...props} vocabulary={vocabulary} /> : null;
+}
 
-  function insert(field: Schemas["FieldView"]) {
-    const at = caret.current;
-    const text = partOf(content, at.part);
-    // An @ that was typed to call the picker gives way to what is inserted.
-    const from = text[at.from - 1] === "@" ? at.from - 1 : at.from;
-    const inlay = inlayFor(field.key, field.type, field.blank);
-    onContent(withPart(content, at.part, text.slice(0, from) + inlay + text.slice(at.to)));
-    setPicking(false);
-    typeAt(at.part, ...toType(inlay, from));
+function Words({
+  content: whole,
+  problems: found,
+  contactId,
+  onContent,
+  onLanguage,
+  wanted,
+  message,
+  vocabulary,
+}: MessageEditorProps & { vocabulary: Schemas["Vocabulary"] }) {
+  const may = useMay()("write");
+  const [chosen, setChosen] = useState<number>();
+  const wholeNow = useRef(whole);
+  wholeNow.current = whole;
+  const at = chosen !== undefined && whole.others[chosen] ? chosen : undefined;
+  // The words in the language that is written in, as a message of their own.
+  const content = useMemo(() => wordsIn(whole, at), [whole, at]);
+  const problems = useMemo(() => {
+    // Where nothing is written yet, it is said what to do and not what is wrong.
+    if (isBlank(whole)) return [];
+    const prefix = at === undefined ? "" : `others.${at}.`;
+    return found.flatMap((one) =>
+      at === undefined
+        ? one.part.startsWith("others.")
+          ? []
+          : [one]
+        : one.part.startsWith(prefix)
+          ? [{ ...one, part: one.part.slice(prefix.length) }]
+          : [],
+    );
+  }, [whole, at, found]);
+  const elsewhere = found.filter((one) => one.part.startsWith("others.") && !isBlank(whole)).length;
+  const [asText, setAsText] = useState(false);
+  const [finding, setFinding] = useState(false);
+  const [versions, setVersions] = useState(false);
+  const [active, setActive] = useState<Editor>();
+  useEffect(() => {
+    if (!wanted) return;
+    const index = wholeNow.current.others.findIndex((one) => one.language === wanted.language);
+    setChosen(index < 0 ? undefined : index);
+  }, [wanted]);
+  const { edit, undo, redo, canUndo, canRedo } = useUndo(whole, onContent);
+  const put = (next: Content) => edit(withWords(whole, at, next));
+  const language = at === undefined ? "" : (whole.others[at]?.language ?? "");
+  useEffect(() => onLanguage?.(language), [language, onLanguage]);
+  const labelOf = useMemo(() => labelsOf(vocabulary.fields), [vocabulary.fields]);
+  const writing = useMemo<Writing>(
+    () => ({
+      vocabulary,
+      labelOf,
+      asText,
+      may,
+      contactId,
+      language: content.language,
+      onActive: setActive,
+    }),
+    [vocabulary, labelOf, asText, may, contactId, content.language],
+  );
+  function press(event: KeyboardEvent) {
+    if (!(event.ctrlKey || event.metaKey) || event.altKey) return;
+    const key = event.key.toLowerCase();
+    const isUndo = key === "z" && !event.shiftKey;
+    if (!isUndo && key !== "y" && key !== "z") return;
+    if (!(event.target instanceof Element) || !event.target.closest(".ProseMirror")) return;
+    event.preventDefault();
+    event.stopPropagation();
+    if (isUndo) undo();
+    else redo();
   }
-
-  function open(opened: boolean) {
-    setPicking(opened);
-    // Whoever chose nothing writes on where they were; a typed @ stays.
-    if (!opened) typeAt(caret.current.part, caret.current.to, caret.current.to);
-  }
-
-  const props = (name: string): PartProps => ({
-    part: name,
-    value: partOf(content, name),
-    tooLong: tooLong(partOf(content, name), longest(content, name)),
-    problems: problems.filter((one) => one.part === name),
-    onFocus: () => setPart(name),
-    onCaret: (from, to) => {
-      caret.current = { part: name, from, to };
-    },
-    onAt: () => setPicking(true),
-    onChange: (value) => onContent(withPart(content, name, value)),
+  const line = (part: "subject" | "preheader") => ({
+    value: content[part],
+    problems: problems.filter((one) => one.part === part),
+    tooLong: tooLong(content[part], 2_000),
+    onChange: (value: string) => put({ ...content, [part]: value }),
   });
-
-  function remove(index: number) {
-    const block = content.blocks[index];
-    if (block) setRemoved({ block, index });
-    onContent({ ...content, blocks: content.blocks.filter((_, at) => at !== index) });
-  }
-
+  const own = vocabulary.languages.find((one) => one.code === vocabulary.locale.slice(0, 2))?.name;
+  const inBlocks = problems.filter((one) => one.part.startsWith("blocks."));
   return (
-    <div className={classes.editor}>
-      <div className={classes.tools}>
-        <FieldPicker opened={picking} onOpened={open} onPick={insert} into={part} />
-        {KINDS.map(([kind, words]) => (
-          <Button
-            key={kind}
-            onClick={() => onContent({ ...content, blocks: [...content.blocks, newBlock(kind)] })}
-          >
-            + {words}
-          </Button>
-        ))}
-        {removed && (
-          <Button
-            variant="light"
-            onClick={() => {
-              onContent({ ...content, blocks: content.blocks.toSpliced(removed.index, 0, removed.block) });
-              setRemoved(undefined);
+    <WritingProvider value={writing}>
+      <div className={classes.editor} onKeyDownCapture={press}>
+        <Languages
+          content={whole}
+          vocabulary={vocabulary}
+          at={at}
+          may={may}
+          onAt={setChosen}
+          onContent={edit}
+        />
+        <SheetEditor
+          key={at}
+          blocks={content.blocks}
+          problems={problems}
+          onBlocks={(blocks) => put({ ...content, blocks })}
+        >
+          {(editor, sheet) => (
+            <>
+              <Going editor={editor} wanted={wanted} language={language} />
+              {may && (
+                <div className={classes.tools}>
+                  <Tools
+                    editor={editor}
+                    active={active}
+                    canUndo={canUndo}
+                    canRedo={canRedo}
+                    onUndo={undo}
+                    onRedo={redo}
+                    onAsText={setAsText}
+                    onFind={() => setFinding(true)}
+                    onVersions={message ? () => setVersions(true) : undefined}
+                    saved={message?.id}
+                  />
+                  {finding && (
+                    <FindReplace content={content} onContent={put} onClose={() => setFinding(false)} />
+                  )}
+                </div>
+              )}
+              <div className={classes.lines}>
+                <span aria-hidden>Subject</span>
+                <LineEditor
+                  key={`subject ${at}`}
+                  bare
+                  label="Subject"
+                  placeholder="What stands in their mailbox"
+                  {...line("subject")}
+                />
+                <span aria-hidden>Preheader</span>
+                <LineEditor
+                  key={`preheader ${at}`}
+                  bare
+                  label="Preheader"
+                  placeholder="The line beside the subject, if you like"
+                  {...line("preheader")}
+                />
+              </div>
+              <div
+                className={classes.sheet}
+                data-margin={inBlocks.length > 0 || at !== undefined || undefined}
+              >
+                {sheet}
+                {at !== undefined && inBlocks.length === 0 && <MainWords content={whole} />}
+                {inBlocks.length > 0 && (
+                  <aside className={classes.margin} aria-label="What is wrong">
+                    <Faults problems={inBlocks} onGo={(one) => goTo(editor, one)} />
+                  </aside>
+                )}
+              </div>
+            </>
+          )}
+        </SheetEditor>
+        <Faults
+          problems={problems.filter((one) => ["blocks", "needed", "language", "others"].includes(one.part))}
+        />
+        {at === undefined && elsewhere > 0 && (
+          <p className="soft">
+            {elsewhere === 1 ? "One fault is" : `${elsewhere} faults are`} in the words in other languages.
+          </p>
+        )}
+        {at === undefined && (
+          <Attachments
+            attachments={whole.attachments}
+            problems={problems}
+            onAttachments={(attachments) => edit({ ...wholeNow.current, attachments })}
+          />
+        )}
+        <div className={classes.settings} hidden={at !== undefined}>
+          <NativeSelect
+            label="Language"
+            description="Dates, amounts and the footer are written in it"
+            value={content.language}
+            data={[
+              { value: "", label: `the organisation's${own ? `, ${own}` : ""}` },
+              ...vocabulary.languages.map((one) => ({ value: one.code, label: one.name })),
+            ]}
+            onChange={(event) => edit({ ...whole, language: event.currentTarget.value })}
+          />
+          <MultiSelect
+            label="Required fields"
+            description="Whoever lacks one of these is held by a gate and named there"
+            placeholder={content.needed.length ? "" : "nothing in particular"}
+            data={needable(vocabulary.fields, content.needed)}
+            value={content.needed}
+            searchable
+            onChange={(needed) => edit({ ...whole, needed })}
+          />
+        </div>
+        {message && (
+          <Versions
+            message={message}
+            content={whole}
+            opened={versions}
+            onClose={() => setVersions(false)}
+            onRestore={(next) => {
+              setChosen(undefined);
+              edit(next);
             }}
-          >
-            Undo removing
-          </Button>
+          />
         )}
       </div>
-      <PartInput label="Subject" placeholder="What stands in their mailbox" {...props("subject")} />
-      <PartInput
-        label="Preheader"
-        placeholder="The line beside the subject, if you like"
-        {...props("preheader")}
-      />
-      <div className={classes.blocks}>
-        {content.blocks.map((block, index) => (
-          <BlockCard
-            key={block.id}
-            block={block}
-            index={index}
-            last={index === content.blocks.length - 1}
-            props={props}
-            onMove={(step) => onContent(moveBlock(content, index, step))}
-            onRemove={() => remove(index)}
-          />
-        ))}
-      </div>
-      <NativeSelect
-        label="Language"
-        description="Dates, amounts and the footer are written in it"
-        value={content.language}
-        data={[
-          { value: "", label: `the organisation's${own ? `, ${own}` : ""}` },
-          ...(vocabulary?.languages ?? []).map((one) => ({ value: one.code, label: one.name })),
-        ]}
-        onChange={(event) => onContent({ ...content, language: event.currentTarget.value })}
-      />
-      <MultiSelect
-        label="Required fields"
-        description="Whoever lacks one of these is held by a gate and named there"
-        placeholder={content.needed.length ? "" : "nothing in particular"}
-        data={needable(vocabulary?.fields ?? [], content.needed)}
-        value={content.needed}
-        searchable
-        onChange={(needed) => onContent({ ...content, needed })}
-      />
-      {problems
-        .filter((one) => ["blocks", "needed", "language"].includes(one.part))
-        .map((one) => (
-          <p key={one.problem.code} className={classes.whole}>
-            {one.problem.message}
-          </p>
-        ))}
-    </div>
+    </WritingProvider>
   );
 }
 
-/** Go on typing in a part, over what is selected there. */
-function typeAt(part: string, from: number, to: number) {
-  requestAnimationFrame(() => {
-    const box = document.querySelector<HTMLTextAreaElement>(`[data-part="${part}"]`);
-    box?.focus();
-    box?.setSelectionRange(from, to);
-  });
+/** Goes once to each place that is wanted, when the words of its language are on screen. */
+function Going({
+  editor,
+  wanted,
+  language,
+}: {
+  editor: Editor;
+  wanted: Wanted | undefined;
+  language: string;
+}) {
+  const went = useRef<Wanted>(undefined);
+  useEffect(() => {
+    if (!wanted || went.current === wanted) return;
+    // The main words are shown to whoever reads none of the others: their language has no words of its own here.
+    if (language !== "" && language !== wanted.language) return;
+    went.current = wanted;
+    const { part, start, end } = wanted.place;
+    goTo(editor, { part, problem: { start, end } });
+  }, [editor, wanted, language]);
+  return null;
+}
+
+/** The caret to the very words that a problem speaks of, or the block chosen that has them. */
+function goTo(editor: Editor, problem: Pointed): void {
+  const { state } = editor;
+  const place = placeOfPart(state.doc, problem.part);
+  if (!place) return;
+  const words = wordsOfProblem(place, problem);
+  const chip = words && state.doc.nodeAt(words.from)?.type.name === "inlay";
+  const selection = chip
+    ? NodeSelection.create(state.doc, words.from)
+    : words
+      ? TextSelection.between(state.doc.resolve(words.from), state.doc.resolve(words.to))
+      : NodeSelection.isSelectable(place.node)
+        ? NodeSelection.create(state.doc, place.from)
+        : TextSelection.near(state.doc.resolve(place.from + 1));
+  editor.view.dispatch(state.tr.setSelection(selection).scrollIntoView());
+  editor.view.focus();
 }
 
 /** The fields that can be asked for, besides the address that everybody has; one that is gone stays to be taken out. */

@@ -1,4 +1,4 @@
-import { Button, TextInput } from "@mantine/core";
+import { Button, Checkbox, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, meQuery, renew, take, wordsOf } from "../../../api";
@@ -21,6 +21,7 @@ export function TestSend({ content, messageId, contactId, name, topicId, senderI
   const queries = useQueryClient();
   const { data: me } = useQuery(meQuery);
   const [address, setAddress] = useState<string>();
+  const [marked, setMarked] = useState(false);
   const to = address ?? me?.email ?? "";
   const send = useMutation({
     mutationFn: () =>
@@ -31,6 +32,7 @@ export function TestSend({ content, messageId, contactId, name, topicId, senderI
             message_id: messageId,
             contact_id: contactId,
             to_address: to,
+            marked,
             topic_id: topicId,
             sender_id: senderId,
             relay_id: relayId,
@@ -55,6 +57,13 @@ export function TestSend({ content, messageId, contactId, name, topicId, senderI
       <Button type="submit" loading={send.isPending}>
         Send test
       </Button>
+      <Checkbox
+        size="xs"
+        className={classes.mark ?? ""}
+        label="say [Test] in the subject"
+        checked={marked}
+        onChange={(event) => setMarked(event.currentTarget.checked)}
+      />
       <div className={classes.answer} aria-live="polite">
         {send.isError && <Trouble>{wordsOf(send.error)}</Trouble>}
         {send.data && !send.data.accepted && <Trouble tone="held">{send.data.words}</Trouble>}

@@ -1,4 +1,4 @@
-import { Button, Modal, TextInput } from "@mantine/core";
+import { Button, Modal, Textarea, TextInput } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, renew, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
@@ -71,9 +71,10 @@ function SenderDialog({ sender, onClose, onDone }: DialogProps) {
   const [name, setName] = useState(sender?.name ?? "");
   const [address, setAddress] = useState(sender?.address ?? "");
   const [replyTo, setReplyTo] = useState(sender?.reply_to ?? "");
+  const [signature, setSignature] = useState(sender?.signature ?? "");
   const save = useMutation({
     mutationFn: () => {
-      const body = { name, address, reply_to: replyTo, revision: sender?.revision ?? null };
+      const body = { name, address, reply_to: replyTo, signature, revision: sender?.revision ?? null };
       return sender
         ? take(client.PUT("/api/senders/{sender_id}", { params: { path: { sender_id: sender.id } }, body }))
         : take(client.POST("/api/senders", { body }));
@@ -90,7 +91,7 @@ function SenderDialog({ sender, onClose, onDone }: DialogProps) {
         <TextInput
           data-autofocus
           label="Name"
-          description="What a mailbox shows"
+          description={'What a mailbox shows; may hold a field, as in: Signe, for @{town else "the valley"}'}
           value={name}
           onChange={(event) => setName(event.currentTarget.value)}
         />
@@ -101,9 +102,19 @@ function SenderDialog({ sender, onClose, onDone }: DialogProps) {
         />
         <TextInput
           label="Answers go to"
+          description="May hold a field before the @"
           placeholder="the address itself"
           value={replyTo}
           onChange={(event) => setReplyTo(event.currentTarget.value)}
+        />
+        <Textarea
+          label="Signature"
+          description="What “sender signature” inserts into letters"
+          autosize
+          minRows={2}
+          maxLength={1_000}
+          value={signature}
+          onChange={(event) => setSignature(event.currentTarget.value)}
         />
         {save.error && <Trouble>{wordsOf(save.error)}</Trouble>}
         <div className={dialog.buttons}>

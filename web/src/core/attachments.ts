@@ -1,0 +1,43 @@
+/** What goes with a message besides its words: files, and entries for a calendar. */
+import type { Content } from "./content";
+import { someId } from "./ids";
+
+export type Attachment = Content["attachments"][number];
+export type AttachedFile = Extract<Attachment, { kind: "file" }>;
+export type CalendarEntry = Extract<Attachment, { kind: "entry" }>;
+
+/** A file that goes with everybody's message; it is called as it was when it was uploaded. */
+export const newFile = ({ file, name }: { file: string; name: string }): AttachedFile => ({
+  kind: "file",
+  id: someId(),
+  file,
+  name: name.replace(/\.[^.]*$/, ""),
+});
+
+export const newEntry = (): CalendarEntry => ({
+  kind: "entry",
+  id: someId(),
+  title: "",
+  place: "",
+  note: "",
+  day: "",
+  time: "",
+  minutes: 60,
+});
+
+export const sayAttachment = (one: Attachment): string =>
+  one.kind === "file"
+    ? `file ${one.name}`
+    : ["entry", one.title, one.place, one.day, one.time].filter(Boolean).join(" ");
+
+const KILO = 1024;
+
+/** How large a file is, as people say it. */
+export function sayBytes(bytes: number): string {
+  if (bytes < 1000) return `${bytes} bytes`;
+  if (bytes < 1000 * KILO) return `${Math.round(bytes / KILO)} KB`;
+  return `${(bytes / KILO / KILO).toFixed(1)} MB`;
+}
+
+/** Is it a day that is the same for everybody, and no field that has one? */
+export const isFixedDay = (day: string): boolean => /^\d{4}-\d\d-\d\d$/.test(day);

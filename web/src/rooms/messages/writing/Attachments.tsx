@@ -1,0 +1,206 @@
+import { Button, NativeSelect, TextInput } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { useRef } from "react";
+import type { Schemas } from "../../../api";
+import {
+  type AttachedFile,
+  type Attachment,
+  type CalendarEntry,
+  isFixedDay,
+  newEntry,
+  newFile,
+  sayBytes,
+} from "../../../core/attachments";
+import { attachmentsQuery } from "../queries";
+import classes from "./Attachments.module.css";
+import { useWriting } from "./context";
+import { Faults } from "./Faults";
+import { LineEditor } from "./LineEditor";
+import { UploadChooser } from "./UploadChooser";
+
+interface AttachmentsProps {
+  attachments: readonly Attachment[];
+  problems: Schemas["PartProblemView"][];
+  onAttachments: (attachments: Attachment[]) => void;
+}
+
+/** What goes with the message: files that everybody gets, and entries for their calendars. */
+export function Attachments({ attachments, problems, onAttachments }: AttachmentsProps) {
+  const { may } = useWriting();
+  // An upload ends later than it began: what was attached meanwhile stays.
+  const now = useRef(attachments);
+  now.current = attachments;
+  const add = (one: Attachment) => onAttachments([...now.current, one]);
+  const put = (at: number, next: Attachment) =>
+    onAttachments(attachments.map((one, index) => (index === at ? next : one)));
+  const take = (at: number) => onAttachments(attachments.filter((_, index) => index !== at));
+  if (!may && attachments.length === 0) return null;
+  return (
+    <section className={classes.attachments} aria-label="Attachments">
+      <h2>Attachments</h2>
+      {attachments.map((one, at) => {
+        const prefix = `attachments.${at}.`;
+        const own = problems
+          .filter((problem) => problem.part.startsWith(prefix))
+          .map((problem) => ({ ...problem, part: problem.part.slice(prefix.length) }));
+        const named = { problems: own, onTake: () => take(at) };
+        return one.kind === "file" ? (
+          <FileRow key={one.id} {...named} file={one} onFile={(next) => put(at, next)} />
+        ) : (
+          <EntryRow key={one.id} {...named} entry={one} onEntry={(next) => put(at, next)} />
+        );
+      })}
+      {may && (
+        <div className={classes.add}>
+          <UploadChooser
+            to="/api/attachments"
+            words="Attach a file"
+            before={attachmentsQuery}
+            keyOf={(one) => one.file}
+            show={(one) => (
+              <>
+                <span>{one.name}</span> <span className="faint">{sayBytes(one.size)}</span>
+              </>
+            )}
+            onChosen={(file) => add(newFile(file))}
+          />
+          <Button size="compact-sm" onClick={() => add(newEntry())}>
+            Calendar entry
+          </Button>
+        </div>
+      )}
+    </section>
+  );
+}
+
+interface RowProps {
+  problems: Schemas["PartProblemView"][];
+  onTake: () => void;
+}
+
+function FileRow({
+  file,
+  problems,
+  onFile,
+  onTake,
+}: RowProps & { file: AttachedFile; onFile: (file: AttachedFile) => void }) {
+  const { may } = useWriting();
+  const { data: kept } = useQuery(attachmentsQuery);
+  const found = kept?.find((one) => one.file === file.file);
+  const line = (part: string) => problems.filter((one) => one.part === part);
+  return (
+    <div className={classes.row}>
+      <span className={classes.kind}>{found?.kind ?? "file"}</span>
+      <LineEditor
+        bare
+        label="What the file is called"
+        placeholder={found?.name ?? "the file's own name"}
+        value={file.name}
+        problems={line("name")}
+        onChange={(name) => onFile({ ...file, name })}
+      />
+      <span className="faint">
+        <a href={`/api/attachments/${file.file}`} download={found?.name ?? file.name}>
+          {found ? sayBytes(found.size) : "open"}
+        </a>
+      </span>
+      {may && (
+        <Button size="compact-xs" variant="subtle" onClick={onTake}>
+          Remove
+        </Button>
+      )}
+      <Faults problems={line("file")} />
+    </div>
+  );
+}
+
+const LENGTHS: readonly (readonly [number, string])[] = [
+  [30, "half an hour"],
+  [60, "an hour"],
+  [90, "an hour and a half"],
+  [120, "2 hours"],
+  [180, "3 hours"],
+  [240, "4 hours"],
+  [480, "8 hours"],
+];
+
+function EntryRow({
+  entry,
+  problems,
+  onEntry,
+  onTake,
+}: RowProps & { entry: CalendarEntry; onEntry: (entry: CalendarEntry) => void }) {
+  const { may, vocabulary } = useWriting();
+  const fixed = entry.day === "" || isFixedDay(entry.day);
+  const dates = vocabulary.fields.filter((one) => one.type === "date" || one.type === "date_time");
+  const known = fixed || dates.some((one) => one.key === entry.day);
+  const lengths = LENGTHS.some(([minutes]) => minutes === entry.minutes)
+    ? LENGTHS
+    : [...LENGTHS, [entry.minutes, `${entry.minutes} minutes`] as const];
+  const line = (part: "title" | "place" | "note", placeholder: string) => (
+    <LineEditor
+      label={{ title: "Title of the entry", place: "Place of the entry", note: "Note of the entry" }[part]}
+      placeholder={placeholder}
+      value={entry[part]}
+      problems={problems.filter((one) => one.part === part)}
+      onChange={(value) => onEntry({ ...entry, [part]: value })}
+    />
+  );
+  const rest = problems.filter((one) => one.part === "day" || one.part === "time");
+  return (
+    <div className={classes.row} data-entry>
+      <span className={classes.kind}>entry</span>
+      <div className={classes.entry}>
+        {line("title", "What it is called in their calendar")}
+        <div className={classes.when}>
+          <NativeSelect
+            aria-label="Which day"
+            disabled={!may}
+            value={fixed ? "" : entry.day}
+            data={[
+              { value: "", label: "on this day" },
+              ...dates.map((one) => ({ value: one.key, label: `on the day in ${one.label}` })),
+              ...(known ? [] : [{ value: entry.day, label: `${entry.day}?` }]),
+            ]}
+            onChange={(event) => onEntry({ ...entry, day: event.currentTarget.value })}
+          />
+          {fixed && (
+            <TextInput
+              type="date"
+              aria-label="Day of the entry"
+              disabled={!may}
+              value={entry.day}
+              onChange={(event) => onEntry({ ...entry, day: event.currentTarget.value })}
+            />
+          )}
+          <TextInput
+            type="time"
+            aria-label="Time of the entry"
+            disabled={!may}
+            value={entry.time}
+            onChange={(event) => onEntry({ ...entry, time: event.currentTarget.value })}
+          />
+          {entry.time ? (
+            <NativeSelect
+              aria-label="How long"
+              disabled={!may}
+              value={String(entry.minutes)}
+              data={lengths.map(([minutes, label]) => ({ value: String(minutes), label }))}
+              onChange={(event) => onEntry({ ...entry, minutes: Number(event.currentTarget.value) })}
+            />
+          ) : (
+            <span className="faint">the whole day</span>
+          )}
+        </div>
+        {line("place", "Where it is, if anywhere")}
+        {line("note", "A note, if you like")}
+        <Faults problems={rest} />
+      </div>
+      {may && (
+        <Button size="compact-xs" variant="subtle" onClick={onTake}>
+          Remove
+        </Button>
+      )}
+    </div>
+  );
+}

@@ -4,13 +4,14 @@ import ast
 import importlib.util
 import re
 import subprocess
+from importlib import import_module
 from pathlib import Path
 
 import pytest
 from sqlalchemy.dialects.postgresql.base import RESERVED_WORDS
-from typer.main import get_command
+from typer.main import get_group
 
-from uvarovite.cli.main import app
+from uvarovite.cli.app import COMMANDS, app
 from uvarovite.core import consent
 from uvarovite.core.audiences import GATES
 from uvarovite.core.contacts.import_states import ImportState
@@ -63,8 +64,15 @@ def test_every_setting_and_command_stands_in_the_operations_page() -> None:
     page = (ROOT / "docs" / "operations.md").read_text(encoding="utf-8")
     for name in Settings.model_fields:
         assert f"`UVAROVITE_{name.upper()}`" in page
-    for name in get_command(app).commands:  # type: ignore[attr-defined]
+    for name in COMMANDS:
         assert f"`uvarovite {name}" in page
+
+
+def test_every_command_is_found_in_the_module_that_has_it() -> None:
+    for module in set(COMMANDS.values()):
+        import_module(f"uvarovite.cli.{module}")
+    found = {name: command.callback.__module__ for name, command in get_group(app).commands.items()}
+    assert found == {name: f"uvarovite.cli.{module}" for name, module in COMMANDS.items()}
 
 
 def test_every_make_target_that_the_docs_name_is_there() -> None:

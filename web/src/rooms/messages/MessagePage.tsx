@@ -68,7 +68,7 @@ function Editor({ message, draft }: EditorProps) {
               error={tooLong(doc.name, 200)}
               readOnly={!may("write")}
               autoFocus={!message}
-              onChange={(event) => draft.edit({ ...doc, name: event.currentTarget.value })}
+              onChange={(event) => draft.edit({ ...draft.current(), name: event.currentTarget.value })}
             />
           }
           about={message && `version ${message.number}`}

@@ -92,7 +92,8 @@ function Words({
     setChosen(index < 0 ? undefined : index);
   }, [wanted]);
   const { edit, undo, redo, canUndo, canRedo } = useUndo(whole, onContent);
-  const put = (next: Content) => edit(withWords(whole, at, next));
+  const put = (change: Partial<Content>) =>
+    edit((now) => withWords(now, at, { ...wordsIn(now, at), ...change }));
   const language = at === undefined ? "" : (whole.others[at]?.language ?? "");
   useEffect(() => onLanguage?.(language), [language, onLanguage]);
   const labelOf = useMemo(() => labelsOf(vocabulary.fields), [vocabulary.fields]);
@@ -123,7 +124,7 @@ function Words({
     value: content[part],
     problems: problems.filter((one) => one.part === part),
     tooLong: tooLong(content[part], 2_000),
-    onChange: (value: string) => put({ ...content, [part]: value }),
+    onChange: (value: string) => put({ [part]: value }),
   });
   const own = vocabulary.languages.find((one) => one.code === vocabulary.locale.slice(0, 2))?.name;
   const inBlocks = problems.filter((one) => one.part.startsWith("blocks."));
@@ -136,13 +137,13 @@ function Words({
           at={at}
           may={may}
           onAt={setChosen}
-          onContent={edit}
+          onContent={(next) => edit(() => next)}
         />
         <SheetEditor
           key={at}
           blocks={content.blocks}
           problems={problems}
-          onBlocks={(blocks) => put({ ...content, blocks })}
+          onBlocks={(blocks) => put({ blocks })}
         >
           {(editor, sheet) => (
             <>
@@ -211,7 +212,7 @@ function Words({
           <Attachments
             attachments={whole.attachments}
             problems={problems}
-            onAttachments={(attachments) => edit({ ...wholeNow.current, attachments })}
+            onAttachments={(attachments) => edit((now) => ({ ...now, attachments }))}
           />
         )}
         <div className={classes.settings} hidden={at !== undefined}>
@@ -223,7 +224,7 @@ function Words({
               { value: "", label: `the organisation's${own ? `, ${own}` : ""}` },
               ...vocabulary.languages.map((one) => ({ value: one.code, label: one.name })),
             ]}
-            onChange={(event) => edit({ ...whole, language: event.currentTarget.value })}
+            onChange={({ currentTarget: { value } }) => edit((now) => ({ ...now, language: value }))}
           />
           <MultiSelect
             label="Required fields"
@@ -232,7 +233,7 @@ function Words({
             data={needable(vocabulary.fields, content.needed)}
             value={content.needed}
             searchable
-            onChange={(needed) => edit({ ...whole, needed })}
+            onChange={(needed) => edit((now) => ({ ...now, needed }))}
           />
         </div>
         {message && (
@@ -243,7 +244,7 @@ function Words({
             onClose={() => setVersions(false)}
             onRestore={(next) => {
               setChosen(undefined);
-              edit(next);
+              edit(() => next);
             }}
           />
         )}

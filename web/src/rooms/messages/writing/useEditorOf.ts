@@ -2,6 +2,7 @@
 import type { Editor, Extensions } from "@tiptap/core";
 import { useEditor } from "@tiptap/react";
 import { useEffect, useLayoutEffect, useRef } from "react";
+import { same } from "../../../core/drafts";
 import { fieldOptions, foundOptions, type Repeated, type Sheet, type SheetJson } from "../../../core/writing";
 import { useWriting } from "./context";
 import { fieldSearch, PickerStore } from "./fieldSearch";
@@ -71,9 +72,11 @@ export function useEditorOf<Value>(of: EditorOf<Value>): { editor: Editor; store
   const shown = useRef(asText);
   // Before anything else is typed: a later look would take what was told last for an older one's change.
   useLayoutEffect(() => {
-    if (told.current === value && shown.current === asText) return;
+    const known = same(told.current, value) && shown.current === asText;
     shown.current = asText;
     told.current = value;
+    // An editor may show more than the words that it told: an “else” that nothing is written in yet.
+    if (known) return;
     bringTo(editor, now.current.of.toSheet(value), asText);
   }, [editor, value, asText]);
   useEffect(() => {

@@ -6,8 +6,8 @@ import { MESSAGE_PARTS } from "../../../core/message";
 import { NO_STEPS, redone, type Steps, undone, withStep } from "../../../core/undo";
 
 interface Undo {
-  /** Take a change that the author made. */
-  edit: (next: Content) => void;
+  /** Take a change that the author made: of what the words are then, which may not be drawn yet. */
+  edit: (change: (now: Content) => Content) => void;
   undo: () => void;
   redo: () => void;
   canUndo: boolean;
@@ -34,8 +34,9 @@ export function useUndo(content: Content, onContent: (next: Content) => void): U
     now.current.onContent(doc.content);
   }, []);
   const edit = useCallback(
-    (next: Content) => {
+    (change: (now: Content) => Content) => {
       const { steps: was, doc: before } = now.current;
+      const next = change(before.content);
       const after = docOf(next);
       put(withStep(was, { before, after, key: whatChanged(before.content, next), at: Date.now() }), after);
     },

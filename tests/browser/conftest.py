@@ -6,8 +6,9 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import expect
+from playwright.sync_api import Browser, Page, expect
 
+from tests.browser.signing_in import signed_in
 from tests.support.databases import make_database
 from tests.support.museum import NOW
 from tests.support.processes import Installation, installation
@@ -76,3 +77,19 @@ def world(database: Database, tmp_path: Path) -> Iterator[Installation]:
         made.start_web()
         made.start("worker")
         yield made
+
+
+@pytest.fixture
+def demo_web(demo_museum: Installation) -> Installation:
+    """The whole demo on screen, without its mail going out."""
+    demo_museum.start_web()
+    return demo_museum
+
+
+@pytest.fixture
+def new_message(browser: Browser, demo_web: Installation) -> Page:
+    """A new message of the demo, with a name, open to be written."""
+    page = signed_in(browser, demo_web)
+    page.goto(f"{demo_web.web_url}/messages/new")
+    page.get_by_label("Name of the message").fill("Spring walks")
+    return page

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Locator, Page, expect
 
-from tests.browser.test_every_view import signed_in
+from tests.browser.signing_in import signed_in
 from tests.support.processes import Installation
 from uvarovite.demo.shop import SHOP_FILE, make_shop
 

@@ -6,8 +6,8 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
+from tests.browser.signing_in import signed_in
 from tests.support.processes import Installation, until
-from tests.support.web import EMAIL, PASSWORD
 from uvarovite.bootstrap.clocks import system_clock
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.services.delivery.watching import dispatch_view
@@ -55,17 +55,6 @@ def world(demo_museum: Installation) -> Installation:
     """The whole demo, without its mail going out."""
     demo_museum.start_web()
     return demo_museum
-
-
-def signed_in(
-    browser: Browser, world: Installation, email: str = EMAIL, password: str = PASSWORD, **context: object
-) -> Page:
-    page = browser.new_context(locale="en-GB", **context).new_page()  # type: ignore[arg-type]
-    page.set_default_timeout(20_000)
-    page.on("pageerror", lambda fault: pytest.fail(f"an error on the page: {fault}"))
-    answer = page.request.post(f"{world.web_url}/api/session", data={"email": email, "password": password})
-    assert answer.ok
-    return page
 
 
 # What another colour scheme can change.

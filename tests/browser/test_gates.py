@@ -4,8 +4,8 @@ import re
 
 from playwright.sync_api import Browser, Locator, Page, expect
 
+from tests.browser.signing_in import signed_in
 from tests.browser.test_audiences import WIDE, line, world
-from tests.browser.test_every_view import signed_in
 from tests.support.processes import Installation
 from uvarovite.bootstrap.clocks import system_clock
 from uvarovite.core.accounts import SYSTEM

@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import Browser, Page, Route, expect
 
-from tests.browser.test_every_view import signed_in
+from tests.browser.signing_in import signed_in
 from tests.support.processes import Installation, until
 from uvarovite.bootstrap.clocks import system_clock
 from uvarovite.core.accounts import SYSTEM

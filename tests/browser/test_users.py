@@ -5,8 +5,8 @@ import re
 import httpx
 from playwright.sync_api import Browser, Page, expect
 
+from tests.browser.signing_in import signed_in
 from tests.browser.test_audiences import WIDE, world
-from tests.browser.test_every_view import signed_in
 from tests.support.processes import Installation
 
 __all__ = ["world"]

@@ -34,6 +34,7 @@ from uvarovite.core.messages import (
     Passage,
     Picture,
     RenderedMessage,
+    Shared,
     Space,
     Table,
     TableColumn,
@@ -136,6 +137,12 @@ READ = [
         "left|right",
         "left\n\nright",
         "left\n\nright",
+    ),
+    (
+        (Shared(message_id=1, blocks=(Heading(text="@{town}", level=3), Paragraph(text="Open"))),),
+        "Skarn|Open",
+        "Skarn\n\nOpen",
+        "Open",
     ),
     ((Picture(address=f"{HERE}/@{{town}}.png", alt="A @{membership}"),), "", "[A Patron]", "[A ]"),
     (

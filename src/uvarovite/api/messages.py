@@ -8,14 +8,23 @@ from urllib.parse import quote
 from fastapi import APIRouter, File, Path, Response, UploadFile
 
 from uvarovite.api.context import Context, MayHandOut, MayLook, MayWrite
-from uvarovite.api.schemas.messages import InlayAsk, LensAsk, LetterAsk, MessageSave, MessageShelf, TestAsk
+from uvarovite.api.schemas.messages import InlayAsk, LensAsk, LetterAsk, MessageNew, MessageSave, MessageShelf, TestAsk
 from uvarovite.api.schemas.values import Count, Id
 from uvarovite.core.accounts import Actor
 from uvarovite.core.messages import MessageContent
 from uvarovite.core.messages.attachments import LARGEST_BYTES as LARGEST_ATTACHMENT_BYTES
 from uvarovite.core.messages.from_files import LARGEST_BYTES
 from uvarovite.core.messages.pictures import LARGEST_BYTES as LARGEST_PICTURE_BYTES
-from uvarovite.services.messages import attachments, from_files, letter_files, library, messages, one_letter, pictures
+from uvarovite.services.messages import (
+    attachments,
+    from_files,
+    letter_files,
+    library,
+    messages,
+    one_letter,
+    pictures,
+    shared_blocks,
+)
 from uvarovite.services.messages.attachments import AttachmentView
 from uvarovite.services.messages.from_files import FileWords
 from uvarovite.services.messages.inlays import InlayView, look_at_inlay
@@ -42,9 +51,9 @@ def get_message(message_id: Id, actor: MayLook, context: Context) -> MessageView
 
 
 @router.post("/messages")
-def make_message(body: MessageSave, actor: MayWrite, context: Context) -> MessageView:
+def make_message(body: MessageNew, actor: MayWrite, context: Context) -> MessageView:
     """Make a message."""
-    return _save(None, body, actor, context)
+    return _save(None, body, actor, context, shared=body.shared is True)
 
 
 @router.put("/messages/{message_id}")
@@ -53,7 +62,9 @@ def change_message(message_id: Id, body: MessageSave, actor: MayWrite, context: 
     return _save(message_id, body, actor, context)
 
 
-def _save(message_id: int | None, body: MessageSave, actor: Actor, context: Context) -> MessageView:
+def _save(
+    message_id: int | None, body: MessageSave, actor: Actor, context: Context, *, shared: bool = False
+) -> MessageView:
     return messages.save_message(
         context.database,
         actor,
@@ -61,6 +72,7 @@ def _save(message_id: int | None, body: MessageSave, actor: Actor, context: Cont
         name=body.name,
         content=body.content,
         revision=body.revision,
+        shared=shared,
         now=context.clock(),
     )
 
@@ -73,11 +85,13 @@ def copy_message(message_id: Id, actor: MayWrite, context: Context) -> MessageVi
 
 @router.patch("/messages/{message_id}")
 def shelve_message(message_id: Id, body: MessageShelf, actor: MayWrite, context: Context) -> list[MessageLine]:
-    """Put a message away or back, or let new ones begin as it; the list as it is then."""
+    """Put a message away or back, let new ones begin as it, or its blocks stand in others; the list as it is then."""
     if body.put_away is not None:
         library.put_away(context.database, actor, message_id, away=body.put_away, now=context.clock())
     if body.is_starter is not None:
         library.keep_as_starter(context.database, actor, message_id, starter=body.is_starter)
+    if body.is_shared is not None:
+        shared_blocks.share(context.database, actor, message_id, shared=body.is_shared)
     return library.message_list(context.database, actor)
 
 

@@ -6,18 +6,46 @@ from sqlalchemy import Row
 from sqlmodel import col, select
 
 from uvarovite.store.database import Transaction, run_sql
-from uvarovite.store.tables import MessageVersion
+from uvarovite.store.tables import Message, MessageVersion
+
+# Messages whose latest words have the blocks of a shared one; PostgreSQL's path finds them however deep they stand.
+_USING = """SELECT other.id, other.name
+    FROM message AS other JOIN LATERAL (SELECT content FROM message_version WHERE message_id = other.id
+        ORDER BY number DESC LIMIT 1) AS latest ON TRUE
+    WHERE jsonb_path_exists(latest.content, '$.** ? (@.kind == "shared" && @.message_id == $id)',
+        jsonb_build_object('id', {id}))"""
+
+
+def messages_using(tx: Transaction, message_id: int) -> list[tuple[int, str]]:
+    """(id, name) of the messages that have the blocks of a shared one in their latest words, by number."""
+    rows = run_sql(tx, f"{_USING.format(id='CAST(:id AS bigint)')} ORDER BY other.id", {"id": message_id})
+    return [(row.id, row.name) for row in rows]
+
+
+def campaigns_of(tx: Transaction, message_id: int) -> list[str]:
+    """The names of the campaigns that send a message."""
+    sql = "SELECT name FROM campaign WHERE message_id = :id ORDER BY name"
+    return [row.name for row in run_sql(tx, sql, {"id": message_id})]
+
+
+def lock_messages(tx: Transaction, message_ids: list[int]) -> dict[int, Message]:
+    """These messages, which nobody else changes before this transaction ends; in one order, so that none waits in a circle."""
+    query = select(Message).where(col(Message.id).in_(message_ids)).order_by(col(Message.id)).with_for_update(read=True)
+    return {one.id or 0: one for one in tx.exec(query)}
 
 
 def message_list(tx: Transaction) -> list[Row[Any]]:
-    """All messages by latest change: (id, name, number, subject, updated_at, put_away_at, is_starter, campaigns)."""
+    """All messages by latest change: (id, name, number, subject, updated_at, put_away_at, is_starter, is_shared, campaigns, used_in)."""
     return list(
         run_sql(
             tx,
-            """SELECT message.id, message.name, version.number, version.content->>'subject' AS subject,
+            f"""SELECT message.id, message.name, version.number, version.content->>'subject' AS subject,
                     version.created_at AS updated_at,
-                    message.put_away_at, message.is_starter,
-                    ARRAY(SELECT name FROM campaign WHERE campaign.message_id = message.id ORDER BY name) AS campaigns
+                    message.put_away_at, message.is_starter, message.is_shared,
+                    ARRAY(SELECT name FROM campaign WHERE campaign.message_id = message.id ORDER BY name) AS campaigns,
+                    CASE WHEN message.is_shared THEN ARRAY(
+                        SELECT using_it.name FROM ({_USING.format(id="message.id")}) AS using_it ORDER BY using_it.name
+                    ) ELSE '{{}}' END AS used_in
                 FROM message JOIN LATERAL (SELECT * FROM message_version WHERE message_id = message.id
                     ORDER BY number DESC LIMIT 1) AS version ON TRUE
                 ORDER BY version.created_at DESC""",

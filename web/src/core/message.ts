@@ -17,7 +17,7 @@ export interface MessageDoc {
 }
 
 export const EMPTY: Content = {
-  version: 4,
+  version: 5,
   language: "",
   subject: "",
   preheader: "",
@@ -35,7 +35,7 @@ export function isBlank({ subject, preheader, blocks }: Content): boolean {
 
 /** Content as it was stored, also in its first form, whose texts had no marks; every block with an id of its own. */
 export function readContent(stored: unknown): Content {
-  const content = { ...EMPTY, ...(stored as Partial<Content>), version: 4 as const };
+  const content = { ...EMPTY, ...(stored as Partial<Content>), version: 5 as const };
   const others = content.others.map((one) => ({ ...one, blocks: identified(one.blocks) }));
   const attachments = content.attachments.map((one, at) => ({ ...one, id: one.id || `a${at + 1}` }));
   return { ...content, blocks: identified(content.blocks), others, attachments };
@@ -72,6 +72,8 @@ function withIds(block: Block, first: string, taken: Set<string>): Block {
         arms: own.arms.map((arm, at) => ({ ...arm, blocks: all(arm.blocks, `a${at + 1}-`) })),
         otherwise: all(own.otherwise, "o"),
       };
+    case "shared":
+      return { ...own, blocks: all(own.blocks, "s") };
     case "each":
       return { ...own, blocks: all(own.blocks, "e"), otherwise: all(own.otherwise, "o") };
     default:

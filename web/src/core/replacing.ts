@@ -1,4 +1,4 @@
-/** Find and replace in the author's own words: what stands in inlays, addresses and criteria is left alone. */
+/** Find and replace in the author's own words: what stands in inlays, addresses, criteria and shared blocks is left alone. */
 import type { Block, Content } from "./content";
 import { piecesOf } from "./writing";
 
@@ -35,6 +35,7 @@ function mapped(content: Content, change: (words: string) => string): Content {
     if (typeof value === "string") return READ.has(name) ? line(value) : value;
     if (Array.isArray(value)) return value.map((one) => walk(one, name));
     if (typeof value !== "object" || value === null) return value;
+    if ((value as { kind?: unknown }).kind === "shared") return value;
     return Object.fromEntries(Object.entries(value).map(([key, one]) => [key, walk(one, key)]));
   };
   return {

@@ -2255,7 +2255,7 @@ export interface paths {
         head?: never;
         /**
          * Shelve Message
-         * @description Put a message away or back, or let new ones begin as it; the list as it is then.
+         * @description Put a message away or back, let new ones begin as it, or its blocks stand in others; the list as it is then.
          */
         patch: operations["shelve_message_api_messages__message_id__patch"];
         trace?: never;
@@ -3045,7 +3045,7 @@ export interface components {
              * Blocks
              * @default []
              */
-            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
+            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
         };
         /**
          * AttachedFile
@@ -3206,7 +3206,7 @@ export interface components {
              * Blocks
              * @default []
              */
-            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
+            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
         };
         /**
          * BatchCell
@@ -3722,7 +3722,7 @@ export interface components {
              */
             kind: "columns";
             /** Columns */
-            columns: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[][];
+            columns: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[][];
         };
         /**
          * CompleteAsk
@@ -4466,12 +4466,12 @@ export interface components {
              * Blocks
              * @default []
              */
-            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
+            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
             /**
              * Otherwise
              * @default []
              */
-            otherwise: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
+            otherwise: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
         };
         /**
          * ForecastView
@@ -5376,10 +5376,10 @@ export interface components {
         MessageContent: {
             /**
              * Version
-             * @default 4
+             * @default 5
              * @constant
              */
-            version: 4;
+            version: 5;
             /**
              * Language
              * @default
@@ -5399,7 +5399,7 @@ export interface components {
              * Blocks
              * @default []
              */
-            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
+            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
             /**
              * Needed
              * @default []
@@ -5418,7 +5418,7 @@ export interface components {
         };
         /**
          * MessageLine
-         * @description A message in the list, and the campaigns that use it. One that was put away stands behind the others.
+         * @description A message in the list, the campaigns that send it, and the messages that have its blocks if it is shared. One that was put away stands behind the others.
          */
         MessageLine: {
             /** Id */
@@ -5438,8 +5438,25 @@ export interface components {
             put_away_at: string | null;
             /** Is Starter */
             is_starter: boolean;
+            /** Is Shared */
+            is_shared: boolean;
             /** Campaigns */
             campaigns: string[];
+            /** Used In */
+            used_in: string[];
+        };
+        /**
+         * MessageNew
+         * @description A new message; with `shared` it begins as a shared block.
+         */
+        MessageNew: {
+            /** Name */
+            name: string;
+            content: components["schemas"]["MessageContent"];
+            /** Revision */
+            revision?: number | null;
+            /** Shared */
+            shared?: boolean | null;
         };
         /**
          * MessagePicture
@@ -5469,10 +5486,14 @@ export interface components {
             put_away?: boolean | null;
             /** Is Starter */
             is_starter?: boolean | null;
+            /** Is Shared */
+            is_shared?: boolean | null;
         };
         /**
          * MessageView
          * @description A message with its latest words; `revision` goes back with a change, `number` is that of the version of its words.
+         *
+         *     The blocks of one that `is_shared` stand in the messages `used_in`.
          */
         MessageView: {
             /** Id */
@@ -5491,6 +5512,10 @@ export interface components {
              * Format: date-time
              */
             updated_at: string;
+            /** Is Shared */
+            is_shared: boolean;
+            /** Used In */
+            used_in: string[];
         };
         /**
          * Misfit
@@ -5716,7 +5741,7 @@ export interface components {
              * Otherwise
              * @default []
              */
-            otherwise: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
+            otherwise: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
         };
         /**
          * OpenDraft
@@ -5825,7 +5850,7 @@ export interface components {
              * Blocks
              * @default []
              */
-            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
+            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
             /** Language */
             language: string;
             basis?: components["schemas"]["Basis"] | null;
@@ -6859,6 +6884,36 @@ export interface components {
             from_percent: number;
             /** To Percent */
             to_percent: number;
+        };
+        /**
+         * Shared
+         * @description The blocks of a shared block, which stands in several messages and is written in one place (message `message_id`).
+         *
+         *     They are kept with the words that they stand in, so that a version says the same for ever.
+         */
+        Shared: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shared";
+            /** Message Id */
+            message_id: number;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Blocks
+             * @default []
+             */
+            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
         };
         /**
          * SinceLast
@@ -13253,7 +13308,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MessageSave"];
+                "application/json": components["schemas"]["MessageNew"];
             };
         };
         responses: {

@@ -14,11 +14,18 @@ class MessageSave(BaseModel):
     revision: Count | None = None
 
 
+class MessageNew(MessageSave):
+    """A new message; with `shared` it begins as a shared block."""
+
+    shared: bool | None = None
+
+
 class MessageShelf(BaseModel):
     """Where a message stands among the others; what is not told stays."""
 
     put_away: bool | None = None
     is_starter: bool | None = None
+    is_shared: bool | None = None
 
 
 class LensAsk(BaseModel):

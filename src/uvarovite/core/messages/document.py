@@ -4,6 +4,7 @@
 2   words with marks, and blocks in blocks
 3   words in other languages
 4   attachments
+5   shared blocks
 """
 
 from collections.abc import Iterator
@@ -25,7 +26,7 @@ MOST_OTHERS = 12
 
 def _as_newest(version: Any) -> Any:
     """Earlier forms said the same with less: texts without marks are words, as every block takes them; one language."""
-    return 4 if version in (1, 2, 3) else version
+    return 5 if version in (1, 2, 3, 4) else version
 
 
 class Basis(Part):
@@ -50,7 +51,7 @@ class MessageContent(Part):
     the words in other languages: each reader gets those in theirs, else the main ones; what is attached is for all of them.
     """
 
-    version: Annotated[Literal[4], BeforeValidator(_as_newest)] = 4
+    version: Annotated[Literal[5], BeforeValidator(_as_newest)] = 5
     language: str = Field(default="", max_length=20)
     subject: str = Field(default="", max_length=2_000)
     preheader: str = Field(default="", max_length=2_000)
@@ -100,7 +101,9 @@ def reads(record: Record) -> str:
     return told.replace("_", "-").split("-", 1)[0].lower() if isinstance(told, str) else ""
 
 
-CONTENT_FORM: StoredForm[MessageContent] = form_of(MessageContent, version=4, older={1: dict, 2: dict, 3: dict})
+CONTENT_FORM: StoredForm[MessageContent] = form_of(
+    MessageContent, version=5, older={1: dict, 2: dict, 3: dict, 4: dict}
+)
 
 
 def all_blocks(content: MessageContent, fields: FieldMap) -> Iterator[tuple[Seat, BlockBase]]:

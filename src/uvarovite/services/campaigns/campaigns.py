@@ -292,6 +292,9 @@ def save_campaign(
         ):
             if chosen is not None and tx.get(kind, chosen) is None:
                 raise BadInput("gone", f"The {kind.__name__.lower()} that was chosen is not there any more.")
+        message = tx.get(Message, change.message_id) if change.message_id is not None else None
+        if message and message.is_shared:
+            raise BadInput("shared", f"“{message.name}” is a shared block. Choose a message that has it.")
         if campaign.revision > 0:
             rename_in_criteria(tx, NameKind.CAMPAIGN, campaign.name, name)
         campaign.name, campaign.pace = name, change.pace

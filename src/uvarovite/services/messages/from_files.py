@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.messages import MessageContent
 from uvarovite.core.messages.from_files import LARGEST_BYTES, LEFT_OUT, WritingFault, with_places
+from uvarovite.core.messages.shared_blocks import without_shared
 from uvarovite.core.values.sentences import sentence
 from uvarovite.sandbox.writing import read_writing
 from uvarovite.services.accounts.permitted import needs
@@ -37,7 +38,7 @@ def words_from_file(database: Database, actor: Actor, *, data: bytes, filename: 
     name = " ".join(filename.replace("\\", "/").rpartition("/")[2].rpartition(".")[0].replace("_", " ").split())
     return FileWords(
         name=name[:190] or "Words from a file",
-        content=whole or MessageContent(subject=subject, blocks=blocks),
+        content=without_shared(whole) if whole else MessageContent(subject=subject, blocks=blocks),
         left_out=[
             sentence(words, {"count": count})
             for kind, words in LEFT_OUT.items()

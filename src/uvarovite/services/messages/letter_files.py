@@ -5,6 +5,7 @@ from enum import StrEnum
 
 from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.messages.message_file import FORMAT, FileOrganisation, FileSender, MessageFile
+from uvarovite.core.messages.shared_blocks import without_shared
 from uvarovite.core.responses import Keyring
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
@@ -71,7 +72,7 @@ def message_file(database: Database, actor: Actor, message_id: int) -> SavedFile
         entries = tuple(one for one in view.content.attachments if one.kind == "entry")
         told = MessageFile(
             format=FORMAT,
-            content=view.content.model_copy(update={"attachments": entries}),
+            content=without_shared(view.content.model_copy(update={"attachments": entries})),
             fields=tuple(field for field in load_fields(tx).values() if not field.standard),
             sender=FileSender(
                 name=sender.name, address=sender.address, reply_to=sender.reply_to, signature=sender.signature

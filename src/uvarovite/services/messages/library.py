@@ -10,7 +10,7 @@ from uvarovite.core.messages import MessageContent, check_message, plain_links
 from uvarovite.core.responses import Keyring
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
-from uvarovite.services.errors import NotFound
+from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.services.messages.composing import maker_now
 from uvarovite.services.messages.messages import MessageView, letterhead_or_first, message_view
 from uvarovite.store import messages as store
@@ -21,7 +21,7 @@ from uvarovite.store.tables import Message, MessageVersion
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class MessageLine:
-    """A message in the list, and the campaigns that use it. One that was put away stands behind the others."""
+    """A message in the list, the campaigns that send it, and the messages that have its blocks if it is shared. One that was put away stands behind the others."""
 
     id: int
     name: str
@@ -30,7 +30,9 @@ class MessageLine:
     updated_at: datetime
     put_away_at: datetime | None
     is_starter: bool
+    is_shared: bool
     campaigns: list[str]
+    used_in: list[str]
 
 
 @needs(Permission.LOOK)
@@ -46,7 +48,9 @@ def message_list(database: Database, actor: Actor) -> list[MessageLine]:
                 updated_at=row.updated_at,
                 put_away_at=row.put_away_at,
                 is_starter=row.is_starter,
+                is_shared=row.is_shared,
                 campaigns=row.campaigns,
+                used_in=row.used_in,
             )
             for row in store.message_list(tx)
         ]
@@ -92,10 +96,14 @@ def put_away(database: Database, actor: Actor, message_id: int, *, away: bool, n
 
 @needs(Permission.WRITE)
 def keep_as_starter(database: Database, actor: Actor, message_id: int, *, starter: bool) -> None:
-    """Let new messages begin as this one, or not any more. Raises NotFound."""
+    """Let new messages begin as this one, or not any more. Raises NotFound, BadInput."""
     with database.transaction() as tx:
         message, _ = _message(tx, message_id)
         message.is_starter = starter
+        if starter and message.is_shared:
+            raise BadInput(
+                "shared", "Its blocks are shared with other messages. Copy it, and let new ones begin as the copy."
+            )
         tx.add(message)
 
 

@@ -27,6 +27,7 @@ from uvarovite.services.errors import BadInput, NotFound, ServiceRefusal
 from uvarovite.services.expressions.criteria import ProblemView, problem_view
 from uvarovite.services.messages.blanks import blank_conditions
 from uvarovite.services.messages.composing import letterhead_for, maker_now
+from uvarovite.services.messages.shared_blocks import pass_on, refuse_nested, with_shared
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.services.saving.conflicts import changed_meanwhile
 from uvarovite.store import messages as store
@@ -50,7 +51,10 @@ class PartProblemView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class MessageView:
-    """A message with its latest words; `revision` goes back with a change, `number` is that of the version of its words."""
+    """A message with its latest words; `revision` goes back with a change, `number` is that of the version of its words.
+
+    The blocks of one that `is_shared` stand in the messages `used_in`.
+    """
 
     id: int
     name: str
@@ -59,6 +63,8 @@ class MessageView:
     content: MessageContent
     problems: list[PartProblemView]
     updated_at: datetime
+    is_shared: bool
+    used_in: list[str]
 
 
 def problem_views(content: MessageContent, fields: FieldMap) -> list[PartProblemView]:
@@ -82,6 +88,8 @@ def message_view(tx: Transaction, message: Message, version: MessageVersion) -> 
         content=content,
         problems=problem_views(content, load_fields(tx)),
         updated_at=version.created_at,
+        is_shared=message.is_shared,
+        used_in=[name for _, name in store.messages_using(tx, message.id or 0)] if message.is_shared else [],
     )
 
 
@@ -104,9 +112,13 @@ def save_message(
     name: str,
     content: MessageContent,
     revision: int | None,
+    shared: bool = False,
     now: datetime,
 ) -> MessageView:
     """Save words as a new version; words with problems can be saved, they cannot be released.
+
+    Shared blocks in them become what they are now; what a shared one says goes to every message that has it. With
+    `shared` a new one begins as such.
 
     Raises BadInput, NotFound, and Conflict when somebody changed the message after `revision`.
     """
@@ -115,18 +127,21 @@ def save_message(
     with database.transaction() as tx:
         if store.name_is_taken(tx, name.strip(), but=message_id):
             raise BadInput("taken", f"There is a message “{name.strip()}” already.")
+        content = with_shared(tx, content)
         message = tx.get(Message, message_id, with_for_update=True) if message_id else None
         if message_id and message is None:
             raise NotFound("message")
         latest = store.latest_version(tx, message_id) if message_id else None
         if message is None:
-            message = Message(name=name.strip(), created_at=now, revision=0)
+            message = Message(name=name.strip(), created_at=now, revision=0, is_shared=shared)
         elif latest and message.revision != revision:
             raise changed_meanwhile(
                 tx, "message", by=message.updated_by, me=actor.user_id, theirs=message_view(tx, message, latest)
             )
         if actor.user_id is not None:
             forget_draft(tx, DraftKind.MESSAGE, message_id or 0, actor.user_id)
+        if message.is_shared:
+            refuse_nested(content)
         same_words = latest is not None and latest.content == content
         if latest and same_words and message.name == name.strip():
             return message_view(tx, message, latest)
@@ -134,6 +149,8 @@ def save_message(
         tx.add(message)
         tx.flush()
         if latest and same_words:
+            if message.is_shared:
+                pass_on(tx, actor, message, now)
             return message_view(tx, message, latest)
         version = MessageVersion(
             message_id=message.id or 0,
@@ -145,6 +162,8 @@ def save_message(
         tx.add(version)
         tx.flush()
         audit(tx, actor, Action.MESSAGE_SAVED, message.id, name=message.name, version=version.number)
+        if message.is_shared:
+            pass_on(tx, actor, message, now)
         return message_view(tx, message, version)
 
 

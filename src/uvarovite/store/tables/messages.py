@@ -12,7 +12,7 @@ from uvarovite.store.tables.columns import form_column, id_column, instant_colum
 class Message(SQLModel, table=True):
     """A message by name; its words are its latest version. `revision` counts up with every change, of its name too.
 
-    One that is put away stands in no list; new ones begin as a starter.
+    One that is put away stands in no list; new ones begin as a starter; the blocks of a shared one stand in others.
     """
 
     __tablename__ = "message"
@@ -23,6 +23,7 @@ class Message(SQLModel, table=True):
     updated_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
     put_away_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
     is_starter: bool = False
+    is_shared: bool = False
 
 
 class MessageVersion(SQLModel, table=True):

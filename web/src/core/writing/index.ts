@@ -29,4 +29,4 @@ export {
   UNFINISHED,
   variableFor,
 } from "./options";
-export { blocksOf, sheetOf, sheetOfBlock } from "./sheet";
+export { blockOf, blocksOf, sheetOf, sheetOfBlock } from "./sheet";

@@ -232,6 +232,13 @@ export const KINDS: { [Name in Block["kind"]]: Kind<BlockOf<Name>> } = {
     }),
     say: (block) => `${block.listed}: ${sayAll(block.blocks)}`,
   },
+  shared: {
+    words: "Shared block",
+    about: "",
+    fresh: (id) => ({ id, kind: "shared", message_id: 1, name: "", blocks: [] }),
+    ...whole("shared"),
+    say: (block) => `${block.name}: ${sayAll(block.blocks)}`,
+  },
   divider: {
     words: "Line",
     about: "Thin, from side to side",

@@ -8,9 +8,9 @@ import { FromFile } from "./parts/FromFile";
 import { MessageCard } from "./parts/MessageCard";
 import { messagesQuery } from "./queries";
 
-type Shelf = "messages" | "starters" | "away";
+type Shelf = "messages" | "starters" | "shared" | "away";
 
-/** All messages as small letters: those in use, those that new ones begin as, and those that were put away. */
+/** All messages as small letters: those in use, those that new ones begin as, the blocks that several share, and those that were put away. */
 export function MessagesPage() {
   const { data: messages, error } = useQuery(messagesQuery);
   const [shelf, setShelf] = useState<Shelf>("messages");
@@ -21,10 +21,14 @@ export function MessagesPage() {
     (messages ?? []).filter((one) =>
       which === "away"
         ? one.put_away_at !== null
-        : one.put_away_at === null && one.is_starter === (which === "starters"),
+        : one.put_away_at === null &&
+          one.is_starter === (which === "starters") &&
+          one.is_shared === (which === "shared"),
     );
   const shown = on(shelf).filter((one) =>
-    `${one.name} ${one.subject} ${one.campaigns.join(" ")}`.toLowerCase().includes(wanted),
+    `${one.name} ${one.subject} ${[...one.campaigns, ...one.used_in].join(" ")}`
+      .toLowerCase()
+      .includes(wanted),
   );
   return (
     <Page>
@@ -50,6 +54,7 @@ export function MessagesPage() {
             data={[
               { value: "messages", label: `Messages ${on("messages").length}` },
               { value: "starters", label: `Starters ${on("starters").length}` },
+              { value: "shared", label: `Shared blocks ${on("shared").length}` },
               { value: "away", label: `Put away ${on("away").length}` },
             ]}
           />
@@ -80,6 +85,10 @@ const EMPTY_SHELF: Record<Shelf, { title: string; what: string }> = {
   starters: {
     title: "There is no starter yet",
     what: "Open a message's menu and let new ones begin as it.",
+  },
+  shared: {
+    title: "There is no shared block yet",
+    what: "Point at blocks in a message, and share them from the menu at their side.",
   },
   away: { title: "Nothing is put away", what: "What you put away stands here, and comes back at a click." },
 };

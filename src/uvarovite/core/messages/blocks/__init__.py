@@ -14,7 +14,7 @@ from uvarovite.core.messages.blocks.buttons import Buttons
 from uvarovite.core.messages.blocks.divider import Divider
 from uvarovite.core.messages.blocks.heading import Heading
 from uvarovite.core.messages.blocks.listing import Listing
-from uvarovite.core.messages.blocks.nesting import Arm, Block, Columns, ForEach, Only
+from uvarovite.core.messages.blocks.nesting import Arm, Block, Columns, ForEach, Only, Shared
 from uvarovite.core.messages.blocks.paragraph import Paragraph
 from uvarovite.core.messages.blocks.picture import Picture
 from uvarovite.core.messages.blocks.space import Space
@@ -22,5 +22,5 @@ from uvarovite.core.messages.blocks.table import Table, TableColumn
 
 __all__ = [
     "MOST_BLOCKS", "Arm", "Block", "BlockBase", "Button", "Buttons", "Columns", "Divider", "ForEach", "Heading", "Listing", "Only",
-    "Paragraph", "PartKind", "PartProblem", "Picture", "Seat", "Space", "Table", "TableColumn", "WrittenPart", "part_problem",
+    "Paragraph", "PartKind", "PartProblem", "Picture", "Seat", "Shared", "Space", "Table", "TableColumn", "WrittenPart", "part_problem",
 ]  # fmt: skip

@@ -1,4 +1,4 @@
-"""Blocks that hold blocks (columns, blocks for some people only, blocks for each record), and the union of all kinds."""
+"""Blocks that hold blocks (columns, for some people only, for each record, shared), and the union of all kinds."""
 
 from collections.abc import Iterator
 from typing import Annotated, Literal
@@ -126,11 +126,47 @@ class ForEach(BlockBase):
         yield from seat.for_some().of("otherwise", self.otherwise)
 
 
+class Shared(BlockBase):
+    """The blocks of a shared block, which stands in several messages and is written in one place (message `message_id`).
+
+    They are kept with the words that they stand in, so that a version says the same for ever.
+    """
+
+    kind: Literal["shared"] = "shared"
+    message_id: int = Field(ge=1, le=2**63 - 1)
+    name: str = Field(default="", max_length=200)
+    blocks: tuple["Block", ...] = Field(default=(), max_length=MOST_BLOCKS)
+
+    def as_html(self, build: Build) -> Program:
+        return build.html(self.blocks, "blocks")
+
+    def as_text(self, build: Build) -> Program:
+        return build.text(self.blocks, "blocks")
+
+    def nested(self) -> Iterator["Block"]:
+        yield from self.blocks
+
+    def inside(self, seat: Seat) -> Iterator[tuple[Seat, BlockBase]]:
+        yield from seat.of("blocks", self.blocks)
+
+
 Block = Annotated[
-    Heading | Paragraph | Listing | Button | Buttons | Picture | Columns | Table | Only | ForEach | Divider | Space,
+    Heading
+    | Paragraph
+    | Listing
+    | Button
+    | Buttons
+    | Picture
+    | Columns
+    | Table
+    | Only
+    | ForEach
+    | Shared
+    | Divider
+    | Space,
     Field(discriminator="kind"),
 ]
 
 # Those that hold blocks know the kinds only now.
-for _kind in (Columns, Arm, Only, ForEach):
+for _kind in (Columns, Arm, Only, ForEach, Shared):
     _kind.model_rebuild()

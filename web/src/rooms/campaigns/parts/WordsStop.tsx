@@ -28,7 +28,10 @@ export function WordsStop({ campaign, message, draft, onChange }: WordsStopProps
         empty="choose a message"
         value={campaign.message_id}
         options={(messages ?? [])
-          .filter((one) => one.id === campaign.message_id || (!one.put_away_at && !one.is_starter))
+          .filter(
+            (one) =>
+              one.id === campaign.message_id || (!one.put_away_at && !one.is_starter && !one.is_shared),
+          )
           .map((one) => ({ id: one.id, words: one.name }))}
         onChange={(next) => onChange({ message_id: next })}
       />

@@ -11,6 +11,7 @@ import classes from "./MessageCard.module.css";
 /** A message as a small letter, with what can be done with it as a whole. */
 export function MessageCard({ message }: { message: Schemas["MessageLine"] }) {
   const words = useWords();
+  const used = [...message.campaigns, ...message.used_in];
   const { data: picture } = useQuery(pictureQuery(message.id, message.number));
   return (
     <li className={classes.card}>
@@ -18,13 +19,13 @@ export function MessageCard({ message }: { message: Schemas["MessageLine"] }) {
         <SmallLetter html={picture?.html ?? ""} height={196} />
         <span className={classes.name}>
           <b>{message.name}</b>
-          <span className="soft">{sayPlainly(message.subject) || "no subject yet"}</span>
+          {!message.is_shared && (
+            <span className="soft">{sayPlainly(message.subject) || "no subject yet"}</span>
+          )}
           <span className="faint">
             version {message.number} · {words.moment(message.updated_at)}
           </span>
-          {message.campaigns.length > 0 && (
-            <span className="faint">used in {message.campaigns.join(", ")}</span>
-          )}
+          {used.length > 0 && <span className="faint">used in {used.join(", ")}</span>}
         </span>
       </Link>
       <May be="write">
@@ -79,13 +80,13 @@ function CardMenu({ message }: { message: Schemas["MessageLine"] }) {
   });
   function putAway() {
     shelve.mutate(
-      { put_away: true, is_starter: null },
+      { put_away: true },
       {
         onSuccess: () =>
           announce(`“${message.name}” is put away.`, {
             undo: {
               key: String(message.id),
-              act: () => shelve.mutate({ put_away: false, is_starter: null }),
+              act: () => shelve.mutate({ put_away: false }),
             },
           }),
       },
@@ -105,11 +106,16 @@ function CardMenu({ message }: { message: Schemas["MessageLine"] }) {
       </Menu.Target>
       <Menu.Dropdown>
         <Menu.Item onClick={() => copy.mutate()}>Copy</Menu.Item>
-        <Menu.Item onClick={() => shelve.mutate({ is_starter: !message.is_starter, put_away: null })}>
-          {message.is_starter ? "No starter any more" : "Let new messages begin as it"}
+        {!message.is_shared && (
+          <Menu.Item onClick={() => shelve.mutate({ is_starter: !message.is_starter })}>
+            {message.is_starter ? "No starter any more" : "Let new messages begin as it"}
+          </Menu.Item>
+        )}
+        <Menu.Item onClick={() => shelve.mutate({ is_shared: !message.is_shared })}>
+          {message.is_shared ? "Share its blocks no longer" : "Share its blocks with other messages"}
         </Menu.Item>
         {message.put_away_at ? (
-          <Menu.Item onClick={() => shelve.mutate({ put_away: false, is_starter: null })}>Put back</Menu.Item>
+          <Menu.Item onClick={() => shelve.mutate({ put_away: false })}>Put back</Menu.Item>
         ) : (
           <Menu.Item onClick={putAway}>Put away</Menu.Item>
         )}

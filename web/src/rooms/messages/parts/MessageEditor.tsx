@@ -61,6 +61,7 @@ function Words({
   vocabulary,
 }: MessageEditorProps & { vocabulary: Schemas["Vocabulary"] }) {
   const may = useMay()("write");
+  const shared = message?.is_shared === true;
   const [chosen, setChosen] = useState<number>();
   const wholeNow = useRef(whole);
   wholeNow.current = whole;
@@ -105,9 +106,10 @@ function Words({
       may,
       contactId,
       language: content.language,
+      shared,
       onActive: setActive,
     }),
-    [vocabulary, labelOf, asText, may, contactId, content.language],
+    [vocabulary, labelOf, asText, may, contactId, content.language, shared],
   );
   function press(event: KeyboardEvent) {
     if (!(event.ctrlKey || event.metaKey) || event.altKey) return;
@@ -167,7 +169,15 @@ function Words({
                   )}
                 </div>
               )}
-              <div className={classes.lines}>
+              {shared && (
+                <p className={classes.usedIn}>
+                  A shared block: it has no subject of its own.{" "}
+                  {message.used_in.length > 0
+                    ? `Once it is saved, ${message.used_in.join(", ")} will say the same.`
+                    : "No message has it yet."}
+                </p>
+              )}
+              <div className={classes.lines} hidden={shared}>
                 <span aria-hidden>Subject</span>
                 <LineEditor
                   key={`subject ${at}`}
@@ -208,14 +218,14 @@ function Words({
             {elsewhere === 1 ? "One fault is" : `${elsewhere} faults are`} in the words in other languages.
           </p>
         )}
-        {at === undefined && (
+        {at === undefined && !shared && (
           <Attachments
             attachments={whole.attachments}
             problems={problems}
             onAttachments={(attachments) => edit((now) => ({ ...now, attachments }))}
           />
         )}
-        <div className={classes.settings} hidden={at !== undefined}>
+        <div className={classes.settings} hidden={at !== undefined || shared}>
           <NativeSelect
             label="Language"
             description="Dates, amounts and the footer are written in it"

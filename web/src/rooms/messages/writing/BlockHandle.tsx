@@ -5,9 +5,10 @@ import { NodeSelection } from "@tiptap/pm/state";
 import { type RefObject, useEffect, useState } from "react";
 import { AddItems } from "./AddItems";
 import classes from "./BlockHandle.module.css";
-import { addBlock, doubleBlock, moveBlock, removeBlock, run } from "./commands";
+import { addBlock, blocksAround, doubleBlock, moveBlock, removeBlock, run } from "./commands";
 import { EditorMenu } from "./EditorMenu";
-import { blockAround, blockAt } from "./places";
+import { blockAround, blockAt, repeatedAt } from "./places";
+import type { Sharing } from "./ShareBlocks";
 
 interface Pointed {
   from: number;
@@ -19,7 +20,16 @@ interface Pointed {
 }
 
 /** At the block that the mouse points at: a handle to drag it or do something with it, and a + below it. */
-export function BlockHandle({ editor, paper }: { editor: Editor; paper: RefObject<HTMLDivElement | null> }) {
+export function BlockHandle({
+  editor,
+  paper,
+  onShare,
+}: {
+  editor: Editor;
+  paper: RefObject<HTMLDivElement | null>;
+  /** Let the blocks there stand in other messages; undefined where they cannot. */
+  onShare?: ((sharing: Sharing) => void) | undefined;
+}) {
   const [pointed, setPointed] = useState<Pointed>();
   const [open, setOpen] = useState<"block" | "add">();
   useEffect(() => {
@@ -86,6 +96,11 @@ export function BlockHandle({ editor, paper }: { editor: Editor; paper: RefObjec
             Move down
           </Menu.Item>
           <Menu.Item onClick={() => run(editor, doubleBlock(from))}>Put in once more</Menu.Item>
+          {onShare && sharable(editor, from) && (
+            <Menu.Item onClick={() => onShare(blocksAround(editor.state, from))}>
+              Share with other messages…
+            </Menu.Item>
+          )}
           <Menu.Item color="red" onClick={() => run(editor, removeBlock(from))}>
             Remove
           </Menu.Item>
@@ -109,6 +124,12 @@ export function BlockHandle({ editor, paper }: { editor: Editor; paper: RefObjec
       </div>
     </>
   );
+}
+
+/** A shared block holds no other, and what is repeated means nothing elsewhere. */
+function sharable(editor: Editor, from: number): boolean {
+  const { doc } = editor.state;
+  return repeatedAt(doc.resolve(from)) === undefined && doc.nodeAt(from)?.type.name !== "shared";
 }
 
 function pointedAt(editor: Editor, box: HTMLElement, event: MouseEvent): Pointed | undefined {

@@ -1,6 +1,6 @@
 import type { Editor } from "@tiptap/core";
 import { EditorContent } from "@tiptap/react";
-import { type ReactNode, useEffect, useMemo, useRef } from "react";
+import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import type { Schemas } from "../../../api";
 import type { Block } from "../../../core/content";
 import { blocksOf, sheetOf } from "../../../core/writing";
@@ -10,6 +10,7 @@ import { useWriting } from "./context";
 import { FieldMenu } from "./FieldMenu";
 import { sheetExtensions } from "./nodes";
 import { ProblemMarks, ProblemsProvider, showProblems } from "./problems";
+import { ShareBlocks, type Sharing } from "./ShareBlocks";
 import classes from "./SheetEditor.module.css";
 import { useEditorOf } from "./useEditorOf";
 import { SHEET_VIEWS } from "./views";
@@ -24,7 +25,8 @@ interface SheetEditorProps {
 
 /** The blocks of a message, written as they look. */
 export function SheetEditor({ blocks, problems, onBlocks, children }: SheetEditorProps) {
-  const { labelOf, may } = useWriting();
+  const { labelOf, may, shared } = useWriting();
+  const [sharing, setSharing] = useState<Sharing>();
   const paper = useRef<HTMLDivElement>(null);
   const attributes = useMemo(
     () => ({
@@ -58,7 +60,8 @@ export function SheetEditor({ blocks, problems, onBlocks, children }: SheetEdito
               pictures.
             </div>
           )}
-          {may && <BlockHandle editor={editor} paper={paper} />}
+          {may && <BlockHandle editor={editor} paper={paper} onShare={shared ? undefined : setSharing} />}
+          {sharing && <ShareBlocks editor={editor} sharing={sharing} onClose={() => setSharing(undefined)} />}
           <FieldMenu store={store} />
           <ChipSettings editor={editor} />
         </div>,

@@ -2,9 +2,9 @@
 import type { Editor } from "@tiptap/core";
 import { Fragment, type Node as SheetNode } from "@tiptap/pm/model";
 import { type EditorState, NodeSelection, TextSelection, type Transaction } from "@tiptap/pm/state";
-import type { Block } from "../../../core/content";
+import type { Block, BlockOf } from "../../../core/content";
 import { someId } from "../../../core/message";
-import { addressesIn, KINDS, sheetOfBlock } from "../../../core/writing";
+import { addressesIn, blockOf, KINDS, sheetOfBlock } from "../../../core/writing";
 import { blockAt, blockHere, blocksHere, type Place } from "./places";
 
 type Dispatch = ((tr: Transaction) => void) | undefined;
@@ -200,6 +200,45 @@ export function unwrap(from: number): Command {
     if (!here || !["only", "each", "columns"].includes(here.node.type.name)) return false;
     const blocks = children(here.node).flatMap(children);
     if (dispatch) dispatch(into(state.tr.replaceWith(here.from, here.to, blocks), here.from));
+    return true;
+  };
+}
+
+/** Put the words of a shared block in its place: they are the message's own from now on. */
+export function openShared(from: number): Command {
+  return (state, dispatch) => {
+    const here = blockAt(state.doc, from);
+    if (here?.node.type.name !== "shared") return false;
+    const { blocks } = here.node.attrs.block as BlockOf<"shared">;
+    const own = blocks.length ? blocks.map((one) => nodeOf(state, one)) : [];
+    if (dispatch) {
+      if (own.length === 0) return removeBlock(from)(state, dispatch);
+      dispatch(into(state.tr.replaceWith(here.from, here.to, own), here.from));
+    }
+    return true;
+  };
+}
+
+/** The blocks that a position or the selection around it takes in, as they are in the message. */
+export function blocksAround(state: EditorState, at: number): { from: number; to: number; blocks: Block[] } {
+  const here = blockAt(state.doc, at);
+  const chosen = blocksHere(state);
+  const range =
+    chosen && here && chosen.from <= here.from && here.to <= chosen.to
+      ? chosen
+      : { from: here?.from ?? 0, to: here?.to ?? 0 };
+  return { ...range, blocks: nodesIn(state, range).map(blockOf) };
+}
+
+/** Put one block where others stand, as long as these are still what they were. */
+export function replaceBlocks(range: { from: number; to: number; blocks: Block[] }, block: Block): Command {
+  return (state, dispatch) => {
+    if (range.to > state.doc.content.size) return false;
+    const there = nodesIn(state, range).map(blockOf);
+    if (there.length !== range.blocks.length || there.some((one, at) => one !== range.blocks[at]))
+      return false;
+    if (dispatch)
+      dispatch(into(state.tr.replaceWith(range.from, range.to, nodeOf(state, block)), range.from));
     return true;
   };
 }

@@ -13,6 +13,8 @@ export interface Writing {
   /** Whose values are shown as examples; 0 where nobody is looked at. */
   contactId: number;
   language: string;
+  /** Is it a shared block that is written? It holds no other. */
+  shared: boolean;
   /** An editor got the caret: what is inserted goes there. */
   onActive: (editor: Editor, within?: Repeated) => void;
 }

@@ -123,6 +123,7 @@ export const Button = lineBlock("button", { url: "https://" });
 export const Buttons = lineBlock("buttons", { url: "https://", ...OVER });
 export const Picture = wholeBlock("picture");
 export const Table = wholeBlock("table");
+export const Shared = wholeBlock("shared");
 export const Divider = wholeBlock("divider");
 export const Space = wholeBlock("space");
 /** What only a later version of the application knows. */
@@ -162,6 +163,7 @@ export function sheetExtensions(
     Buttons,
     Picture,
     Table,
+    Shared,
     Divider,
     Space,
     Kept,

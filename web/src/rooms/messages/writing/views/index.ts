@@ -6,6 +6,7 @@ import { ButtonView } from "./Buttons";
 import { EachView } from "./Each";
 import { ArmView, OnlyView, OtherwiseView } from "./Only";
 import { PictureView } from "./Picture";
+import { SharedView } from "./Shared";
 import { ColumnsView, DividerView, KeptView, SpaceView } from "./Small";
 import { TableView } from "./Table";
 
@@ -21,6 +22,7 @@ const VIEWS: Record<string, ComponentType<any>> = {
   only: OnlyView,
   otherwise: OtherwiseView,
   picture: PictureView,
+  shared: SharedView,
   space: SpaceView,
   table: TableView,
 };

@@ -60,7 +60,7 @@ export function MessagesPage() {
           />
           <TextInput
             aria-label="Search messages"
-            placeholder="Search by name, subject or campaign"
+            placeholder="Search by name, subject or use"
             value={search}
             onChange={(event) => setSearch(event.currentTarget.value)}
           />

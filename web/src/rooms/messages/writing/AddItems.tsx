@@ -7,6 +7,7 @@ import { sharedBlock } from "../../../core/sharedBlocks";
 import { freshBlock, KINDS } from "../../../core/writing";
 import { announce } from "../../../ui";
 import { messageQuery, messagesQuery } from "../queries";
+import classes from "./AddItems.module.css";
 import { useWriting } from "./context";
 
 const ADDED = (Object.keys(KINDS) as Block["kind"][]).filter((kind) => KINDS[kind].about !== "");
@@ -23,7 +24,7 @@ export function AddItems({ onAdd }: { onAdd: (block: Block) => void }) {
       .then((found) => onAdd(sharedBlock(someId(), found, language)))
       .catch((fault: unknown) => announce(wordsOf(fault), { bad: true }));
   return (
-    <>
+    <div className={classes.items}>
       {ADDED.flatMap((kind) => {
         const block = freshBlock(kind, someId(), vocabulary.fields);
         return block ? (
@@ -41,6 +42,6 @@ export function AddItems({ onAdd }: { onAdd: (block: Block) => void }) {
           <b>{one.name}</b>
         </Menu.Item>
       ))}
-    </>
+    </div>
   );
 }

@@ -29,9 +29,7 @@ interface ShareBlocksProps {
 export function ShareBlocks({ editor, sharing, onClose }: ShareBlocksProps) {
   const queries = useQueryClient();
   const { language } = useWriting();
-  const [name, setName] = useState(() =>
-    sayPlainly(sharing.blocks.map(sayBlock).join(" ")).slice(0, 40).trim(),
-  );
+  const [name, setName] = useState(() => firstWords(sharing.blocks));
   const share = useMutation({
     mutationFn: () =>
       take(
@@ -85,4 +83,10 @@ export function ShareBlocks({ editor, sharing, onClose }: ShareBlocksProps) {
       </form>
     </Modal>
   );
+}
+
+/** Its first line, as the name that is offered. */
+function firstWords(blocks: Block[]): string {
+  const [line = ""] = blocks.map(sayBlock).join("\n").trim().split("\n");
+  return sayPlainly(line).slice(0, 40).trim();
 }

@@ -1,4 +1,3 @@
-import { Button } from "@mantine/core";
 import { Link } from "@tanstack/react-router";
 import { type NodeViewProps, NodeViewWrapper } from "@tiptap/react";
 import type { BlockOf } from "../../../../core/content";
@@ -36,9 +35,9 @@ export function SharedView({ editor, getPos, node, selected }: NodeViewProps) {
           Change it for all
         </Link>
         {may && (
-          <Button size="compact-xs" variant="subtle" onClick={() => run(editor, openShared(getPos() ?? 0))}>
+          <button type="button" onClick={() => run(editor, openShared(getPos() ?? 0))}>
             Make the words this message’s own
-          </Button>
+          </button>
         )}
       </div>
     </NodeViewWrapper>

@@ -14,7 +14,7 @@ from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.messages import Shared
 from uvarovite.core.messages.attachments import AttachedFile, CalendarEntry
 from uvarovite.services.messages.messages import get_message
-from uvarovite.store.database import Database
+from uvarovite.store.database import Database, run_sql
 
 
 @pytest.fixture
@@ -271,3 +271,33 @@ def test_blocks_are_shared_stand_in_another_message_and_are_changed_in_one_place
     shared.get_by_role("button", name="Make the words this message’s own").click()
     expect(shared).to_have_count(0)
     assert sources(saved(page, database)) == ["Open till five. Closed on Mondays."]
+
+
+def test_a_test_goes_to_several_who_are_kept_as_a_list(page: Page, database: Database, demo_web: Installation) -> None:
+    demo_web.start_rehearsal()
+    subject(page).fill("Walks")
+    words(page).fill("Come along.")
+    lens = page.get_by_role("complementary", name="Lens")
+    to = lens.get_by_label("Send this letter as a test to")
+    to.fill("board@readers.example; shop@readers.example board@readers.example")
+    lens.get_by_role("button", name="To…").click()
+    page.get_by_role("menuitem", name="Keep these as a list…").click()
+    lens.get_by_label("Name of the list").fill("Board and shop")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("“Board and shop” is a list of tests now.")).to_be_visible()
+    to.fill("")
+    expect(lens.get_by_role("button", name="Send test")).to_be_disabled()
+    lens.get_by_role("button", name="To…").click()
+    page.get_by_role("menuitem", name="Board and shop 2").click()
+    expect(to).to_have_value("board@readers.example, shop@readers.example")
+    lens.get_by_role("button", name="Send test").dblclick()
+    expect(lens.get_by_text("All 2 were sent.")).to_be_visible()
+    with database.transaction() as tx:
+        sent = run_sql(tx, "SELECT to_address, accepted FROM test_mail ORDER BY id")
+    assert [tuple(one) for one in sent] == [("board@readers.example", True), ("shop@readers.example", True)]
+    # A list that is removed comes back by undo.
+    lens.get_by_role("button", name="To…").click()
+    page.get_by_role("menuitem", name="Remove the list “Board and shop”").click()
+    page.get_by_role("button", name="Undo", exact=True).click()
+    lens.get_by_role("button", name="To…").click()
+    expect(page.get_by_role("menuitem", name="Board and shop 2")).to_be_visible()

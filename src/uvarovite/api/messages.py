@@ -8,7 +8,16 @@ from urllib.parse import quote
 from fastapi import APIRouter, File, Path, Response, UploadFile
 
 from uvarovite.api.context import Context, MayHandOut, MayLook, MayWrite
-from uvarovite.api.schemas.messages import InlayAsk, LensAsk, LetterAsk, MessageNew, MessageSave, MessageShelf, TestAsk
+from uvarovite.api.schemas.messages import (
+    InlayAsk,
+    LensAsk,
+    LetterAsk,
+    MessageNew,
+    MessageSave,
+    MessageShelf,
+    TestAsk,
+    TestListSave,
+)
 from uvarovite.api.schemas.values import Count, Id
 from uvarovite.core.accounts import Actor
 from uvarovite.core.messages import MessageContent
@@ -24,6 +33,7 @@ from uvarovite.services.messages import (
     one_letter,
     pictures,
     shared_blocks,
+    test_lists,
 )
 from uvarovite.services.messages.attachments import AttachmentView
 from uvarovite.services.messages.from_files import FileWords
@@ -33,6 +43,7 @@ from uvarovite.services.messages.library import MessageLine, MessagePicture, Ver
 from uvarovite.services.messages.messages import LensView, MessageView
 from uvarovite.services.messages.pictures import PictureView
 from uvarovite.services.messages.saved_file import SavedFile
+from uvarovite.services.messages.test_lists import TestReaders
 from uvarovite.services.organisation.single_mails import HandedOver
 
 router = APIRouter(prefix="/api", tags=["messages"])
@@ -231,6 +242,26 @@ def inlay(body: InlayAsk, actor: MayLook, context: Context) -> InlayView:
         keyring=context.keyring,
         now=context.clock(),
     )
+
+
+@router.get("/test-lists")
+def readers_of_tests(actor: MayWrite, context: Context) -> TestReaders:
+    """Whom tests can go to by name: colleagues and lists."""
+    return test_lists.readers_of_tests(context.database, actor)
+
+
+@router.post("/test-lists")
+def keep_test_list(body: TestListSave, actor: MayWrite, context: Context) -> TestReaders:
+    """Keep addresses as a list; all lists as they are then."""
+    return test_lists.keep_test_list(
+        context.database, actor, name=body.name, addresses=body.addresses, now=context.clock()
+    )
+
+
+@router.delete("/test-lists/{list_id}")
+def remove_test_list(list_id: Id, actor: MayWrite, context: Context) -> TestReaders:
+    """Forget a list; all lists as they are then."""
+    return test_lists.remove_test_list(context.database, actor, list_id)
 
 
 @router.post("/test-send")

@@ -2528,6 +2528,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/test-lists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Readers Of Tests
+         * @description Whom tests can go to by name: colleagues and lists.
+         */
+        get: operations["readers_of_tests_api_test_lists_get"];
+        put?: never;
+        /**
+         * Keep Test List
+         * @description Keep addresses as a list; all lists as they are then.
+         */
+        post: operations["keep_test_list_api_test_lists_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/test-lists/{list_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Test List
+         * @description Forget a list; all lists as they are then.
+         */
+        delete: operations["remove_test_list_api_test_lists__list_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/test-send": {
         parameters: {
             query?: never;
@@ -3625,16 +3669,6 @@ export interface components {
              * Format: date-time
              */
             at: string;
-        };
-        /**
-         * Colleague
-         * @description Somebody with an account.
-         */
-        Colleague: {
-            /** Name */
-            name: string;
-            /** Email */
-            email: string;
         };
         /**
          * ColumnMatch
@@ -7394,6 +7428,38 @@ export interface components {
             relay_id?: number | null;
         };
         /**
+         * TestListSave
+         * @description Addresses under a name; a list that is called so already has these from now on.
+         */
+        TestListSave: {
+            /** Name */
+            name: string;
+            /** Addresses */
+            addresses: string[];
+        };
+        /**
+         * TestListView
+         * @description A named list of addresses.
+         */
+        TestListView: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Addresses */
+            addresses: string[];
+        };
+        /**
+         * TestReaders
+         * @description Whom a test can go to by name.
+         */
+        TestReaders: {
+            /** Colleagues */
+            colleagues: components["schemas"]["uvarovite__services__messages__test_lists__Colleague"][];
+            /** Lists */
+            lists: components["schemas"]["TestListView"][];
+        };
+        /**
          * TextLiteral
          * @description A text between quotes; also the value of a choice.
          */
@@ -7915,6 +7981,26 @@ export interface components {
              * @enum {string}
              */
             align: "start" | "end";
+        };
+        /**
+         * Colleague
+         * @description Somebody with an account here.
+         */
+        uvarovite__services__messages__test_lists__Colleague: {
+            /** Name */
+            name: string;
+            /** Address */
+            address: string;
+        };
+        /**
+         * Colleague
+         * @description Somebody with an account.
+         */
+        uvarovite__services__selection__table_mail__Colleague: {
+            /** Name */
+            name: string;
+            /** Email */
+            email: string;
         };
         /**
          * Problem
@@ -13035,7 +13121,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Colleague"][];
+                    "application/json": components["schemas"]["uvarovite__services__selection__table_mail__Colleague"][];
                 };
             };
             /** @description It is refused, and nothing was changed */
@@ -14054,6 +14140,126 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["InlayView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readers_of_tests_api_test_lists_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestReaders"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_test_list_api_test_lists_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TestListSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestReaders"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_test_list_api_test_lists__list_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                list_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TestReaders"];
                 };
             };
             /** @description It is refused, and nothing was changed */

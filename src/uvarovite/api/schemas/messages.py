@@ -62,6 +62,13 @@ class InlayAsk(BaseModel):
     language: str = Field(default="", max_length=20)
 
 
+class TestListSave(BaseModel):
+    """Addresses under a name; a list that is called so already has these from now on."""
+
+    name: str = Field(max_length=200)
+    addresses: list[str] = Field(max_length=100)
+
+
 class TestAsk(BaseModel):
     """Whose message to send, and to whom; to the one who asks, where no address is given. `message_id` is whose words
     they are, saved or not. `marked` says in the subject that it is a test.

@@ -75,6 +75,8 @@ class Action(StrEnum):
     ATTACHMENT_KEPT = "attachment_kept"
     MESSAGE_PUT_BACK = "message_put_back"
     TEST_SENT = "test_sent"
+    TEST_LIST_SAVED = "test_list_saved"
+    TEST_LIST_REMOVED = "test_list_removed"
 
     CAMPAIGN_SAVED = "campaign_saved"
     PROOF_SEEN = "proof_seen"
@@ -171,6 +173,8 @@ ACTIONS: dict[Action, ActionRow] = (
             Action.PICTURE_KEPT: "uploaded the picture {name}",
             Action.ATTACHMENT_KEPT: "uploaded the file {name}",
             Action.TEST_SENT: "sent a test to {to}",
+            Action.TEST_LIST_SAVED: "saved the list of tests {name}",
+            Action.TEST_LIST_REMOVED: "removed the list of tests {name}",
         },
     )
     | _rows(

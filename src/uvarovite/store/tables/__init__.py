@@ -41,7 +41,7 @@ from uvarovite.store.tables.delivery import (
     SendPermit,
     SentMail,
 )
-from uvarovite.store.tables.drafts import Draft, DraftKind, TestMail
+from uvarovite.store.tables.drafts import Draft, DraftKind, TestList, TestMail
 from uvarovite.store.tables.handed_out import TableMail
 from uvarovite.store.tables.imports import ColumnMemory, Import, ImportPiece, ImportProgress, ImportRefusal
 from uvarovite.store.tables.messages import Message, MessageVersion
@@ -117,6 +117,7 @@ __all__ = [
     "TableMail",
     "Tag",
     "Tally",
+    "TestList",
     "TestMail",
     "Topic",
     "User",

@@ -7,7 +7,15 @@ from typing import Any
 from sqlalchemy import BigInteger, Column, Text
 from sqlmodel import Field, SQLModel
 
-from uvarovite.store.tables.columns import as_typed_column, id_column, instant_column, one_of, reference, text_column
+from uvarovite.store.tables.columns import (
+    as_typed_column,
+    id_column,
+    instant_column,
+    one_of,
+    reference,
+    text_column,
+    texts_column,
+)
 
 
 class DraftKind(StrEnum):
@@ -30,6 +38,16 @@ class Draft(SQLModel, table=True):
     body: dict[str, Any] = Field(sa_column=as_typed_column())
     revision: int
     at: datetime = Field(sa_column=instant_column())
+
+
+class TestList(SQLModel, table=True):
+    """Addresses that tests go to together, by name."""
+
+    __tablename__ = "test_list"
+    id: int | None = Field(default=None, sa_column=id_column())
+    name: str = Field(sa_column=text_column(unique=True))
+    addresses: list[str] = Field(sa_column=texts_column())
+    updated_at: datetime = Field(sa_column=instant_column())
 
 
 class TestMail(SQLModel, table=True):

@@ -2,8 +2,10 @@ import { opened } from "../../ui";
 
 export { Lens } from "./parts/Lens";
 export { MessageEditor, type Wanted } from "./parts/MessageEditor";
+export { TestTo } from "./parts/TestTo";
 export { messageQuery, messagesQuery } from "./queries";
 export { useMessageDraft } from "./useMessageDraft";
+export { useTestSends } from "./useTestSends";
 export { PictureChooser } from "./writing/PictureChooser";
 
 export const MessagePage = opened(() => import("./MessagePage"), "MessagePage");

@@ -22,6 +22,12 @@ export const pictureQuery = (id: number, number: number) =>
     staleTime: 300_000,
   });
 
+/** Whom tests can go to by name. */
+export const testReadersQuery = queryOptions({
+  queryKey: ["test readers"],
+  queryFn: () => take(client.GET("/api/test-lists")),
+});
+
 export const attachmentsQuery = queryOptions({
   queryKey: ["attachments"],
   queryFn: () => take(client.GET("/api/attachments")),

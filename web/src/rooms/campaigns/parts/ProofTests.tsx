@@ -1,8 +1,10 @@
-import { Button, TextInput } from "@mantine/core";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Button } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { client, meQuery, renew, type Schemas, take, wordsOf } from "../../../api";
+import { meQuery, type Schemas, wordsOf } from "../../../api";
+import { addressesTyped } from "../../../core/testAddresses";
 import { Diamond, Trouble } from "../../../ui";
+import { TestTo, useTestSends } from "../../messages";
 import type { Campaign } from "../useCampaign";
 import classes from "./ProofsStop.module.css";
 
@@ -13,64 +15,54 @@ interface ProofTestsProps {
 
 /** All proofs as tests, one after the other, to look at them in a mail program. */
 export function ProofTests({ campaign, proofs }: ProofTestsProps) {
-  const queries = useQueryClient();
   const { data: me } = useQuery(meQuery);
-  const [address, setAddress] = useState<string>();
-  const [done, setDone] = useState(0);
-  const to = address ?? me?.email ?? "";
-  const send = useMutation({
-    mutationFn: async () => {
-      setDone(0);
-      for (const [index, proof] of proofs.entries()) {
-        const sent = await take(
-          client.POST("/api/test-send", {
-            body: {
-              content: campaign.content as Schemas["MessageContent"],
-              message_id: campaign.message_id,
-              contact_id: proof.contact_id,
-              to_address: to,
-              topic_id: campaign.topic_id,
-              sender_id: campaign.sender_id,
-              relay_id: campaign.relay_id,
-              marked: true,
-            },
-          }),
-        );
-        // What the relay refuses once it refuses for the others too.
-        if (!sent.accepted) return sent.words;
-        setDone(index + 1);
-      }
-      return undefined;
-    },
-    onSettled: () => renew(queries, "campaigns"),
-  });
+  const [typed, setTyped] = useState<string>();
+  const to = typed ?? me?.email ?? "";
+  const addresses = addressesTyped(to);
+  const { send, done } = useTestSends();
   function submit(event: FormEvent) {
     event.preventDefault();
-    send.mutate();
+    if (send.isPending) return;
+    send.mutate(
+      addresses.flatMap((address) =>
+        proofs.map((proof) => ({
+          content: campaign.content as Schemas["MessageContent"],
+          message_id: campaign.message_id,
+          contact_id: proof.contact_id,
+          to_address: address,
+          topic_id: campaign.topic_id,
+          sender_id: campaign.sender_id,
+          relay_id: campaign.relay_id,
+          marked: true,
+        })),
+      ),
+    );
   }
+  const of = send.variables?.length ?? 0;
   const all = proofs.length === 1 ? "this proof as a test" : `all ${proofs.length} as tests`;
   return (
     <form className={classes.tests} onSubmit={submit}>
-      <TextInput
-        label={`Send ${all}, with [Test] in the subject, to`}
-        value={to}
-        onChange={(event) => setAddress(event.currentTarget.value)}
-      />
-      <Button type="submit" loading={send.isPending}>
+      <TestTo label={`Send ${all}, with [Test] in the subject, to`} value={to} onChange={setTyped} />
+      <Button type="submit" loading={send.isPending} disabled={addresses.length === 0}>
         Send {proofs.length === 1 ? "it" : "them"}
       </Button>
       <div aria-live="polite" className={classes.answer}>
-        {send.isPending && `${done} of ${proofs.length} sent`}
+        {send.isPending && `${done} of ${of} sent`}
         {send.isError && (
           <Trouble>
-            {done > 0 && `${done} of ${proofs.length} were sent. `}
+            {done > 0 && `${done} of ${of} were sent. `}
             {wordsOf(send.error)}
           </Trouble>
         )}
-        {send.data && <Trouble tone="held">{send.data}</Trouble>}
-        {send.isSuccess && !send.data && (
+        {send.data && !send.data.accepted && (
+          <Trouble tone="held">
+            {done > 0 && `${done} of ${of} were sent. `}
+            {send.data.words}
+          </Trouble>
+        )}
+        {send.data?.accepted && (
           <>
-            <Diamond state="done" size={13} /> All {proofs.length} were sent to {to}.
+            <Diamond state="done" size={13} /> All {of} were sent to {to}.
           </>
         )}
       </div>

@@ -37,6 +37,9 @@ interface LensProps {
 
 const languageName = (code: string) => new Intl.DisplayNames(["en"], { type: "language" }).of(code);
 
+/** So long after a keystroke the letter is asked for, in milliseconds: it is there within a tenth of a second. */
+const SETTLED = 80;
+
 type Look = "letter" | "text" | "telephone" | "dark" | "source";
 
 /** The message as one real recipient would get it; J and K step through the cleared people. */
@@ -61,7 +64,7 @@ export function Lens({
     if (person) setAt({ contactId: person, step: 0 });
   }, [person]);
   const [look, setLook] = useState<Look>("letter");
-  const [settledContent] = useDebouncedValue(content, 180);
+  const [settledContent] = useDebouncedValue(content, SETTLED);
   const { data: lens, error } = useQuery(
     lensQuery({ content: settledContent, criteria, audienceId, campaignId, topicId, senderId, ...at }),
   );
@@ -143,7 +146,7 @@ export function Lens({
             </div>
           ) : (
             <>
-              <div className={classes.mailbox}>
+              <div className={classes.mailbox} data-narrow={look === "telephone" || undefined}>
                 <b>{lens.from_name}</b>
                 <div className={classes.subject}>{lens.subject}</div>
                 <div className={classes.preheader}>{lens.preheader}</div>
@@ -195,7 +198,6 @@ export function Lens({
                   content={content}
                   messageId={messageId}
                   contactId={lens.contact_id}
-                  name={lens.name || "this person"}
                   topicId={topicId}
                   senderId={senderId}
                   relayId={relayId}

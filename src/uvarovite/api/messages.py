@@ -9,6 +9,8 @@ from fastapi import APIRouter, File, Path, Response, UploadFile
 
 from uvarovite.api.context import Context, MayHandOut, MayLook, MayWrite
 from uvarovite.api.schemas.messages import (
+    CommentClose,
+    CommentNew,
     InlayAsk,
     LensAsk,
     LetterAsk,
@@ -26,6 +28,7 @@ from uvarovite.core.messages.from_files import LARGEST_BYTES
 from uvarovite.core.messages.pictures import LARGEST_BYTES as LARGEST_PICTURE_BYTES
 from uvarovite.services.messages import (
     attachments,
+    comments,
     from_files,
     letter_files,
     library,
@@ -36,6 +39,7 @@ from uvarovite.services.messages import (
     test_lists,
 )
 from uvarovite.services.messages.attachments import AttachmentView
+from uvarovite.services.messages.comments import CommentView
 from uvarovite.services.messages.from_files import FileWords
 from uvarovite.services.messages.inlays import InlayView, look_at_inlay
 from uvarovite.services.messages.letter_files import LetterForm
@@ -242,6 +246,35 @@ def inlay(body: InlayAsk, actor: MayLook, context: Context) -> InlayView:
         keyring=context.keyring,
         now=context.clock(),
     )
+
+
+@router.get("/messages/{message_id}/comments")
+def comment_list(message_id: Id, actor: MayLook, context: Context) -> list[CommentView]:
+    """The comments on a message, the open ones first."""
+    return comments.comment_list(context.database, actor, message_id)
+
+
+@router.post("/messages/{message_id}/comments")
+def add_comment(message_id: Id, body: CommentNew, actor: MayWrite, context: Context) -> list[CommentView]:
+    """Say something of the words; all comments as they are then."""
+    return comments.add_comment(
+        context.database,
+        actor,
+        message_id,
+        language=body.language,
+        block_id=body.block_id,
+        quote=body.quote,
+        words=body.words,
+        now=context.clock(),
+    )
+
+
+@router.put("/messages/{message_id}/comments/{comment_id}")
+def close_comment(
+    message_id: Id, comment_id: Id, body: CommentClose, actor: MayWrite, context: Context
+) -> list[CommentView]:
+    """Say of a comment that it is done, or open it again; all comments as they are then."""
+    return comments.close_comment(context.database, actor, message_id, comment_id, done=body.done, now=context.clock())
 
 
 @router.get("/test-lists")

@@ -2528,6 +2528,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/messages/{message_id}/comments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Comment List
+         * @description The comments on a message, the open ones first.
+         */
+        get: operations["comment_list_api_messages__message_id__comments_get"];
+        put?: never;
+        /**
+         * Add Comment
+         * @description Say something of the words; all comments as they are then.
+         */
+        post: operations["add_comment_api_messages__message_id__comments_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/messages/{message_id}/comments/{comment_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Close Comment
+         * @description Say of a comment that it is done, or open it again; all comments as they are then.
+         */
+        put: operations["close_comment_api_messages__message_id__comments__comment_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/test-lists": {
         parameters: {
             query?: never;
@@ -3757,6 +3801,66 @@ export interface components {
             kind: "columns";
             /** Columns */
             columns: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[][];
+        };
+        /**
+         * CommentClose
+         * @description Is it done?
+         */
+        CommentClose: {
+            /** Done */
+            done: boolean;
+        };
+        /**
+         * CommentNew
+         * @description What to say of the words at a block, "" for all of them; `quote` is what stands there.
+         */
+        CommentNew: {
+            /**
+             * Language
+             * @default
+             */
+            language: string;
+            /**
+             * Block Id
+             * @default
+             */
+            block_id: string;
+            /**
+             * Quote
+             * @default
+             */
+            quote: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * CommentView
+         * @description A comment. It stands at the block with this id in the words of a language, "" for the whole message.
+         *
+         *     `quote` is what stood there when it was written; `by` is None for somebody who is known no more.
+         */
+        CommentView: {
+            /** Id */
+            id: number;
+            /** Language */
+            language: string;
+            /** Block Id */
+            block_id: string;
+            /** Quote */
+            quote: string;
+            /** Words */
+            words: string;
+            /** By */
+            by: string | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Done By */
+            done_by: string | null;
+            /** Done At */
+            done_at: string | null;
         };
         /**
          * CompleteAsk
@@ -14140,6 +14244,135 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["InlayView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    comment_list_api_messages__message_id__comments_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                message_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CommentView"][];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_comment_api_messages__message_id__comments_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                message_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommentNew"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CommentView"][];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    close_comment_api_messages__message_id__comments__comment_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                message_id: number;
+                comment_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommentClose"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CommentView"][];
                 };
             };
             /** @description It is refused, and nothing was changed */

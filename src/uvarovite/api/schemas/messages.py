@@ -62,6 +62,21 @@ class InlayAsk(BaseModel):
     language: str = Field(default="", max_length=20)
 
 
+class CommentNew(BaseModel):
+    """What to say of the words at a block, "" for all of them; `quote` is what stands there."""
+
+    language: str = Field(default="", max_length=20)
+    block_id: str = Field(default="", max_length=40)
+    quote: str = Field(default="", max_length=300)
+    words: str = Field(max_length=4_000)
+
+
+class CommentClose(BaseModel):
+    """Is it done?"""
+
+    done: bool
+
+
 class TestListSave(BaseModel):
     """Addresses under a name; a list that is called so already has these from now on."""
 

@@ -71,6 +71,7 @@ class Action(StrEnum):
     AUDIENCE_THAWED = "audience_thawed"
     MESSAGE_SAVED = "message_saved"
     MESSAGE_PUT_AWAY = "message_put_away"
+    COMMENT_WRITTEN = "comment_written"
     PICTURE_KEPT = "picture_kept"
     ATTACHMENT_KEPT = "attachment_kept"
     MESSAGE_PUT_BACK = "message_put_back"
@@ -170,6 +171,7 @@ ACTIONS: dict[Action, ActionRow] = (
             Action.MESSAGE_SAVED: "saved version {version} of the message {name}",
             Action.MESSAGE_PUT_AWAY: "put the message {name} away",
             Action.MESSAGE_PUT_BACK: "put the message {name} back",
+            Action.COMMENT_WRITTEN: "commented on the words of {name}",
             Action.PICTURE_KEPT: "uploaded the picture {name}",
             Action.ATTACHMENT_KEPT: "uploaded the file {name}",
             Action.TEST_SENT: "sent a test to {to}",

@@ -23,6 +23,7 @@ from uvarovite.services.saving.drafts import OpenDraft, open_drafts
 from uvarovite.store import messages as message_store
 from uvarovite.store.audiences import audiences as audience_store
 from uvarovite.store.campaigns import campaigns as store
+from uvarovite.store.comments import open_comments
 from uvarovite.store.database import Transaction
 from uvarovite.store.sources import sources
 from uvarovite.store.tables import Audience, Campaign, DraftKind, Message, MessageVersion, Relay, Sender, Topic
@@ -191,6 +192,9 @@ def release_checks(
     if parts.sender and (told := _sender_problem(parts.sender, fields)):
         checks.append(Check(code="sender_words", blocking=True, stop="pace", message=told))
     checks += [_draft_check(draft) for draft in drafts]
+    if parts.version and (said := open_comments(tx, parts.version.message_id)):
+        message = f"{said} comments on the words are open." if said > 1 else "A comment on the words is open."
+        checks.append(Check(code="comments", blocking=False, stop="words", message=message))
     if fault is not None:
         message = f"The audience's conditions cannot be used any more: {fault}"
         checks.append(Check(code="criteria", blocking=True, stop="who", message=message))

@@ -44,7 +44,7 @@ from uvarovite.store.tables.delivery import (
 from uvarovite.store.tables.drafts import Draft, DraftKind, TestList, TestMail
 from uvarovite.store.tables.handed_out import TableMail
 from uvarovite.store.tables.imports import ColumnMemory, Import, ImportPiece, ImportProgress, ImportRefusal
-from uvarovite.store.tables.messages import Message, MessageVersion
+from uvarovite.store.tables.messages import Message, MessageComment, MessageVersion
 from uvarovite.store.tables.organisation import Organisation, Relay, Sender
 from uvarovite.store.tables.pictures import KeptPicture
 from uvarovite.store.tables.proofs import ProofSeen, ProofSheetRow
@@ -96,6 +96,7 @@ __all__ = [
     "LoginLink",
     "MemberKind",
     "Message",
+    "MessageComment",
     "MessageVersion",
     "Organisation",
     "ProofSeen",

@@ -1,4 +1,4 @@
-"""Messages and their versions."""
+"""Messages, their versions, and what is said of their words."""
 
 from datetime import datetime
 
@@ -37,3 +37,19 @@ class MessageVersion(SQLModel, table=True):
     content: MessageContent = Field(sa_column=form_column(CONTENT_FORM))
     created_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
     created_at: datetime = Field(sa_column=instant_column())
+
+
+class MessageComment(SQLModel, table=True):
+    """What somebody says of the words at a block, or of all of them ("" as `block_id`); open until it is done."""
+
+    __tablename__ = "message_comment"
+    id: int | None = Field(default=None, sa_column=id_column())
+    message_id: int = Field(sa_column=reference("message.id", index=True))
+    language: str = Field(sa_column=text_column())
+    block_id: str = Field(sa_column=text_column())
+    quote: str = Field(sa_column=text_column())
+    words: str = Field(sa_column=text_column())
+    user_id: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
+    at: datetime = Field(sa_column=instant_column())
+    done_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
+    done_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))

@@ -1,5 +1,6 @@
 import { opened } from "../../ui";
 
+export { Comments, type PointedBlock } from "./parts/Comments";
 export { Lens } from "./parts/Lens";
 export { MessageEditor, type Wanted } from "./parts/MessageEditor";
 export { TestTo } from "./parts/TestTo";

@@ -22,6 +22,15 @@ export const pictureQuery = (id: number, number: number) =>
     staleTime: 300_000,
   });
 
+export const commentsQuery = (messageId: number) =>
+  queryOptions({
+    queryKey: ["comments", messageId],
+    queryFn: () =>
+      take(
+        client.GET("/api/messages/{message_id}/comments", { params: { path: { message_id: messageId } } }),
+      ),
+  });
+
 /** Whom tests can go to by name. */
 export const testReadersQuery = queryOptions({
   queryKey: ["test readers"],

@@ -1,10 +1,11 @@
 import { Button, Progress } from "@mantine/core";
 import { useMemo, useState } from "react";
 import { May, useMay, useWords, wordsOf } from "../../../api";
-import { EMPTY } from "../../../core/message";
+import { blockOfPart } from "../../../core/comments";
+import { EMPTY, readContent } from "../../../core/message";
 import { count } from "../../../core/words";
 import { Diamond, Empty, PageHead, Trouble, useKeys } from "../../../ui";
-import { Lens } from "../../messages";
+import { Comments, Lens, type PointedBlock } from "../../messages";
 import type { Campaign } from "../useCampaign";
 import { useProofs } from "../useProofs";
 import { ProofCard } from "./ProofCard";
@@ -18,6 +19,9 @@ export function ProofsStop({ campaign }: { campaign: Campaign }) {
   const may = useMay()("write");
   const { sheet: found, error, make, tick } = useProofs(campaign.id);
   const [chosen, setChosen] = useState<number>();
+  const [pointed, setPointed] = useState<PointedBlock>();
+  // Blocks are known by their ids, which words have that were never edited here too.
+  const content = useMemo(() => readContent(campaign.content), [campaign.content]);
   const proofs = found?.proofs ?? [];
   const at = Math.max(
     0,
@@ -138,6 +142,12 @@ export function ProofsStop({ campaign }: { campaign: Campaign }) {
         senderId={campaign.sender_id}
         relayId={campaign.relay_id}
         person={here?.contact_id}
+        onPlace={(place, language) =>
+          setPointed({
+            id: blockOfPart(content, language, place.part)?.id ?? "",
+            language: content.others.some((one) => one.language === language) ? language : "",
+          })
+        }
       >
         {here && (
           <div className={classes.here}>
@@ -165,6 +175,14 @@ export function ProofsStop({ campaign }: { campaign: Campaign }) {
                 </Button>
               )}
             </May>
+            {campaign.message_id !== null && (
+              <Comments
+                messageId={campaign.message_id}
+                content={content}
+                language={pointed?.language ?? ""}
+                pointed={pointed}
+              />
+            )}
           </div>
         )}
       </Lens>

@@ -21,6 +21,7 @@ import { type Pointed, wordsOfProblem } from "../writing/problems";
 import { SheetEditor } from "../writing/SheetEditor";
 import { Tools } from "../writing/Tools";
 import { useUndo } from "../writing/useUndo";
+import { Comments, type PointedBlock } from "./Comments";
 import classes from "./MessageEditor.module.css";
 import { Versions } from "./Versions";
 
@@ -87,6 +88,13 @@ function Words({
   const [finding, setFinding] = useState(false);
   const [versions, setVersions] = useState(false);
   const [active, setActive] = useState<Editor>();
+  const [pointed, setPointed] = useState<PointedBlock>();
+  const [asked, setAsked] = useState<Wanted>();
+  useEffect(() => {
+    if (!asked) return;
+    const index = wholeNow.current.others.findIndex((one) => one.language === asked.language);
+    setChosen(index < 0 ? undefined : index);
+  }, [asked]);
   useEffect(() => {
     if (!wanted) return;
     const index = wholeNow.current.others.findIndex((one) => one.language === wanted.language);
@@ -146,10 +154,12 @@ function Words({
           blocks={content.blocks}
           problems={problems}
           onBlocks={(blocks) => put({ blocks })}
+          onComment={message && ((id) => setPointed({ id, language }))}
         >
           {(editor, sheet) => (
             <>
               <Going editor={editor} wanted={wanted} language={language} />
+              <Going editor={editor} wanted={asked} language={language} />
               {may && (
                 <div className={classes.tools}>
                   <Tools
@@ -246,6 +256,15 @@ function Words({
             onChange={(needed) => edit((now) => ({ ...now, needed }))}
           />
         </div>
+        {message && (
+          <Comments
+            messageId={message.id}
+            content={whole}
+            language={language}
+            pointed={pointed}
+            onGo={(part, inLanguage) => setAsked({ place: { part, start: 0, end: 0 }, language: inLanguage })}
+          />
+        )}
         {message && (
           <Versions
             message={message}

@@ -24,11 +24,14 @@ export function BlockHandle({
   editor,
   paper,
   onShare,
+  onComment,
 }: {
   editor: Editor;
   paper: RefObject<HTMLDivElement | null>;
   /** Let the blocks there stand in other messages; undefined where they cannot. */
   onShare?: ((sharing: Sharing) => void) | undefined;
+  /** Say something of the block with an id. */
+  onComment?: ((id: string) => void) | undefined;
 }) {
   const [pointed, setPointed] = useState<Pointed>();
   const [open, setOpen] = useState<"block" | "add">();
@@ -56,6 +59,8 @@ export function BlockHandle({
       editor.off("update", gone);
     };
   }, [editor]);
+  // Once the menu has given the caret back to the words.
+  const [commented, setCommented] = useState<string>();
   if (!pointed) return null;
   const { from, to, top, bottom, left, words } = pointed;
   function drag(event: React.DragEvent) {
@@ -72,6 +77,10 @@ export function BlockHandle({
         editor={editor}
         opened={open === "block"}
         onChange={(next) => setOpen(next ? "block" : undefined)}
+        onExitTransitionEnd={() => {
+          if (commented) onComment?.(commented);
+          setCommented(undefined);
+        }}
       >
         <Menu.Target>
           <ActionIcon
@@ -96,6 +105,16 @@ export function BlockHandle({
             Move down
           </Menu.Item>
           <Menu.Item onClick={() => run(editor, doubleBlock(from))}>Put in once more</Menu.Item>
+          {onComment && idAt(editor, from) && (
+            <Menu.Item
+              onClick={() => {
+                setOpen(undefined);
+                setCommented(idAt(editor, from));
+              }}
+            >
+              Comment on it…
+            </Menu.Item>
+          )}
           {onShare && sharable(editor, from) && (
             <Menu.Item onClick={() => onShare(blocksAround(editor.state, from))}>
               Share with other messages…
@@ -124,6 +143,12 @@ export function BlockHandle({
       </div>
     </>
   );
+}
+
+/** The id of the block at a position; "" where nothing is written yet. */
+function idAt(editor: Editor, from: number): string {
+  const attrs = editor.state.doc.nodeAt(from)?.attrs;
+  return String((attrs?.block as { id?: string } | null)?.id ?? attrs?.id ?? "");
 }
 
 /** A shared block holds no other, and what is repeated means nothing elsewhere. */

@@ -19,12 +19,14 @@ interface SheetEditorProps {
   blocks: Block[];
   problems: Schemas["PartProblemView"][];
   onBlocks: (blocks: Block[]) => void;
+  /** Say something of a block; undefined where nothing can be said yet. */
+  onComment?: ((id: string) => void) | undefined;
   /** What stands around the sheet and needs its editor: the tools above, the margin beside. */
   children: (editor: Editor, sheet: ReactNode) => ReactNode;
 }
 
 /** The blocks of a message, written as they look. */
-export function SheetEditor({ blocks, problems, onBlocks, children }: SheetEditorProps) {
+export function SheetEditor({ blocks, problems, onBlocks, onComment, children }: SheetEditorProps) {
   const { labelOf, may, shared } = useWriting();
   const [sharing, setSharing] = useState<Sharing>();
   const paper = useRef<HTMLDivElement>(null);
@@ -60,7 +62,14 @@ export function SheetEditor({ blocks, problems, onBlocks, children }: SheetEdito
               pictures.
             </div>
           )}
-          {may && <BlockHandle editor={editor} paper={paper} onShare={shared ? undefined : setSharing} />}
+          {may && (
+            <BlockHandle
+              editor={editor}
+              paper={paper}
+              onShare={shared ? undefined : setSharing}
+              onComment={onComment}
+            />
+          )}
           {sharing && <ShareBlocks editor={editor} sharing={sharing} onClose={() => setSharing(undefined)} />}
           <FieldMenu store={store} />
           <ChipSettings editor={editor} />

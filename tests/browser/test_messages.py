@@ -11,7 +11,7 @@ from tests.browser.writing import saved, sources, subject, words
 from tests.core.test_from_files import LETTER, word_file
 from tests.support.processes import Installation
 from uvarovite.core.accounts import SYSTEM
-from uvarovite.core.messages import Shared
+from uvarovite.core.messages import Html, Shared
 from uvarovite.core.messages.attachments import AttachedFile, CalendarEntry
 from uvarovite.services.messages.messages import get_message
 from uvarovite.store.database import Database, run_sql
@@ -301,3 +301,26 @@ def test_a_test_goes_to_several_who_are_kept_as_a_list(page: Page, database: Dat
     page.get_by_role("button", name="Undo", exact=True).click()
     lens.get_by_role("button", name="To…").click()
     expect(page.get_by_role("menuitem", name="Board and shop 2")).to_be_visible()
+
+
+def test_html_is_written_where_no_other_block_does(page: Page, database: Database) -> None:
+    subject(page).fill("Walks")
+    page.get_by_role("button", name="Add below", exact=True).click()
+    page.get_by_role("menuitem", name="HTML").click()
+    html = page.get_by_label("HTML of this block")
+    html.fill('<p onclick="x">Dear</p>')
+    expect(page.get_by_text("“onclick” cannot stand in a letter: take it out.").first).to_be_visible()
+    html.fill("")
+    html.press_sequentially('<table><tr><td>Dear @{first_name else "friend"}</td></tr></table>')
+    html.press("Enter")
+    html.press_sequentially("<b>Come</b>")
+    letter = page.get_by_role("complementary", name="Lens").frame_locator("iframe")
+    expect(letter.get_by_role("cell", name="Dear").last).to_be_visible()
+    expect(letter.locator("b")).to_have_text("Come")
+    expect(page.get_by_role("alert")).to_have_count(0)
+    html.press("Control+z")
+    expect(html).not_to_have_value(re.compile("Come"))
+    page.get_by_role("button", name="Redo (Ctrl Shift Z)").click()
+    block = saved(page, database).blocks[0]
+    assert isinstance(block, Html)
+    assert block.source == '<table><tr><td>Dear @{first_name else "friend"}</td></tr></table>\n<b>Come</b>'

@@ -25,6 +25,7 @@ from uvarovite.core.messages import (
     Divider,
     ForEach,
     Heading,
+    Html,
     LetterMaker,
     Links,
     Listing,
@@ -143,6 +144,16 @@ READ = [
         "Skarn|Open",
         "Skarn\n\nOpen",
         "Open",
+    ),
+    (
+        (
+            Html(
+                source='<h2 class="a">In @{town else "<b>"}</h2><p>Read<br><a href="https://museum.example/a">this</a>'
+            ),
+        ),
+        "In Skarn|Read|this",
+        f"In Skarn\n\nRead\nthis ({HERE}/a#0)",
+        f"In <b>\n\nRead\nthis ({HERE}/a#0)",
     ),
     ((Picture(address=f"{HERE}/@{{town}}.png", alt="A @{membership}"),), "", "[A Patron]", "[A ]"),
     (

@@ -8,10 +8,11 @@ from hypothesis import example, given
 from hypothesis import strategies as st
 
 from tests.support.fields import FIELDS
-from uvarovite.core.messages import Button, Heading, Listing, MessageContent, Paragraph, Picture
+from uvarovite.core.messages import Button, Heading, Html, Listing, MessageContent, Paragraph, Picture
 from uvarovite.core.messages.from_files import LARGEST_BYTES, WordsOfFile, WritingFault, with_places, words_of_file
 from uvarovite.core.messages.from_files.html import blocks_of_html
 from uvarovite.core.messages.from_files.links import linked
+from uvarovite.core.messages.html_pieces import html_pieces
 from uvarovite.core.messages.links import link_problem
 from uvarovite.core.messages.passages import source_of
 
@@ -29,6 +30,8 @@ def said(found: WordsOfFile) -> list[tuple[str, str]]:
                 told.append((block.kind, f"{label}: {url}"))
             case Picture(alt=alt, address=address):
                 told.append((block.kind, f"{alt}: {address}"))
+            case Html(source=source):
+                told.append((block.kind, source))
             case _:
                 told.append((block.kind, ""))
     return told
@@ -55,7 +58,12 @@ def test_a_letter_in_html_becomes_blocks_and_what_acts_is_left_out_and_told() ->
         ("divider", ""),
         ("picture", "A lamp: https://skarnmuseum.example/lamp.png"),
         ("button", "Book a place: https://skarnmuseum.example/book"),
-        ("paragraph", "Walk · Day\nScree · 5 May"),
+        (
+            "html",
+            '<table width="100%" cellpadding="4" cellspacing="0">\n'
+            '<tr><th align="left">Walk</th><th align="left">Day</th></tr>\n'
+            '<tr><td align="left">Scree</td><td align="left">5 May</td></tr>\n</table>',
+        ),
         ("paragraph", "Tell us"),
     ]
     paragraph = found.blocks[1]
@@ -69,7 +77,7 @@ def test_a_letter_in_html_becomes_blocks_and_what_acts_is_left_out_and_told() ->
         (" Path", False, False, link),
     ]
     assert found.left_out == {
-        "styles": 2, "scripts": 1, "links": 1, "embedded": 1, "tables": 1, "forms": 2, "frames": 1,
+        "styles": 2, "scripts": 1, "links": 1, "embedded": 1, "forms": 2, "frames": 1,
     }  # fmt: skip
 
 
@@ -80,26 +88,30 @@ TAGS = ["p", "div", "b", "a href='https://a.example'", "a href='javascript:x'", 
 @given(st.lists(st.one_of(st.sampled_from(TAGS).map(lambda tag: f"<{tag}>"), st.text(max_size=8)), max_size=40))
 @example(["<div>"] * 3_000 + ["x"])
 @example(["<p>x</p>"] * 500)
+@example(["<table>", *["<tr><td>a<td>b"] * 3_000, "<tr><td>a<td>", "b" * 50_000])
 def test_any_html_becomes_a_message_that_can_be_stored_and_fetches_nothing_else(parts: list[str]) -> None:
     found = blocks_of_html("".join(parts))
     content = MessageContent(subject=found.subject, blocks=found.blocks)
     assert MessageContent.model_validate(content.model_dump(mode="json")) == content
     for block in found.blocks:
+        assert not isinstance(block, Html) or html_pieces(block.source).refused == {}
         for one in getattr(block, "text", ()):
             assert one.link.startswith(("https://", "http://", "mailto:")) or not one.link
 
 
 def test_places_that_are_called_as_a_field_become_its_inlay_and_the_others_are_told() -> None:
     blocks, subject, left = with_places(
-        (Paragraph(text="Dear {{ First name }}, [[Town]] %PLEDGE% {unknown thing} @{town}"), Button(label="Go", url="https://a.example/{{town}}")),
+        (Paragraph(text="Dear {{ First name }}, [[Town]] %PLEDGE% {unknown thing} @{town}"), Button(label="Go", url="https://a.example/{{town}}"),
+         Html(source="<td>{{town}} %nothing%")),
         "{{first_name}}!",
         FIELDS,
     )  # fmt: skip
     assert said(WordsOfFile(blocks=blocks)) == [
         ("paragraph", "Dear @{first_name}, @{town} @{pledge} {unknown thing} @{town}"),
         ("button", "Go: https://a.example/@{town}"),
+        ("html", "<td>@{town} %nothing%"),
     ]
-    assert (subject, left) == ("@{first_name}!", ["{unknown thing}"])
+    assert (subject, left) == ("@{first_name}!", ["{unknown thing}", "%nothing%"])
 
 
 def word_file(**more: bytes) -> bytes:

@@ -2,9 +2,14 @@ import { describe, expect, it } from "vitest";
 import { EMPTY, isBlank, readContent } from "./message";
 import { wordsOf } from "./passages";
 import type { components } from "./schema";
-import { fieldOptions, foundOptions, freshBlock, KINDS, labelsOf, variableFor } from "./writing";
+import { fieldOptions, foundOptions, freshBlock, KINDS, labelsOf, sayBlock, variableFor } from "./writing";
 
 describe("the message document", () => {
+  it("says what stands between the tags of HTML", () => {
+    const source = '<p>See <a href="https://a.example/?c=@{no else "<b>"}">this</a>, @{town}</p>';
+    expect(sayBlock({ id: "h", kind: "html", source })).toBe('See @{no else "<b>"} this , @{town}');
+  });
+
   it("begins with one empty paragraph", () => {
     expect(EMPTY.blocks).toEqual([KINDS.paragraph.fresh("b1")]);
     expect(isBlank(EMPTY)).toBe(true);

@@ -3133,7 +3133,7 @@ export interface components {
              * Blocks
              * @default []
              */
-            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
+            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Html"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
         };
         /**
          * AttachedFile
@@ -3294,7 +3294,7 @@ export interface components {
              * Blocks
              * @default []
              */
-            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
+            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Html"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
         };
         /**
          * BatchCell
@@ -3800,7 +3800,7 @@ export interface components {
              */
             kind: "columns";
             /** Columns */
-            columns: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[][];
+            columns: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Html"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[][];
         };
         /**
          * CommentClose
@@ -4604,12 +4604,12 @@ export interface components {
              * Blocks
              * @default []
              */
-            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
+            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Html"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
             /**
              * Otherwise
              * @default []
              */
-            otherwise: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
+            otherwise: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Html"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
         };
         /**
          * ForecastView
@@ -4862,6 +4862,27 @@ export interface components {
             undone: boolean;
             /** Undone At */
             undone_at: string | null;
+        };
+        /**
+         * Html
+         * @description HTML with inlays in its words, in the addresses of links and pictures, and in words for who does not see a picture.
+         */
+        Html: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "html";
+            /**
+             * Source
+             * @default
+             */
+            source: string;
         };
         /**
          * ImportKey
@@ -5537,7 +5558,7 @@ export interface components {
              * Blocks
              * @default []
              */
-            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
+            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Html"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
             /**
              * Needed
              * @default []
@@ -5879,7 +5900,7 @@ export interface components {
              * Otherwise
              * @default []
              */
-            otherwise: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
+            otherwise: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Html"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
         };
         /**
          * OpenDraft
@@ -5988,7 +6009,7 @@ export interface components {
              * Blocks
              * @default []
              */
-            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
+            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Html"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
             /** Language */
             language: string;
             basis?: components["schemas"]["Basis"] | null;
@@ -7051,7 +7072,7 @@ export interface components {
              * Blocks
              * @default []
              */
-            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
+            blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Html"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
         };
         /**
          * SinceLast

@@ -4,7 +4,7 @@ from uvarovite.core.inlay.check import check_inlay
 from uvarovite.core.inlay.compile import Place, Template, compile_inlay, compile_node, compile_nodes, condition_words
 from uvarovite.core.inlay.escaping import Escape, header, html_attribute, html_text, plain, url_part
 from uvarovite.core.inlay.formats import FORMATS, locale_for, readers_locale
-from uvarovite.core.inlay.parse import parse_inlay
+from uvarovite.core.inlay.parse import inlays_in, parse_inlay
 from uvarovite.core.inlay.program import Mark, Own
 from uvarovite.core.inlay.tree import (
     PROVIDED,
@@ -45,6 +45,7 @@ __all__ = [
     "header",
     "html_attribute",
     "html_text",
+    "inlays_in",
     "inserts",
     "locale_for",
     "names_in",

@@ -77,6 +77,16 @@ def parse_inlay(source: str) -> tuple[InlayNode, ...]:
     return tuple(opened[0].body)
 
 
+def inlays_in(source: str) -> list[Span]:
+    """Where inlays stand in a text, and the signs of a literal one; whether they can be read is not asked."""
+    found, at = [], 0
+    while opening := _OPENING.search(source, at):
+        inside = None if opening[1] else _INSIDE.match(source, opening.end())
+        at = inside.end() if inside else opening.end()
+        found.append(Span(start=opening.start(), end=at))
+    return found
+
+
 def _fail(code: str, span: Span, message: str, suggestion: str | None = None) -> NoReturn:
     raise LanguageError(Problem(code=code, span=span, message=message, suggestion=suggestion))
 

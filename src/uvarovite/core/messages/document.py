@@ -4,7 +4,7 @@
 2   words with marks, and blocks in blocks
 3   words in other languages
 4   attachments
-5   shared blocks
+5   shared blocks, HTML
 """
 
 from collections.abc import Iterator

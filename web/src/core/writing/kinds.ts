@@ -4,6 +4,7 @@
  */
 import type { Block, BlockOf } from "../content";
 import { textOf } from "../passages";
+import { piecesOf } from "./inlays";
 import {
   childrenOf,
   inlineOf,
@@ -232,6 +233,13 @@ export const KINDS: { [Name in Block["kind"]]: Kind<BlockOf<Name>> } = {
     }),
     say: (block) => `${block.listed}: ${sayAll(block.blocks)}`,
   },
+  html: {
+    words: "HTML",
+    about: "For what no other block says",
+    fresh: (id) => ({ id, kind: "html", source: "" }),
+    ...whole("html"),
+    say: (block) => withoutTags(block.source),
+  },
   shared: {
     words: "Shared block",
     about: "",
@@ -257,6 +265,14 @@ export const KINDS: { [Name in Block["kind"]]: Kind<BlockOf<Name>> } = {
 
 const rest = (blocks: readonly Block[], inner: (block: Block) => SheetJson): SheetJson[] =>
   blocks.length ? [{ type: "otherwise", content: blocks.map(inner) }] : [];
+
+/** The words between tags; one of them may go on behind an inlay in it. */
+const withoutTags = (source: string) =>
+  piecesOf(source)
+    .map((piece) => (piece.inlay ? piece.text : piece.text.replace(/^[^<]*?">|<[^>]*>?/g, " ")))
+    .join("")
+    .replace(/\s+/g, " ")
+    .trim();
 
 const sayAll = (blocks: readonly Block[]): string => blocks.map(sayBlock).join(" ");
 

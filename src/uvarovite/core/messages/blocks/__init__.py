@@ -13,6 +13,7 @@ from uvarovite.core.messages.blocks.button import Button
 from uvarovite.core.messages.blocks.buttons import Buttons
 from uvarovite.core.messages.blocks.divider import Divider
 from uvarovite.core.messages.blocks.heading import Heading
+from uvarovite.core.messages.blocks.html import LONGEST_HTML, Html
 from uvarovite.core.messages.blocks.listing import Listing
 from uvarovite.core.messages.blocks.nesting import Arm, Block, Columns, ForEach, Only, Shared
 from uvarovite.core.messages.blocks.paragraph import Paragraph
@@ -21,6 +22,6 @@ from uvarovite.core.messages.blocks.space import Space
 from uvarovite.core.messages.blocks.table import Table, TableColumn
 
 __all__ = [
-    "MOST_BLOCKS", "Arm", "Block", "BlockBase", "Button", "Buttons", "Columns", "Divider", "ForEach", "Heading", "Listing", "Only",
+    "LONGEST_HTML", "MOST_BLOCKS", "Arm", "Block", "BlockBase", "Button", "Buttons", "Columns", "Divider", "ForEach", "Heading", "Html", "Listing", "Only",
     "Paragraph", "PartKind", "PartProblem", "Picture", "Seat", "Shared", "Space", "Table", "TableColumn", "WrittenPart", "part_problem",
 ]  # fmt: skip

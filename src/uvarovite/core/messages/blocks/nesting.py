@@ -17,6 +17,7 @@ from uvarovite.core.messages.blocks.button import Button
 from uvarovite.core.messages.blocks.buttons import Buttons
 from uvarovite.core.messages.blocks.divider import Divider
 from uvarovite.core.messages.blocks.heading import Heading
+from uvarovite.core.messages.blocks.html import Html
 from uvarovite.core.messages.blocks.listing import Listing
 from uvarovite.core.messages.blocks.paragraph import Paragraph
 from uvarovite.core.messages.blocks.picture import Picture
@@ -162,6 +163,7 @@ Block = Annotated[
     | Only
     | ForEach
     | Shared
+    | Html
     | Divider
     | Space,
     Field(discriminator="kind"),

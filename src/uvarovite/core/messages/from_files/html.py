@@ -5,15 +5,18 @@ The parser makes of any text a tree, as browsers do (WHATWG HTML, 13.2); the wal
 
 import re
 from collections import Counter
+from html import escape
 
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from uvarovite.core.messages.blocks import (
+    LONGEST_HTML,
     MOST_BLOCKS,
     Block,
     Button,
     Divider,
     Heading,
+    Html,
     Listing,
     Paragraph,
     Picture,
@@ -39,6 +42,9 @@ _INLINE = frozenset(
 _SPACE = re.compile(r"[ \t\r\f\n\u200b\u00ad]+")
 _LEADS = re.compile(r"(?:https?://|mailto:)\S+", re.IGNORECASE)
 _PLAIN = Passage(text="")
+_TABLE = '<table width="100%" cellpadding="4" cellspacing="0">'
+# Of a row, and of the rows in one block: what is around them stays under what a block of HTML holds.
+_LONGEST_ROW = LONGEST_HTML * 3 // 4
 
 
 def blocks_of_html(html: str) -> WordsOfFile:
@@ -112,21 +118,32 @@ class _Reader:
         elif tag == "hr":
             self.blocks.append(Divider())
         elif tag == "table" and _is_data(node):
-            self._table(node, depth)
+            self._table(node)
         else:
             self.walk(node, marks, depth)
             self.end_paragraph()
 
-    def _table(self, node: LexborNode, depth: int) -> None:
-        """Rows of data as lines; tables of ours go over a person's own list, which these do not."""
-        self.left["tables"] += 1
-        lines: list[Passage] = []
+    def _table(self, node: LexborNode) -> None:
+        """Rows of data stay a table, as HTML: tables of ours go over a person's own list, which these do not."""
+        rows: list[str] = []
         for row in node.css("tr"):
-            cells = [" ".join(cell.text().split()) for cell in row.iter() if cell.tag in ("td", "th")]
-            if any(cells):
-                lines.append(Passage(text=("\n" if lines else "") + " · ".join(filter(None, cells))))
-        if lines:
-            self.blocks.append(Paragraph(text=tuple(_joined(lines))))
+            cells = [(cell.tag, " ".join(cell.text().split())) for cell in row.iter() if cell.tag in ("td", "th")]
+            told = "".join(f'<{tag} align="left">{escape(text, quote=False)}</{tag}>' for tag, text in cells)
+            if not any(text for _, text in cells):
+                continue
+            if len(told) > _LONGEST_ROW:
+                self.say(" · ".join(text for _, text in cells), _PLAIN)
+                self.end_paragraph()
+                continue
+            if rows and sum(map(len, rows)) + len(told) > _LONGEST_ROW:
+                self._put_table(rows)
+                rows = []
+            rows.append(f"<tr>{told}</tr>")
+        if rows:
+            self._put_table(rows)
+
+    def _put_table(self, rows: list[str]) -> None:
+        self.blocks.append(Html(source="\n".join((_TABLE, *rows, "</table>"))))
 
     def _link(self, node: LexborNode, marks: Passage, depth: int) -> None:
         address = (node.attributes.get("href") or "").strip()

@@ -10,7 +10,7 @@ from uvarovite.core.messages.blocks import Block
 from uvarovite.core.messages.foreign_places import FOREIGN_PLACE
 
 _BLOCKS: TypeAdapter[tuple[Block, ...]] = TypeAdapter(tuple[Block, ...])
-_READ = ("text", "label", "alt", "url", "link", "address")
+_READ = ("text", "label", "alt", "url", "link", "address", "source")
 
 
 def with_places(blocks: tuple[Block, ...], subject: str, fields: FieldMap) -> tuple[tuple[Block, ...], str, list[str]]:

@@ -14,7 +14,6 @@ LEFT_OUT: Mapping[str, str] = {
     "forms": "{count:form or input|forms or inputs}",
     "styles": "{count:style sheet with its|style sheets with their} fonts and colours",
     "frames": "{count:frame or film|frames or films}",
-    "tables": "{count:table, whose|tables, whose} rows are lines of text now",
     "embedded": "{count:picture|pictures} that stood in the file itself",
     "links": "{count:link that leads|links that lead} to no web or mail address",
     "macros": "macros",

@@ -123,6 +123,7 @@ export const Button = lineBlock("button", { url: "https://" });
 export const Buttons = lineBlock("buttons", { url: "https://", ...OVER });
 export const Picture = wholeBlock("picture");
 export const Table = wholeBlock("table");
+export const Html = wholeBlock("html");
 export const Shared = wholeBlock("shared");
 export const Divider = wholeBlock("divider");
 export const Space = wholeBlock("space");
@@ -163,6 +164,7 @@ export function sheetExtensions(
     Buttons,
     Picture,
     Table,
+    Html,
     Shared,
     Divider,
     Space,

@@ -76,6 +76,7 @@ const { block } = fc.letrec<{ block: Block }>((tie) => {
       fc.record({ id, kind: fc.constant("divider" as const) }),
       fc.record({ id, kind: fc.constant("space" as const), height: fc.integer({ min: 4, max: 200 }) }),
       id.map((one) => ({ ...KINDS.picture.fresh(one), alt: "A lamp" })),
+      id.map((one) => ({ ...KINDS.html.fresh(one), source: "<p>@{town}</p>" })),
       id.map((one) => ({ ...KINDS.shared.fresh(one), name: "Hours", blocks: [KINDS.divider.fresh("d")] })),
       id.map((one) => ({ ...KINDS.table.fresh(one), listed: "walk_bookings" })),
       id.map((one) => ({ id: one, kind: "of a later version", more: [1] }) as unknown as Block),

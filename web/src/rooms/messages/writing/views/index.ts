@@ -4,6 +4,7 @@ import { ReactNodeViewRenderer } from "@tiptap/react";
 import type { ComponentType } from "react";
 import { ButtonView } from "./Buttons";
 import { EachView } from "./Each";
+import { HtmlView } from "./Html";
 import { ArmView, OnlyView, OtherwiseView } from "./Only";
 import { PictureView } from "./Picture";
 import { SharedView } from "./Shared";
@@ -18,6 +19,7 @@ const VIEWS: Record<string, ComponentType<any>> = {
   columns: ColumnsView,
   divider: DividerView,
   each: EachView,
+  html: HtmlView,
   kept: KeptView,
   only: OnlyView,
   otherwise: OtherwiseView,

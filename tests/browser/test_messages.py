@@ -194,6 +194,14 @@ def test_the_lens_leads_to_the_words_shows_the_source_and_finds_who_reads_a_fall
     # The chip is chosen, and says what can be done with it.
     expect(page.get_by_label("The inlay as text")).to_have_value("@{pledge as money}")
     page.keyboard.press("Escape")
+    # And back: what is made of the chip at the caret stands out, in sight, however far the words are scrolled.
+    expect(letter.locator("[data-here]")).to_have_attribute("data-field", "pledge")
+    words(page).press("Control+Home")
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("End")
+    page.keyboard.press("ArrowLeft")
+    expect(letter.locator("[data-here]")).to_have_attribute("data-field", "first_name")
+    expect(letter.locator("[data-here]")).to_be_in_viewport()
     lens.get_by_role("button", name="Next person who reads a fallback").click()
     expect(letter.locator(".inlay.fallback")).not_to_have_count(0)
     lens.get_by_text("Source", exact=True).click()

@@ -96,6 +96,8 @@ def test_what_is_dropped_is_harmless_and_what_lays_out_stays() -> None:
     html = letter(Html(source=source)).html
     assert '<table width="100%"><tbody><tr><td style="color:red">A</td><td>B</td></tr></tbody></table>' in html
     assert shown(letter(Html(source=source)))[1] == "A · B"
+    # Without a colour of its own it has the letter's, which turns in the dark.
+    assert '<div class="ink" style="font-family:' in html
 
 
 def test_links_are_numbered_once_for_html_and_text_and_pictures_say_what_is_on_them() -> None:

@@ -6,7 +6,8 @@ const MARKS = `
 .inlay{border-bottom:2px dotted #2fa574;background:linear-gradient(#0000 60%,#e2f0e8 60%)}
 .inlay.fallback{border-bottom-color:#8a5a0a;background:linear-gradient(#0000 60%,#fbf1dc 60%)}
 body{overflow:hidden}
-[data-part]{cursor:pointer}`;
+[data-part]{cursor:pointer}
+[data-here]{outline:2px solid #1b7350;outline-offset:2px}`;
 /** The letter's own style for the dark holds for whoever looks in the dark here, whatever this machine is set to. */
 const DARK_STYLE = "@media (prefers-color-scheme:dark)";
 
@@ -19,6 +20,8 @@ interface LetterProps {
   dark?: boolean;
   /** What the frame is called, for those who do not see it. */
   title: string;
+  /** Where the caret is in the words: what is made of the inlay there is shown. */
+  caret?: Caret | undefined;
   /** Somebody clicked what is the reader's own: where it stands in the words. */
   onPlace?: ((place: LetterPlace) => void) | undefined;
 }
@@ -30,8 +33,14 @@ export interface LetterPlace {
   end: number;
 }
 
+/** A place in the words: a part of the message, and a sign of its text. */
+export interface Caret {
+  part: string;
+  sign: number;
+}
+
 /** A message as its reader sees it, in a frame that cannot act. */
-export function Letter({ html, narrow = false, dark = false, title, onPlace }: LetterProps) {
+export function Letter({ html, narrow = false, dark = false, title, caret, onPlace }: LetterProps) {
   const frame = useRef<HTMLIFrameElement>(null);
   const [height, setHeight] = useState(360);
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new letter or width has another height
@@ -67,6 +76,15 @@ export function Letter({ html, narrow = false, dark = false, title, onPlace }: L
       listened?.removeEventListener("click", press);
     };
   }, [html, narrow, dark]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another letter is another document
+  useEffect(() => {
+    const element = frame.current;
+    if (!element) return;
+    const show = () => showCaret(element, caret);
+    element.addEventListener("load", show);
+    show();
+    return () => element.removeEventListener("load", show);
+  }, [html, narrow, dark, caret]);
   return (
     <iframe
       ref={frame}
@@ -79,6 +97,23 @@ export function Letter({ html, narrow = false, dark = false, title, onPlace }: L
       srcDoc={`<style>${MARKS}</style>${guarded(html).replace(DARK_STYLE, dark ? "@media all" : "@media not all")}`}
     />
   );
+}
+
+/** What is made of the inlay at the caret stands out, and is brought into sight where the lens scrolls by itself. */
+function showCaret(frame: HTMLIFrameElement, caret: Caret | undefined): void {
+  const there = [...(frame.contentDocument?.querySelectorAll("[data-part]") ?? [])].filter((one) => {
+    const place = placeOf(one);
+    const is = !!caret && place?.part === caret.part && place.start <= caret.sign && caret.sign <= place.end;
+    one.toggleAttribute("data-here", is);
+    return is;
+  });
+  const [first] = there;
+  const lens = frame.closest("aside");
+  if (!first || !lens || lens.scrollHeight <= lens.clientHeight) return;
+  const seat = first.getBoundingClientRect();
+  const top = frame.getBoundingClientRect().top + seat.top - lens.getBoundingClientRect().top;
+  if (top >= 0 && top + seat.height <= lens.clientHeight) return;
+  lens.scrollBy({ top: top - lens.clientHeight / 3 });
 }
 
 /** Where the words were written that somebody clicked; the frame's elements are of another world than ours. */

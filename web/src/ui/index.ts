@@ -6,7 +6,7 @@ export { Diamond, type DiamondState } from "./Diamond";
 export { DraftBar } from "./DraftBar";
 export { Empty } from "./Empty";
 export { IdSelect } from "./IdSelect";
-export { Letter, type LetterPlace } from "./Letter";
+export { type Caret, Letter, type LetterPlace } from "./Letter";
 export { LineLink } from "./LineLink";
 export { Mark } from "./Mark";
 export { NumberField } from "./NumberField";

@@ -15,7 +15,7 @@ import {
 import { readersOf } from "../../core/languages";
 import type { MessageDoc } from "../../core/message";
 import { tooLong } from "../../core/words";
-import { Clashes, DraftBar, Empty, OthersDrafts, PageHead, Trouble } from "../../ui";
+import { type Caret, Clashes, DraftBar, Empty, OthersDrafts, PageHead, Trouble } from "../../ui";
 import classes from "./MessagePage.module.css";
 import { Lens } from "./parts/Lens";
 import { MessageEditor, type Wanted } from "./parts/MessageEditor";
@@ -54,6 +54,7 @@ function Editor({ message, draft }: EditorProps) {
   const [person, setPerson] = useState(0);
   const [language, setLanguage] = useState("");
   const [wanted, setWanted] = useState<Wanted>();
+  const [caret, setCaret] = useState<Caret>();
   const { doc } = draft;
   return (
     <div className={classes.page}>
@@ -87,6 +88,7 @@ function Editor({ message, draft }: EditorProps) {
             contactId={person}
             message={message}
             onLanguage={setLanguage}
+            onCaret={setCaret}
             wanted={wanted}
             onContent={(content) => draft.edit({ ...draft.current(), content })}
           />
@@ -101,6 +103,7 @@ function Editor({ message, draft }: EditorProps) {
         relayId={null}
         onProblems={setProblems}
         onPerson={setPerson}
+        caret={caret}
         onPlace={(place, language) => setWanted({ place, language })}
       >
         {vocabulary && (

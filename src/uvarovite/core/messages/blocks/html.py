@@ -37,7 +37,8 @@ class Html(BlockBase):
         return _pieces(self.source)
 
     def as_html(self, build: Build) -> Program:
-        program: list[Op] = []
+        # In the type and the colours of the letter, also in the dark, wherever it says nothing of its own.
+        program: list[Op] = [Fixed(text=f'<div class="ink" style="{build.theme.type(16)}">')]
         for piece in self._found().pieces:
             match piece:
                 case Markup(html=html):
@@ -52,7 +53,7 @@ class Html(BlockBase):
                     program += build.line(piece.source, IN_ATTRIBUTE)
                 case Led():
                     pass
-        return tuple(program)
+        return (*program, Fixed(text="</div>"))
 
     def as_text(self, build: Build) -> Program:
         program: list[Op] = []

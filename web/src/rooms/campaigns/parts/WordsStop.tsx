@@ -5,7 +5,7 @@ import { type Draft, May, MayChange, type Schemas, useWords } from "../../../api
 import type { Change } from "../../../core/campaign";
 import { readersOf } from "../../../core/languages";
 import type { MessageDoc } from "../../../core/message";
-import { Clashes, DraftBar, Empty, IdSelect, OthersDrafts, PageHead, Trouble } from "../../../ui";
+import { type Caret, Clashes, DraftBar, Empty, IdSelect, OthersDrafts, PageHead, Trouble } from "../../../ui";
 import { Lens, MessageEditor, messagesQuery, type Wanted } from "../../messages";
 import type { Campaign } from "../useCampaign";
 import classes from "./StopSheet.module.css";
@@ -70,6 +70,7 @@ function Writing({ campaign, message, draft, picker }: WritingProps) {
   const [person, setPerson] = useState(0);
   const [language, setLanguage] = useState("");
   const [wanted, setWanted] = useState<Wanted>();
+  const [caret, setCaret] = useState<Caret>();
   const { doc } = draft;
   return (
     <div className={classes.two}>
@@ -100,6 +101,7 @@ function Writing({ campaign, message, draft, picker }: WritingProps) {
             contactId={person}
             message={message}
             onLanguage={setLanguage}
+            onCaret={setCaret}
             wanted={wanted}
             onContent={(content) => draft.edit({ ...draft.current(), content })}
           />
@@ -116,6 +118,7 @@ function Writing({ campaign, message, draft, picker }: WritingProps) {
         relayId={campaign.relay_id}
         onProblems={setProblems}
         onPerson={setPerson}
+        caret={caret}
         onPlace={(place, language) => setWanted({ place, language })}
       />
     </div>

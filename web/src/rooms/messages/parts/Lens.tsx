@@ -6,7 +6,7 @@ import { fetchFile, May, type Schemas, wordsOf } from "../../../api";
 import { sayBytes } from "../../../core/attachments";
 import { type Content, isBlank } from "../../../core/message";
 import { count } from "../../../core/words";
-import { announce, Diamond, Letter, type LetterPlace, Trouble, useKeys } from "../../../ui";
+import { announce, type Caret, Diamond, Letter, type LetterPlace, Trouble, useKeys } from "../../../ui";
 import { type LetterAsk, lensQuery, letterBody, sourceQuery } from "../queries";
 import classes from "./Lens.module.css";
 import { TestSend } from "./TestSend";
@@ -28,6 +28,8 @@ interface LensProps {
   onProblems?: (problems: Schemas["PartProblemView"][]) => void;
   /** Who is looked at; 0 for nobody. */
   onPerson?: (contactId: number) => void;
+  /** Where the caret is in the words. */
+  caret?: Caret | undefined;
   /** What is the reader's own was clicked: where it stands, in the words of which language. */
   onPlace?: (place: LetterPlace, language: string) => void;
   /** Look at this person first, and whenever it is another one. */
@@ -55,6 +57,7 @@ export function Lens({
   onProblems,
   onPerson,
   onPlace,
+  caret,
   person,
   children,
 }: LensProps) {
@@ -161,6 +164,7 @@ export function Lens({
                   narrow={look === "telephone"}
                   dark={look === "dark"}
                   title={`Message to ${lens.name}`}
+                  caret={caret}
                   onPlace={onPlace && ((place) => onPlace(place, lens.language))}
                 />
               )}

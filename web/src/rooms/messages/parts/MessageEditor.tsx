@@ -9,14 +9,14 @@ import { withWords, wordsIn } from "../../../core/languages";
 import { isBlank } from "../../../core/message";
 import { tooLong } from "../../../core/words";
 import { labelsOf } from "../../../core/writing";
-import type { LetterPlace } from "../../../ui";
+import type { Caret, LetterPlace } from "../../../ui";
 import { Attachments } from "../writing/Attachments";
 import { type Writing, WritingProvider } from "../writing/context";
 import { Faults } from "../writing/Faults";
 import { FindReplace } from "../writing/FindReplace";
 import { Languages, MainWords } from "../writing/Languages";
 import { LineEditor } from "../writing/LineEditor";
-import { placeOfPart } from "../writing/places";
+import { partAt, placeOfPart } from "../writing/places";
 import { type Pointed, wordsOfProblem } from "../writing/problems";
 import { SheetEditor } from "../writing/SheetEditor";
 import { Tools } from "../writing/Tools";
@@ -35,6 +35,8 @@ interface MessageEditorProps {
   onLanguage?: (language: string) => void;
   /** A place in the words that somebody wants to see, and the language that it is in. */
   wanted?: Wanted | undefined;
+  /** Where the caret stands in the blocks; undefined outside of words. */
+  onCaret?: ((caret: Caret | undefined) => void) | undefined;
   /** The message whose words they are; undefined while it is new. */
   message: Schemas["MessageView"] | undefined;
 }
@@ -57,6 +59,7 @@ function Words({
   contactId,
   onContent,
   onLanguage,
+  onCaret,
   wanted,
   message,
   vocabulary,
@@ -160,6 +163,7 @@ function Words({
             <>
               <Going editor={editor} wanted={wanted} language={language} />
               <Going editor={editor} wanted={asked} language={language} />
+              {onCaret && <CaretTeller editor={editor} onCaret={onCaret} />}
               {may && (
                 <div className={classes.tools}>
                   <Tools
@@ -301,6 +305,25 @@ function Going({
     const { part, start, end } = wanted.place;
     goTo(editor, { part, problem: { start, end } });
   }, [editor, wanted, language]);
+  return null;
+}
+
+/** Tells where the caret is, when it is elsewhere than it was. */
+function CaretTeller({ editor, onCaret }: { editor: Editor; onCaret: (caret: Caret | undefined) => void }) {
+  useEffect(() => {
+    let told = "";
+    const tell = () => {
+      const caret = partAt(editor.state.selection.$from);
+      const next = caret ? `${caret.part} ${caret.sign}` : "";
+      if (next === told) return;
+      told = next;
+      onCaret(caret);
+    };
+    editor.on("selectionUpdate", tell);
+    return () => {
+      editor.off("selectionUpdate", tell);
+    };
+  }, [editor, onCaret]);
   return null;
 }
 

@@ -83,6 +83,48 @@ export function placeOfPart(
   return undefined;
 }
 
+/** The part that a position in words stands in, as the server names it, and the sign of its text; undefined elsewhere. */
+export function partAt($at: ResolvedPos): { part: string; sign: number } | undefined {
+  const { parent } = $at;
+  if (!parent.inlineContent) return undefined;
+  const steps: (string | number)[] = ["blocks"];
+  for (let depth = 0; depth < $at.depth; depth += 1) {
+    const holder = $at.node(depth);
+    const inside = $at.node(depth + 1);
+    const index = $at.index(depth);
+    switch (inside.type.name) {
+      case "column":
+        steps.push("columns", index);
+        break;
+      case "arm":
+        steps.push("arms", index, "blocks");
+        break;
+      case "record":
+        steps.push("blocks");
+        break;
+      case "otherwise":
+        steps.push("otherwise");
+        break;
+      case "point":
+        steps.push("items", index);
+        break;
+      default:
+        if (HOLDERS.has(holder.type.name)) steps.push(index);
+    }
+  }
+  if (parent.type.name !== "point") steps.push(parent.type.spec.marks === "" ? "label" : "text");
+  let sign = 0;
+  parent.forEach((one, offset) => {
+    if (offset < $at.parentOffset)
+      sign += Math.min(lengthOf(one), one.isText ? $at.parentOffset - offset : Infinity);
+  });
+  return { part: steps.join("."), sign };
+}
+
+/** The length of an inline node as text of the merge language. */
+const lengthOf = (one: SheetNode) =>
+  one.isText ? one.nodeSize : one.type.name === "inlay" ? String(one.attrs.source).length : 1;
+
 /** The holder within a block that steps lead into. */
 function inner(node: SheetNode, from: number, steps: string[]) {
   const [first, second, third] = steps;
@@ -118,11 +160,7 @@ export function positionOf(node: SheetNode, from: number, offset: number): numbe
   let at = from + 1;
   for (let index = 0; index < node.childCount; index += 1) {
     const one = node.child(index);
-    const length = one.isText
-      ? one.nodeSize
-      : one.type.name === "inlay"
-        ? String(one.attrs.source).length
-        : 1;
+    const length = lengthOf(one);
     if (left < length) return one.isText ? at + left : at;
     left -= length;
     at += one.nodeSize;

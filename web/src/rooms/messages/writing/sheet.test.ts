@@ -5,7 +5,8 @@ import type { Block } from "../../../core/content";
 import { joined, type Passage } from "../../../core/passages";
 import { blocksOf, KINDS, sheetOf } from "../../../core/writing";
 import { sheetExtensions } from "./nodes";
-import { placeOfPart, positionOf } from "./places";
+import { partAt, placeOfPart, positionOf } from "./places";
+import { wordsOfProblem } from "./problems";
 import { withoutChips } from "./sync";
 
 const schema = getSchema(sheetExtensions(() => undefined));
@@ -159,6 +160,25 @@ describe("a part that the server names", () => {
     const place = placeOfPart(sheet, part);
     expect(place?.node.type.name).toBe(name);
     expect(place?.rest).toEqual(rest);
+  });
+
+  it("leads from any position in words back to that position", () => {
+    fc.assert(
+      fc.property(blocks, (written) => {
+        const any = schema.nodeFromJSON(sheetOf(written));
+        any.descendants((node, from) => {
+          if (!node.inlineContent) return true;
+          for (let pos = from + 1; pos <= from + 1 + node.content.size; pos += 1) {
+            const caret = partAt(any.resolve(pos));
+            const place = caret && placeOfPart(any, caret.part);
+            const problem = { start: caret?.sign ?? -1, end: caret?.sign ?? -1 };
+            expect(place && wordsOfProblem(place, { part: caret.part, problem })?.from).toBe(pos);
+          }
+          return false;
+        });
+      }),
+      { seed: 5, numRuns: 200 },
+    );
   });
 
   it("that is not there is nowhere", () => {

@@ -179,6 +179,7 @@ export function Lens({
               )}
               <SegmentedControl
                 fullWidth
+                className={classes.looks ?? ""}
                 aria-label="How to look at it"
                 value={look}
                 onChange={(next) => setLook(next as Look)}

@@ -94,6 +94,20 @@ def test_a_shared_block_that_is_used_stays_shared_and_holds_no_other(museum: Mus
             save(museum, "Late", with_block(number))
 
 
+def test_shared_blocks_do_not_make_a_message_larger_than_can_be_kept(museum: Museum) -> None:
+    many = tuple(Paragraph(text="a") for _ in range(150))
+    hours = save(museum, "Hours", MessageContent(subject="Hours", blocks=many))
+    share(museum.database, SYSTEM, hours.id, shared=True)
+    blocks = tuple(Shared(message_id=hours.id) for _ in range(20))
+    with pytest.raises(BadInput, match="The message would hold more blocks"):
+        save(museum, "User", MessageContent(subject="User", blocks=blocks))
+    few = save(museum, "User", MessageContent(subject="User", blocks=blocks[:12]))
+    wider = MessageContent(subject="Hours", blocks=(*many, *many[:50]))
+    with pytest.raises(BadInput, match="“User” would hold more blocks"):
+        save(museum, "Hours", wider, get_message(museum.database, SYSTEM, hours.id))
+    assert get_message(museum.database, SYSTEM, few.id).number == 1
+
+
 def test_the_message_of_a_campaign_is_no_shared_block(museum: Museum) -> None:
     with pytest.raises(BadInput, match="Copy it, and share the copy"):
         share(museum.database, SYSTEM, museum.message_id, shared=True)

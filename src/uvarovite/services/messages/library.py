@@ -21,7 +21,10 @@ from uvarovite.store.tables import Message, MessageVersion
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class MessageLine:
-    """A message in the list, the campaigns that send it, and the messages that have its blocks if it is shared. One that was put away stands behind the others."""
+    """A message in the list, the campaigns that send it, and the messages that have its blocks if it is shared.
+
+    One that was put away stands behind the others.
+    """
 
     id: int
     name: str

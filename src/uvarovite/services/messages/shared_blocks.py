@@ -2,9 +2,11 @@
 
 from datetime import datetime
 
+from pydantic import ValidationError
+
 from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.messages import MessageContent
-from uvarovite.core.messages.shared_blocks import shared_in, with_shared_now
+from uvarovite.core.messages.shared_blocks import WordsOf, shared_in, with_shared_now
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput, NotFound
@@ -28,7 +30,15 @@ def with_shared(tx: Transaction, content: MessageContent) -> MessageContent:
             raise BadInput(
                 "not_shared", "A block here is shared no longer. Take it out, or make its words the message's own."
             )
-    return with_shared_now(content, lambda number: _words_of(tx, found[number]))
+    return _brought(content, lambda number: _words_of(tx, found[number]), "The message")
+
+
+def _brought(content: MessageContent, words_of: WordsOf, name: str) -> MessageContent:
+    try:
+        return with_shared_now(content, words_of)
+    except ValidationError as fault:
+        message = f"{name} would hold more blocks with its shared ones than can be kept. Take some out first."
+        raise BadInput("many_blocks", message) from fault
 
 
 def _words_of(tx: Transaction, message: Message) -> tuple[str, MessageContent] | None:
@@ -45,14 +55,14 @@ def refuse_nested(content: MessageContent) -> None:
 
 
 def pass_on(tx: Transaction, actor: Actor, message: Message, now: datetime) -> None:
-    """Give what a shared block says now to every message that has it, as a new version of each."""
+    """Give what a shared block says now to every message that has it, as a new version of each. Raises BadInput."""
     words = _words_of(tx, message)
     for other_id, _ in store.messages_using(tx, message.id or 0):
         other = tx.get(Message, other_id, with_for_update=True)
         latest = store.latest_version(tx, other_id)
         if other is None or latest is None or words is None:
             continue
-        content = with_shared_now(latest.content, lambda number: words if number == message.id else None)
+        content = _brought(latest.content, lambda number: words if number == message.id else None, f"“{other.name}”")
         if content == latest.content:
             continue
         other.revision, other.updated_by = other.revision + 1, actor.user_id

@@ -39,7 +39,9 @@ export function Comments({ messageId, content, language, pointed, onGo }: Commen
     setPlace(pointed);
     field.current?.focus();
   }, [pointed]);
-  const spoken = spokenBlocks(content, place.language);
+  // What is said of no block is said of the words on screen.
+  const inLanguage = place.id ? place.language : language;
+  const spoken = spokenBlocks(content, inLanguage);
   const block = spoken.find((one) => one.id === place.id);
   const path = { message_id: messageId };
   const took = (next: Schemas["CommentView"][]) => {
@@ -52,7 +54,7 @@ export function Comments({ messageId, content, language, pointed, onGo }: Commen
       take(
         client.POST("/api/messages/{message_id}/comments", {
           params: { path },
-          body: { words, language: place.language, block_id: block?.id ?? "", quote: block?.words ?? "" },
+          body: { words, language: inLanguage, block_id: block?.id ?? "", quote: block?.words ?? "" },
         }),
       ),
     onSuccess: (next) => {
@@ -124,7 +126,7 @@ export function Comments({ messageId, content, language, pointed, onGo }: Commen
                   { value: "", label: "the whole message" },
                   ...spoken.map((one) => ({ value: one.id, label: one.words })),
                 ]}
-                onChange={(event) => setPlace({ ...place, id: event.currentTarget.value })}
+                onChange={(event) => setPlace({ id: event.currentTarget.value, language: inLanguage })}
               />
               <Button type="submit" size="xs" loading={add.isPending}>
                 Comment

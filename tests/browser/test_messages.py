@@ -243,14 +243,14 @@ def test_blocks_are_shared_stand_in_another_message_and_are_changed_in_one_place
     dialog.get_by_role("button", name="Share").dblclick()
     shared = words(page).get_by_role("group", name="Shared block Opening hours")
     expect(shared).to_contain_text("Open till five.")
-    # It is undone as any change, and done again.
+    first = saved(page, database)
+    assert sources(first) == ["Come along."]
+    assert isinstance(first.blocks[1], Shared)
+    # It is undone as any change, also once the new message is saved, and done again.
     page.get_by_role("button", name="Undo (Ctrl Z)").click()
     expect(shared).to_have_count(0)
     page.get_by_role("button", name="Redo (Ctrl Shift Z)").click()
     expect(shared).to_be_visible()
-    first = saved(page, database)
-    assert sources(first) == ["Come along."]
-    assert isinstance(first.blocks[1], Shared)
     # Another message gets it from the list of what can be added.
     page.goto(f"{demo_web.web_url}/messages/new")
     page.get_by_label("Name of the message").fill("Summer walks")

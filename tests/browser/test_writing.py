@@ -11,6 +11,9 @@ from tests.browser.writing import saved, sources, subject, words
 from tests.support.processes import Installation
 from uvarovite.store.database import Database
 
+# All that was written is kept on the server.
+NOTHING_WAITS = "() => !Object.keys(localStorage).some((key) => key.startsWith('uvarovite draft'))"
+
 
 @pytest.fixture
 def page(new_message: Page) -> Page:
@@ -80,6 +83,7 @@ def test_what_is_for_some_only_begins_and_ends_whatever_is_removed(page: Page, d
     page.get_by_role("dialog").get_by_role("button", name="Done").click()
     expect(page.get_by_role("dialog")).to_have_count(0)
     # What is kept meanwhile says nothing of an "else" that has no words yet; it stays.
+    page.wait_for_function(NOTHING_WAITS)
     page.route("**/api/drafts/**", lambda _: None)
     with page.expect_request("**/api/drafts/**"):
         words(page).get_by_text("A lamp waits for you.").click()
@@ -90,7 +94,7 @@ def test_what_is_for_some_only_begins_and_ends_whatever_is_removed(page: Page, d
     expect(rest).to_be_visible()
     with page.expect_response("**/api/drafts/**"):
         page.unroute("**/api/drafts/**")  # what was held goes on
-    page.wait_for_function("() => !Object.keys(localStorage).some((key) => key.startsWith('uvarovite draft'))")
+    page.wait_for_function(NOTHING_WAITS)
     expect(rest).to_be_visible()
     expect(words(page)).to_be_focused()
     page.keyboard.type("Bring a lamp.")
@@ -182,6 +186,8 @@ def test_addresses_become_links_as_they_are_typed_and_pasted(page: Page, databas
     page.keyboard.press("Shift+Home")
     paste = """text => { const clip = new DataTransfer(); clip.setData('text/plain', text);
         document.activeElement.dispatchEvent(new ClipboardEvent('paste', {clipboardData: clip, bubbles: true})) }"""
+    # The editor knows by then what is selected.
+    expect(page.get_by_role("button", name="Link", exact=True)).to_be_enabled()
     page.evaluate(paste, "https://skarnmuseum.example/bring")
     page.keyboard.press("End")
     page.keyboard.type(" and more")

@@ -103,7 +103,7 @@ function Words({
     const index = wholeNow.current.others.findIndex((one) => one.language === wanted.language);
     setChosen(index < 0 ? undefined : index);
   }, [wanted]);
-  const { edit, undo, redo, canUndo, canRedo } = useUndo(whole, onContent);
+  const { edit, undo, redo, canUndo, canRedo } = useUndo(message?.id ?? 0, whole, onContent);
   const put = (change: Partial<Content>) =>
     edit((now) => withWords(now, at, { ...wordsIn(now, at), ...change }));
   const language = at === undefined ? "" : (whole.others[at]?.language ?? "");

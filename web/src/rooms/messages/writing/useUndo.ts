@@ -1,6 +1,7 @@
 /** Undo and redo over everything that is written: the subject, the blocks, the settings below. */
 import { useCallback, useRef, useState } from "react";
 import type { Content } from "../../../core/content";
+import { same } from "../../../core/drafts";
 import { wordsIn } from "../../../core/languages";
 import { MESSAGE_PARTS } from "../../../core/message";
 import { NO_STEPS, redone, type Steps, undone, withStep } from "../../../core/undo";
@@ -19,17 +20,27 @@ interface Doc {
   content: Content;
 }
 
+/** What was done to the message that was written last, and its words then. A new message is number 0. */
+let last: { of: number; content: Content; steps: Steps<Doc> } | undefined;
+
+/** The steps go on where an editor of the same words opens anew: a new message gets a page of its own when it is saved. */
+function stepsSoFar(of: number, content: Content): Steps<Doc> {
+  return last && [0, of].includes(last.of) && same(last.content, content) ? last.steps : NO_STEPS;
+}
+
 const docOf = (content: Content): Doc => ({ name: "", content });
 
-export function useUndo(content: Content, onContent: (next: Content) => void): Undo {
-  const [steps, setSteps] = useState<Steps<Doc>>(NO_STEPS);
-  const now = useRef({ steps, doc: docOf(content), onContent });
+export function useUndo(of: number, content: Content, onContent: (next: Content) => void): Undo {
+  const [steps, setSteps] = useState<Steps<Doc>>(() => stepsSoFar(of, content));
+  const now = useRef({ of, steps, doc: docOf(content), onContent });
   // What is edited between two drawings counts as well; what comes from outside is taken.
   if (now.current.doc.content !== content) now.current.doc = docOf(content);
   now.current.onContent = onContent;
+  now.current.of = of;
   const put = useCallback((next: Steps<Doc>, doc: Doc) => {
     now.current.steps = next;
     now.current.doc = doc;
+    last = { of: now.current.of, content: doc.content, steps: next };
     setSteps(next);
     now.current.onContent(doc.content);
   }, []);

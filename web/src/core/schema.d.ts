@@ -5577,7 +5577,9 @@ export interface components {
         };
         /**
          * MessageLine
-         * @description A message in the list, the campaigns that send it, and the messages that have its blocks if it is shared. One that was put away stands behind the others.
+         * @description A message in the list, the campaigns that send it, and the messages that have its blocks if it is shared.
+         *
+         *     One that was put away stands behind the others.
          */
         MessageLine: {
             /** Id */

@@ -267,7 +267,7 @@ def test_proofs_are_ticked_off_by_keyboard_and_only_what_changes_is_read_again(
     comments.get_by_role("button", name="Comment", exact=True).dblclick()
     expect(comments.get_by_role("listitem")).to_have_count(1)
     stops.get_by_role("button", name=re.compile("^Release")).click()
-    expect(page.get_by_text("A comment on the words is open.")).to_be_visible()
+    expect(page.get_by_text("1 comment on the words is open.")).to_be_visible()
     stops.get_by_role("button", name=re.compile("^Words")).click()
     comments.get_by_role("button", name=re.compile("^Dear")).click()
     expect(words(page)).to_be_focused()

@@ -7,8 +7,10 @@ from pathlib import Path
 
 import pytest
 
+from uvarovite.core.campaigns.checks import CHECKS
 from uvarovite.core.contacts.import_faults import IMPORT_FAULTS
 from uvarovite.core.delivery.troubles import TROUBLES
+from uvarovite.core.messages.attachments.files import ATTACHMENT_FAULTS
 from uvarovite.core.messages.from_files.words import WRITING_FAULTS
 from uvarovite.core.messages.pictures import PICTURE_FAULTS
 from uvarovite.core.values.sentences import facts_in
@@ -49,8 +51,14 @@ def raised(maker: str, prefix: str = "") -> dict[str, list[frozenset[str]]]:
         ({"RelayUnreachable": ""}, TROUBLES, {"other_key", "other_server"}),
         ({"WritingFault": ""}, WRITING_FAULTS, set()),
         ({"PictureFault": ""}, PICTURE_FAULTS, set()),
+        ({"AttachmentFault": ""}, ATTACHMENT_FAULTS, set()),
+        (
+            {"release_check": ""},
+            {code: row.words for code, row in CHECKS.items()},
+            {"draft_audience", "draft_message", "others_draft_audience", "others_draft_message"},
+        ),
     ],
-    ids=["imports", "relays", "words from files", "pictures"],
+    ids=["imports", "relays", "words from files", "pictures", "attachments", "before a release"],
 )
 def test_a_code_has_its_words_and_they_get_their_facts(
     makers: Mapping[str, str], table: Mapping[str, str], elsewhere: set[str]

@@ -26,12 +26,12 @@ def test_comments_are_told_before_a_release_until_they_are_done(museum: Museum) 
     assert told(museum) == []
     [first] = say(museum, "  Too long  ")
     assert (first.words, first.quote, first.block_id, first.done_at) == ("Too long", "Dear", "b1", None)
-    assert told(museum) == ["A comment on the words is open."]
+    assert told(museum) == ["1 comment on the words is open."]
     say(museum, "Which walk?", "")
     assert told(museum) == ["2 comments on the words are open."]
     # What is done stands behind what is open.
     assert [one.words for one in close(museum, first.id)] == ["Which walk?", "Too long"]
-    assert told(museum) == ["A comment on the words is open."]
+    assert told(museum) == ["1 comment on the words is open."]
     when = close(museum, first.id)[1].done_at
     assert when == NOW
     assert [one.done_at for one in close(museum, first.id, done=False)] == [None, None]

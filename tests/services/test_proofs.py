@@ -86,7 +86,7 @@ def test_only_what_a_change_touches_must_be_seen_again(museum: Museum) -> None:
     sheet = make(museum)
     assert [one.name for one in sheet.proofs if one.seen_at is None] == ["Ada Thwaite-Gray"]
     checks = [check.message for check in museum.view().checks if check.stop == "proofs"]
-    assert f"1 of {len(sheet.proofs)} proofs was not found right by anybody yet." in checks
+    assert f"Nobody has found 1 of {len(sheet.proofs)} proofs right yet." in checks
     # Back as it was: what was read then is read.
     say(museum, Paragraph(text='Dear @{first_name else "friend"},'), PATRONS)
     assert all(one.seen_at for one in make(museum).proofs)

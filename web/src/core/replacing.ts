@@ -1,4 +1,4 @@
-/** Find and replace in the author's own words: what stands in inlays, addresses, criteria and shared blocks is left alone. */
+/** Find and replace in the author's own words: what stands in inlays, addresses, criteria, HTML and shared blocks is left alone. */
 import type { Block, Content } from "./content";
 import { piecesOf } from "./writing";
 

@@ -19,7 +19,7 @@ from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.audiences.audiences import audience_sql
 from uvarovite.services.audiences.clearance import terms_for
-from uvarovite.services.campaigns.release_checks import CampaignParts, Check, load_parts
+from uvarovite.services.campaigns.release_checks import CampaignParts, Check, load_parts, release_check
 from uvarovite.services.errors import NotFound, ServiceRefusal
 from uvarovite.services.messages.composing import maker_now
 from uvarovite.services.messages.messages import letterhead_or_first, problem_views
@@ -312,8 +312,7 @@ def proof_checks(count: ProofCount | None) -> list[Check]:
     if count is None or count.stale:
         return []
     left = count.of - count.seen
-    checks = [Check(code="remark", blocking=False, stop="proofs", message=one) for one in count.remarks]
+    checks = [release_check("remark", told=one) for one in count.remarks]
     if left:
-        message = f"{left} of {count.of} proofs {'was' if left == 1 else 'were'} not found right by anybody yet."
-        checks.append(Check(code="proofs", blocking=False, stop="proofs", message=message))
+        checks.append(release_check("proofs", left=left, of=count.of))
     return checks

@@ -4,14 +4,13 @@ import re
 from collections.abc import Iterator
 from zoneinfo import ZoneInfo
 
-from uvarovite.core.campaigns.release_advice import HEAVY, RELEASE_ADVICE, STOPS, domain_in_name
+from uvarovite.core.campaigns.release_advice import HEAVY, domain_in_name
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.messages import MessageContent
 from uvarovite.core.messages.blocks import PartKind
 from uvarovite.core.messages.document import written_parts
 from uvarovite.core.messages.look import contrasts
-from uvarovite.core.values.sentences import sentence
-from uvarovite.services.campaigns.release_checks import CampaignParts, Check
+from uvarovite.services.campaigns.release_checks import CampaignParts, Check, release_check
 from uvarovite.services.messages.composing import theme_now
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store import pictures as picture_store
@@ -21,19 +20,15 @@ from uvarovite.store.messages import subject_of_version
 
 _KEPT_PICTURE = re.compile(r"/p/([0-9a-f]{32})\.")
 
-_Found = Iterator[tuple[str, dict[str, str | int]]]
-
 
 def release_advice(tx: Transaction, parts: CampaignParts, fields: FieldMap) -> list[Check]:
     """Advice on a campaign whose message is chosen and can be sent."""
     return [
-        Check(code=key, blocking=False, stop=STOPS[key], message=sentence(RELEASE_ADVICE[key], facts))
-        for find in (_same_subject, _foreign_sender, _faint, _heavy_pictures)
-        for key, facts in find(tx, parts, fields)
+        check for find in (_same_subject, _foreign_sender, _faint, _heavy_pictures) for check in find(tx, parts, fields)
     ]
 
 
-def _same_subject(tx: Transaction, parts: CampaignParts, fields: FieldMap) -> _Found:
+def _same_subject(tx: Transaction, parts: CampaignParts, fields: FieldMap) -> Iterator[Check]:
     """Another campaign's last message on this topic; what one campaign sends again is for others."""
     if parts.topic is None or parts.version is None:
         return
@@ -43,22 +38,22 @@ def _same_subject(tx: Transaction, parts: CampaignParts, fields: FieldMap) -> _F
     subject = subject_of_version(tx, last.message_version_id)
     if " ".join(subject.split()).casefold() == " ".join(parts.version.content.subject.split()).casefold():
         day = last.released_at.astimezone(ZoneInfo(require_organisation(tx).time_zone))
-        yield "same_subject", {"campaign": last.name, "day": f"{day:%-d %B %Y}"}
+        yield release_check("same_subject", campaign=last.name, day=f"{day:%-d %B %Y}")
 
 
-def _foreign_sender(tx: Transaction, parts: CampaignParts, fields: FieldMap) -> _Found:
+def _foreign_sender(tx: Transaction, parts: CampaignParts, fields: FieldMap) -> Iterator[Check]:
     if parts.sender and (domain := domain_in_name(parts.sender.name, parts.sender.address)):
-        yield "foreign_sender", {"domain": domain, "own": parts.sender.address.rpartition("@")[2]}
+        yield release_check("foreign_sender", domain=domain, own=parts.sender.address.rpartition("@")[2])
 
 
-def _faint(tx: Transaction, parts: CampaignParts, fields: FieldMap) -> _Found:
+def _faint(tx: Transaction, parts: CampaignParts, fields: FieldMap) -> Iterator[Check]:
     found = [one for one in contrasts(theme_now(require_organisation(tx))) if not one.enough]
     if found:
         worst = min(found, key=lambda one: one.ratio)
-        yield "faint", {"what": worst.what, "ratio": f"{worst.ratio:.1f}"}
+        yield release_check("faint", what=worst.what, ratio=f"{worst.ratio:.1f}")
 
 
-def _heavy_pictures(tx: Transaction, parts: CampaignParts, fields: FieldMap) -> _Found:
+def _heavy_pictures(tx: Transaction, parts: CampaignParts, fields: FieldMap) -> Iterator[Check]:
     """The heaviest letter by its pictures that are kept here: those elsewhere are not ours to weigh."""
     heaviest, content = 0, parts.version.content if parts.version else MessageContent()
     for _, words in content.versions():
@@ -69,4 +64,4 @@ def _heavy_pictures(tx: Transaction, parts: CampaignParts, fields: FieldMap) -> 
         }
         heaviest = max(heaviest, picture_store.bytes_of(tx, shown) if shown else 0)
     if heaviest > HEAVY:
-        yield "heavy_pictures", {"size": f"{heaviest / (1 << 20):.1f}"}
+        yield release_check("heavy_pictures", size=f"{heaviest / (1 << 20):.1f}")

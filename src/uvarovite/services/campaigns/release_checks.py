@@ -8,6 +8,7 @@ from zoneinfo import ZoneInfo
 
 from uvarovite.core.audiences import Again, ClearanceTerms
 from uvarovite.core.campaigns import Pace
+from uvarovite.core.campaigns.checks import CHECKS
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.delivery import RunState
 from uvarovite.core.expressions import SqlFragment, print_criteria
@@ -15,6 +16,7 @@ from uvarovite.core.messages import MessageContent, advice_on, fields_without_fa
 from uvarovite.core.messages.advice import language_name
 from uvarovite.core.messages.document import language_of_part
 from uvarovite.core.messages.sender_words import reply_to_problem, sender_problem
+from uvarovite.core.values.sentences import sentence
 from uvarovite.services.audiences.clearance import ClearanceView
 from uvarovite.services.messages.blanks import blank_conditions
 from uvarovite.services.messages.messages import PartProblemView
@@ -99,17 +101,17 @@ def drafts_of(tx: Transaction, campaign: Campaign, user_id: int | None) -> list[
     return open_drafts(tx, [(kind, one) for kind, one in things if one is not None], user_id)
 
 
-_DRAFTS = {DraftKind.AUDIENCE: ("who", "the conditions"), DraftKind.MESSAGE: ("words", "the words")}
+def release_check(code: str, **facts: str | int) -> Check:
+    """The check of a row in CHECKS, with its facts."""
+    row = CHECKS[code]
+    return Check(code=code, blocking=row.blocking, stop=row.stop, message=sentence(row.words, facts))
 
 
 def _draft_check(draft: OpenDraft) -> Check:
     """One's own open draft stands in the way; somebody else's is theirs to finish, and is named."""
-    stop, what = _DRAFTS[draft.kind]
     if draft.mine:
-        message = f"You changed {what} and did not save them. Save them, or throw them away."
-        return Check(code=f"draft_{draft.kind}", blocking=True, stop=stop, message=message)
-    message = f"{draft.by} is changing {what} and has not saved them; they go as they are saved."
-    return Check(code=f"others_draft_{draft.kind}", blocking=False, stop=stop, message=message)
+        return release_check(f"draft_{draft.kind}")
+    return release_check(f"others_draft_{draft.kind}", by=draft.by)
 
 
 def _blank_checks(
@@ -125,16 +127,8 @@ def _blank_checks(
             who = ", ".join(names[one] for one in some) + (
                 f" and {blank - len(some):,} more" if blank > len(some) else ""
             )
-            checks.append(
-                Check(
-                    code="blank_field",
-                    blocking=True,
-                    stop="words",
-                    message=f"{'1 person has' if blank == 1 else f'{blank:,} people have'} no {fields[key].label.lower()} "
-                    f"and would see a hole: {who}. "
-                    f'Add a fallback: @{{{key} else "…"}}, or name it under Required fields: then they do not get the message.',
-                )
-            )
+            label, example = fields[key].label.lower(), f'@{{{key} else "…"}}'
+            checks.append(release_check("blank_field", count=blank, field=label, who=who, example=example))
     return checks
 
 
@@ -143,7 +137,7 @@ def _sender_problem(sender: Sender, fields: FieldMap) -> str | None:
     told = sender_problem(sender.name, fields)
     if told is None and "@{" in (sender.reply_to or ""):
         told = reply_to_problem(sender.reply_to or "", fields)
-    return f"The sender “{sender.name}” cannot be used: {told} Mend it in Set-up, Senders." if told else None
+    return told
 
 
 def _people_with_it(
@@ -156,10 +150,9 @@ def _people_with_it(
     return taken.cleared - fresh
 
 
-def _again_words(released: datetime, had: int) -> str:
+def _who_has_it(had: int) -> str:
     who = {0: "nobody who got it then gets anything again", 1: "1 person who got it then gets this as well"}
-    told = who.get(had, f"{had:,} people who got it then get this as well")
-    return f"This campaign was released before, on {released:%-d %B %Y}; {told}."
+    return who.get(had, f"{had:,} people who got it then get this as well")
 
 
 def release_checks(
@@ -177,34 +170,29 @@ def release_checks(
 
     `fault` is what keeps the audience's criteria from being used, `drafts` what of it somebody changed and did not save.
     """
-    missing = [
-        ("no_audience", parts.audience, "who", "Choose who gets it: an audience."),
-        ("no_topic", parts.topic, "who", "Choose the topic that these people opted in to."),
-        ("no_message", parts.version, "words", "Choose the message."),
-        ("no_sender", parts.sender, "pace", "Choose who it comes from."),
-        ("no_relay", parts.relay, "pace", "Choose the relay that it goes through."),
-    ]
     checks = [
-        Check(code=code, blocking=True, stop=stop, message=message)
-        for code, part, stop, message in missing
+        check
+        for check, part in (
+            (release_check("no_audience"), parts.audience),
+            (release_check("no_topic"), parts.topic),
+            (release_check("no_message"), parts.version),
+            (release_check("no_sender"), parts.sender),
+            (release_check("no_relay"), parts.relay),
+        )
         if part is None
     ]
     if parts.sender and (told := _sender_problem(parts.sender, fields)):
-        checks.append(Check(code="sender_words", blocking=True, stop="pace", message=told))
+        checks.append(release_check("sender_words", sender=parts.sender.name, told=told))
     checks += [_draft_check(draft) for draft in drafts]
     if parts.version and (said := open_comments(tx, parts.version.message_id)):
-        message = f"{said} comments on the words are open." if said > 1 else "A comment on the words is open."
-        checks.append(Check(code="comments", blocking=False, stop="words", message=message))
+        checks.append(release_check("comments", count=said))
     if fault is not None:
-        message = f"The audience's conditions cannot be used any more: {fault}"
-        checks.append(Check(code="criteria", blocking=True, stop="who", message=message))
+        checks.append(release_check("criteria", told=fault))
     if taken is not None and taken.cleared == 0:
-        message = "Nobody is cleared: open the gates in Who to see why."
-        checks.append(Check(code="nobody", blocking=True, stop="who", message=message))
+        checks.append(release_check("nobody"))
     words = parts.version.content if parts.version else MessageContent()
     for found in problems[:3]:
-        message = f"In {part_words(found.part, words)}: {found.problem.message}"
-        checks.append(Check(code="words", blocking=True, stop="words", message=message))
+        checks.append(release_check("words", where=part_words(found.part, words), told=found.problem.message))
     if parts.version and not problems and sql is not None and parts.topic is not None:
         content = parts.version.content
         checks += _blank_checks(tx, sql, terms, fields, content)
@@ -214,18 +202,12 @@ def release_checks(
             checks.append(Check(code=advised.key, blocking=False, stop="words", message=f"{where}{advised.message}"))
     running = next((run for run in store.runs_of_campaign(tx, parts.campaign.id or 0)), None)
     if running and running.state in (RunState.GOING, RunState.PAUSED):
-        message = "A run of this campaign is on its way; wait for its end, or stop it in Dispatch."
-        checks.append(Check(code="running", blocking=True, stop="dispatch", message=message))
+        checks.append(release_check("running"))
     elif running:
         released = running.released_at.astimezone(ZoneInfo(require_organisation(tx).time_zone))
-        message = _again_words(released, _people_with_it(tx, parts.campaign, taken, sql, terms))
-        checks.append(Check(code="again", blocking=False, stop="release", message=message))
-    for source in sources(tx):
-        if source.before_runs:
-            message = (
-                f"The live source “{source.name}” is fetched first; the release stops if the number moves with it."
-            )
-            checks.append(Check(code="source", blocking=False, stop="release", message=message))
+        who = _who_has_it(_people_with_it(tx, parts.campaign, taken, sql, terms))
+        checks.append(release_check("again", day=f"{released:%-d %B %Y}", who=who))
+    checks += [release_check("source", source=source.name) for source in sources(tx) if source.before_runs]
     return checks
 
 

@@ -7,9 +7,10 @@ from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput, NotFound
+from uvarovite.services.messages.known import require_message
 from uvarovite.store import comments as store
 from uvarovite.store.database import Database, Transaction
-from uvarovite.store.tables import Message, MessageComment
+from uvarovite.store.tables import MessageComment
 
 MOST_COMMENTS = 200
 
@@ -30,13 +31,6 @@ class CommentView:
     at: datetime
     done_by: str | None
     done_at: datetime | None
-
-
-def _message(tx: Transaction, message_id: int) -> Message:
-    message = tx.get(Message, message_id)
-    if message is None:
-        raise NotFound("message")
-    return message
 
 
 def _views(tx: Transaction, message_id: int) -> list[CommentView]:
@@ -60,7 +54,7 @@ def _views(tx: Transaction, message_id: int) -> list[CommentView]:
 def comment_list(database: Database, actor: Actor, message_id: int) -> list[CommentView]:
     """The comments on a message, the open ones first. Raises NotFound."""
     with database.transaction() as tx:
-        _message(tx, message_id)
+        require_message(tx, message_id)
         return _views(tx, message_id)
 
 
@@ -80,7 +74,7 @@ def add_comment(
     if not words.strip():
         raise BadInput("no_words", "Write what you want to say of the words.")
     with database.transaction() as tx:
-        message = _message(tx, message_id)
+        message, _ = require_message(tx, message_id)
         if store.open_comments(tx, message_id) >= MOST_COMMENTS:
             raise BadInput("many_comments", f"{MOST_COMMENTS} comments are open. Say first of some that they are done.")
         tx.add(

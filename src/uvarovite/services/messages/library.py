@@ -12,10 +12,11 @@ from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.services.messages.composing import maker_now
+from uvarovite.services.messages.known import require_message
 from uvarovite.services.messages.messages import MessageView, letterhead_or_first, message_view
 from uvarovite.store import messages as store
 from uvarovite.store.contacts.fields import load_fields
-from uvarovite.store.database import Database, Transaction
+from uvarovite.store.database import Database
 from uvarovite.store.tables import Message, MessageVersion
 
 
@@ -59,18 +60,11 @@ def message_list(database: Database, actor: Actor) -> list[MessageLine]:
         ]
 
 
-def _message(tx: Transaction, message_id: int) -> tuple[Message, MessageVersion]:
-    message, version = tx.get(Message, message_id), store.latest_version(tx, message_id)
-    if message is None or version is None:
-        raise NotFound("message")
-    return message, version
-
-
 @needs(Permission.WRITE)
 def copy_message(database: Database, actor: Actor, message_id: int, now: datetime) -> MessageView:
     """A new message with the words of another, or of a starter. Raises NotFound."""
     with database.transaction() as tx:
-        message, version = _message(tx, message_id)
+        message, version = require_message(tx, message_id)
         begin = message.name if message.is_starter else f"Copy of {message.name}"
         # No name is longer than the form of a message takes.
         names = (begin[:190] if number == 1 else f"{begin[:190]} {number}" for number in count(1))
@@ -91,7 +85,7 @@ def copy_message(database: Database, actor: Actor, message_id: int, now: datetim
 def put_away(database: Database, actor: Actor, message_id: int, *, away: bool, now: datetime) -> None:
     """Take a message out of the lists, or put it back; what uses it goes on using it. Raises NotFound."""
     with database.transaction() as tx:
-        message, _ = _message(tx, message_id)
+        message, _ = require_message(tx, message_id)
         message.put_away_at = now if away else None
         tx.add(message)
         audit(tx, actor, Action.MESSAGE_PUT_AWAY if away else Action.MESSAGE_PUT_BACK, message_id, name=message.name)
@@ -101,7 +95,7 @@ def put_away(database: Database, actor: Actor, message_id: int, *, away: bool, n
 def keep_as_starter(database: Database, actor: Actor, message_id: int, *, starter: bool) -> None:
     """Let new messages begin as this one, or not any more. Raises NotFound, BadInput."""
     with database.transaction() as tx:
-        message, _ = _message(tx, message_id)
+        message, _ = require_message(tx, message_id)
         message.is_starter = starter
         if starter and message.is_shared:
             raise BadInput(
@@ -125,7 +119,7 @@ class VersionLine:
 def version_list(database: Database, actor: Actor, message_id: int) -> list[VersionLine]:
     """The versions of a message, the latest first. Raises NotFound."""
     with database.transaction() as tx:
-        _message(tx, message_id)
+        require_message(tx, message_id)
         return [
             VersionLine(number=row.number, subject=row.subject, created_at=row.created_at, by=row.by, runs=row.runs)
             for row in store.version_list(tx, message_id)
@@ -153,7 +147,7 @@ class MessagePicture:
 def picture_of(database: Database, actor: Actor, message_id: int, *, keyring: Keyring, now: datetime) -> MessagePicture:
     """A message as a picture of itself: nobody's data is in it. Raises NotFound."""
     with database.transaction() as tx:
-        _, version = _message(tx, message_id)
+        _, version = require_message(tx, message_id)
         fields, content = load_fields(tx), version.content
         if check_message(content, fields):
             return MessagePicture(html="")

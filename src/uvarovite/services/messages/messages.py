@@ -27,6 +27,7 @@ from uvarovite.services.errors import BadInput, NotFound, ServiceRefusal
 from uvarovite.services.expressions.criteria import ProblemView, problem_view
 from uvarovite.services.messages.blanks import blank_conditions
 from uvarovite.services.messages.composing import letterhead_for, maker_now
+from uvarovite.services.messages.known import require_message
 from uvarovite.services.messages.shared_blocks import pass_on, refuse_nested, with_shared
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.services.saving.conflicts import changed_meanwhile
@@ -97,10 +98,7 @@ def message_view(tx: Transaction, message: Message, version: MessageVersion) -> 
 def get_message(database: Database, actor: Actor, message_id: int) -> MessageView:
     """One message. Raises NotFound."""
     with database.transaction() as tx:
-        message, version = tx.get(Message, message_id), store.latest_version(tx, message_id)
-        if message is None or version is None:
-            raise NotFound("message")
-        return message_view(tx, message, version)
+        return message_view(tx, *require_message(tx, message_id))
 
 
 @needs(Permission.WRITE)

@@ -9,7 +9,8 @@ from uvarovite.core.messages import MessageContent
 from uvarovite.core.messages.shared_blocks import WordsOf, shared_in, with_shared_now
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
-from uvarovite.services.errors import BadInput, NotFound
+from uvarovite.services.errors import BadInput
+from uvarovite.services.messages.known import require_message
 from uvarovite.store import messages as store
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.tables import Message, MessageVersion
@@ -79,9 +80,7 @@ def pass_on(tx: Transaction, actor: Actor, message: Message, now: datetime) -> N
 def share(database: Database, actor: Actor, message_id: int, *, shared: bool) -> None:
     """Let the blocks of a message stand in others, or not any more. Raises NotFound, BadInput."""
     with database.transaction() as tx:
-        message, latest = tx.get(Message, message_id, with_for_update=True), store.latest_version(tx, message_id)
-        if message is None or latest is None:
-            raise NotFound("message")
+        message, latest = require_message(tx, message_id, locked=True)
         if shared:
             refuse_nested(latest.content)
             if campaigns := store.campaigns_of(tx, message_id):

@@ -3,6 +3,7 @@ import { opened } from "../../ui";
 export { Comments, type PointedBlock } from "./parts/Comments";
 export { Lens } from "./parts/Lens";
 export { MessageEditor, type Wanted } from "./parts/MessageEditor";
+export { TestAnswer } from "./parts/TestAnswer";
 export { TestTo } from "./parts/TestTo";
 export { messageQuery, messagesQuery } from "./queries";
 export { useMessageDraft } from "./useMessageDraft";

@@ -1,10 +1,9 @@
 import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { meQuery, type Schemas, wordsOf } from "../../../api";
+import { meQuery, type Schemas } from "../../../api";
 import { addressesTyped } from "../../../core/testAddresses";
-import { Diamond, Trouble } from "../../../ui";
-import { TestTo, useTestSends } from "../../messages";
+import { TestAnswer, TestTo, useTestSends } from "../../messages";
 import type { Campaign } from "../useCampaign";
 import classes from "./ProofsStop.module.css";
 
@@ -19,7 +18,8 @@ export function ProofTests({ campaign, proofs }: ProofTestsProps) {
   const [typed, setTyped] = useState<string>();
   const to = typed ?? me?.email ?? "";
   const addresses = addressesTyped(to);
-  const { send, done } = useTestSends();
+  const sends = useTestSends();
+  const { send } = sends;
   function submit(event: FormEvent) {
     event.preventDefault();
     if (send.isPending) return;
@@ -38,7 +38,6 @@ export function ProofTests({ campaign, proofs }: ProofTestsProps) {
       ),
     );
   }
-  const of = send.variables?.length ?? 0;
   const all = proofs.length === 1 ? "this proof as a test" : `all ${proofs.length} as tests`;
   return (
     <form className={classes.tests} onSubmit={submit}>
@@ -47,24 +46,7 @@ export function ProofTests({ campaign, proofs }: ProofTestsProps) {
         Send {proofs.length === 1 ? "it" : "them"}
       </Button>
       <div aria-live="polite" className={classes.answer}>
-        {send.isPending && `${done} of ${of} sent`}
-        {send.isError && (
-          <Trouble>
-            {done > 0 && `${done} of ${of} were sent. `}
-            {wordsOf(send.error)}
-          </Trouble>
-        )}
-        {send.data && !send.data.accepted && (
-          <Trouble tone="held">
-            {done > 0 && `${done} of ${of} were sent. `}
-            {send.data.words}
-          </Trouble>
-        )}
-        {send.data?.accepted && (
-          <>
-            <Diamond state="done" size={13} /> All {of} were sent to {to}.
-          </>
-        )}
+        <TestAnswer {...sends} all={(of) => `All ${of} were sent to ${to}.`} />
       </div>
     </form>
   );

@@ -2,7 +2,7 @@ import { MultiSelect, NativeSelect } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import type { Editor } from "@tiptap/core";
 import { NodeSelection, TextSelection } from "@tiptap/pm/state";
-import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from "react";
+import { type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { type Schemas, useMay, vocabularyQuery } from "../../../api";
 import type { Content } from "../../../core/content";
 import { withWords, wordsIn } from "../../../core/languages";
@@ -93,16 +93,13 @@ function Words({
   const [active, setActive] = useState<Editor>();
   const [pointed, setPointed] = useState<PointedBlock>();
   const [asked, setAsked] = useState<Wanted>();
-  useEffect(() => {
-    if (!asked) return;
-    const index = wholeNow.current.others.findIndex((one) => one.language === asked.language);
+  const inWords = useCallback((place: Wanted | undefined) => {
+    if (!place) return;
+    const index = wholeNow.current.others.findIndex((one) => one.language === place.language);
     setChosen(index < 0 ? undefined : index);
-  }, [asked]);
-  useEffect(() => {
-    if (!wanted) return;
-    const index = wholeNow.current.others.findIndex((one) => one.language === wanted.language);
-    setChosen(index < 0 ? undefined : index);
-  }, [wanted]);
+  }, []);
+  useEffect(() => inWords(asked), [inWords, asked]);
+  useEffect(() => inWords(wanted), [inWords, wanted]);
   const { edit, undo, redo, canUndo, canRedo } = useUndo(message?.id ?? 0, whole, onContent);
   const put = (change: Partial<Content>) =>
     edit((now) => withWords(now, at, { ...wordsIn(now, at), ...change }));

@@ -1,11 +1,11 @@
 import { Button, Checkbox } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
-import { meQuery, wordsOf } from "../../../api";
+import { meQuery } from "../../../api";
 import type { Content } from "../../../core/message";
 import { addressesTyped } from "../../../core/testAddresses";
-import { Diamond, Trouble } from "../../../ui";
 import { useTestSends } from "../useTestSends";
+import { TestAnswer } from "./TestAnswer";
 import classes from "./TestSend.module.css";
 import { TestTo } from "./TestTo";
 
@@ -25,7 +25,8 @@ export function TestSend({ content, messageId, contactId, topicId, senderId, rel
   const [marked, setMarked] = useState(false);
   const to = typed ?? me?.email ?? "";
   const addresses = addressesTyped(to);
-  const { send, done } = useTestSends();
+  const sends = useTestSends();
+  const { send } = sends;
   function submit(event: FormEvent) {
     event.preventDefault();
     if (send.isPending) return;
@@ -42,7 +43,6 @@ export function TestSend({ content, messageId, contactId, topicId, senderId, rel
       })),
     );
   }
-  const of = send.variables?.length ?? 0;
   return (
     <form className={classes.test} onSubmit={submit}>
       <TestTo label="Send this letter as a test to" value={to} onChange={setTyped} />
@@ -56,24 +56,7 @@ export function TestSend({ content, messageId, contactId, topicId, senderId, rel
         Send test
       </Button>
       <div className={classes.answer} aria-live="polite">
-        {send.isPending && of > 1 && `${done} of ${of} sent`}
-        {send.isError && (
-          <Trouble>
-            {done > 0 && `${done} of ${of} were sent. `}
-            {wordsOf(send.error)}
-          </Trouble>
-        )}
-        {send.data && !send.data.accepted && (
-          <Trouble tone="held">
-            {done > 0 && `${done} of ${of} were sent. `}
-            {send.data.words}
-          </Trouble>
-        )}
-        {send.data?.accepted && (
-          <span className={classes.sent}>
-            <Diamond state="done" size={13} /> {of > 1 ? `All ${of} were sent.` : send.data.words}
-          </span>
-        )}
+        <TestAnswer {...sends} all={(of) => `All ${of} were sent.`} />
       </div>
     </form>
   );

@@ -32,7 +32,7 @@ export function SharedView({ editor, getPos, node, selected }: NodeViewProps) {
       <Faults problems={problems} />
       <div className={classes.foot}>
         <Link to="/messages/$id" params={{ id: String(block.message_id) }}>
-          Change it for all
+          {may ? "Change it for all" : "Open it"}
         </Link>
         {may && (
           <button type="button" onClick={() => run(editor, openShared(getPos() ?? 0))}>

@@ -8,6 +8,11 @@ const MARKS = `
 body{overflow:hidden}
 [data-part]{cursor:pointer}
 [data-here]{outline:2px solid #1b7350;outline-offset:2px}`;
+/** On dark paper the words are light, and so the ground behind a value is dark. */
+const MARKS_IN_THE_DARK = `
+.inlay{background:linear-gradient(#0000 60%,#1d4634 60%)}
+.inlay.fallback{border-bottom-color:#e2b457;background:linear-gradient(#0000 60%,#4a3a14 60%)}
+[data-here]{outline-color:#4fbf8b}`;
 /** The letter's own style for the dark holds for whoever looks in the dark here, whatever this machine is set to. */
 const DARK_STYLE = "@media (prefers-color-scheme:dark)";
 
@@ -94,7 +99,7 @@ export function Letter({ html, narrow = false, dark = false, title, caret, onPla
       title={title}
       // Same origin without scripts: its height can be read, and nothing in it can run.
       sandbox="allow-same-origin"
-      srcDoc={`<style>${MARKS}</style>${guarded(html).replace(DARK_STYLE, dark ? "@media all" : "@media not all")}`}
+      srcDoc={`<style>${MARKS}${dark ? MARKS_IN_THE_DARK : ""}</style>${guarded(html).replace(DARK_STYLE, dark ? "@media all" : "@media not all")}`}
     />
   );
 }

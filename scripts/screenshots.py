@@ -187,7 +187,7 @@ def main() -> int:
                 time.sleep(0.2)
             web, inbox = f"http://127.0.0.1:{ports['WEB']}", f"http://127.0.0.1:{ports['INBOX']}/"
             with sync_playwright() as playwright:
-                browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+                browser = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=FLAGS)
                 page = browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-GB")
                 sign_in(page, web)
                 still_views(page, web)

@@ -29,20 +29,28 @@ expect.set_options(timeout=20_000)
 
 @pytest.fixture(scope="session")
 def browser_type_launch_args() -> dict[str, Any]:
-    """Debian's Chromium; as root it needs to do without its sandbox."""
+    """Debian's Chromium without windows; as root it needs to do without its sandbox."""
     flags = [
         "--disable-gpu", "--disable-quic", "--disable-background-networking", "--disable-component-update",
         "--disable-sync", "--no-first-run",
     ]  # fmt: skip
     if os.geteuid() == 0:
         flags.append("--no-sandbox")
-    return {"executable_path": "/usr/bin/chromium", "args": flags}
+    return {"executable_path": "/usr/bin/chromium-headless-shell", "args": flags}
 
 
 @pytest.fixture(scope="session")
 def browser_context_args() -> dict[str, Any]:
     """The size that counts first."""
     return {"viewport": {"width": 1280, "height": 800}, "locale": "en-GB"}
+
+
+@pytest.fixture(autouse=True)
+def pages_end(browser: Browser) -> Iterator[None]:
+    """Pages end with their test. One that stays open asks its server, which is gone, again and again."""
+    yield
+    for context in browser.contexts:
+        context.close()
 
 
 @pytest.fixture(scope="session")

@@ -49,6 +49,8 @@ class Action(StrEnum):
     CONTACT_ADDED = "contact_added"
     CONSENT_RECORDED = "consent_recorded"
     SUPPRESSED = "suppressed"
+    POST_REFUSED = "post_refused"
+    POST_ALLOWED = "post_allowed"
     SUPPRESSIONS_IMPORTED = "suppressions_imported"
     SUPPRESSION_LIFTED = "suppression_lifted"
     SUPPRESSIONS_EXPORTED = "suppressions_exported"
@@ -81,6 +83,10 @@ class Action(StrEnum):
 
     CAMPAIGN_SAVED = "campaign_saved"
     PROOF_SEEN = "proof_seen"
+    LETTERS_MADE = "letters_made"
+    LETTERS_TAKEN = "letters_taken"
+    LETTERS_PRINTED = "letters_printed"
+    LETTERS_DROPPED = "letters_dropped"
     ADVICE_ACCEPTED = "advice_accepted"
     ADVICE_STANDS = "advice_stands"
     RELEASED = "released"
@@ -143,6 +149,8 @@ ACTIONS: dict[Action, ActionRow] = (
         {
             Action.CONTACT_ADDED: "added contact {contact}",
             Action.CONSENT_RECORDED: "recorded for contact {contact} and {topic}: {kind}",
+            Action.POST_REFUSED: "recorded that contact {contact} wants no post",
+            Action.POST_ALLOWED: "recorded that contact {contact} wants post: {reason}",
             Action.SUPPRESSED: "suppressed {entries:address or domain|addresses or domains}",
             Action.SUPPRESSIONS_IMPORTED: "imported {entries:suppression|suppressions} from {file}",
             Action.SUPPRESSION_LIFTED: "lifted suppression {suppression}",
@@ -184,6 +192,10 @@ ACTIONS: dict[Action, ActionRow] = (
         {
             Action.CAMPAIGN_SAVED: "saved the campaign {name}",
             Action.PROOF_SEEN: "found a proof of {name} right",
+            Action.LETTERS_MADE: "laid out {letters:letter|letters} on paper of {name}",
+            Action.LETTERS_TAKEN: "downloaded {letters:letter|letters} on paper of {name}",
+            Action.LETTERS_PRINTED: "said that {letters:letter|letters} of {name} were printed",
+            Action.LETTERS_DROPPED: "threw {letters:letter|letters} on paper of {name} away",
             Action.ADVICE_ACCEPTED: "accepted advice on {name} (“{advice}”): {reason}",
             Action.ADVICE_STANDS: "took back that advice on {name} was accepted",
             Action.RELEASED: "released {name} to {people:person|people}",

@@ -1,6 +1,6 @@
 """Audiences: the clearance that turns "matched" into "cleared to send"."""
 
-from uvarovite.core.audiences.gates import GATES, Gate, Stage
+from uvarovite.core.audiences.gates import GATES, PAPER_GATES, Gate, Stage, gates_of
 from uvarovite.core.audiences.parts import PART_FORM, Part, Places, Share, part_words
 from uvarovite.core.audiences.terms import (
     MONTH_DAYS,
@@ -17,6 +17,7 @@ from uvarovite.core.audiences.terms import (
 __all__ = [
     "GATES",
     "MONTH_DAYS",
+    "PAPER_GATES",
     "PART_FORM",
     "SETTLED_LATE",
     "WEEK_DAYS",
@@ -31,5 +32,6 @@ __all__ = [
     "RunLately",
     "Share",
     "Stage",
+    "gates_of",
     "part_words",
 ]

@@ -48,6 +48,23 @@ class Gate:
         return self.reasons.get(reason) or needed.get(reason) or reason
 
 
+_LEFT_OUT = Gate(
+    key="left_out",
+    label="not left out by hand",
+    reasons={"by_hand": "left out of the audience by hand"},
+    may_be_lifted=True,
+    mend="Take them back in on the audience's page.",
+    mended_in="audience",
+)
+_NEEDS = Gate(
+    key="needs",
+    asks=lambda terms: bool(terms.needed),
+    label="has what the message needs",
+    reasons={},
+    mend="Fill in what is missing, or let the message do without it.",
+    mended_in="message",
+)
+
 GATES: tuple[Gate, ...] = (
     Gate(
         key="address",
@@ -92,22 +109,8 @@ GATES: tuple[Gate, ...] = (
         mended_in="suppression",
         live=True,
     ),
-    Gate(
-        key="left_out",
-        label="not left out by hand",
-        reasons={"by_hand": "left out of the audience by hand"},
-        may_be_lifted=True,
-        mend="Take them back in on the audience's page.",
-        mended_in="audience",
-    ),
-    Gate(
-        key="needs",
-        asks=lambda terms: bool(terms.needed),
-        label="has what the message needs",
-        reasons={},
-        mend="Fill in what is missing, or let the message do without it.",
-        mended_in="message",
-    ),
+    _LEFT_OUT,
+    _NEEDS,
     Gate(
         key="duplicate",
         label="one per address",
@@ -146,3 +149,46 @@ GATES: tuple[Gate, ...] = (
         stage=Stage.KEPT,
     ),
 )
+
+# Who gets a letter on paper. Consent is asked for e-mail; a letter may come until somebody says that they want none.
+PAPER_GATES: tuple[Gate, ...] = (
+    Gate(
+        key="by_mail",
+        label="has no e-mail address",
+        reasons={"has_address": "has an e-mail address"},
+        mend="Letters on paper are for those who cannot get the message by e-mail.",
+        mended_in="person",
+    ),
+    Gate(
+        key="postal",
+        label="has a postal address",
+        reasons={"no_street": "no street", "no_town": "no town", "no_postcode": "no postcode"},
+        mend="Fill in street, postcode and town, or import a file that has them.",
+        mended_in="imports",
+    ),
+    Gate(
+        key="no_post",
+        label="is not opposed to post",
+        reasons={
+            "no_post": "wants no post",
+            "left": "left the topic",
+            "paused": "pauses for now",
+        },
+        mend="Only the person can change this; what they say is recorded beside them.",
+        mended_in="person",
+    ),
+    _LEFT_OUT,
+    _NEEDS,
+    Gate(
+        key="printed",
+        label="not printed already",
+        reasons={"printed": "got this campaign on paper already"},
+        mend="Whoever got a letter of this campaign gets no second one.",
+        mended_in="campaign",
+    ),
+)
+
+
+def gates_of(terms: ClearanceTerms) -> tuple[Gate, ...]:
+    """The gates that stand before what these terms are about."""
+    return PAPER_GATES if terms.on_paper else GATES

@@ -82,7 +82,7 @@ class ClearanceTerms:
     `now` is aware. Without a campaign nobody has got it already; without a topic nobody has opted in. `double_opt_in` of
     None is for several topics at once: what each of them demands is read from the alias `topic`. `lately` are all the
     runs that caps could be about; without one that is going or was lately, nothing is on its
-    way.
+    way. `on_paper` asks who gets a letter on paper: other gates stand before that.
     """
 
     now: datetime
@@ -96,6 +96,7 @@ class ClearanceTerms:
     needed: tuple[Needed, ...] = ()
     lifted: frozenset[str] = frozenset()
     lately: tuple[RunLately, ...] = ()
+    on_paper: bool = False
 
     @property
     def any_going(self) -> bool:
@@ -114,7 +115,7 @@ class ClearanceTerms:
         for name, cap in self.caps.in_force().items():
             bound[f"cap_{name}"] = cap
         bound["runs_asked"] = self.runs_to_look_through()
-        if self.again is Again.NEW_TO_CAMPAIGN:
+        if self.on_paper or self.again is Again.NEW_TO_CAMPAIGN:
             bound["campaign_id"] = self.campaign_id
         elif self.again is Again.NEW_TO_MESSAGE:
             bound["message_id"] = self.message_id

@@ -2,7 +2,7 @@
 
 from datetime import datetime
 
-from uvarovite.core.audiences import GATES, ClearanceTerms, Gate, KeptRecord, Stage
+from uvarovite.core.audiences import GATES, ClearanceTerms, Gate, KeptRecord, Stage, gates_of
 from uvarovite.core.expressions import SqlFragment
 from uvarovite.store.audiences.earlier_mail import already_sql, over_cap_sql
 from uvarovite.store.audiences.gates import REASON_OF
@@ -69,7 +69,11 @@ def clearance_sql(criteria: SqlFragment, terms: ClearanceTerms) -> SqlFragment:
     how many people criteria match is a guess to the database, and a join that is chosen by a guess of five takes
     minutes for half a million.
     """
-    asked = [(gate, REASON_OF[gate.key](terms)) for gate in GATES if gate.key not in terms.lifted and gate.asks(terms)]
+    asked = [
+        (gate, REASON_OF[gate.key](terms))
+        for gate in gates_of(terms)
+        if gate.key not in terms.lifted and gate.asks(terms)
+    ]
 
     def held(gates: list[tuple[Gate, str]]) -> str:
         return ", ".join(f"'{gate.key}:' || ({sql})" for gate, sql in gates)

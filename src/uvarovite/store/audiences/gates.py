@@ -1,4 +1,4 @@
-"""The SQL of each gate (core.audiences.GATES): an expression that gives the reason's code, or NULL where it holds nobody.
+"""The SQL of each gate (core.audiences.GATES and PAPER_GATES): an expression that gives the reason's code, or NULL where it holds nobody.
 
 It is asked over the alias `contact` and what `joins_sql` puts beside it, `consent` and the entries of the suppression
 list, and over the CTEs of the clearance; where the gate asks nothing, it is not used.
@@ -52,6 +52,18 @@ def _again_sql(terms: ClearanceTerms) -> str:
     )
 
 
+# Countries without postcodes (UPU, Postal addressing systems), as far as an address names them by code or in English.
+_WITHOUT_POSTCODES = (
+    "ae", "united arab emirates", "ao", "angola", "bs", "bahamas", "bz", "belize", "bj", "benin", "bw", "botswana",
+    "bf", "burkina faso", "bi", "burundi", "cm", "cameroon", "fj", "fiji", "gh", "ghana", "hk", "hong kong",
+    "jm", "jamaica", "ml", "mali", "qa", "qatar", "rw", "rwanda", "tg", "togo", "ug", "uganda", "zw", "zimbabwe",
+)  # fmt: skip
+_POSTAL = (
+    "CASE WHEN contact.own->>'street' IS NULL THEN 'no_street' WHEN contact.own->>'town' IS NULL THEN 'no_town' "
+    "WHEN contact.own->>'postcode' IS NULL AND lower(coalesce(contact.own->>'country', '')) NOT IN "
+    f"({', '.join(repr(one) for one in _WITHOUT_POSTCODES)}) THEN 'no_postcode' END"
+)
+
 REASON_OF: Mapping[str, Callable[[ClearanceTerms], str]] = {
     "address": _always("CASE WHEN contact.address_folded IS NULL THEN 'no_address' END"),
     "undeliverable": _always(
@@ -71,4 +83,15 @@ REASON_OF: Mapping[str, Callable[[ClearanceTerms], str]] = {
     "duplicate": _always("CASE WHEN contact.id IN (SELECT id FROM shared) THEN 'same_address' END"),
     "recent": _recent_sql,
     "again": _again_sql,
+    "by_mail": _always("CASE WHEN contact.address_folded IS NOT NULL THEN 'has_address' END"),
+    "postal": _always(_POSTAL),
+    "no_post": _always(
+        "CASE WHEN contact.id IN (SELECT contact_id FROM post_refusal) THEN 'no_post' "
+        "WHEN consent.state = 'left' THEN 'left' WHEN consent.paused_until > :now THEN 'paused' END"
+    ),
+    "printed": _always(
+        "CASE WHEN contact.id IN (SELECT contact_id FROM printed_letter JOIN printing "
+        "ON printing.id = printed_letter.printing_id WHERE printing.campaign_id = :campaign_id "
+        "AND printing.printed_at IS NOT NULL) THEN 'printed' END"
+    ),
 }

@@ -18,7 +18,7 @@ from tests.support.web import EMAIL, PASSWORD
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.services.accounts.users import create_user
 from uvarovite.services.consent.suppressions import import_list_of_addresses
-from uvarovite.services.contacts import duplicates, editing
+from uvarovite.services.contacts import duplicates, editing, post
 from uvarovite.services.imports import writing
 from uvarovite.services.imports.standing import get_import
 from uvarovite.services.messages.tests import note_test
@@ -59,6 +59,7 @@ def live_through_everything(museum: Museum, directory: Path) -> None:
     import_people(museum, FILE.replace("M-77", "M-78").replace("Zzyxa", "Zzyxb"), **WALKS)
     her, twin = museum.contact_id("M-77"), museum.contact_id("M-78")
     editing.add_note(museum.database, SYSTEM, her, "vvnote: prefers post", now=NOW)
+    post.refuse_post(museum.database, SYSTEM, twin, wording="kkwording: no letters", now=NOW)
     editing.change_tag(museum.database, SYSTEM, her, "walker", put=True, now=NOW)
     for kind in ("confirmed", "granted"):
         editing.record_consent(
@@ -126,7 +127,7 @@ def test_every_table_that_holds_words_about_contacts_is_known_here() -> None:
     """A new table with a contact in it has to be looked at: is it emptied by an erasure?"""
     known = {
         "address_closing", "audience_member", "audience_snapshot", "consent", "consent_event", "contact_change",
-        "contact_note", "contact_search", "contact_tag", "delivery", "proof_seen", "response_event", "sent_mail", "source_row", "test_mail",
+        "contact_note", "contact_search", "contact_tag", "delivery", "post_refusal", "printed_letter", "proof_seen", "response_event", "sent_mail", "source_row", "test_mail",
     }  # fmt: skip
     about = {
         table.name

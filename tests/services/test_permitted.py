@@ -32,6 +32,7 @@ NOBODY_ASKS = {
         "recover",
     },
     "delivery.watching": {"fold_run_counts"},
+    "campaigns.printing": {"let_go_of_letters"},
     "contacts.retention": {"let_go_of_deleted"},
     "contacts.verification": {"check_domains", "check_domain"},
     "sources.jobs": {"pull_by_itself", "pull_due", "pull_before_run"},

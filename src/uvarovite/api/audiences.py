@@ -5,11 +5,11 @@ from fastapi import APIRouter
 from uvarovite.api.context import Context, MayLook, MayWrite
 from uvarovite.api.schemas.audiences import (
     AudienceSave,
-    ClearanceAsk,
     CompleteAsk,
     CriteriaRead,
     ExplainAsk,
     HeldAsk,
+    LookAsk,
     MemberSave,
     SamplesAsk,
     WithoutAsk,
@@ -74,12 +74,13 @@ def views_for_sql(actor: MayLook, context: Context) -> list[ViewWords]:
 
 
 @router.post("/clearance")
-def clearance(body: ClearanceAsk, actor: MayLook, context: Context) -> ClearanceView:
+def clearance(body: LookAsk, actor: MayLook, context: Context) -> ClearanceView:
     """The clearance of criteria for a topic."""
     return clearances.clearance(
         context.database,
         actor,
         **body.asked(),
+        on_paper=body.on_paper,
         now=context.clock(),
     )
 
@@ -91,6 +92,7 @@ def people_behind(body: HeldAsk, actor: MayLook, context: Context) -> list[Judge
         context.database,
         actor,
         **body.asked(),
+        on_paper=body.on_paper,
         gate=body.gate,
         after_id=body.after_id,
         now=context.clock(),

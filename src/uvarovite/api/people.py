@@ -7,11 +7,20 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Response
 
 from uvarovite.api.context import Context, MayContacts, MayExport, MayLift, MayLook
-from uvarovite.api.schemas.people import ConsentEntry, NewPerson, NoteText, SuppressEntry, TagChange, ValueChange, Why
+from uvarovite.api.schemas.people import (
+    ConsentEntry,
+    NewPerson,
+    NoteText,
+    PostEntry,
+    SuppressEntry,
+    TagChange,
+    ValueChange,
+    Why,
+)
 from uvarovite.api.schemas.values import Id
 from uvarovite.services.consent import records
 from uvarovite.services.consent.records import ConsentRecord
-from uvarovite.services.contacts import editing, people
+from uvarovite.services.contacts import editing, people, post
 
 router = APIRouter(prefix="/api", tags=["people"])
 
@@ -71,6 +80,15 @@ def suppress_person(contact_id: Id, body: SuppressEntry, actor: MayContacts, con
     editing.suppress_person(
         context.database, actor, contact_id, topic=body.topic, reason=body.reason, now=context.clock()
     )
+
+
+@router.post("/contacts/{contact_id}/post", status_code=204)
+def record_post(contact_id: Id, body: PostEntry, actor: MayContacts, context: Context) -> None:
+    """Enter what a person said about letters on paper."""
+    if body.refused:
+        post.refuse_post(context.database, actor, contact_id, wording=body.wording, now=context.clock())
+    else:
+        post.allow_post(context.database, actor, contact_id, wording=body.wording)
 
 
 @router.post("/suppressions/{suppression_id}/lift", status_code=204)

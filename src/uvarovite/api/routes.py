@@ -16,6 +16,7 @@ from uvarovite.api import (
     organisation,
     own,
     people,
+    printing,
     selection,
     sources,
     suppressions,
@@ -45,6 +46,7 @@ _ROOMS = (
     drafts,
     messages,
     campaigns,
+    printing,
     dispatch,
 )
 ROUTERS = tuple(room.router for room in _ROOMS)

@@ -15,6 +15,7 @@ from uvarovite.core.responses import derive_keyring
 from uvarovite.net.names import NameLookUp
 from uvarovite.net.smtp import RelayConnection
 from uvarovite.services.accounts.signing_in import purge_sign_ins
+from uvarovite.services.campaigns.printing import let_go_of_letters
 from uvarovite.services.contacts.retention import let_go_of_deleted
 from uvarovite.services.contacts.verification import check_domains
 from uvarovite.services.delivery import dispatch
@@ -88,7 +89,7 @@ def build_housekeeper(settings: Settings, database: Database, clock: Clock = sys
     async def purge() -> int:
         await asyncio.to_thread(purge_sign_ins, database, clock())
         await asyncio.to_thread(purge_keys, database, clock())
-        return 0
+        return await asyncio.to_thread(let_go_of_letters, database, clock())
 
     return Housekeeper(
         [

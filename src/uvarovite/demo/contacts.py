@@ -15,6 +15,7 @@ from uvarovite.demo.names import (
     ODD_NAMES,
     SCHOOLS,
     SPECIMENS,
+    STREETS,
     TOWNS,
     WALKS,
 )
@@ -26,8 +27,8 @@ STORY_DAY = date(2026, 11, 1)
 
 HEADER = (
     "Contact no.", "E-mail address", "First name", "Last name", "Language", "Membership", "Pledge", "Renews on",
-    "Town", "Postcode", "Country", "Visits last year", "Volunteer", "School", "Adopted specimens", "Walk bookings",
-    "Last seen",
+    "Street", "Town", "Postcode", "Country", "Visits last year", "Volunteer", "School", "Adopted specimens",
+    "Walk bookings", "Last seen",
 )  # fmt: skip
 
 _DOMAINS = (
@@ -100,6 +101,7 @@ def _person(rng: random.Random, number: int) -> list[str]:
         membership,
         pledge,
         renews,
+        _street(number),
         rng.choices(TOWNS, weights=range(len(TOWNS) + 6, 6, -1))[0] if rng.random() < 0.94 else "",
         f"SK{rng.randint(1, 19)} {rng.randint(1, 9)}{rng.choice('ABDEFGH')}{rng.choice('JLNPQRS')}",
         {"de": "Germany", "fr": "France", "pl": "Poland", "nl": "Netherlands", "el": "Greece"}.get(
@@ -110,6 +112,11 @@ def _person(rng: random.Random, number: int) -> list[str]:
         rng.choice(SCHOOLS) if rng.random() < 0.04 else "",
         *_story_of(rng, membership),
     ]
+
+
+def _street(number: int) -> str:
+    """Where a person lives; one in eleven did not say."""
+    return "" if number % 11 == 5 else f"{1 + number * 7 % 89} {STREETS[number % len(STREETS)]}"
 
 
 def _story_of(rng: random.Random, membership: str) -> list[str]:

@@ -40,6 +40,11 @@ ODD_NAMES: tuple[tuple[str, str], ...] = (
     ("Ζ", "Ω"),
 )
 
+STREETS: tuple[str, ...] = (
+    "Slate Row", "Adit Lane", "Kiln Street", "Under Tarn", "Quarry Hill", "Spar Yard", "Wharf Road", "Old Level",
+    "Chapel Rake", "Garnet Way",
+)  # fmt: skip
+
 TOWNS: tuple[str, ...] = (
     "Skarn", "Skellbeck", "Skarthwaite", "Upper Gossan", "Malachite Bay", "Feldspar Cross", "Port Andesite",
     "Tuffington", "Gneiss-on-Water", "Breccia", "Little Schist", "Marlby", "Quartzford", "Lode End",

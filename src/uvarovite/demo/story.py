@@ -66,7 +66,7 @@ def founding(*, smtp_host: str, smtp_port: int) -> Founding:
     """What the museum begins with, its relay being the rehearsal's."""
     return Founding(
         name="Skarn Valley Mineral Museum",
-        postal_address="1 Slate Row, SK1 2AB Skarn",
+        postal_address="1 Slate Row, SK1 2AB Skarn, Skarnland",
         locale="en_GB",
         time_zone="Europe/London",
         list_domain="skarnmuseum.example",
@@ -75,6 +75,7 @@ def founding(*, smtp_host: str, smtp_port: int) -> Founding:
             Field(key="pledge", label="Pledge", type=FieldType.MONEY, currency="EUR"),
             Field(key="renews_on", label="Renews on", type=FieldType.DATE),
             Field(key="town", label="Town", type=FieldType.TEXT),
+            Field(key="street", label="Street", type=FieldType.TEXT),
             Field(key="postcode", label="Postcode", type=FieldType.TEXT),
             Field(key="country", label="Country", type=FieldType.TEXT),
             Field(key="visits_last_year", label="Visits last year", type=FieldType.NUMBER),

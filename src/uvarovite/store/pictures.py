@@ -15,6 +15,11 @@ def picture_by_digest(tx: Transaction, digest: str) -> KeptPicture | None:
     return tx.exec(select(KeptPicture).where(col(KeptPicture.digest) == digest)).first()
 
 
+def pictures_by_digest(tx: Transaction, digests: Collection[str]) -> Sequence[KeptPicture]:
+    """Those of some pictures that there are."""
+    return tx.exec(select(KeptPicture).where(col(KeptPicture.digest).in_(digests))).all()
+
+
 def picture_list(tx: Transaction, limit: int) -> Sequence[Row[Any]]:
     """The latest pictures without their bytes: (digest, kind, name, width, height, bytes, created_at)."""
     return run_sql(

@@ -44,7 +44,13 @@ class ClearanceAsk(BaseModel):
         return self.model_dump(include={"text", "audience_id", "topic_id", "campaign_id"})
 
 
-class HeldAsk(ClearanceAsk):
+class LookAsk(ClearanceAsk):
+    """The same for a look; `on_paper` at the clearance of letters on paper."""
+
+    on_paper: bool = False
+
+
+class HeldAsk(LookAsk):
     """Who stands behind a gate; None: who is cleared."""
 
     gate: str | None = None

@@ -5,6 +5,7 @@ from pydantic import BaseModel, Field
 from uvarovite.api.schemas.values import Count, Id
 from uvarovite.core.audiences import Again
 from uvarovite.core.campaigns import Pace
+from uvarovite.core.messages.paper import Paper
 
 
 class CampaignSave(BaseModel):
@@ -27,6 +28,19 @@ class ProofTick(BaseModel):
 
     digest: str = Field(max_length=64, pattern=r"^[0-9a-f]*$")
     right: bool = True
+
+
+class PrintingAsk(BaseModel):
+    """What letters are laid out on, and how many people were cleared for one when the button was pressed."""
+
+    paper: Paper
+    seen_cleared: Count
+
+
+class PrintingEnd(BaseModel):
+    """Letters were printed, or are thrown away."""
+
+    printed: bool
 
 
 class AdviceAcceptance(BaseModel):

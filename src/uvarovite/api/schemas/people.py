@@ -53,6 +53,13 @@ class SuppressEntry(BaseModel):
     reason: str = Field(max_length=1_000)
 
 
+class PostEntry(BaseModel):
+    """What somebody said about letters on paper, and whether they want none."""
+
+    refused: bool
+    wording: str = Field(max_length=1_000)
+
+
 class Why(BaseModel):
     """A reason."""
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 
 from uvarovite.core.accounts import Actor, Permission
-from uvarovite.core.audiences import GATES, Again, Caps, ClearanceTerms, KeptRecord, Needed
+from uvarovite.core.audiences import GATES, Again, Caps, ClearanceTerms, KeptRecord, Needed, gates_of
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.expressions import Clock, Condition, SqlFragment
 from uvarovite.core.messages import MessageContent
@@ -76,16 +76,19 @@ def _needed(content: MessageContent, fields: FieldMap, time_zone: str, now: date
     )
 
 
-def terms_of_ask(tx: Transaction, topic_id: int | None, campaign_id: int | None, now: datetime) -> ClearanceTerms:
+def terms_of_ask(
+    tx: Transaction, topic_id: int | None, campaign_id: int | None, now: datetime, *, on_paper: bool = False
+) -> ClearanceTerms:
     """The terms of what is looked at on screen. Raises NotFound for a campaign that is gone."""
     if campaign_id is None:
-        return terms_for(tx, topic_id=topic_id, now=now)
+        return replace(terms_for(tx, topic_id=topic_id, now=now), on_paper=on_paper)
     campaign = tx.get(Campaign, campaign_id)
     if campaign is None:
         raise NotFound("campaign")
     version = latest_version(tx, campaign.message_id) if campaign.message_id else None
     content = version.content if version else None
-    return terms_for(tx, topic_id=topic_id, now=now, campaign=campaign, content=content)
+    terms = terms_for(tx, topic_id=topic_id, now=now, campaign=campaign, content=content)
+    return replace(terms, on_paper=on_paper)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -134,7 +137,7 @@ def gate_views(
     """(matched, cleared, gates) from the counts by (gate, reason); a gate that the terms do not ask is left away."""
     matched = left = sum(counts.values())
     gates = []
-    for gate in GATES:
+    for gate in gates_of(terms):
         if not gate.asks(terms):
             continue
         order = list(gate.reasons)
@@ -176,11 +179,15 @@ def clearance(
     audience_id: int | None = None,
     topic_id: int | None,
     campaign_id: int | None = None,
+    on_paper: bool = False,
     now: datetime,
 ) -> ClearanceView:
-    """The clearance of criteria, and of an audience's hand-picked, for a topic or a campaign. Raises BadInput, NotFound."""
+    """The clearance of criteria, and of an audience's hand-picked, for a topic or a campaign; `on_paper` that of letters.
+
+    Raises BadInput, NotFound.
+    """
     with database.transaction() as tx:
-        terms = terms_of_ask(tx, topic_id, campaign_id, now)
+        terms = terms_of_ask(tx, topic_id, campaign_id, now, on_paper=on_paper)
         return take_clearance(tx, audience_sql(tx, text, audience_id, now), terms)
 
 
@@ -246,17 +253,18 @@ def people_behind(
     audience_id: int | None = None,
     topic_id: int | None,
     campaign_id: int | None = None,
+    on_paper: bool = False,
     gate: str | None,
     after_id: int,
     now: datetime,
     limit: int = 100,
 ) -> list[JudgedPerson]:
     """The people whom a gate holds, or who are cleared (gate None), by id. Raises BadInput, NotFound."""
-    known = {row.key: row for row in GATES}
-    if gate is not None and gate not in known:
-        raise BadInput("gate", "There is no such gate.")
     with database.transaction() as tx:
-        terms = terms_of_ask(tx, topic_id, campaign_id, now)
+        terms = terms_of_ask(tx, topic_id, campaign_id, now, on_paper=on_paper)
+        known = {row.key: row for row in gates_of(terms)}
+        if gate is not None and gate not in known:
+            raise BadInput("gate", "There is no such gate.")
         sql = audience_sql(tx, text, audience_id, now)
         rows = store.judged_people(tx, sql, terms, gate=gate, after_id=after_id, limit=min(limit, 500))
         return [

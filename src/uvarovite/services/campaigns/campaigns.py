@@ -33,6 +33,7 @@ from uvarovite.services.saving.conflicts import changed_meanwhile
 from uvarovite.services.saving.renaming import rename_in_criteria
 from uvarovite.store.campaigns import accepted
 from uvarovite.store.campaigns import campaigns as store
+from uvarovite.store.campaigns.printing import count_printed
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.tables import (
@@ -107,7 +108,7 @@ class ForecastView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CampaignView:
-    """The run sheet: everything that its stops show."""
+    """The run sheet: everything that its stops show. `printed`: how many got a letter on paper."""
 
     id: int
     name: str
@@ -137,6 +138,7 @@ class CampaignView:
     summary: str
     tests: list[SentTest]
     proofs: ProofCount | None
+    printed: int
     runs: list[RunLine]
 
 
@@ -213,6 +215,7 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime, user_id: i
             },
         ),
         proofs=proofs,
+        printed=count_printed(tx, campaign.id or 0),
         tests=tests_of(tx, parts.message, content) if parts.message and content else [],
         forecast=ForecastView(start=forecast.start, end=forecast.end, curve=curve_points(forecast.curve))
         if forecast

@@ -121,7 +121,8 @@ def consent_record(
             tags=tags,
             standings=standings,
             consent=[_entry(line, zone) for line in ledger],
-            suppression=[
+            suppression=_post(known, moment)
+            + [
                 RecordLine(
                     at=one.at,
                     about=one.topic or (f"everybody at {one.domain}" if one.domain else "all mail"),
@@ -140,6 +141,11 @@ def consent_record(
                 )
                 for one in known.sent
                 if one.at <= moment
+            ]
+            + [
+                RecordLine(at=one.at, about=one.campaign, words="letter on paper, printed", evidence="")
+                for one in known.printed
+                if one.at <= moment
             ],
             notes=[
                 RecordLine(at=one.at, about=one.by or "", words=one.text, evidence="")
@@ -147,6 +153,13 @@ def consent_record(
                 if one.at <= moment
             ],
         )
+
+
+def _post(known: Person, moment: datetime) -> list[RecordLine]:
+    refusal = known.post_refusal
+    if refusal is None or refusal.at > moment:
+        return []
+    return [RecordLine(at=refusal.at, about="letters on paper", words="wants no post", evidence=refusal.wording)]
 
 
 def _as_it_was(known: Person, moment: datetime) -> tuple[dict[str, Any], list[str]]:

@@ -14,7 +14,9 @@ from uvarovite.core.values.address_hints import address_hints
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import NotFound
 from uvarovite.store import responses as response_store
+from uvarovite.store.campaigns.printing import letters_of_contact
 from uvarovite.store.consent import ledger as consent_store
+from uvarovite.store.consent.post import post_refusal
 from uvarovite.store.consent.suppressions import suppressions_of
 from uvarovite.store.contacts import changes as change_store
 from uvarovite.store.contacts import people as people_store
@@ -75,6 +77,24 @@ class SentLine:
     at: datetime
     opened: bool
     clicked: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PostRefusalView:
+    """That a person wants no letters on paper, in what words."""
+
+    at: datetime
+    wording: str
+    recorded_by: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PrintedLine:
+    """A letter that was printed for a person."""
+
+    campaign_id: int
+    campaign: str
+    at: datetime
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -152,6 +172,8 @@ class Person:
     ledger: list[LedgerLine]
     suppressions: list[SuppressionLine]
     sent: list[SentLine]
+    post_refusal: PostRefusalView | None
+    printed: list[PrintedLine]
     notes: list[NoteLine]
     history: list[HistoryLine]
     same_address: list[SameAddress]
@@ -226,6 +248,8 @@ def person(database: Database, actor: Actor, contact_id: int, now: datetime, *, 
                 )
                 for row in response_store.deliveries_of_contact(tx, contact_id, ALL if whole else 20)
             ],
+            post_refusal=_post_refusal(tx, contact_id),
+            printed=[PrintedLine(**row._mapping) for row in letters_of_contact(tx, contact_id)],
             notes=[NoteLine(**row._mapping) for row in people_store.notes_of(tx, contact_id)],
             history=[
                 HistoryLine(
@@ -253,6 +277,11 @@ def person(database: Database, actor: Actor, contact_id: int, now: datetime, *, 
             created_at=contact.created_at,
             updated_at=contact.updated_at,
         )
+
+
+def _post_refusal(tx: Transaction, contact_id: int) -> PostRefusalView | None:
+    found = post_refusal(tx, contact_id)
+    return PostRefusalView(**found._mapping) if found else None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -87,6 +87,20 @@ def move_to(tx: Transaction, *, kept_id: int, gone_id: int, now: datetime) -> No
             SELECT audience_id, :kept FROM audience_snapshot WHERE contact_id = :gone ON CONFLICT DO NOTHING""",
         both,
     )
+    # Whoever wanted no post wants none.
+    change_sql(
+        tx,
+        """INSERT INTO post_refusal (contact_id, at, wording, recorded_by)
+            SELECT :kept, at, wording, recorded_by FROM post_refusal WHERE contact_id = :gone ON CONFLICT DO NOTHING""",
+        both,
+    )
+    change_sql(
+        tx,
+        """UPDATE printed_letter SET contact_id = :kept WHERE contact_id = :gone AND NOT EXISTS (
+            SELECT FROM printed_letter AS other
+            WHERE other.printing_id = printed_letter.printing_id AND other.contact_id = :kept)""",
+        both,
+    )
     change_sql(tx, "UPDATE contact_note SET contact_id = :kept WHERE contact_id = :gone", both)
     change_sql(
         tx,

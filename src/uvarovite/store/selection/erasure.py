@@ -38,6 +38,18 @@ def blank_chosen(tx: Transaction, now: datetime) -> None:
             FROM chosen WHERE contact.id = chosen.contact_id""",
         {"now": now},
     )
+    # A PDF holds the letters of many: without it none of them is lost that was not printed, and it can be made again.
+    change_sql(
+        tx,
+        """DELETE FROM printing_file USING printed_letter JOIN chosen ON chosen.contact_id = printed_letter.contact_id
+            WHERE printing_file.printing_id = printed_letter.printing_id""",
+    )
+    change_sql(
+        tx,
+        """UPDATE printing SET dropped_at = :now FROM printed_letter JOIN chosen ON chosen.contact_id = printed_letter.contact_id
+            WHERE printing.id = printing_id AND printed_at IS NULL AND dropped_at IS NULL""",
+        {"now": now},
+    )
     for table in (
         "contact_search",
         "contact_tag",
@@ -47,6 +59,8 @@ def blank_chosen(tx: Transaction, now: datetime) -> None:
         "audience_member",
         "audience_snapshot",
         "proof_seen",
+        "printed_letter",
+        "post_refusal",
         "test_mail",
     ):
         change_sql(tx, f"DELETE FROM {table} USING chosen WHERE {table}.contact_id = chosen.contact_id")

@@ -47,6 +47,7 @@ from uvarovite.store.tables.imports import ColumnMemory, Import, ImportPiece, Im
 from uvarovite.store.tables.messages import Message, MessageComment, MessageVersion
 from uvarovite.store.tables.organisation import Organisation, Relay, Sender
 from uvarovite.store.tables.pictures import KeptPicture
+from uvarovite.store.tables.printing import PostRefusal, PrintedLetter, Printing, PrintingFile
 from uvarovite.store.tables.proofs import ProofSeen, ProofSheetRow
 from uvarovite.store.tables.responses import ResponseCount, ResponseEvent, ResponseFirst
 from uvarovite.store.tables.sources import LiveSource, SourcePull, SourceRow
@@ -99,6 +100,10 @@ __all__ = [
     "MessageComment",
     "MessageVersion",
     "Organisation",
+    "PostRefusal",
+    "PrintedLetter",
+    "Printing",
+    "PrintingFile",
     "ProofSeen",
     "ProofSheetRow",
     "Relay",

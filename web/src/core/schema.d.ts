@@ -832,6 +832,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/contacts/{contact_id}/post": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Record Post
+         * @description Enter what a person said about letters on paper.
+         */
+        post: operations["record_post_api_contacts__contact_id__post_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/suppressions/{suppression_id}/lift": {
         parameters: {
             query?: never;
@@ -2792,6 +2812,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/campaigns/{campaign_id}/letters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Printing
+         * @description Letters on paper as they stand.
+         */
+        get: operations["get_printing_api_campaigns__campaign_id__letters_get"];
+        put?: never;
+        /**
+         * Lay Out Letters
+         * @description Lay out the letters of everybody who is cleared for one.
+         */
+        post: operations["lay_out_letters_api_campaigns__campaign_id__letters_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/campaigns/{campaign_id}/letters/sample.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sample Letter
+         * @description The first of them, to be looked at.
+         */
+        get: operations["sample_letter_api_campaigns__campaign_id__letters_sample_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/campaigns/{campaign_id}/letters/{printing_id}.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Take Letters
+         * @description The PDF of letters that were laid out.
+         */
+        get: operations["take_letters_api_campaigns__campaign_id__letters__printing_id__pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/campaigns/{campaign_id}/letters/{printing_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Settle Printing
+         * @description Say that letters were printed, or throw them away.
+         */
+        post: operations["settle_printing_api_campaigns__campaign_id__letters__printing_id__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/desk": {
         parameters: {
             query?: never;
@@ -3510,7 +3614,7 @@ export interface components {
         };
         /**
          * CampaignView
-         * @description The run sheet: everything that its stops show.
+         * @description The run sheet: everything that its stops show. `printed`: how many got a letter on paper.
          */
         CampaignView: {
             /** Id */
@@ -3563,6 +3667,8 @@ export interface components {
             /** Tests */
             tests: components["schemas"]["SentTest"][];
             proofs: components["schemas"]["ProofCount"] | null;
+            /** Printed */
+            printed: number;
             /** Runs */
             runs: components["schemas"]["RunLine"][];
         };
@@ -3667,20 +3773,6 @@ export interface components {
              * @enum {string}
              */
             kind: "by_sql";
-        };
-        /**
-         * ClearanceAsk
-         * @description Criteria as text, and the audience whose hand-picked people belong to them, for a topic or a campaign.
-         */
-        ClearanceAsk: {
-            /** Text */
-            text: string;
-            /** Audience Id */
-            audience_id?: number | null;
-            /** Topic Id */
-            topic_id?: number | null;
-            /** Campaign Id */
-            campaign_id?: number | null;
         };
         /**
          * ClearanceView
@@ -4782,6 +4874,11 @@ export interface components {
             topic_id?: number | null;
             /** Campaign Id */
             campaign_id?: number | null;
+            /**
+             * On Paper
+             * @default false
+             */
+            on_paper: boolean;
             /** Gate */
             gate?: string | null;
             /**
@@ -5432,6 +5529,25 @@ export interface components {
             logo_width: number;
         };
         /**
+         * LookAsk
+         * @description The same for a look; `on_paper` at the clearance of letters on paper.
+         */
+        LookAsk: {
+            /** Text */
+            text: string;
+            /** Audience Id */
+            audience_id?: number | null;
+            /** Topic Id */
+            topic_id?: number | null;
+            /** Campaign Id */
+            campaign_id?: number | null;
+            /**
+             * On Paper
+             * @default false
+             */
+            on_paper: boolean;
+        };
+        /**
          * LookSave
          * @description How letters are to look; `revision` is the one that was on screen.
          */
@@ -5923,6 +6039,37 @@ export interface components {
             at: string;
         };
         /**
+         * OpenPrinting
+         * @description Letters that nobody said were printed yet. `state`: making, made, or broken, when nobody is at work on it any more.
+         *
+         *     `stale`: the words were saved anew since. `take_out` are people who would get no letter any more.
+         */
+        OpenPrinting: {
+            /** Id */
+            id: number;
+            /** State */
+            state: string;
+            /** Fault */
+            fault: string;
+            /** Paper */
+            paper: string;
+            /** Done */
+            done: number;
+            /** Letters */
+            letters: number;
+            /** Pages */
+            pages: number;
+            /**
+             * Begun At
+             * Format: date-time
+             */
+            begun_at: string;
+            /** Stale */
+            stale: boolean;
+            /** Take Out */
+            take_out: components["schemas"]["TakenOut"][];
+        };
+        /**
          * OperatorView
          * @description An operator for pickers; `words` is how it reads in a row.
          */
@@ -6047,6 +6194,22 @@ export interface components {
             gap_seconds: number;
             /** Hourly Limit */
             hourly_limit?: number | null;
+        };
+        /**
+         * Paper
+         * @description What letters are printed on: A4 for a DIN long envelope, or US Letter for a No. 10.
+         * @enum {string}
+         */
+        Paper: "din" | "us";
+        /**
+         * PaperChoice
+         * @description A paper that letters can be laid out for.
+         */
+        PaperChoice: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
         };
         /**
          * Paragraph
@@ -6228,6 +6391,9 @@ export interface components {
             suppressions: components["schemas"]["SuppressionLine"][];
             /** Sent */
             sent: components["schemas"]["SentLine"][];
+            post_refusal: components["schemas"]["PostRefusalView"] | null;
+            /** Printed */
+            printed: components["schemas"]["PrintedLine"][];
             /** Notes */
             notes: components["schemas"]["NoteLine"][];
             /** History */
@@ -6365,6 +6531,103 @@ export interface components {
          * @enum {string}
          */
         Policy: "overwrite" | "fill" | "keep";
+        /**
+         * PostEntry
+         * @description What somebody said about letters on paper, and whether they want none.
+         */
+        PostEntry: {
+            /** Refused */
+            refused: boolean;
+            /** Wording */
+            wording: string;
+        };
+        /**
+         * PostRefusalView
+         * @description That a person wants no letters on paper, in what words.
+         */
+        PostRefusalView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Wording */
+            wording: string;
+            /** Recorded By */
+            recorded_by: string | null;
+        };
+        /**
+         * PrintedBefore
+         * @description Letters that were printed; `kept`: their PDF can still be downloaded.
+         */
+        PrintedBefore: {
+            /** Id */
+            id: number;
+            /** Letters */
+            letters: number;
+            /** Pages */
+            pages: number;
+            /**
+             * Printed At
+             * Format: date-time
+             */
+            printed_at: string;
+            /** By */
+            by: string;
+            /** Kept */
+            kept: boolean;
+        };
+        /**
+         * PrintedLine
+         * @description A letter that was printed for a person.
+         */
+        PrintedLine: {
+            /** Campaign Id */
+            campaign_id: number;
+            /** Campaign */
+            campaign: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * PrintingAsk
+         * @description What letters are laid out on, and how many people were cleared for one when the button was pressed.
+         */
+        PrintingAsk: {
+            paper: components["schemas"]["Paper"];
+            /** Seen Cleared */
+            seen_cleared: number;
+        };
+        /**
+         * PrintingEnd
+         * @description Letters were printed, or are thrown away.
+         */
+        PrintingEnd: {
+            /** Printed */
+            printed: boolean;
+        };
+        /**
+         * PrintingView
+         * @description Letters on paper of a campaign. `missing` says what keeps them from being laid out; `most` are laid out at once.
+         */
+        PrintingView: {
+            /** Missing */
+            missing: string | null;
+            /** Cleared */
+            cleared: number;
+            /** Most */
+            most: number;
+            /** Papers */
+            papers: components["schemas"]["PaperChoice"][];
+            /** Usual Paper */
+            usual_paper: string;
+            open: components["schemas"]["OpenPrinting"] | null;
+            /** Before */
+            before: components["schemas"]["PrintedBefore"][];
+        };
         /**
          * ProblemView
          * @description A problem in a text, its place counted from 1; `start` and `end` from 0, in UTF-16 units as browsers count.
@@ -7528,6 +7791,22 @@ export interface components {
              * @enum {string}
              */
             kind: "tagged";
+        };
+        /**
+         * TakenOut
+         * @description Whose letter is to be taken out of the stack, why, and on which pages it stands.
+         */
+        TakenOut: {
+            /** Contact Id */
+            contact_id: number;
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
+            /** Page */
+            page: number;
+            /** Pages */
+            pages: number;
         };
         /**
          * TestAsk
@@ -10223,6 +10502,48 @@ export interface operations {
             };
         };
     };
+    record_post_api_contacts__contact_id__post_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                contact_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PostEntry"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     lift_suppression_api_suppressions__suppression_id__lift_post: {
         parameters: {
             query?: never;
@@ -11934,7 +12255,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ClearanceAsk"];
+                "application/json": components["schemas"]["LookAsk"];
             };
         };
         responses: {
@@ -15017,6 +15338,214 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Released"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_printing_api_campaigns__campaign_id__letters_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                campaign_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintingView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lay_out_letters_api_campaigns__campaign_id__letters_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                campaign_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PrintingAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintingView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sample_letter_api_campaigns__campaign_id__letters_sample_pdf_get: {
+        parameters: {
+            query?: {
+                paper?: components["schemas"]["Paper"];
+            };
+            header?: never;
+            path: {
+                campaign_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_letters_api_campaigns__campaign_id__letters__printing_id__pdf_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                campaign_id: number;
+                printing_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    settle_printing_api_campaigns__campaign_id__letters__printing_id__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                campaign_id: number;
+                printing_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PrintingEnd"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintingView"];
                 };
             };
             /** @description It is refused, and nothing was changed */

@@ -16,6 +16,8 @@ export interface Cleared {
   topicId: number | null;
   /** The campaign that it is for; its own rules hold then. */
   campaignId?: number;
+  /** Of letters on paper, for which other gates stand. */
+  onPaper?: boolean;
 }
 
 const bodyOf = ({ text, audienceId, topicId, campaignId }: Cleared) => ({
@@ -28,7 +30,13 @@ const bodyOf = ({ text, audienceId, topicId, campaignId }: Cleared) => ({
 export const clearanceQuery = (asked: Cleared) =>
   queryOptions({
     queryKey: ["clearance", asked],
-    queryFn: ({ signal }) => take(client.POST("/api/clearance", { body: bodyOf(asked), signal })),
+    queryFn: ({ signal }) =>
+      take(
+        client.POST("/api/clearance", {
+          body: { ...bodyOf(asked), on_paper: asked.onPaper ?? false },
+          signal,
+        }),
+      ),
     placeholderData: keepPreviousData,
   });
 
@@ -37,7 +45,11 @@ export const heldQuery = (asked: Cleared, gate: string | null) =>
   queryOptions({
     queryKey: ["clearance", "people", asked, gate],
     queryFn: () =>
-      take(client.POST("/api/clearance/people", { body: { ...bodyOf(asked), gate, after_id: 0 } })),
+      take(
+        client.POST("/api/clearance/people", {
+          body: { ...bodyOf(asked), on_paper: asked.onPaper ?? false, gate, after_id: 0 },
+        }),
+      ),
   });
 
 export const membersQuery = (audienceId: number) =>

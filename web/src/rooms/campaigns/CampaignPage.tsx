@@ -6,6 +6,7 @@ import { Dispatch } from "../dispatch";
 import { messageQuery, useMessageDraft } from "../messages";
 import classes from "./CampaignPage.module.css";
 import { PaceStop } from "./parts/PaceStop";
+import { PaperStop } from "./parts/PaperStop";
 import { ProofsStop } from "./parts/ProofsStop";
 import { ReleaseStop } from "./parts/ReleaseStop";
 import { Stops } from "./parts/Stops";
@@ -69,6 +70,7 @@ function Sheet({ stop, run, trace, onGo, editor }: CampaignPageProps & { editor:
             onReleased={(runId) => onGo({ stop: "dispatch", run: runId, trace: undefined })}
           />
         )}
+        {here === "paper" && <PaperStop campaign={campaign} />}
         {here === "dispatch" && (
           <Dispatch
             runs={campaign.runs}

@@ -32,6 +32,16 @@ export const previewQuery = (id: number, of: string, { keep }: { keep: boolean }
     refetchOnWindowFocus: false,
   });
 
+/** Letters on paper of a campaign; asked for again while they are being laid out. */
+export const printingQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["campaigns", id, "letters"],
+    queryFn: () =>
+      take(client.GET("/api/campaigns/{campaign_id}/letters", { params: { path: { campaign_id: id } } })),
+    refetchInterval: (query) => (query.state.data?.open?.state === "making" ? 700 : false),
+    refetchOnMount: "always",
+  });
+
 /** The sheet of proofs of a campaign; asked for again while a newer one is being made. */
 export const proofsQuery = (id: number) =>
   queryOptions({

@@ -30,7 +30,10 @@ export function Clearance({ asked, topic, name, onLift }: ClearanceProps) {
     <section className={classes.clearance} aria-label="Clearance">
       <header>
         <h2>Clearance</h2>
-        <span className="faint">as of {words.seconds(taken.taken_at)} · taken again at release</span>
+        <span className="faint">
+          as of {words.seconds(taken.taken_at)} · taken again{" "}
+          {asked.onPaper ? "when letters are laid out" : "at release"}
+        </span>
       </header>
       <div className={classes.gate}>
         <span className={classes.label}>matched</span>
@@ -53,11 +56,12 @@ export function Clearance({ asked, topic, name, onLift }: ClearanceProps) {
       <footer>
         <b className={classes.big}>{count(taken.cleared)}</b>
         <span>
-          {taken.cleared === 1 ? "person is" : "people are"} cleared to receive <b>{name}</b>
+          {taken.cleared === 1 ? "person is" : "people are"} cleared{" "}
+          {asked.onPaper ? "for a letter of" : "to receive"} <b>{name}</b>
         </span>
       </footer>
       {taken.cleared > 0 && <Judged asked={asked} gate={null} />}
-      <WhyNot asked={asked} />
+      {!asked.onPaper && <WhyNot asked={asked} />}
     </section>
   );
 }
@@ -137,7 +141,9 @@ function GateLine({ gate, matched, label, open, onToggle, asked, cleared, onLift
           ))}
           <p className="soft">
             {gate.mend} <Mend to={gate.mended_in} asked={asked} />{" "}
-            {gate.may_be_lifted && <Without asked={asked} gate={gate.key} cleared={cleared} />}{" "}
+            {gate.may_be_lifted && !asked.onPaper && (
+              <Without asked={asked} gate={gate.key} cleared={cleared} />
+            )}{" "}
             {gate.may_be_lifted && onLift && (
               <Button size="compact-xs" onClick={() => onLift(gate.key, true)}>
                 Lift it for this campaign

@@ -1,6 +1,6 @@
 import { TextInput } from "@mantine/core";
 import { useMay, useWords } from "../../../api";
-import { count, tooLong } from "../../../core/words";
+import { count, people, tooLong } from "../../../core/words";
 import { Diamond, type DiamondState, Standing } from "../../../ui";
 import { isOpen } from "../../dispatch";
 import type { Campaign, CampaignEditor } from "../useCampaign";
@@ -88,6 +88,12 @@ function stopsOf(campaign: Campaign, changed: Unsaved, moment: (iso: string) => 
       name: "Dispatch",
       figure: run ? `run ${run.number} ${run.state}` : "not released",
       state: !run ? "later" : run.state === "going" ? "half" : run.state === "paused" ? "attention" : "done",
+    },
+    {
+      key: "paper",
+      name: "On paper",
+      figure: campaign.printed > 0 ? `${people(campaign.printed)} got a letter` : "who has no e-mail address",
+      state: campaign.printed > 0 ? "done" : "later",
     },
   ];
 }

@@ -5,6 +5,7 @@ import { client, May, renew, type Schemas, take, useWords, wordsOf } from "../..
 import { evidenceWords, KIND_WORDS, STATE_WORDS } from "../../../../core/consent";
 import { ButtonLink, Diamond, type DiamondState, Trouble } from "../../../../ui";
 import classes from "./ConsentPart.module.css";
+import { PostLine } from "./PostLine";
 
 const SHAPES: Record<string, DiamondState> = {
   subscribed: "done",
@@ -54,6 +55,7 @@ export function ConsentPart({ person }: { person: Schemas["Person"] }) {
           </div>
         ))}
       </section>
+      <PostLine person={person} />
       <section aria-label="Ledger">
         <h3 className={classes.title}>As recorded</h3>
         {person.ledger.length === 0 && <p className="soft">Nothing is recorded yet.</p>}

@@ -82,7 +82,9 @@ function Sent({ person }: { person: Schemas["Person"] }) {
   const words = useWords();
   return (
     <section aria-label="Sent to them">
-      {person.sent.length === 0 && <p className="soft">Nothing was sent to them yet.</p>}
+      {person.sent.length === 0 && person.printed.length === 0 && (
+        <p className="soft">Nothing was sent to them yet.</p>
+      )}
       {person.sent.map((line) => (
         <Link
           key={line.delivery_id}
@@ -99,6 +101,20 @@ function Sent({ person }: { person: Schemas["Person"] }) {
               {line.opened && " · opened"}
               {line.clicked && " · clicked"}
             </span>
+          </span>
+        </Link>
+      ))}
+      {person.printed.map((line) => (
+        <Link
+          key={`${line.campaign_id} ${line.at}`}
+          className={classes.line}
+          to="/campaigns/$id"
+          params={{ id: String(line.campaign_id) }}
+          search={{ stop: "paper" }}
+        >
+          <span className="faint">{words.day(line.at)}</span>
+          <span>
+            <b>{line.campaign}</b> <span className="soft">· printed, a letter on paper</span>
           </span>
         </Link>
       ))}

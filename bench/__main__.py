@@ -1,6 +1,6 @@
 """Run every measurement: `make bench`."""
 
-from bench import audience, compose, demo, million, proofs, run
+from bench import audience, compose, demo, letters, million, proofs, run
 
-for measure in (compose, proofs, demo, million, audience, run):
+for measure in (compose, proofs, letters, demo, million, audience, run):
     measure.main()

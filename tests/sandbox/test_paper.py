@@ -95,3 +95,23 @@ def test_the_way_back_and_the_day_stand_on_each_letter() -> None:
     assert "Skarn Museum · 1 Slate Row · SK1 2AB Skarn" in text
     assert "29 November 2026" in text
     assert f"{FACTS.organisation} writes to you on paper because we have no e-mail address of yours." in text
+
+
+def test_several_processes_make_one_pdf_and_end_when_nobody_wants_it(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(sandbox, "_WORTH_ONE", 12)
+    letters = [page(ADA, Paragraph(text=f"This is letter {n}.")) for n in range(25)]
+    told: list[int] = []
+    made = lay_out(letters, MAKER.style(Paper.DIN), {}, hears=told.append)
+    texts = [one.extract_text() for one in PdfReader(io.BytesIO(made.pdf)).pages]
+    assert len(made.pages) == 25
+    assert all(f"This is letter {n}." in text for n, text in enumerate(texts))
+    assert told == sorted(told)
+
+    class Unwanted(Exception):
+        pass
+
+    def not_wanted(done: int) -> None:
+        raise Unwanted
+
+    with pytest.raises(Unwanted):
+        lay_out(letters, MAKER.style(Paper.DIN), {}, hears=not_wanted)

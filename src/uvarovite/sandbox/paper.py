@@ -1,18 +1,25 @@
-"""Letters laid out on paper in a process of its own, with limits on memory, time and output; it reaches no network."""
+"""Letters laid out on paper in processes of their own, with limits on memory, time and output; they reach no network."""
 
 import base64
+import io
 import json
+import os
 import tempfile
-from collections.abc import Callable, Iterable, Mapping
+import threading
+from collections.abc import Callable, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import orjson
+from pypdf import PdfWriter
 
 from uvarovite.sandbox.process import Limits, run_child
 
 # So many letters are laid out at once: each takes half a megabyte of memory until all are written.
 MOST_LETTERS = 2_000
 LIMITS = Limits(memory_bytes=6 * 1024**3, cpu_seconds=1_800, output_bytes=512 << 20, patience_seconds=3_600, files=128)
+# A page takes 60 ms of one core, so that several share the work; each of them takes a second to begin.
+_MOST_PROCESSES, _WORTH_ONE = 4, 50
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,32 +43,77 @@ class PaperFault(Exception):
 
 
 def lay_out(
-    letters: Iterable[str],
+    letters: Sequence[str],
     style: str,
     pictures: Mapping[str, PaperPicture],
     *,
-    hears: Callable[[int], None] | None = None,
+    hears: Callable[[int], None] = lambda _: None,
 ) -> PaperFile:
-    """One PDF of all letters (whole HTML documents); `pictures` by their address, no other is shown.
+    """One PDF of all letters (whole HTML documents, at least one); `pictures` by their address, no other is shown.
 
-    `hears` is told how many are laid out, now and then. Raises PaperFault; what `hears` raises ends it.
+    `hears` is told how many are laid out, now and then, by one thread at a time. Raises PaperFault; what `hears` raises
+    ends it.
     """
     told = {
         address: [picture.kind, base64.b64encode(picture.content).decode()] for address, picture in pictures.items()
     }
+    head = orjson.dumps({"style": style, "pictures": told}) + b"\n"
+    processes = max(1, min(_MOST_PROCESSES, len(os.sched_getaffinity(0)), len(letters) // _WORTH_ONE))
+    share = -(-len(letters) // processes)
+    shares = [letters[begin : begin + share] for begin in range(0, len(letters), share)]
+    progress = _Progress(len(shares), hears)
+    with ThreadPoolExecutor(len(shares)) as threads:
+        made = list(threads.map(lambda one: _share(head, shares[one], progress.of(one)), range(len(shares))))
+    return made[0] if len(made) == 1 else _joined(made)
 
-    def progress(line: bytes) -> None:
+
+class _Progress:
+    """What several processes have done together. Once one of them failed, the others end at their next word."""
+
+    def __init__(self, shares: int, hears: Callable[[int], None]) -> None:
+        self._done = [0] * shares
+        self._hears = hears
+        self._lock = threading.Lock()
+        self._failed = False
+
+    def of(self, share: int) -> Callable[[int], None]:
+        """What the process of a share tells."""
+
+        def told(done: int) -> None:
+            with self._lock:
+                if self._failed:
+                    raise PaperFault
+                self._done[share] = done
+                try:
+                    self._hears(sum(self._done))
+                except BaseException:
+                    self._failed = True
+                    raise
+
+        return told
+
+
+def _share(head: bytes, letters: Sequence[str], told: Callable[[int], None]) -> PaperFile:
+    def heard(line: bytes) -> None:
         # The libraries below may have something to say as well.
-        if hears and line.strip().isdigit():
-            hears(int(line))
+        if line.strip().isdigit():
+            told(int(line))
 
     with tempfile.TemporaryFile() as given, tempfile.TemporaryFile() as out:
-        given.write(orjson.dumps({"style": style, "pictures": told}) + b"\n")
+        given.write(head)
         given.writelines(orjson.dumps(letter) + b"\n" for letter in letters)
         given.seek(0)
-        ended = run_child("uvarovite.sandbox.paper_child", given, out, LIMITS, hears=progress)
+        ended = run_child("uvarovite.sandbox.paper_child", given, out, LIMITS, hears=heard)
         out.seek(0)
         first = out.readline()
         if ended != 0 or not first:
             raise PaperFault
         return PaperFile(pdf=out.read(), pages=tuple(json.loads(first)["pages"]))
+
+
+def _joined(made: Sequence[PaperFile]) -> PaperFile:
+    whole, out = PdfWriter(), io.BytesIO()
+    for one in made:
+        whole.append(io.BytesIO(one.pdf), import_outline=False)
+    whole.write(out)
+    return PaperFile(pdf=out.getvalue(), pages=tuple(pages for one in made for pages in one.pages))

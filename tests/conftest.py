@@ -37,7 +37,7 @@ structlog.configure(
 _numbers = itertools.count(1)
 
 # What tests have, and what makes it once, in a database called template_ and its name.
-COPIED = {"museum": "museum_there", "demo_museum": "demo_there"}
+COPIED = {"museum": "museum_there", "demo_museum": "demo_there", "people_museum": "people_there"}
 
 
 @pytest.fixture(scope="session", autouse=True)

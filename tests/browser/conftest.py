@@ -2,6 +2,7 @@
 
 import os
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -62,29 +63,50 @@ def demo_there(cluster: Cluster) -> None:
     database.close()
 
 
-@pytest.fixture
-def demo_museum(database: Database, demo_there: None, tmp_path: Path) -> Iterator[Installation]:
-    """An installation with the demo's museum, whose mail would go to its own rehearsal; nothing runs yet."""
-    with installation(database.url, tmp_path, UVAROVITE_READER_URL=database.reader_url) as made:
+@pytest.fixture(scope="session")
+def people_there(cluster: Cluster) -> None:
+    """The museum with 300 people and one user, made once in a database that the tests' own are copies of."""
+    make_database(cluster, "template_people_museum", "template_uvarovite")
+    database = Database(cluster.url("template_people_museum"), connections=4)
+    found_organisation(database, SYSTEM, founding(smtp_host="127.0.0.1", smtp_port=8041))
+    create_user(database, SYSTEM, email=EMAIL, name="Signe Vale", password=PASSWORD, now=NOW)
+    seed_people(database, make_files(300), NOW)
+    with database.transaction() as tx:
+        run_sql(tx, "UPDATE relay SET retry_delays_seconds = '{2, 2, 2, 2}'")
+    database.close()
+
+
+@contextmanager
+def with_own_relay(database: Database, directory: Path) -> Iterator[Installation]:
+    """An installation whose mail would go to its own rehearsal; nothing runs yet."""
+    with installation(database.url, directory, UVAROVITE_READER_URL=database.reader_url) as made:
         with database.transaction() as tx:
             run_sql(tx, "UPDATE relay SET port = :port", {"port": made.ports["smtp"]})
         yield made
 
 
 @pytest.fixture
-def world(database: Database, tmp_path: Path) -> Iterator[Installation]:
-    """The museum with 300 people and no audience, message or campaign yet; everything runs."""
-    with installation(database.url, tmp_path, UVAROVITE_READER_URL=database.reader_url) as made:
-        made.environment["UVAROVITE_INBOX_URL"] = f"http://127.0.0.1:{made.ports['inbox']}/"
-        made.start_rehearsal(speed=3_000)
-        found_organisation(database, SYSTEM, founding(smtp_host="127.0.0.1", smtp_port=made.ports["smtp"]))
-        create_user(database, SYSTEM, email=EMAIL, name="Signe Vale", password=PASSWORD, now=NOW)
-        seed_people(database, make_files(300), NOW)
-        with database.transaction() as tx:
-            run_sql(tx, "UPDATE relay SET retry_delays_seconds = '{2, 2, 2, 2}'")
-        made.start_web()
-        made.start("worker")
+def demo_museum(database: Database, demo_there: None, tmp_path: Path) -> Iterator[Installation]:
+    """An installation with the demo's museum; nothing runs yet."""
+    with with_own_relay(database, tmp_path) as made:
         yield made
+
+
+@pytest.fixture
+def people_museum(database: Database, people_there: None, tmp_path: Path) -> Iterator[Installation]:
+    """An installation with 300 people and no audience, message or campaign yet; nothing runs yet."""
+    with with_own_relay(database, tmp_path) as made:
+        yield made
+
+
+@pytest.fixture
+def world(people_museum: Installation) -> Installation:
+    """The same, and everything runs."""
+    people_museum.environment["UVAROVITE_INBOX_URL"] = f"http://127.0.0.1:{people_museum.ports['inbox']}/"
+    people_museum.start_rehearsal(speed=3_000)
+    people_museum.start_web()
+    people_museum.start("worker")
+    return people_museum
 
 
 @pytest.fixture

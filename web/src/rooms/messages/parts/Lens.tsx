@@ -68,13 +68,19 @@ export function Lens({
   }, [person]);
   const [look, setLook] = useState<Look>("letter");
   const [settledContent] = useDebouncedValue(content, SETTLED);
-  const { data: lens, error } = useQuery(
+  const {
+    data: lens,
+    error,
+    isPlaceholderData: isEarlier,
+  } = useQuery(
     lensQuery({ content: settledContent, criteria, audienceId, campaignId, topicId, senderId, ...at }),
   );
   const problems = lens?.problems;
+  // What an empty sheet lacks is no fault of the first word on it, nor is an earlier answer one of what is there now.
+  const blank = isBlank(settledContent);
   useEffect(() => {
-    if (problems) onProblems?.(problems);
-  }, [problems, onProblems]);
+    if (problems && !isEarlier) onProblems?.(blank ? [] : problems);
+  }, [problems, isEarlier, blank, onProblems]);
   const here = lens?.contact_id ?? 0;
   useEffect(() => onPerson?.(here), [here, onPerson]);
   const whose = { criteria, audienceId, campaignId, topicId, senderId };

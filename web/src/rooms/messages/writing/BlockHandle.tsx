@@ -53,7 +53,11 @@ export function BlockHandle({
     };
   }, [editor, paper, open]);
   useEffect(() => {
-    const gone = () => setPointed(undefined);
+    // Where the words change it is somewhere else, and a menu of it would be of something else.
+    const gone = () => {
+      setPointed(undefined);
+      setOpen(undefined);
+    };
     editor.on("update", gone);
     return () => {
       editor.off("update", gone);

@@ -12,7 +12,7 @@ from tests.core.test_from_files import LETTER, word_file
 from tests.support.processes import Installation
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.messages import Html, Shared
-from uvarovite.core.messages.attachments import AttachedFile, CalendarEntry
+from uvarovite.core.messages.attachments import AttachedFile, CalendarEntry, OwnFiles
 from uvarovite.services.messages.messages import get_message
 from uvarovite.store.database import Database, run_sql
 
@@ -332,3 +332,38 @@ def test_html_is_written_where_no_other_block_does(page: Page, database: Databas
     block = saved(page, database).blocks[0]
     assert isinstance(block, Html)
     assert block.source == '<table><tr><td>Dear @{first_name else "friend"}</td></tr></table>\n<b>Come</b>'
+
+
+def test_each_person_gets_a_file_of_their_own_and_nobody_without_it(page: Page, database: Database) -> None:
+    lens = page.get_by_role("complementary", name="Lens")
+    subject(page).fill("Your card")
+    words(page).fill("Here it is.")
+    who = lens.get_by_role("heading").first.inner_text()
+    with database.transaction() as tx:
+        name = "concat_ws(' ', first_name, last_name) = :who AND deleted_at IS NULL"
+        number = run_sql(tx, f"SELECT contact_no FROM contact WHERE {name}", {"who": who})[0].contact_no
+    attachments = page.get_by_role("region", name="Attachments")
+    attachments.get_by_role("button", name="A file for each person").click()
+    expect(attachments.get_by_text("Upload the files, one for each person.")).to_be_visible()
+    attachments.locator("input[type=file][multiple]").set_input_files(
+        [
+            {"name": f"card {number}.pdf", "mimeType": "application/pdf", "buffer": b"%PDF-1.7 one"},
+            {"name": "card SV-000000.pdf", "mimeType": "application/pdf", "buffer": b"%PDF-1.7 two"},
+            {"name": "card SV-000001.pdf", "mimeType": "application/pdf", "buffer": b"MZ no PDF"},
+        ]
+    )
+    expect(attachments.get_by_role("alert")).to_contain_text("card SV-000001.pdf: ")
+    expect(attachments.get_by_role("status")).to_have_text("2 files")
+    attachments.get_by_role("textbox", name="What each person's file is called").focus()
+    page.keyboard.type("card @contact no")
+    page.keyboard.press("Enter")
+    attached = lens.get_by_role("list", name="Attached")
+    expect(attached).to_contain_text(f"card {number}.pdf")
+    attachments.get_by_label("Nobody gets the message without their file").check()
+    (own,) = saved(page, database).attachments
+    assert isinstance(own, OwnFiles)
+    assert (own.name, own.needed, [one.name for one in own.files]) == (
+        "card @{contact_no}",
+        True,
+        [f"card {number}.pdf", "card SV-000000.pdf"],
+    )

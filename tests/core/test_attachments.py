@@ -22,6 +22,8 @@ from uvarovite.core.messages.attachments import (
     AttachmentFault,
     CalendarEntry,
     KeptFile,
+    NamedFile,
+    OwnFiles,
     checked_file,
     encoded_size,
 )
@@ -225,3 +227,51 @@ def test_what_files_take_on_the_wire_is_known_before() -> None:
         )
         part = maker.raw(ADA, context(), LINKS, FOOTER, ENVELOPE).split(b"--=_letter_and_attachments")[2]
         assert len(part.split(b"\r\n\r\n", 1)[1].removesuffix(b"\r\n")) == encoded_size(size)
+
+
+def own(name: str, *names: str) -> OwnFiles:
+    """Files for each person, the digest of each being its name in hexadecimal digits."""
+    return OwnFiles(name=name, files=tuple(NamedFile(file=one.encode().hex()[:64], name=one) for one in names))
+
+
+def found(record: Record, one: OwnFiles) -> list[tuple[str | None, str, bytes]]:
+    files = {named.file: KeptFile(kind="pdf", name=named.name, size=len(PDF), content=PDF) for named in one.files}
+    made = LetterMaker(with_attached(one), FIELDS, files=files).raw(record, context(), LINKS, FOOTER, ENVELOPE)
+    return [
+        (part.get_filename(), part.get_content_type(), part.get_payload(decode=True))  # type: ignore[misc]
+        for part in parse(made).iter_attachments()
+    ]
+
+
+def test_each_reader_gets_the_file_with_their_name_and_whoever_has_none_a_letter_without() -> None:
+    cards = own("card @{town}", "card skarn.pdf", "CARD SKARN.PDF", "card Marlby.pdf", "Marlby.pdf")
+    assert found({**ADA, "town": "Skarn"}, cards) == [("card skarn.pdf", "application/pdf", PDF)]
+    assert found({**ADA, "town": "MARLBY"}, cards) == [("card Marlby.pdf", "application/pdf", PDF)]
+    for nobody in ({**ADA, "town": "Breccia"}, {**ADA, "town": None}, NOBODY):
+        assert found(nobody, cards) == []
+    read = LetterMaker(with_attached(cards), FIELDS, files={}).render(ADA, context(), LINKS, FOOTER)
+    assert read.attached == ()
+
+
+NAMES = ("skarn.pdf", ".pdf", "@{town}.pdf", "a.pdf")
+
+
+@given(hostile)
+def test_no_value_gets_another_file_than_the_one_of_that_very_name(town: str) -> None:
+    cards = own("@{town}.pdf", *NAMES)
+    wanted = f"{town}.pdf".strip(" ")
+    shown = {"skarn.pdf": "skarn.pdf", ".pdf": "file.pdf", "@{town}.pdf": "@{town}.pdf", "a.pdf": "a.pdf"}
+    got = [name for name, _, _ in found({**ADA, "town": town}, cards)]
+    assert got == ([shown[wanted]] if wanted in shown else [])
+
+
+@pytest.mark.parametrize(
+    "name",
+    ["", "certificate.pdf", "@{town} @{first_name}.pdf", '@{town else "none"}.pdf', "@{town as upper}.pdf", "@{pledge}.pdf",
+     "@{nothing}.pdf", "@{if town is blank}@{town}@{end}", "@{town", "@{join(town, first_name)}"],
+)  # fmt: skip
+def test_the_name_of_a_persons_file_is_a_text_with_one_field_of_words(name: str) -> None:
+    problems = [one.problem.code for one in check_message(with_attached(own(name, "a.pdf")), FIELDS)]
+    assert "own_name" in problems
+    assert not check_message(with_attached(own("to @{town}.pdf", "a.pdf")), FIELDS)
+    assert [one.problem.code for one in check_message(with_attached(own("to @{town}.pdf")), FIELDS)] == ["no_files"]

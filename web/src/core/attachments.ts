@@ -4,6 +4,7 @@ import { someId } from "./ids";
 
 export type Attachment = Content["attachments"][number];
 export type AttachedFile = Extract<Attachment, { kind: "file" }>;
+export type OwnFiles = Extract<Attachment, { kind: "own" }>;
 export type CalendarEntry = Extract<Attachment, { kind: "entry" }>;
 
 /** A file that goes with everybody's message; it is called as it was when it was uploaded. */
@@ -25,10 +26,35 @@ export const newEntry = (): CalendarEntry => ({
   minutes: 60,
 });
 
-export const sayAttachment = (one: Attachment): string =>
-  one.kind === "file"
-    ? `file ${one.name}`
-    : ["entry", one.title, one.place, one.day, one.time].filter(Boolean).join(" ");
+/** A file for each person, to be uploaded. */
+export const newOwnFiles = (): OwnFiles => ({
+  kind: "own",
+  id: someId(),
+  name: "",
+  files: [],
+  needed: false,
+});
+
+/** Files with more of them: one of the same name is the newer one. At most so many are taken. */
+export function withFiles(files: OwnFiles["files"], more: OwnFiles["files"]): OwnFiles["files"] {
+  const named = new Map([...files, ...more].map((one) => [one.name, one]));
+  return [...named.values()].slice(0, MOST_OWN_FILES);
+}
+
+export const MOST_OWN_FILES = 1_000;
+
+export function sayAttachment(one: Attachment): string {
+  switch (one.kind) {
+    case "file":
+      return `file ${one.name}`;
+    case "own":
+      return ["own", one.name, one.files.length, "files", one.needed ? "needed" : ""]
+        .filter(Boolean)
+        .join(" ");
+    default:
+      return ["entry", one.title, one.place, one.day, one.time].filter(Boolean).join(" ");
+  }
+}
 
 const KILO = 1024;
 

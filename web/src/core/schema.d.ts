@@ -5651,10 +5651,10 @@ export interface components {
         MessageContent: {
             /**
              * Version
-             * @default 5
+             * @default 6
              * @constant
              */
-            version: 5;
+            version: 6;
             /**
              * Language
              * @default
@@ -5689,7 +5689,7 @@ export interface components {
              * Attachments
              * @default []
              */
-            attachments: (components["schemas"]["AttachedFile"] | components["schemas"]["CalendarEntry"])[];
+            attachments: (components["schemas"]["AttachedFile"] | components["schemas"]["CalendarEntry"] | components["schemas"]["OwnFiles"])[];
         };
         /**
          * MessageLine
@@ -5834,6 +5834,16 @@ export interface components {
          * @description How somebody is called.
          */
         NameSave: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * NamedFile
+         * @description A file of the set, by the digest of its bytes, and the name under which it was uploaded.
+         */
+        NamedFile: {
+            /** File */
+            file: string;
             /** Name */
             name: string;
         };
@@ -6174,6 +6184,37 @@ export interface components {
             both: number;
             /** There */
             there: number;
+        };
+        /**
+         * OwnFiles
+         * @description For each person the file whose name is theirs. With `needed` nobody gets the message without one.
+         */
+        OwnFiles: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "own";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Files
+             * @default []
+             */
+            files: components["schemas"]["NamedFile"][];
+            /**
+             * Needed
+             * @default false
+             */
+            needed: boolean;
         };
         /**
          * Pace

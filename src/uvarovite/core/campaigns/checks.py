@@ -77,6 +77,12 @@ CHECKS: Mapping[str, CheckWords] = {
         words="The attached files have {size} MB together, and at most {most} MB go with a message: many mailboxes "
         "take no more. Put the largest on your website, and link to it.",
     ),
+    "own_files_heavy": CheckWords(
+        stop="words",
+        blocking=True,
+        words="The files for each person have {size} MB together, and at most {most} MB are kept at hand while a run goes "
+        "out. Make them smaller, or send them in parts of the audience.",
+    ),
     "relay_takes_less": CheckWords(
         stop="words",
         blocking=True,
@@ -86,6 +92,10 @@ CHECKS: Mapping[str, CheckWords] = {
     "entry_left_out": CheckWords(
         stop="words",
         words="{count:person has|people have} nothing in {field}: no entry for the calendar goes with that message.",
+    ),
+    "own_file_missing": CheckWords(
+        stop="words",
+        words="{count:person has|people have} no file for “{name}”: their message goes without one.",
     ),
     "entry_past": CheckWords(stop="words", words="The entry for the calendar is on {day}, which is past."),
     # ------------------------------------------------ who it comes from, how it looks, what people got before

@@ -5,6 +5,7 @@
 3   words in other languages
 4   attachments
 5   shared blocks, HTML
+6   files of their own for each person
 """
 
 from collections.abc import Iterator
@@ -26,7 +27,7 @@ MOST_OTHERS = 12
 
 def _as_newest(version: Any) -> Any:
     """Earlier forms said the same with less: texts without marks are words, as every block takes them; one language."""
-    return 5 if version in (1, 2, 3, 4) else version
+    return 6 if version in (1, 2, 3, 4, 5) else version
 
 
 class Basis(Part):
@@ -51,7 +52,7 @@ class MessageContent(Part):
     the words in other languages: each reader gets those in theirs, else the main ones; what is attached is for all of them.
     """
 
-    version: Annotated[Literal[5], BeforeValidator(_as_newest)] = 5
+    version: Annotated[Literal[6], BeforeValidator(_as_newest)] = 6
     language: str = Field(default="", max_length=20)
     subject: str = Field(default="", max_length=2_000)
     preheader: str = Field(default="", max_length=2_000)
@@ -102,7 +103,7 @@ def reads(record: Record) -> str:
 
 
 CONTENT_FORM: StoredForm[MessageContent] = form_of(
-    MessageContent, version=5, older={1: dict, 2: dict, 3: dict, 4: dict}
+    MessageContent, version=6, older={1: dict, 2: dict, 3: dict, 4: dict, 5: dict}
 )
 
 

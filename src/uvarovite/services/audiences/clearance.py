@@ -9,6 +9,7 @@ from uvarovite.core.audiences import GATES, Again, Caps, ClearanceTerms, KeptRec
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.expressions import Clock, Condition, SqlFragment
 from uvarovite.core.messages import MessageContent
+from uvarovite.core.messages.attachments import OwnFiles, own_name
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.audiences.audiences import audience_sql
 from uvarovite.services.errors import BadInput, NotFound
@@ -73,7 +74,22 @@ def _needed(content: MessageContent, fields: FieldMap, time_zone: str, now: date
         for place, key in enumerate(content.needed)
         # A field that was removed since is a fault of the message, which says so itself.
         if key in fields
+    ) + tuple(
+        Needed(key=f"file_{place}", label=f"file for “{one.name}”", blank=lacks)
+        for place, one in enumerate(content.attachments)
+        if isinstance(one, OwnFiles)
+        and one.needed
+        and (lacks := lacks_own_file(one, fields, prefix=f"needed_file{place}_")) is not None
     )
+
+
+def lacks_own_file(files: OwnFiles, fields: FieldMap, *, prefix: str) -> SqlFragment | None:
+    """The condition over `contact` that there is no file for somebody; None where the name says none, which is a problem."""
+    name = own_name(files.name, fields)
+    if name is None:
+        return None
+    standard = fields[name.field].standard
+    return store.lacks_file_sql(name, list(files.by_name()), standard=standard, prefix=prefix)
 
 
 def terms_of_ask(

@@ -8,7 +8,16 @@ from uvarovite.core.audiences import ClearanceTerms
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.expressions import SqlFragment
 from uvarovite.core.messages import MessageContent
-from uvarovite.core.messages.attachments import MOST_TOGETHER, CalendarEntry, days_of, encoded_size, files_of
+from uvarovite.core.messages.attachments import (
+    MOST_AT_HAND,
+    MOST_TOGETHER,
+    CalendarEntry,
+    OwnFiles,
+    days_of,
+    encoded_size,
+    files_of,
+)
+from uvarovite.services.audiences.clearance import lacks_own_file
 from uvarovite.services.campaigns.release_checks import CampaignParts, Check, release_check
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.attachments import kept_files
@@ -41,8 +50,14 @@ def _of_files(tx: Transaction, parts: CampaignParts, content: MessageContent) ->
     kept = kept_files(tx, wanted, whole=False)
     if len(kept) < len(wanted):
         yield release_check("file_gone")
-    # A file that is attached twice comes twice.
+    # A file that is attached twice comes twice; of the files for each person nobody gets more than the largest.
     sizes = [kept[one.file].size for one in content.attachments if one.kind == "file" and one.file in kept]
+    for one in content.attachments:
+        if isinstance(one, OwnFiles):
+            own = [kept[named.file].size for named in one.files if named.file in kept]
+            sizes.append(max(own, default=0))
+            if sum(own) > MOST_AT_HAND:
+                yield release_check("own_files_heavy", size=_megabytes(sum(own)), most=MOST_AT_HAND >> 20)
     if sum(sizes) > MOST_TOGETHER:
         yield release_check("files_heavy", size=_megabytes(sum(sizes)), most=MOST_TOGETHER >> 20)
         return
@@ -61,6 +76,11 @@ def _left_out(
     for key, (count, _) in zip(days, counted, strict=True):
         if count:
             yield release_check("entry_left_out", count=count, field=fields[key].label)
+    for place, one in enumerate(content.attachments):
+        if isinstance(one, OwnFiles) and (lacks := lacks_own_file(one, fields, prefix=f"own{place}_")) is not None:
+            (count, _), *_ = audience_store.blanks_among_cleared(tx, sql, terms, [lacks.text], lacks.parameters)
+            if count:
+                yield release_check("own_file_missing", count=count, name=one.name)
 
 
 def _past(tx: Transaction, content: MessageContent, now: datetime) -> Iterator[Check]:

@@ -72,7 +72,12 @@ def composer_of(tx: Transaction, run: Run, keyring: Keyring, *, whole: bool = Fa
     """The composer of a run's messages, as it was released; only where `whole` they have what is attached to them."""
     snapshot = run.snapshot
     content = stored_words(tx, run.message_version_id)
-    attached = [one["file"] for one in content.get("attachments", ()) if one["kind"] == "file"]
+    attached = [
+        named["file"]
+        for one in content.get("attachments", ())
+        if one["kind"] != "entry"
+        for named in (one["files"] if one["kind"] == "own" else (one,))
+    ]
     return Composer(
         snapshot=snapshot,
         content=content,

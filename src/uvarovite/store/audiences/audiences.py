@@ -1,6 +1,6 @@
 """Audiences, counts and the clearance."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from sqlalchemy import Row
@@ -8,6 +8,8 @@ from sqlmodel import col, select
 
 from uvarovite.core.audiences import ClearanceTerms
 from uvarovite.core.expressions import SqlFragment
+from uvarovite.core.messages.attachments import OwnName
+from uvarovite.core.messages.attachments.own_files import LOWER, UPPER
 from uvarovite.store.audiences.clearance import GATE_SQL, REASON_SQL, clearance_sql
 from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.naming import name_sql
@@ -150,6 +152,17 @@ def blank_sql(key: str, *, standard: bool, among: Sequence[str], others: Sequenc
     return f"{blank} AND ({' OR '.join(told)})"
 
 
+def lacks_file_sql(own: OwnName, names: Sequence[str], *, standard: bool, prefix: str) -> SqlFragment:
+    """A condition over `contact`: none of some folded names is that of the person's file (core.messages.attachments)."""
+    value = f"contact.{own.field}" if standard else f"(contact.own->>'{own.field}')"
+    whole = f"CAST(:{prefix}before AS text) || {value} || CAST(:{prefix}behind AS text)"
+    told = f"translate(btrim({whole}), '{UPPER}', '{LOWER}')"
+    return SqlFragment(
+        text=f"NOT coalesce({told} = ANY(:{prefix}names), FALSE)",
+        parameters={f"{prefix}before": own.before, f"{prefix}behind": own.behind, f"{prefix}names": list(names)},
+    )
+
+
 def narrowed(criteria: SqlFragment, conditions: Sequence[str]) -> SqlFragment:
     """Those among whom the criteria choose for whom one of some conditions over `contact` holds; nobody without any."""
     told = " OR ".join(f"({one})" for one in conditions) or "false"
@@ -157,9 +170,16 @@ def narrowed(criteria: SqlFragment, conditions: Sequence[str]) -> SqlFragment:
 
 
 def blanks_among_cleared(
-    tx: Transaction, criteria: SqlFragment, terms: ClearanceTerms, blanks: Sequence[str]
+    tx: Transaction,
+    criteria: SqlFragment,
+    terms: ClearanceTerms,
+    blanks: Sequence[str],
+    parameters: Mapping[str, Any] | None = None,
 ) -> list[tuple[int, list[int]]]:
-    """For each condition over `contact`: for how many cleared people it holds, and up to three of them, by id."""
+    """For each condition over `contact`: for how many cleared people it holds, and up to three of them, by id.
+
+    `parameters` are what the conditions bind.
+    """
     if not blanks:
         return []
     judged = clearance_sql(criteria, terms)
@@ -169,7 +189,7 @@ def blanks_among_cleared(
         for place, blank in enumerate(blanks)
     )
     sql = f"WITH {judged.text} SELECT {asked} FROM judged JOIN contact ON contact.id = contact_id WHERE held IS NULL"
-    row = run_sql(tx, sql, judged.parameters)[0]._mapping
+    row = run_sql(tx, sql, {**judged.parameters, **(parameters or {})})[0]._mapping
     return [(row[f"n{place}"], row[f"some{place}"] or []) for place in range(len(blanks))]
 
 

@@ -1,8 +1,9 @@
-"""What goes with a letter besides its words: files that everybody gets, and entries for a calendar."""
+"""What goes with a letter besides its words: files for everybody or for each person, and entries for a calendar."""
 
 from uvarovite.core.messages.attachments.attached import Attached, AttachedParts, Stamp
 from uvarovite.core.messages.attachments.attachment import (
     MOST_ATTACHMENTS,
+    AnyAttachment,
     AttachedFile,
     Attachment,
     CalendarEntry,
@@ -21,14 +22,25 @@ from uvarovite.core.messages.attachments.files import (
     checked_file,
     encoded_size,
 )
+from uvarovite.core.messages.attachments.own_files import (
+    MOST_AT_HAND,
+    MOST_OWN_FILES,
+    NamedFile,
+    OwnFiles,
+    OwnName,
+    own_name,
+)
 
 __all__ = [
     "ATTACHMENT_FAULTS",
     "KINDS",
     "LARGEST_BYTES",
     "MOST_ATTACHMENTS",
+    "MOST_AT_HAND",
+    "MOST_OWN_FILES",
     "MOST_TOGETHER",
     "NO_FILES",
+    "AnyAttachment",
     "Attached",
     "AttachedFile",
     "AttachedParts",
@@ -36,10 +48,14 @@ __all__ = [
     "AttachmentFault",
     "CalendarEntry",
     "KeptFile",
+    "NamedFile",
+    "OwnFiles",
+    "OwnName",
     "Stamp",
     "attachment_problems",
     "checked_file",
     "days_of",
     "encoded_size",
     "files_of",
+    "own_name",
 ]

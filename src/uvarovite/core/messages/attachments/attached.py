@@ -8,9 +8,10 @@ from datetime import date, datetime, time
 from uvarovite.core.contacts import FieldMap, Record
 from uvarovite.core.inlay import InlayContext, Place, header, plain
 from uvarovite.core.inlay.program import run_program
-from uvarovite.core.messages.attachments.attachment import AttachedFile, CalendarEntry
+from uvarovite.core.messages.attachments.attachment import AnyAttachment, CalendarEntry
 from uvarovite.core.messages.attachments.calendar import Entry, calendar_file
 from uvarovite.core.messages.attachments.files import KINDS, KeptFile, plain_name
+from uvarovite.core.messages.attachments.own_files import NamedFile, OwnFiles, OwnName, own_name
 from uvarovite.core.messages.build import Build, LinkBook
 from uvarovite.core.messages.headers import parameter
 from uvarovite.core.messages.theme import Theme
@@ -45,7 +46,7 @@ class AttachedParts:
 
     def __init__(
         self,
-        attachments: Sequence[AttachedFile | CalendarEntry],
+        attachments: Sequence[AnyAttachment],
         fields: FieldMap,
         files: Mapping[str, KeptFile],
         theme: Theme,
@@ -55,11 +56,14 @@ class AttachedParts:
         def line(source: str, place: Place = _LINE) -> Words:
             return run_program(build.line(source, place))
 
-        self._parts: list[_FilePart | _EntryPart] = []
+        self._parts: list[_FilePart | _EntryPart | _OwnPart] = []
         for one in attachments:
             if isinstance(one, CalendarEntry):
                 words = (line(one.title), line(one.place), line(one.note, _LINES))
                 self._parts.append(_EntryPart(one, *words))
+            elif isinstance(one, OwnFiles):
+                if (name := own_name(one.name, fields)) is not None:
+                    self._parts.append(_OwnPart(name, one.by_name(), files))
             elif (kept := files.get(one.file)) is not None:
                 self._parts.append(_FilePart(kept, line(one.name)))
 
@@ -97,6 +101,33 @@ class _FilePart:
 
     def write(self, record: Record, context: InlayContext, number: int, stamp: Stamp) -> str:
         return _headed(KINDS[self._kept.kind].media_type, self._called(record, context)) + self._body
+
+
+class _OwnPart:
+    """Of many files each goes to one person: it is encoded when it goes."""
+
+    def __init__(self, name: OwnName, by_name: Mapping[str, NamedFile], files: Mapping[str, KeptFile]) -> None:
+        self._name, self._by_name, self._files = name, by_name, files
+
+    def _of(self, record: Record) -> tuple[str, KeptFile] | None:
+        """What is kept of a person's file, and what they see it called: always with the ending that it has."""
+        named = self._by_name.get(self._name.of(record) or "")
+        kept = self._files.get(named.file) if named else None
+        if named is None or kept is None:
+            return None
+        return f"{plain_name(named.name.rpartition('.')[0])}.{kept.kind}", kept
+
+    def read(self, record: Record, context: InlayContext) -> Attached | None:
+        if (found := self._of(record)) is None:
+            return None
+        name, kept = found
+        return Attached(name=name, kind=kept.kind, size=kept.size)
+
+    def write(self, record: Record, context: InlayContext, number: int, stamp: Stamp) -> str:
+        if (found := self._of(record)) is None:
+            return ""
+        name, kept = found
+        return _headed(KINDS[kept.kind].media_type, name) + _base64(kept.content)
 
 
 class _EntryPart:

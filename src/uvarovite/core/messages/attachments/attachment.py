@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from uvarovite.core.contacts import FieldMap, FieldType
+from uvarovite.core.messages.attachments.own_files import OwnFiles
 from uvarovite.core.messages.blocks import PartKind, PartProblem, Seat, WrittenPart, part_problem
 from uvarovite.core.messages.passages import Part
 
@@ -77,20 +78,27 @@ class CalendarEntry(Part):
             return None
 
 
-Attachment = Annotated[AttachedFile | CalendarEntry, Field(discriminator="kind")]
+AnyAttachment = AttachedFile | CalendarEntry | OwnFiles
+Attachment = Annotated[AnyAttachment, Field(discriminator="kind")]
 
 
-def attachment_problems(attachments: Iterable[AttachedFile | CalendarEntry], fields: FieldMap) -> Iterator[PartProblem]:
+def attachment_problems(attachments: Iterable[AnyAttachment], fields: FieldMap) -> Iterator[PartProblem]:
     """What is wrong with attachments besides the texts of their parts."""
     for place, one in enumerate(attachments):
         yield from one.problems(f"attachments.{place}", fields)
 
 
-def files_of(attachments: Iterable[AttachedFile | CalendarEntry]) -> list[str]:
-    """The digests of the files among them, each once."""
-    return list(dict.fromkeys(one.file for one in attachments if isinstance(one, AttachedFile)))
+def files_of(attachments: Iterable[AnyAttachment]) -> list[str]:
+    """The digests of all files that may go with a message, each once."""
+    found: dict[str, None] = {}
+    for one in attachments:
+        if isinstance(one, AttachedFile):
+            found[one.file] = None
+        elif isinstance(one, OwnFiles):
+            found |= dict.fromkeys(named.file for named in one.files)
+    return list(found)
 
 
-def days_of(attachments: Iterable[AttachedFile | CalendarEntry]) -> list[str]:
+def days_of(attachments: Iterable[AnyAttachment]) -> list[str]:
     """The fields that have the days of entries, each once: whoever has none in one of them gets no entry."""
     return list(dict.fromkeys(one.day for one in attachments if isinstance(one, CalendarEntry) and not one.fixed_day()))

@@ -9,6 +9,7 @@ import {
   isFixedDay,
   newEntry,
   newFile,
+  newOwnFiles,
   sayBytes,
 } from "../../../core/attachments";
 import { attachmentsQuery } from "../queries";
@@ -16,6 +17,7 @@ import classes from "./Attachments.module.css";
 import { useWriting } from "./context";
 import { Faults } from "./Faults";
 import { LineEditor } from "./LineEditor";
+import { OwnFilesRow } from "./OwnFilesRow";
 import { UploadChooser } from "./UploadChooser";
 
 interface AttachmentsProps {
@@ -24,7 +26,7 @@ interface AttachmentsProps {
   onAttachments: (attachments: Attachment[]) => void;
 }
 
-/** What goes with the message: files that everybody gets, and entries for their calendars. */
+/** What goes with the message: files for everybody or for each person, and entries for their calendars. */
 export function Attachments({ attachments, problems, onAttachments }: AttachmentsProps) {
   const { may } = useWriting();
   // An upload ends later than it began: what was attached meanwhile stays.
@@ -46,6 +48,20 @@ export function Attachments({ attachments, problems, onAttachments }: Attachment
         const named = { problems: own, onTake: () => take(at) };
         return one.kind === "file" ? (
           <FileRow key={one.id} {...named} file={one} onFile={(next) => put(at, next)} />
+        ) : one.kind === "own" ? (
+          <OwnFilesRow
+            key={one.id}
+            {...named}
+            own={one}
+            onOwn={(change) =>
+              // Uploads end later than they began: what was changed meanwhile stays.
+              onAttachments(
+                now.current.map((other) =>
+                  other.kind === "own" && other.id === one.id ? change(other) : other,
+                ),
+              )
+            }
+          />
         ) : (
           <EntryRow key={one.id} {...named} entry={one} onEntry={(next) => put(at, next)} />
         );
@@ -64,6 +80,9 @@ export function Attachments({ attachments, problems, onAttachments }: Attachment
             )}
             onChosen={(file) => add(newFile(file))}
           />
+          <Button size="compact-sm" onClick={() => add(newOwnFiles())}>
+            A file for each person
+          </Button>
           <Button size="compact-sm" onClick={() => add(newEntry())}>
             Calendar entry
           </Button>

@@ -1,0 +1,111 @@
+"""A file of their own for each person: who lacks one is told, and gets nothing where it is needed."""
+
+import pytest
+
+from tests.core.test_messages import parse
+from tests.support.museum import KEYRING, NOW, Museum
+from tests.support.sending import kit_of
+from uvarovite.core.accounts import SYSTEM
+from uvarovite.core.messages import MessageContent, Paragraph
+from uvarovite.core.messages.attachments import MOST_AT_HAND, NamedFile, OwnFiles, own_name
+from uvarovite.services.campaigns.campaigns import CampaignView
+from uvarovite.services.messages import attachments
+from uvarovite.services.messages.composing import composer_of
+from uvarovite.services.messages.messages import save_message
+from uvarovite.store.audiences.audiences import lacks_file_sql
+from uvarovite.store.contacts.fields import load_fields
+from uvarovite.store.contacts.records import record_of
+from uvarovite.store.database import run_sql
+from uvarovite.store.tables import Contact, Run
+
+
+def upload(museum: Museum, name: str) -> NamedFile:
+    kept = attachments.keep_attachment(
+        museum.database, SYSTEM, data=f"%PDF-1.7 {name}".encode(), filename=name, now=NOW
+    )
+    return NamedFile(file=kept.file, name=kept.name)
+
+
+def attach(museum: Museum, own: OwnFiles) -> CampaignView:
+    with museum.database.transaction() as tx:
+        revision = run_sql(tx, "SELECT revision FROM message WHERE id = :id", {"id": museum.message_id})[0].revision
+    content = MessageContent(subject="Your card", blocks=(Paragraph(text="Here it is."),), attachments=(own,))
+    save_message(
+        museum.database, SYSTEM, message_id=museum.message_id, name="Walks", content=content, revision=revision, now=NOW
+    )
+    return museum.view()
+
+
+def checks(view: CampaignView) -> dict[str, str]:
+    return {one.code: one.message for one in view.checks}
+
+
+def test_who_lacks_a_file_is_told_or_held_and_each_gets_their_own(museum: Museum) -> None:
+    files = (upload(museum, "card M-01.pdf"), upload(museum, "CARD m-02.PDF"), upload(museum, "card M-99.pdf"))
+    own = OwnFiles(name="card @{contact_no}.pdf", files=files)
+    view = attach(museum, own)
+    told = "3 people have no file for “card @{contact_no}.pdf”: their message goes without one."
+    assert checks(view)["own_file_missing"] == told
+    assert view.clearance is not None
+    assert view.clearance.cleared == 5
+    view = attach(museum, own.model_copy(update={"needed": True}))
+    assert "own_file_missing" not in checks(view)
+    assert view.clearance is not None
+    assert view.clearance.cleared == 2
+    (needs,) = [gate for gate in view.clearance.gates if gate.key == "needs"]
+    # Gus, who shares Ada's address, has none either.
+    assert [(one.words, one.held) for one in needs.reasons] == [("no file for “card @{contact_no}.pdf”", 4)]
+    run_id = museum.release()
+    assert museum.states(run_id) == {"M-01": "waiting", "M-02": "waiting"}
+    kit = kit_of(museum, run_id)
+    assert kit is not None
+    with museum.database.transaction() as tx:
+        run = tx.get(Run, run_id)
+        assert run is not None
+        composer = composer_of(tx, run, KEYRING, whole=True)
+    found = {}
+    for number in ("M-01", "M-02"):
+        made = composer.compose(
+            delivery_id=museum.delivery_id(run_id, number), address="ada@slatepost.example",
+            record_json={"contact_no": number}, consent_since=None, marked_at=NOW,
+        )  # fmt: skip
+        found[number] = [
+            (part.get_filename(), part.get_payload(decode=True)) for part in parse(made.raw).iter_attachments()
+        ]
+    assert found == {
+        "M-01": [("card M-01.pdf", b"%PDF-1.7 card M-01.pdf")],
+        "M-02": [("CARD m-02.pdf", b"%PDF-1.7 CARD m-02.PDF")],
+    }
+
+
+@pytest.mark.parametrize(
+    "value", ["M-1", "m-1", " M-1", "M-1 ", "ß", "ẞ", "İ", "i", "É", "é", "%", "_", "\\", "'", ":x", "M  1", " "]
+)
+def test_the_clearance_and_the_message_agree_on_who_has_a_file(museum: Museum, value: str) -> None:
+    names = ("m-1.pdf", " M-1 .pdf", "ß.pdf", "i.pdf", "é.pdf", "%.pdf", "'.pdf", ":x.pdf", "m 1.pdf", ".pdf")
+    own = OwnFiles(name="@{town}.pdf", files=tuple(NamedFile(file="ab", name=one) for one in names))
+    with museum.database.transaction() as tx:
+        run_sql(
+            tx,
+            "UPDATE contact SET own = own || jsonb_build_object('town', CAST(:value AS text)) WHERE contact_no = 'M-01'",
+            {"value": value},
+        )
+        fields = load_fields(tx)
+        told = own_name(own.name, fields)
+        assert told is not None
+        lacks = lacks_file_sql(told, list(own.by_name()), standard=False, prefix="x_")
+        rows = run_sql(tx, f"SELECT contact_no FROM contact WHERE {lacks.text}", lacks.parameters)
+        contact = tx.get(Contact, museum.contact_id("M-01"))
+        assert contact is not None
+        by_message = told.of(record_of(contact, fields)) in own.by_name()
+    assert ("M-01" not in {row.contact_no for row in rows}) == by_message
+
+
+def test_more_than_a_worker_holds_at_hand_is_refused(museum: Museum) -> None:
+    file = upload(museum, "card M-01.pdf")
+    with museum.database.transaction() as tx:
+        # As if they were large: what is said of a file is counted, its bytes are not read.
+        run_sql(tx, "UPDATE attachment SET content = convert_to(repeat('x', 5000000), 'UTF8')")
+    files = tuple(file.model_copy(update={"name": f"card {n}.pdf"}) for n in range(MOST_AT_HAND // 5_000_000 + 1))
+    told = checks(attach(museum, OwnFiles(name="card @{contact_no}.pdf", files=files)))
+    assert "100 MB are kept at hand" in told["own_files_heavy"]

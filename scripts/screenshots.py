@@ -127,6 +127,9 @@ def still_views(page: Page, web: str) -> None:
     page.goto(f"{web}/campaigns/1?stop=release")
     expect(page.get_by_role("button", name="Release to")).to_be_enabled()
     take(page, "run-sheet-release")
+    page.goto(f"{web}/campaigns/1?stop=paper")
+    expect(page.get_by_role("region", name="Clearance")).to_be_visible()
+    take(page, "run-sheet-paper")
 
 
 def moving_views(page: Page, web: str, inbox: str) -> None:

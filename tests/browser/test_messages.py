@@ -352,7 +352,7 @@ def test_each_person_gets_a_file_of_their_own_and_nobody_without_it(page: Page, 
             {"name": "card SV-000001.pdf", "mimeType": "application/pdf", "buffer": b"MZ no PDF"},
         ]
     )
-    expect(attachments.get_by_role("alert")).to_contain_text("card SV-000001.pdf: ")
+    expect(attachments.get_by_text("card SV-000001.pdf: Its name ends in .pdf")).to_be_visible()
     expect(attachments.get_by_role("status")).to_have_text("2 files")
     attachments.get_by_role("textbox", name="What each person's file is called").focus()
     page.keyboard.type("card @contact no")

@@ -42,10 +42,17 @@ def lay_out_letters(campaign_id: Id, body: PrintingAsk, actor: MayRelease, conte
 @router.get("/sample.pdf", response_class=Response)
 def sample_letter(campaign_id: Id, actor: MayLook, context: Context, paper: Paper = Paper.DIN) -> Response:
     """The first of them, to be looked at."""
-    pdf = laying_out.sample_letter(
-        context.database, actor, campaign_id, paper=paper, keyring=context.keyring, now=context.clock()
+    # Laid out by a process: no more of them at once than there are threads for jobs.
+    job = context.jobs.submit(
+        laying_out.sample_letter,
+        context.database,
+        actor,
+        campaign_id,
+        paper=paper,
+        keyring=context.keyring,
+        now=context.clock(),
     )
-    return _pdf(pdf, "letter.pdf", "inline")
+    return _pdf(job.result(), "letter.pdf", "inline")
 
 
 @router.get("/{printing_id}.pdf", response_class=Response)

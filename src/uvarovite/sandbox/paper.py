@@ -68,26 +68,26 @@ def lay_out(
 
 
 class _Progress:
-    """What several processes have done together. Once one of them failed, the others end at their next word."""
+    """What several processes have done together. What one was ended by ends the others at their next word."""
 
     def __init__(self, shares: int, hears: Callable[[int], None]) -> None:
         self._done = [0] * shares
         self._hears = hears
         self._lock = threading.Lock()
-        self._failed = False
+        self._ended_by: BaseException | None = None
 
     def of(self, share: int) -> Callable[[int], None]:
         """What the process of a share tells."""
 
         def told(done: int) -> None:
             with self._lock:
-                if self._failed:
-                    raise PaperFault
+                if self._ended_by:
+                    raise self._ended_by
                 self._done[share] = done
                 try:
                     self._hears(sum(self._done))
-                except BaseException:
-                    self._failed = True
+                except BaseException as fault:
+                    self._ended_by = fault
                     raise
 
         return told

@@ -90,13 +90,6 @@ def still_views(page: Page, web: str) -> None:
     page.goto(f"{web}/audiences/1")
     expect(page.get_by_role("region", name="Examples")).to_contain_text("Just outside")
     take(page, "audience")
-    page.get_by_role("button", name="opted in to Field walks").click()
-    why = page.get_by_role("region", name="Why not?")
-    why.get_by_label("Why does somebody get it, or not?").fill("isolde.ashgrove.1089@quartzmail.example")
-    why.get_by_role("button", name="Why?").click()
-    expect(why.get_by_role("status").first).to_be_visible()
-    why.scroll_into_view_if_needed()
-    take(page, "clearance")
 
     page.goto(f"{web}/messages")
     page.locator("label").filter(has_text="Starters").click()

@@ -21,7 +21,7 @@ from uvarovite.core.messages.letter import IN_HEADER, context_of
 from uvarovite.core.messages.links import Links
 from uvarovite.core.messages.paper.address import Home, address_on_paper, home_of
 from uvarovite.core.messages.paper.sheets import Paper, address_size, fold_marks, paper_style
-from uvarovite.core.messages.paper.words import LANGUAGES, paper_words
+from uvarovite.core.messages.paper.words import paper_words
 from uvarovite.core.messages.passages import source_of
 from uvarovite.core.messages.theme import THEME, Theme
 
@@ -80,7 +80,6 @@ class PaperMaker:
         address = address_on_paper(record, facts.home)
         whence = [facts.organisation, *facts.postal_address.splitlines()]
         size = address_size(address.lines, facts.paper)
-        spoken = locale if locale.language in LANGUAGES else "en"
         words = paper_words(locale.language)
         why = words.why.format(organisation=facts.organisation)
         stop = words.stop.format(postal_address=", ".join(whence))
@@ -92,9 +91,9 @@ class PaperMaker:
             f"{fold_marks(facts.paper)}{_logo(self._theme)}"
             f'<div class="back">{html_text(" · ".join(whence))}</div><div class="address" dir="ltr" style="font-size:{size}pt">'
             f"{'<br>'.join(map(html_text, address.lines))}</div>"
-            f'<p class="day">{html_text(format_date(facts.day, "long", locale=spoken))}</p>'
+            f'<p class="day">{html_text(format_date(facts.day, "long", locale=locale))}</p>'
             f'{above}<div class="words">{made.blocks(record, letter)}</div>\n'
-            f'<p class="why">{html_text(why)} {html_text(stop)}</p></body></html>'
+            f'<p class="why" dir="auto">{html_text(why)} {html_text(stop)}</p></body></html>'
         )
 
 

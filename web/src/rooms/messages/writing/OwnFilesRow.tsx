@@ -29,7 +29,7 @@ export function OwnFilesRow({ own, problems, onOwn, onTake }: OwnFilesRowProps) 
       <div className={classes.entry}>
         <LineEditor
           label="What each person's file is called"
-          placeholder="Such as certificate @ and a field: whose value stands in the file's name"
+          placeholder="Such as certificate, then @ and the field that stands in each name"
           value={own.name}
           problems={problems.filter((one) => one.part === "name")}
           onChange={(name) => onOwn((now) => ({ ...now, name }))}

@@ -53,14 +53,19 @@ class Started:
         self._process = _FORKS.Process(target=_run_command, args=(arguments, environment, str(out), str(err)))
         self._process.start()
 
+    @property
+    def pid(self) -> int:
+        """Its number."""
+        assert self._process.pid is not None
+        return self._process.pid
+
     def poll(self) -> int | None:
         """How it ended: its exit code, or the negative number of the signal; None while it runs."""
         return self._process.exitcode
 
     def send_signal(self, number: int) -> None:
         """Send a signal to it."""
-        assert self._process.pid is not None
-        os.kill(self._process.pid, number)
+        os.kill(self.pid, number)
 
     def wait(self, timeout: float | None = None) -> int | None:
         """Wait for its end."""

@@ -48,9 +48,14 @@ export function sayAttachment(one: Attachment): string {
     case "file":
       return `file ${one.name}`;
     case "own":
-      return ["own", one.name, one.files.length, "files", one.needed ? "needed" : ""]
+      return [
+        "a file for each person",
+        one.name,
+        one.files.length === 1 ? "1 file" : `${one.files.length} files`,
+        one.needed ? "needed" : "",
+      ]
         .filter(Boolean)
-        .join(" ");
+        .join(", ");
     default:
       return ["entry", one.title, one.place, one.day, one.time].filter(Boolean).join(" ");
   }

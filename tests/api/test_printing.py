@@ -48,7 +48,7 @@ def test_letters_are_laid_out_downloaded_and_noted(client: TestClient, letters: 
     assert (again.status_code, again.json()["code"]) == (409, "open")
     answer = client.get(f"{letters}/{made['id']}.pdf")
     assert answer.headers["content-type"] == "application/pdf"
-    assert answer.headers["content-disposition"] == "attachment; filename*=UTF-8''Walks%2C%20letters.pdf"
+    assert answer.headers["content-disposition"] == "attachment; filename*=utf-8''Walks%2C%20letters.pdf"
     assert answer.headers["cache-control"] == "no-store"
     assert len(PdfReader(io.BytesIO(answer.content)).pages) == 2
     for other in (f"{letters}/{int(str(made['id'])) + 1}.pdf", f"/api/campaigns/99/letters/{made['id']}.pdf"):

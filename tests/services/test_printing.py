@@ -77,8 +77,8 @@ def settle(museum: Museum, printing_id: int, *, printed: bool) -> None:
 
 def pages(museum: Museum, printing_id: int) -> list[str]:
     made = printing.take_letters(museum.database, SYSTEM, museum.campaign_id, printing_id)
-    assert made.filename == "Walks, letters.pdf"
-    return [page.extract_text() for page in PdfReader(io.BytesIO(made.pdf)).pages]
+    assert made.name == "Walks, letters.pdf"
+    return [page.extract_text() for page in PdfReader(io.BytesIO(made.content)).pages]
 
 
 def held(museum: Museum) -> dict[str, list[str]]:
@@ -226,8 +226,10 @@ def test_new_words_are_told_and_what_is_missing_keeps_letters_from_being_laid_ou
 
 
 def test_a_sample_is_the_first_letter_and_leaves_no_trace(paper: Museum) -> None:
-    pdf = laying_out.sample_letter(paper.database, SYSTEM, paper.campaign_id, paper=Paper.US, keyring=KEYRING, now=NOW)
-    (page,) = PdfReader(io.BytesIO(pdf)).pages
+    sample = laying_out.sample_letter(
+        paper.database, SYSTEM, paper.campaign_id, paper=Paper.US, keyring=KEYRING, now=NOW
+    )
+    (page,) = PdfReader(io.BytesIO(sample.content)).pages
     assert round(float(page.mediabox.width)) == 612
     assert "Dear" in page.extract_text()
     assert look(paper).open is None

@@ -80,7 +80,6 @@ def clearance(body: LookAsk, actor: MayLook, context: Context) -> ClearanceView:
         context.database,
         actor,
         **body.asked(),
-        on_paper=body.on_paper,
         now=context.clock(),
     )
 
@@ -92,7 +91,6 @@ def people_behind(body: HeldAsk, actor: MayLook, context: Context) -> list[Judge
         context.database,
         actor,
         **body.asked(),
-        on_paper=body.on_paper,
         gate=body.gate,
         after_id=body.after_id,
         now=context.clock(),

@@ -3,11 +3,11 @@
 import secrets
 from dataclasses import dataclass
 from typing import Annotated
-from urllib.parse import quote
 
 from fastapi import APIRouter, File, Path, Response, UploadFile
 
 from uvarovite.api.context import Context, MayHandOut, MayLook, MayWrite
+from uvarovite.api.handing_out import handed_out
 from uvarovite.api.schemas.messages import (
     CommentClose,
     CommentNew,
@@ -46,7 +46,6 @@ from uvarovite.services.messages.letter_files import LetterForm
 from uvarovite.services.messages.library import MessageLine, MessagePicture, VersionLine
 from uvarovite.services.messages.messages import LensView, MessageView
 from uvarovite.services.messages.pictures import PictureView
-from uvarovite.services.messages.saved_file import SavedFile
 from uvarovite.services.messages.test_lists import TestReaders
 from uvarovite.services.organisation.single_mails import HandedOver
 
@@ -156,7 +155,7 @@ def attachment_content(
     digest: Annotated[str, Path(max_length=64, pattern=r"^[0-9a-f]+$")], actor: MayLook, context: Context
 ) -> Response:
     """A file as readers get it, to be kept and not to be shown: whatever it holds does nothing here."""
-    return _handed_out(attachments.attachment_content(context.database, actor, digest))
+    return handed_out(attachments.attachment_content(context.database, actor, digest))
 
 
 @router.get("/messages/{message_id}/picture")
@@ -216,7 +215,7 @@ def letter_source(body: LetterAsk, actor: MayLook, context: Context) -> LetterSo
 def letter_file(form: LetterForm, body: LetterAsk, actor: MayHandOut, context: Context) -> Response:
     """One person's letter to be kept: as a page, as text, or as the mail itself."""
     ask = one_letter.LetterAsk(**dict(body))
-    return _handed_out(
+    return handed_out(
         letter_files.letter_file(context.database, actor, ask, form, keyring=context.keyring, now=context.clock())
     )
 
@@ -224,12 +223,7 @@ def letter_file(form: LetterForm, body: LetterAsk, actor: MayHandOut, context: C
 @router.get("/messages/{message_id}/file", response_class=Response)
 def message_file(message_id: Id, actor: MayLook, context: Context) -> Response:
     """A message in our own format, to be kept, or read by another installation."""
-    return _handed_out(letter_files.message_file(context.database, actor, message_id))
-
-
-def _handed_out(file: SavedFile) -> Response:
-    told = f"attachment; filename*=utf-8''{quote(file.name, safe='')}"
-    return Response(file.content, media_type=file.media_type, headers={"Content-Disposition": told})
+    return handed_out(letter_files.message_file(context.database, actor, message_id))
 
 
 @router.post("/inlay")

@@ -2,11 +2,11 @@
 
 from concurrent.futures import TimeoutError as NotReady
 from contextlib import suppress
-from urllib.parse import quote
 
 from fastapi import APIRouter, Response
 
 from uvarovite.api.context import Context, MayLook, MayRelease
+from uvarovite.api.handing_out import handed_out
 from uvarovite.api.schemas.campaigns import PrintingAsk, PrintingEnd
 from uvarovite.api.schemas.values import Id
 from uvarovite.core.messages.paper import Paper
@@ -52,14 +52,13 @@ def sample_letter(campaign_id: Id, actor: MayLook, context: Context, paper: Pape
         keyring=context.keyring,
         now=context.clock(),
     )
-    return _pdf(job.result(), "letter.pdf", "inline")
+    return handed_out(job.result(), to_look_at=True)
 
 
 @router.get("/{printing_id}.pdf", response_class=Response)
 def take_letters(campaign_id: Id, printing_id: Id, actor: MayRelease, context: Context) -> Response:
     """The PDF of letters that were laid out."""
-    made = printing.take_letters(context.database, actor, campaign_id, printing_id)
-    return _pdf(made.pdf, made.filename, "attachment")
+    return handed_out(printing.take_letters(context.database, actor, campaign_id, printing_id))
 
 
 @router.post("/{printing_id}")
@@ -71,8 +70,3 @@ def settle_printing(
         context.database, actor, campaign_id, printing_id, printed=body.printed, now=context.clock()
     )
     return get_printing(campaign_id, actor, context)
-
-
-def _pdf(pdf: bytes, filename: str, how: str) -> Response:
-    headers = {"Content-Disposition": f"{how}; filename*=UTF-8''{quote(filename)}", "Cache-Control": "no-store"}
-    return Response(pdf, media_type="application/pdf", headers=headers)

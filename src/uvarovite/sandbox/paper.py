@@ -62,8 +62,16 @@ def lay_out(
     share = -(-len(letters) // processes)
     shares = [letters[begin : begin + share] for begin in range(0, len(letters), share)]
     progress = _Progress(len(shares), hears)
+
+    def made_of(share: int) -> PaperFile:
+        try:
+            return _share(head, shares[share], progress.of(share))
+        except BaseException as fault:
+            progress.ended_by = progress.ended_by or fault
+            raise
+
     with ThreadPoolExecutor(len(shares)) as threads:
-        made = list(threads.map(lambda one: _share(head, shares[one], progress.of(one)), range(len(shares))))
+        made = list(threads.map(made_of, range(len(shares))))
     return made[0] if len(made) == 1 else _joined(made)
 
 
@@ -74,20 +82,21 @@ class _Progress:
         self._done = [0] * shares
         self._hears = hears
         self._lock = threading.Lock()
-        self._ended_by: BaseException | None = None
+        self.ended_by: BaseException | None = None
 
     def of(self, share: int) -> Callable[[int], None]:
         """What the process of a share tells."""
 
         def told(done: int) -> None:
             with self._lock:
-                if self._ended_by:
-                    raise self._ended_by
+                if self.ended_by:
+                    raise self.ended_by
                 self._done[share] = done
                 try:
                     self._hears(sum(self._done))
                 except BaseException as fault:
-                    self._ended_by = fault
+                    # Before anybody else is let in.
+                    self.ended_by = fault
                     raise
 
         return told

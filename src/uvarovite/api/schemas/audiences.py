@@ -49,6 +49,10 @@ class LookAsk(ClearanceAsk):
 
     on_paper: bool = False
 
+    def asked(self) -> dict[str, Any]:
+        """What every question about the clearance has in common, and whether it is of letters on paper."""
+        return {**super().asked(), "on_paper": self.on_paper}
+
 
 class HeldAsk(LookAsk):
     """Who stands behind a gate; None: who is cleared."""

@@ -22,6 +22,7 @@ from uvarovite.services.campaigns.release_checks import CampaignParts, load_part
 from uvarovite.services.errors import BadInput, NotFound, ServiceRefusal
 from uvarovite.services.messages.composing import theme_now
 from uvarovite.services.messages.messages import letterhead_or_first
+from uvarovite.services.messages.saved_file import SavedFile
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.campaigns import printing as store
 from uvarovite.store.campaigns.proofs import contacts_by_id
@@ -172,7 +173,7 @@ def _keep(
 @needs(Permission.LOOK)
 def sample_letter(
     database: Database, actor: Actor, campaign_id: int, *, paper: Paper, keyring: Keyring, now: datetime
-) -> bytes:
+) -> SavedFile:
     """The first letter on paper of a campaign, as PDF, to be looked at. Raises NotFound, BadInput."""
     with database.transaction() as tx:
         campaign = tx.get(Campaign, campaign_id)
@@ -190,6 +191,7 @@ def sample_letter(
         letters = [made.page(record) for _, record in _sorted_people(tx, ids, made)]
         pictures = _pictures(tx, letters)
     try:
-        return lay_out(letters, made.maker.style(paper), pictures).pdf
+        pdf = lay_out(letters, made.maker.style(paper), pictures).pdf
     except PaperFault as fault:
         raise BadInput("too_much", TOO_MUCH) from fault
+    return SavedFile(name="letter.pdf", media_type="application/pdf", content=pdf)

@@ -22,6 +22,7 @@ from uvarovite.services.audiences.clearance import terms_for
 from uvarovite.services.campaigns.release_checks import CampaignParts, drafts_of, load_parts
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.messages.messages import problem_views
+from uvarovite.services.messages.saved_file import SavedFile
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.audiences.audiences import count_cleared
 from uvarovite.store.campaigns import printing as store
@@ -253,16 +254,8 @@ def _open_already() -> Conflict:
     return Conflict("open", "Letters of this campaign are laid out already: say first whether they were printed.")
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class LettersFile:
-    """A PDF and what to call it."""
-
-    filename: str
-    pdf: bytes
-
-
 @needs(Permission.RELEASE)
-def take_letters(database: Database, actor: Actor, campaign_id: int, printing_id: int) -> LettersFile:
+def take_letters(database: Database, actor: Actor, campaign_id: int, printing_id: int) -> SavedFile:
     """The PDF of a printing. Raises NotFound, also for one that is not kept any more."""
     with database.transaction() as tx:
         campaign, printing = _campaign(tx, campaign_id), tx.get(Printing, printing_id)
@@ -270,7 +263,7 @@ def take_letters(database: Database, actor: Actor, campaign_id: int, printing_id
         if printing is None or pdf is None:
             raise NotFound("PDF of letters")
         audit(tx, actor, Action.LETTERS_TAKEN, campaign_id, letters=printing.letters, name=campaign.name)
-        return LettersFile(filename=f"{campaign.name}, letters.pdf", pdf=pdf)
+        return SavedFile(name=f"{campaign.name}, letters.pdf", media_type="application/pdf", content=pdf)
 
 
 @needs(Permission.RELEASE)

@@ -1,22 +1,30 @@
 """A file of their own for each person: who lacks one is told, and gets nothing where it is needed."""
 
+import psycopg.errors
 import pytest
+import sqlalchemy.exc
 
 from tests.core.test_messages import parse
-from tests.support.museum import KEYRING, NOW, Museum
+from tests.support.acting import acting
+from tests.support.museum import HASHER, KEYRING, NOW, Museum
 from tests.support.sending import kit_of
+from tests.support.web import EMAIL, PASSWORD
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.messages import MessageContent, Paragraph
 from uvarovite.core.messages.attachments import MOST_AT_HAND, NamedFile, OwnFiles, own_name
+from uvarovite.services.accounts.users import create_user
 from uvarovite.services.campaigns.campaigns import CampaignView
 from uvarovite.services.messages import attachments
 from uvarovite.services.messages.composing import composer_of
 from uvarovite.services.messages.messages import save_message
+from uvarovite.services.saving.drafts import keep_draft
+from uvarovite.services.selection import bulk
+from uvarovite.services.selection.bulk import Selection
 from uvarovite.store.audiences.audiences import lacks_file_sql
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.contacts.records import record_of
 from uvarovite.store.database import run_sql
-from uvarovite.store.tables import Contact, Run
+from uvarovite.store.tables import Contact, DraftKind, Run
 
 
 def upload(museum: Museum, name: str) -> NamedFile:
@@ -109,3 +117,62 @@ def test_more_than_a_worker_holds_at_hand_is_refused(museum: Museum) -> None:
     files = tuple(file.model_copy(update={"name": f"card {n}.pdf"}) for n in range(MOST_AT_HAND // 5_000_000 + 1))
     told = checks(attach(museum, OwnFiles(name="card @{contact_no}.pdf", files=files)))
     assert "100 MB are kept at hand" in told["own_files_heavy"]
+
+
+def test_what_was_uploaded_for_somebody_is_erased_with_them(museum: Museum) -> None:
+    """From every version and draft, and what was never saved; what is somebody else's as well stays theirs."""
+    hers, his, of_skarn = (upload(museum, name) for name in ("card M-01.pdf", "card M-02.pdf", "Skarn.pdf"))
+    hers_too = NamedFile(file=his.file, name="CARD m-01.docx")
+    # Two that were uploaded and stand in no words.
+    upload(museum, "CARD M-01.PDF")
+    upload(museum, "card M-010.pdf")
+    attach(museum, OwnFiles(name="card @{contact_no}", files=(hers_too, his, hers)))
+    run_id = museum.release()
+    attach(museum, OwnFiles(name="@{town}.pdf", files=(of_skarn,)))
+    unsaved = {
+        "content": {
+            "attachments": [{"kind": "own", "name": "card @{contact_no}", "files": [{"name": hers.name}, 7]}, 7]
+        }
+    }
+    signe = create_user(museum.database, SYSTEM, email=EMAIL, name="Signe Vale", password=PASSWORD, now=NOW)
+    keep_draft(
+        museum.database, acting(signe), DraftKind.MESSAGE, museum.message_id, base={}, base_revision=1, body=unsaved,
+        seen=0, now=NOW,
+    )  # fmt: skip
+    ada = Selection(ids=(museum.contact_id("M-01"),), seen=1)
+    bulk.erase(museum.database, SYSTEM, ada, hasher=HASHER, now=NOW)
+    with museum.database.transaction() as tx:
+        kept = run_sql(tx, "SELECT name, digest FROM attachment ORDER BY name")
+        told = "".join(
+            row.text
+            for table in ("message_version", "draft", "audit_entry", "attachment")
+            for row in run_sql(tx, f"SELECT lower(CAST({table} AS text)) AS text FROM {table}")
+        )
+        run = tx.get(Run, run_id)
+        assert run is not None
+        composer = composer_of(tx, run, KEYRING, whole=True)
+    assert [row.name for row in kept] == ["Skarn.pdf", "card M-010.pdf", "card M-02.pdf"]
+    assert not [name for name in ("m-01.pdf", "m-01.docx") if name in told]
+    made = composer.compose(
+        delivery_id=museum.delivery_id(run_id, "M-02"), address="benoit@slatepost.example", record_json={"contact_no": "M-02"},
+        consent_since=None, marked_at=NOW,
+    )  # fmt: skip
+    assert [part.get_filename() for part in parse(made.raw).iter_attachments()] == ["card M-02.pdf"]
+
+
+@pytest.mark.parametrize(
+    "change",
+    [
+        'content = content || \'{"subject": "Another"}\'',
+        "content = jsonb_set(content, '{attachments,0,name}', '\"@{contact_no}\"')",
+        "content = jsonb_set(content, '{attachments,0,files,0,name}', '\"other.pdf\"')",
+        "content = jsonb_set(content, '{attachments,0,files,9}', content->'attachments'->0->'files'->0)",
+        "content = jsonb_set(content, '{attachments}', '[]')",
+        "number = number + 7",
+    ],
+)
+def test_words_let_go_of_files_and_of_nothing_else(museum: Museum, change: str) -> None:
+    attach(museum, OwnFiles(name="card @{contact_no}.pdf", files=(upload(museum, "card M-01.pdf"),)))
+    with pytest.raises(sqlalchemy.exc.DBAPIError) as fault, museum.database.transaction() as tx:
+        run_sql(tx, f"UPDATE message_version SET {change} WHERE content->'attachments' <> '[]'")
+    assert isinstance(fault.value.orig, psycopg.errors.RestrictViolation)

@@ -13,6 +13,7 @@ from uvarovite.core.consent import NO_EVIDENCE, ConsentEventKind, ConsentEvidenc
 from uvarovite.core.contacts import ReadFault, folded_value, read_value, value_to_json
 from uvarovite.core.contacts.acts import REDEFINING, Act, act_words
 from uvarovite.core.contacts.validating import LONGEST_TAG, tag_name
+from uvarovite.core.messages.attachments import own_name
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.audiences.members import member_kind, require_audience
@@ -32,7 +33,7 @@ from uvarovite.store.contacts.tags import ensure_tags, put_tag, tag_of_id, take_
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.delivery import holding
 from uvarovite.store.selection import chosen as store
-from uvarovite.store.selection import erasure
+from uvarovite.store.selection import erased_files, erasure
 from uvarovite.store.selection.table import matching_ids_sql
 from uvarovite.store.tables import ChangeSet, MemberKind
 
@@ -235,6 +236,8 @@ def erase(database: Database, actor: Actor, selection: Selection, *, hasher: Has
     with database.transaction() as tx:
         count = choose(tx, selection, now)
         holding.hold_chosen(tx, gate="suppressed", reason="erased", now=now)
+        erasure.choose_duplicates(tx)
+        _forget_own_files(tx)
         others = 0
         for address in erasure.erase_chosen(tx, now):
             erased = functools.partial(
@@ -252,6 +255,17 @@ def erase(database: Database, actor: Actor, selection: Selection, *, hasher: Has
             words += f" {_people(others)} with the same address will get nothing at it any more."
         audit(tx, actor, Action.CONTACTS_ERASED, people=count)
         return BulkResult(change_set_id=None, contacts=count, words=words)
+
+
+def _forget_own_files(tx: Transaction) -> None:
+    """Let go of the files that were uploaded for those who are chosen and for nobody else."""
+    fields = load_fields(tx)
+    for source in erased_files.own_file_sources(tx):
+        if (own := own_name(source, fields)) is None:
+            continue
+        values = erased_files.values_of_the_erased(tx, own, standard=fields[own.field].standard)
+        if names := {name for value in values if (name := own.of({own.field: value})) is not None}:
+            erased_files.forget_own_files(tx, source, sorted(names))
 
 
 @needs(Permission.CONTACTS)

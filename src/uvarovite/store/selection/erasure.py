@@ -66,11 +66,8 @@ def blank_chosen(tx: Transaction, now: datetime) -> None:
         change_sql(tx, f"DELETE FROM {table} USING chosen WHERE {table}.contact_id = chosen.contact_id")
 
 
-def erase_chosen(tx: Transaction, now: datetime) -> list[str]:
-    """Blank those who are chosen, and everything that was sent to them; the folded addresses that they had, and had left from.
-
-    The duplicates that were merged into them are the same people. A delivery keeps what it must to say that it happened.
-    """
+def choose_duplicates(tx: Transaction) -> None:
+    """Add the duplicates that were merged into those who are chosen: they are the same people."""
     change_sql(
         tx,
         """WITH RECURSIVE merged (id) AS (
@@ -78,6 +75,13 @@ def erase_chosen(tx: Transaction, now: datetime) -> list[str]:
             UNION SELECT contact.id FROM contact JOIN merged ON contact.merged_into = merged.id)
         INSERT INTO chosen SELECT id FROM merged ON CONFLICT DO NOTHING""",
     )
+
+
+def erase_chosen(tx: Transaction, now: datetime) -> list[str]:
+    """Blank those who are chosen, and everything that was sent to them; the folded addresses that they had, and had left from.
+
+    A delivery keeps what it must to say that it happened.
+    """
     had = run_sql(
         tx,
         """SELECT DISTINCT address_folded FROM contact JOIN chosen ON chosen.contact_id = contact.id

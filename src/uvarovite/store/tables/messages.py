@@ -27,7 +27,10 @@ class Message(SQLModel, table=True):
 
 
 class MessageVersion(SQLModel, table=True):
-    """Words as they were saved once; a trigger refuses to change them, since runs point here."""
+    """Words as they were saved once; a trigger refuses to change them, since runs point here.
+
+    Names of files that were uploaded for one person each are all that can go, with the person.
+    """
 
     __tablename__ = "message_version"
     __table_args__ = (UniqueConstraint("message_id", "number", name="message_version_number"),)

@@ -1,6 +1,7 @@
 """A real PostgreSQL for the tests: one cluster for a test process, one migrated template, a database for each test."""
 
 import itertools
+import os
 import shutil
 import tempfile
 from collections.abc import Iterator
@@ -35,6 +36,8 @@ structlog.configure(
 )
 
 _numbers = itertools.count(1)
+# Several times what the databases of one test process ever take.
+_ROOM = 2 << 30
 
 # What tests have, and what makes it once, in a database called template_ and its name.
 COPIED = {"museum": "museum_there", "demo_museum": "demo_there", "people_museum": "people_there"}
@@ -49,10 +52,17 @@ def quick_passwords() -> Iterator[None]:
         yield
 
 
+def _quick_place() -> Path | None:
+    """Where a database is copied in a tenth of the time that a disk takes: in memory, where the machine has room there."""
+    memory = Path("/dev/shm")
+    there = memory.is_dir() and os.access(memory, os.W_OK)
+    return memory if there and shutil.disk_usage(memory).free > _ROOM else None
+
+
 @pytest.fixture(scope="session")
 def cluster() -> Iterator[Cluster]:
     """A cluster of its own, with a migrated template database."""
-    directory = Path(tempfile.mkdtemp(prefix="uvarovite-test-"))
+    directory = Path(tempfile.mkdtemp(prefix="uvarovite-test-", dir=_quick_place()))
     directory.chmod(0o755)
     made = Cluster(directory / "postgres", free_port(), durable=False)
     made.start()

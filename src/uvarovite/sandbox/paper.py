@@ -11,7 +11,6 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import orjson
-from pypdf import PdfWriter
 
 from uvarovite.sandbox.process import Limits, run_child
 
@@ -121,6 +120,9 @@ def _share(head: bytes, letters: Sequence[str], told: Callable[[int], None]) -> 
 
 
 def _joined(made: Sequence[PaperFile]) -> PaperFile:
+    # Half a second, which whoever lays nothing out need not wait for.
+    from pypdf import PdfWriter
+
     whole, out = PdfWriter(), io.BytesIO()
     for one in made:
         whole.append(io.BytesIO(one.pdf), import_outline=False)

@@ -50,9 +50,24 @@ def ask_child(module: str, given: Iterable[bytes], limits: Limits) -> tuple[dict
 
 
 def limits_of_child() -> Limits:
-    """What `run_child` told this process."""
+    """What `start_child` told this process."""
     memory, cpu, output, files = map(int, sys.argv[1:5])
     return Limits(memory_bytes=memory, cpu_seconds=cpu, output_bytes=output, patience_seconds=0, files=files)
+
+
+def start_child(
+    module: str, limits: Limits, *, stdin: IO[bytes] | int, stdout: IO[bytes] | int, stderr: int = subprocess.DEVNULL
+) -> subprocess.Popen[bytes]:
+    """A module in a process of its own, which takes the limits but the one of patience upon itself."""
+    told = [limits.memory_bytes, limits.cpu_seconds, limits.output_bytes, limits.files]
+    return subprocess.Popen(
+        [sys.executable, "-I", "-m", module, *map(str, told)],
+        stdin=stdin,
+        stdout=stdout,
+        stderr=stderr,
+        cwd="/",
+        env={"LC_ALL": "C.UTF-8", "HOME": "/nonexistent"},
+    )
 
 
 def run_child(
@@ -62,14 +77,8 @@ def run_child(
 
     `hears` gets each line that it writes on its standard error, while it runs; without it they are dropped.
     """
-    told = [limits.memory_bytes, limits.cpu_seconds, limits.output_bytes, limits.files]
-    child = subprocess.Popen(
-        [sys.executable, "-I", "-m", module, *map(str, told)],
-        stdin=given,
-        stdout=out,
-        stderr=subprocess.PIPE if hears else subprocess.DEVNULL,
-        cwd="/",
-        env={"LC_ALL": "C.UTF-8", "HOME": "/nonexistent"},
+    child = start_child(
+        module, limits, stdin=given, stdout=out, stderr=subprocess.PIPE if hears else subprocess.DEVNULL
     )
     late = threading.Event()
 

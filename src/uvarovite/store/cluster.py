@@ -105,11 +105,13 @@ class Cluster:
             self._make(data)
         elif not (self.directory / "passwords.json").exists():
             raise ClusterFault("The data here is of an earlier version, whose database had no passwords: begin anew.")
-        quick = "" if self._durable else " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
+        quick = " -c max_wal_size=4GB"
+        if not self._durable:
+            quick = " -c fsync=off -c synchronous_commit=off -c full_page_writes=off -c max_wal_size=128MB"
         # A quarter of the memory up to a gigabyte, as PostgreSQL's manual advises; room to write a million rows at once.
         memory = os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
         shared = min(1024, memory // 4 // 1024 // 1024) if self._durable else 128
-        quick += f" -c shared_buffers={shared}MB -c max_wal_size=4GB -c work_mem=32MB"
+        quick += f" -c shared_buffers={shared}MB -c work_mem=32MB"
         options = (
             f"-p {self.port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=60{quick}"
         )

@@ -15,20 +15,23 @@ from tests.core.test_messages import CONTENT, ENVELOPE, FOOTER, LINKS, parse
 from tests.support.fields import FIELDS
 from tests.support.records import ADA, NOBODY
 from uvarovite.core.contacts import Record
-from uvarovite.core.messages import LetterMaker, MessageContent, check_message
+from uvarovite.core.messages import LetterMaker, MessageContent, Paragraph, Passage, check_message
 from uvarovite.core.messages.attachments import (
     AttachedFile,
     Attachment,
     AttachmentFault,
     CalendarEntry,
     KeptFile,
+    MessagePdf,
     NamedFile,
     OwnFiles,
     checked_file,
     encoded_size,
 )
 from uvarovite.core.messages.attachments.calendar import Entry, calendar_file
+from uvarovite.core.messages.document import OtherWords
 from uvarovite.core.messages.headers import parameter
+from uvarovite.core.messages.paper import PdfMeans
 
 PDF = b"%PDF-1.7\n" + bytes(range(256)) * 40
 FILES = {"ab": KeptFile(kind="pdf", name="walks 2027.pdf", size=len(PDF), content=PDF)}
@@ -275,3 +278,61 @@ def test_the_name_of_a_persons_file_is_a_text_with_one_field_of_words(name: str)
     assert "own_name" in problems
     assert not check_message(with_attached(own("to @{town}.pdf", "a.pdf")), FIELDS)
     assert [one.problem.code for one in check_message(with_attached(own("to @{town}.pdf")), FIELDS)] == ["no_files"]
+
+
+CARD = MessageContent(
+    subject="Card of @{first_name}",
+    blocks=(
+        Paragraph(text=(Passage(text="Renew", link="https://skarnmuseum.example/renew?card=@{contact_no}"),)),
+        Paragraph(text="Your @{membership} card, until @{renews_on}. @{unsubscribe_link}"),
+    ),
+    others=(
+        OtherWords(language="fr", subject="Carte", blocks=(Paragraph(text="Jusqu’au @{renews_on}, @{first_name}"),)),
+    ),
+)
+
+
+def pdfs(record: Record, *shown: MessagePdf, words: MessageContent = CARD) -> dict[str, tuple[str, str]]:
+    """The page and the style that became each PDF, by its name; the press writes down what it was given."""
+    pressed: list[tuple[str, str]] = []
+
+    def press(page: str, style: str) -> bytes:
+        pressed.append((page, style))
+        return b"%PDF-" + str(len(pressed) - 1).encode()
+
+    means = PdfMeans(others={3: words}, locale="en_US", press=press)
+    made = LetterMaker(with_attached(*shown), FIELDS, means=means).raw(record, context(), LINKS, FOOTER, ENVELOPE)
+    found = {}
+    for part in parse(made).iter_attachments():
+        assert part.get_content_type() == "application/pdf"
+        found[str(part.get_filename())] = pressed[int(bytes(part.get_payload(decode=True))[5:])]  # type: ignore[arg-type]
+    return found
+
+
+def test_a_message_goes_along_as_a_pdf_with_each_persons_own_values() -> None:
+    ((name, (page, style)),) = pdfs(ADA, MessagePdf(message_id=3)).items()
+    assert name == "Card of Ada.pdf"
+    assert "Your Patron card, until Oct 5, 2026." in page
+    # Links lead where they lead, uncounted; the way to leave is the letter's own.
+    assert f'href="https://skarnmuseum.example/renew?card={ADA["contact_no"]}"' in page
+    assert LINKS.unsubscribe in page
+    assert "8.5in 11in" in style
+    itself = pdfs(ADA, MessagePdf(name="letter @{contact_no}.PDF"))
+    assert list(itself) == [f"letter {ADA['contact_no']}.pdf"]
+    assert pdfs(ADA, MessagePdf(message_id=4)) == {}
+
+
+def test_a_pdf_is_in_the_language_that_a_person_reads_whatever_the_words_around_it_are_in() -> None:
+    ((name, (page, _)),) = pdfs({**ADA, "language": "fr"}, MessagePdf(message_id=3)).items()
+    assert name == "Carte.pdf"
+    assert '<html lang="fr"' in page
+    assert "Jusqu’au 5 oct. 2026, Ada" in page
+
+
+@given(hostile)
+def test_no_value_makes_a_tag_on_a_page_or_a_header_around_it(value: str) -> None:
+    one = MessagePdf(message_id=3, name="@{first_name}")
+    ((name, (page, _)),) = pdfs({**NOBODY, "first_name": value}, one).items()
+    assert name.endswith(".pdf")
+    ((_, (bare, _)),) = pdfs({**NOBODY, "first_name": "x"}, one).items()
+    assert page.count("<") == bare.count("<")

@@ -1,11 +1,13 @@
 """A whole run with real processes: providers answer each in their manner, people open, click and leave."""
 
 import asyncio
+import io
 import re
 from email import message_from_bytes, policy
 from pathlib import Path
 
 import httpx
+from pypdf import PdfReader
 
 from tests.support.museum import KEYRING, SECRET, Museum, make_museum
 from tests.support.ports import free_port
@@ -13,8 +15,9 @@ from tests.support.processes import Installation, installation, until
 from uvarovite.bootstrap.clocks import system_clock
 from uvarovite.bootstrap.single_mails import try_relay
 from uvarovite.core.accounts import SYSTEM
-from uvarovite.core.messages.attachments import AttachedFile, CalendarEntry
+from uvarovite.core.messages.attachments import AttachedFile, CalendarEntry, MessagePdf
 from uvarovite.services.campaigns.releases import release
+from uvarovite.services.delivery.traces import sent_message
 from uvarovite.services.delivery.watching import dispatch_view
 from uvarovite.services.messages.attachments import keep_attachment
 from uvarovite.services.messages.messages import get_message, save_message
@@ -111,13 +114,14 @@ def test_what_is_attached_comes_whole_and_the_relay_says_how_much_it_takes(
     plan = b"%PDF-1.7\n" + bytes(range(256)) * 4_000
     kept = keep_attachment(database, SYSTEM, data=plan, filename="plan.pdf", now=system_clock())
     message = get_message(database, SYSTEM, museum.message_id)
+    letter = MessagePdf(name="for @{contact_no}")
     entry = CalendarEntry(title='Walk for @{first_name else "you"}', day="2027-03-28", time="09:30")
     save_message(
         database,
         SYSTEM,
         message_id=message.id,
         name=message.name,
-        content=message.content.model_copy(update={"attachments": (AttachedFile(file=kept.file), entry)}),
+        content=message.content.model_copy(update={"attachments": (AttachedFile(file=kept.file), entry, letter)}),
         revision=message.revision,
         now=system_clock(),
     )
@@ -131,17 +135,29 @@ def test_what_is_attached_comes_whole_and_the_relay_says_how_much_it_takes(
             told = run_sql(tx, "SELECT largest_bytes FROM relay WHERE id = :id", {"id": museum.relay_id})[0][0]
         assert told == report.largest_bytes
         assert told > len(plan)
-        let_go(museum, world)
+        run_id = let_go(museum, world)
         world.start("worker")
         until(lambda: len(world.captured()) == 5, "all five messages")
+        until(lambda: dispatch_view(database, SYSTEM, run_id, system_clock()).state == "ended", "the run to end")
         files = list((tmp_path / "mailbox").rglob("*.eml"))
     assert len(files) == 5
+    told_on_paper: dict[str, str] = {}
     for file in files:
         mail = message_from_bytes(file.read_bytes(), policy=policy.default)
-        [pdf, calendar] = mail.iter_attachments()  # type: ignore[attr-defined]
+        [pdf, calendar, letter_pdf] = mail.iter_attachments()  # type: ignore[attr-defined]
         assert (pdf.get_filename(), pdf.get_content()) == ("plan.pdf", plan)
         assert b"DTSTART:20270328T083000Z" in calendar.get_payload(decode=True)
         assert mail.get_body(("html",)) is not None  # type: ignore[attr-defined]
+        number = re.fullmatch(r"for (M-\d\d)\.pdf", letter_pdf.get_filename())
+        assert number is not None
+        (page,) = PdfReader(io.BytesIO(letter_pdf.get_content())).pages
+        told_on_paper[number[1]] = page.extract_text()
+    assert len(told_on_paper) == 5
+    assert "Ada" in told_on_paper["M-01"]
+    for number_of in told_on_paper:
+        # Made anew in another process, it is the same to the byte.
+        delivery = museum.delivery_id(run_id, number_of)
+        assert sent_message(database, SYSTEM, delivery, keyring=KEYRING, now=system_clock()).identical
 
 
 def test_a_relay_that_is_not_there_costs_nobody_an_attempt(database: Database, tmp_path: Path) -> None:

@@ -1,9 +1,11 @@
 """Letters and messages as files: what they hold, who may have them, and that our own format comes back whole."""
 
+import io
 import json
 from email import message_from_bytes, policy
 
 import pytest
+from pypdf import PdfReader
 
 from tests.support.acting import acting
 from tests.support.museum import KEYRING, NOW, Museum
@@ -54,6 +56,8 @@ def test_a_letter_is_kept_as_a_page_as_text_and_as_the_mail_with_what_is_attache
     assert b"Dear Ada, your card: Patron." in made[LetterForm.HTML].content
     assert made[LetterForm.HTML].content.startswith(b"<!doctype html>")
     assert made[LetterForm.TEXT].content.decode().startswith("Dear Ada, your card: Patron.")
+    (page,) = PdfReader(io.BytesIO(made[LetterForm.PDF].content)).pages
+    assert "Dear Ada, your card: Patron." in page.extract_text()
     mail = message_from_bytes(made[LetterForm.MAIL].content, policy=policy.default)
     assert (str(mail["Subject"]), mail["List-Unsubscribe"]) == ("Ada, two walks", None)
     assert [one.get_filename() for one in mail.iter_attachments()] == ["plan.pdf", "invitation.ics"]  # type: ignore[attr-defined]

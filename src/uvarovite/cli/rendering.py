@@ -21,6 +21,7 @@ from uvarovite.core.messages.message_file import (
     read_records,
 )
 from uvarovite.core.messages.proofs import choose_proofs
+from uvarovite.sandbox.press import the_press
 
 # A line that a reader of mailboxes would take for the next message (RFC 4155, the mboxrd way of quoting).
 _FROM = re.compile(rb"^(>*From )", re.MULTILINE)
@@ -53,7 +54,7 @@ def render(
             show({"messages": 0, "problems": found}, as_json=True, words="")
         end(WRONG, "\n".join(lines))
     now = system_clock()
-    maker = FileMaker(told, now=now, locale=reader)
+    maker = FileMaker(told, now=now, locale=reader, press=lambda page, style: the_press().pdf(page, style, pictures={}))
     chosen = _proofs(maker, people) if proofs else [(number, []) for number in range(len(people))]
     made = (maker.make(people[number], number + 1) for number, _ in chosen)
     count = _to_mailbox(made, out, now) if out.suffix == ".mbox" else _to_directory(made, out)

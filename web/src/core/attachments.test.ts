@@ -4,6 +4,7 @@ import {
   newEntry,
   newFile,
   newOwnFiles,
+  newPdf,
   sayAttachment,
   sayBytes,
   withFiles,
@@ -37,6 +38,9 @@ describe("what is said of attachments", () => {
       own,
       { ...own, needed: true },
       { ...own, files: [file("a.pdf")] },
+      newPdf(),
+      { ...newPdf(), message_id: 3 },
+      { ...newPdf(), name: "card" },
     ].map(sayAttachment);
     expect(new Set(said).size).toBe(said.length);
     expect(said[0]).toBe("file plan");

@@ -1,10 +1,11 @@
-/** What goes with a message besides its words: files, and entries for a calendar. */
+/** What goes with a message besides its words: files, messages as PDFs, and entries for a calendar. */
 import type { Content } from "./content";
 import { someId } from "./ids";
 
 export type Attachment = Content["attachments"][number];
 export type AttachedFile = Extract<Attachment, { kind: "file" }>;
 export type OwnFiles = Extract<Attachment, { kind: "own" }>;
+export type MessagePdf = Extract<Attachment, { kind: "pdf" }>;
 export type CalendarEntry = Extract<Attachment, { kind: "entry" }>;
 
 /** A file that goes with everybody's message; it is called as it was when it was uploaded. */
@@ -35,6 +36,9 @@ export const newOwnFiles = (): OwnFiles => ({
   needed: false,
 });
 
+/** The message itself as a PDF; another one is chosen in its row. */
+export const newPdf = (): MessagePdf => ({ kind: "pdf", id: someId(), message_id: null, name: "" });
+
 /** Files with more of them: one of the same name is the newer one. At most so many are taken. */
 export function withFiles(files: OwnFiles["files"], more: OwnFiles["files"]): OwnFiles["files"] {
   const named = new Map([...files, ...more].map((one) => [one.name, one]));
@@ -56,6 +60,10 @@ export function sayAttachment(one: Attachment): string {
       ]
         .filter(Boolean)
         .join(", ");
+    case "pdf":
+      return ["PDF of", one.message_id === null ? "this message" : `message ${one.message_id}`, one.name]
+        .filter(Boolean)
+        .join(" ");
     default:
       return ["entry", one.title, one.place, one.day, one.time].filter(Boolean).join(" ");
   }

@@ -3264,13 +3264,13 @@ export interface components {
         };
         /**
          * AttachedView
-         * @description What a person finds attached; `size` in bytes.
+         * @description What a person finds attached; `size` in bytes, None where it is known only when it is made.
          */
         AttachedView: {
             /** Name */
             name: string;
             /** Size */
-            size: number;
+            size: number | null;
         };
         /**
          * AttachmentView
@@ -5398,10 +5398,10 @@ export interface components {
         };
         /**
          * LetterForm
-         * @description What a person's letter is saved as: a page, its text, or the mail itself with what is attached.
+         * @description What a person's letter is saved as: a page, its text, a PDF, or the mail itself with what is attached.
          * @enum {string}
          */
-        LetterForm: "html" | "txt" | "eml";
+        LetterForm: "html" | "txt" | "pdf" | "eml";
         /**
          * LetterSource
          * @description A letter as it goes over the wire, without the bytes of what is attached.
@@ -5651,10 +5651,10 @@ export interface components {
         MessageContent: {
             /**
              * Version
-             * @default 6
+             * @default 7
              * @constant
              */
-            version: 6;
+            version: 7;
             /**
              * Language
              * @default
@@ -5689,7 +5689,7 @@ export interface components {
              * Attachments
              * @default []
              */
-            attachments: (components["schemas"]["AttachedFile"] | components["schemas"]["CalendarEntry"] | components["schemas"]["OwnFiles"])[];
+            attachments: (components["schemas"]["AttachedFile"] | components["schemas"]["CalendarEntry"] | components["schemas"]["OwnFiles"] | components["schemas"]["MessagePdf"])[];
         };
         /**
          * MessageLine
@@ -5734,6 +5734,32 @@ export interface components {
             revision?: number | null;
             /** Shared */
             shared?: boolean | null;
+        };
+        /**
+         * MessagePdf
+         * @description The words of a message as a PDF, as each person gets them.
+         *
+         *     `message_id` is whose words they are, None for those that it goes with. `name` is what readers see, without its
+         *     ending; "" is the subject of those words.
+         */
+        MessagePdf: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pdf";
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /** Message Id */
+            message_id?: number | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
         };
         /**
          * MessagePicture

@@ -71,10 +71,20 @@ CHECKS: Mapping[str, CheckWords] = {
     "file_gone": CheckWords(
         stop="words", blocking=True, words="A file that is attached is not kept any more. Attach it again."
     ),
+    "pdf_gone": CheckWords(
+        stop="words",
+        blocking=True,
+        words="A message that goes along as a PDF is not here any more. Choose another one.",
+    ),
+    "pdf_faulty": CheckWords(
+        stop="words",
+        blocking=True,
+        words="The message “{message}” goes along as a PDF, and its words have a problem: {told}",
+    ),
     "files_heavy": CheckWords(
         stop="words",
         blocking=True,
-        words="The attached files have {size} MB together, and at most {most} MB go with a message: many mailboxes "
+        words="What is attached has {size} MB together, and at most {most} MB go with a message: many mailboxes "
         "take no more. Put the largest on your website, and link to it.",
     ),
     "own_files_heavy": CheckWords(

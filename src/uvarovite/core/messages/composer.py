@@ -15,6 +15,7 @@ from uvarovite.core.inlay import InlayContext
 from uvarovite.core.messages.attachments import NO_FILES, KeptFile
 from uvarovite.core.messages.envelope import Envelope
 from uvarovite.core.messages.links import Links
+from uvarovite.core.messages.paper import PdfMeans, Press
 from uvarovite.core.messages.rendered import RenderedMessage
 from uvarovite.core.messages.renderers import RENDERERS
 from uvarovite.core.messages.sender_words import SenderWords
@@ -55,10 +56,12 @@ class Composer:
         run_id: int,
         tokens: Tokens,
         files: Mapping[str, KeptFile] = NO_FILES,
+        press: Press | None = None,
     ) -> None:
         self.letterhead = snapshot.letterhead
         self._fields = snapshot.fields
-        self._maker = RENDERERS[snapshot.renderer](content, snapshot.fields, snapshot.theme, files)
+        means = PdfMeans(others=snapshot.shown, locale=snapshot.letterhead.locale, press=press)
+        self._maker = RENDERERS[snapshot.renderer](content, snapshot.fields, snapshot.theme, files, means)
         self._sender = SenderWords(snapshot.letterhead, snapshot.fields)
         self._readers_language = snapshot.readers_language
         self._run_id = run_id

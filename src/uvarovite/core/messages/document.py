@@ -6,6 +6,7 @@
 4   attachments
 5   shared blocks, HTML
 6   files of their own for each person
+7   messages as PDFs
 """
 
 from collections.abc import Iterator
@@ -27,7 +28,7 @@ MOST_OTHERS = 12
 
 def _as_newest(version: Any) -> Any:
     """Earlier forms said the same with less: texts without marks are words, as every block takes them; one language."""
-    return 6 if version in (1, 2, 3, 4, 5) else version
+    return 7 if version in (1, 2, 3, 4, 5, 6) else version
 
 
 class Basis(Part):
@@ -52,7 +53,7 @@ class MessageContent(Part):
     the words in other languages: each reader gets those in theirs, else the main ones; what is attached is for all of them.
     """
 
-    version: Annotated[Literal[6], BeforeValidator(_as_newest)] = 6
+    version: Annotated[Literal[7], BeforeValidator(_as_newest)] = 7
     language: str = Field(default="", max_length=20)
     subject: str = Field(default="", max_length=2_000)
     preheader: str = Field(default="", max_length=2_000)
@@ -103,7 +104,7 @@ def reads(record: Record) -> str:
 
 
 CONTENT_FORM: StoredForm[MessageContent] = form_of(
-    MessageContent, version=6, older={1: dict, 2: dict, 3: dict, 4: dict, 5: dict}
+    MessageContent, version=7, older={1: dict, 2: dict, 3: dict, 4: dict, 5: dict, 6: dict}
 )
 
 

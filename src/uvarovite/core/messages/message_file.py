@@ -17,13 +17,14 @@ from uvarovite.core.contacts import Field as ContactField
 from uvarovite.core.contacts.lists import MOST_ITEMS
 from uvarovite.core.expressions import Clock
 from uvarovite.core.inlay import InlayContext
-from uvarovite.core.messages.attachments import files_of
+from uvarovite.core.messages.attachments import is_portable
 from uvarovite.core.messages.blocks import PartProblem
 from uvarovite.core.messages.checks import check_message
 from uvarovite.core.messages.document import MessageContent
 from uvarovite.core.messages.envelope import Envelope
 from uvarovite.core.messages.features import Features, features_of
 from uvarovite.core.messages.links import plain_links
+from uvarovite.core.messages.paper import PdfMeans, Press
 from uvarovite.core.messages.passages import Part
 from uvarovite.core.messages.sender_words import SenderWords
 from uvarovite.core.messages.snapshot import Letterhead
@@ -142,24 +143,29 @@ def _record(stored: Mapping[str, Any], number: int, fields: FieldMap) -> Record:
 
 def problems_of(message: MessageFile) -> list[PartProblem]:
     """What is wrong with the words. Raises NotReadable for fields that cannot be used, and for files: it has none."""
-    if files_of(message.content.attachments):
+    if not all(map(is_portable, message.content.attachments)):
         raise NotReadable(
-            "content.attachments: a message file carries no attached files; entries for calendars it does"
+            "content.attachments: a message file carries no files and no other messages; itself as a PDF and entries for "
+            "calendars it does"
         )
     return check_message(message.content, message.known_fields())
 
 
 class FileMaker:
     """Makes the messages of a file that has no problems. `now` is aware; `locale` stands in for the organisation's.
+    Without a `press` a PDF has no bytes.
 
     Links are untracked, and the one for leaving leads nowhere.
     """
 
-    def __init__(self, message: MessageFile, *, now: datetime, locale: str | None = None) -> None:
+    def __init__(
+        self, message: MessageFile, *, now: datetime, locale: str | None = None, press: Press | None = None
+    ) -> None:
         organisation, sender = message.organisation, message.sender
         self._now, self._domain = now, sender.address.rpartition("@")[2]
         self._clock = Clock.at(now, organisation.time_zone)
-        self._maker = LetterMaker(message.content, message.known_fields())
+        means = PdfMeans(locale=locale or organisation.locale, press=press)
+        self._maker = LetterMaker(message.content, message.known_fields(), means=means)
         self._letterhead = Letterhead(
             organisation=organisation.name,
             postal_address=organisation.postal_address,

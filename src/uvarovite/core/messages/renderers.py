@@ -16,6 +16,7 @@ from uvarovite.core.messages.attachments import KeptFile
 from uvarovite.core.messages.envelope import Envelope
 from uvarovite.core.messages.footer import Footer
 from uvarovite.core.messages.links import Links, MessageLink
+from uvarovite.core.messages.paper import PdfMeans
 from uvarovite.core.messages.rendered import RenderedMessage
 from uvarovite.core.messages.renderer_1 import first_maker
 from uvarovite.core.messages.theme import Theme
@@ -41,7 +42,7 @@ class Maker(Protocol):
 
 
 _Files = Mapping[str, KeptFile]
-RENDERERS: Mapping[int, Callable[[Mapping[str, Any], FieldMap, Theme, _Files], Maker]] = {
+RENDERERS: Mapping[int, Callable[[Mapping[str, Any], FieldMap, Theme, _Files, PdfMeans], Maker]] = {
     1: first_maker,
     2: letter_maker,
 }

@@ -7,21 +7,23 @@ written again, and none of the readers changed: what they read has been sent.
     2   formats and footer follow the message's language; before, the reader's
     3   `renderer`: the number of what makes the message of it
     4   `theme`: how letters looked; the sender's signature
+    5   `shown`: the words of other messages that go along as PDFs
 """
 
 from collections.abc import Callable, Mapping
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, dataclass, field, replace
 from datetime import date
 from typing import Any
 
 from uvarovite.core.contacts import Field, FieldMap, Record, field_from_json, field_to_json
 from uvarovite.core.expressions import Clock
 from uvarovite.core.inlay import InlayContext, locale_for, readers_locale
+from uvarovite.core.messages.document import MessageContent
 from uvarovite.core.messages.footer import Footer
 from uvarovite.core.messages.theme import THEME, Theme
 from uvarovite.core.values import StoredForm
 
-VERSION = 4
+VERSION = 5
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -75,13 +77,17 @@ class Letterhead:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Snapshot:
-    """A snapshot of any version. With `readers_language` formats follow the reader's language, not the message's."""
+    """A snapshot of any version. With `readers_language` formats follow the reader's language, not the message's.
+
+    `shown` are the words of other messages that go along as PDFs, by number.
+    """
 
     letterhead: Letterhead
     fields: FieldMap
     renderer: int
     theme: Theme = THEME
     readers_language: bool = False
+    shown: Mapping[int, MessageContent] = field(default_factory=dict)
 
 
 def snapshot_to_json(snapshot: Snapshot) -> dict[str, Any]:
@@ -94,6 +100,7 @@ def snapshot_to_json(snapshot: Snapshot) -> dict[str, Any]:
         "setting": asdict(snapshot.letterhead),
         "fields": [field_to_json(field) for field in snapshot.fields.values()],
         "theme": asdict(snapshot.theme),
+        "shown": {str(number): words.model_dump(mode="json") for number, words in snapshot.shown.items()},
     }
 
 
@@ -124,6 +131,17 @@ def _fourth(stored: Mapping[str, Any]) -> Snapshot:
     return replace(_third(stored), theme=Theme(**stored["theme"]))
 
 
-_READERS: Mapping[int, Callable[[Mapping[str, Any]], Snapshot]] = {1: _first, 2: _second, 3: _third, 4: _fourth}
+def _fifth(stored: Mapping[str, Any]) -> Snapshot:
+    shown = {int(number): MessageContent.model_validate(words) for number, words in stored["shown"].items()}
+    return replace(_fourth(stored), shown=shown)
+
+
+_READERS: Mapping[int, Callable[[Mapping[str, Any]], Snapshot]] = {
+    1: _first,
+    2: _second,
+    3: _third,
+    4: _fourth,
+    5: _fifth,
+}
 
 SNAPSHOT_FORM = StoredForm(write=snapshot_to_json, read=read_snapshot)

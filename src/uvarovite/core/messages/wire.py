@@ -14,13 +14,15 @@ from typing import Any
 from uvarovite.core.contacts import FieldMap, Record
 from uvarovite.core.inlay import InlayContext, Mark, header
 from uvarovite.core.inlay.program import compile_program
-from uvarovite.core.messages.attachments import NO_FILES, AttachedParts, KeptFile, Stamp
+from uvarovite.core.messages.attachments import NO_FILES, AttachedParts, KeptFile, MessagePdf, Stamp
+from uvarovite.core.messages.build import LetterContext
 from uvarovite.core.messages.document import MessageContent, reads
 from uvarovite.core.messages.envelope import Envelope
 from uvarovite.core.messages.footer import Footer
 from uvarovite.core.messages.headers import mailboxes, unstructured
 from uvarovite.core.messages.letter import Letter, context_of
 from uvarovite.core.messages.links import Links, MessageLink, plain_links
+from uvarovite.core.messages.paper import NO_PDFS, MessagePages, PdfMeans
 from uvarovite.core.messages.quoted import QUOTED
 from uvarovite.core.messages.rendered import RenderedMessage
 from uvarovite.core.messages.theme import THEME, Theme
@@ -38,7 +40,12 @@ class LetterMaker:
     """Makes the messages of a run: compiled once, then a pure function of a person (core.messages.renderers)."""
 
     def __init__(
-        self, content: MessageContent, fields: FieldMap, theme: Theme = THEME, files: Mapping[str, KeptFile] = NO_FILES
+        self,
+        content: MessageContent,
+        fields: FieldMap,
+        theme: Theme = THEME,
+        files: Mapping[str, KeptFile] = NO_FILES,
+        means: PdfMeans = NO_PDFS,
     ) -> None:
         self.letter = Letter(content, fields, theme)
         self.links: tuple[MessageLink, ...] = self.letter.links
@@ -48,7 +55,12 @@ class LetterMaker:
             letter = Letter(content.in_other(other), fields, theme, first_link=len(self.links))
             self._others[other.language] = _Compiled(letter)
             self.links += letter.links
-        self._attached = AttachedParts(content.attachments, fields, files, theme)
+
+        def pages_of(one: MessagePdf) -> MessagePages | None:
+            words = content if one.message_id is None else means.others.get(one.message_id)
+            return None if words is None else MessagePages(words, fields, theme, means)
+
+        self._attached = AttachedParts(content.attachments, fields, files, theme, pages_of)
         part = (
             f'--{_BOUNDARY}\r\nContent-Type: text/{{}}; charset="utf-8"\r\n'
             "Content-Transfer-Encoding: quoted-printable\r\n\r\n"
@@ -77,7 +89,9 @@ class LetterMaker:
     ) -> RenderedMessage:
         """The message to be read."""
         made = self._for(record).letter.render(record, context, links, footer, mark)
-        return replace(made, attached=self._attached.read(record, context)) if self._attached else made
+        if not self._attached:
+            return made
+        return replace(made, attached=self._attached.read(record, context_of(context, links, footer)))
 
     def raw(self, record: Record, context: InlayContext, links: Links, footer: Footer, envelope: Envelope) -> bytes:
         """The bytes that go on the wire: with CRLF, ASCII unless an address itself needs SMTPUTF8 (RFC 6531)."""
@@ -87,7 +101,7 @@ class LetterMaker:
             unstructured("Subject", made.letter.subject(record, letter)),
             "MIME-Version: 1.0\r\n",
         ]
-        attached = self._attached_for(record, context, footer, envelope)
+        attached = self._attached_for(record, letter, envelope)
         if attached:
             out.append(f'Content-Type: multipart/mixed; boundary="{_AROUND}"\r\n\r\n--{_AROUND}\r\n')
         out.append(self._begin)
@@ -100,11 +114,11 @@ class LetterMaker:
             out.append(f"\r\n--{_AROUND}--\r\n")
         return "".join(out).encode("utf-8")
 
-    def _attached_for(self, record: Record, context: InlayContext, footer: Footer, envelope: Envelope) -> list[str]:
+    def _attached_for(self, record: Record, letter: LetterContext, envelope: Envelope) -> list[str]:
         if not self._attached:
             return []
-        stamp = Stamp(message_id=envelope.message_id, made_at=envelope.date, organisation=footer.organisation)
-        return self._attached.write(record, context, stamp)
+        stamp = Stamp(message_id=envelope.message_id, made_at=envelope.date, organisation=letter.footer.organisation)
+        return self._attached.write(record, letter, stamp)
 
 
 class _Compiled:
@@ -144,7 +158,7 @@ def _from(name: str, address: str, reply_to: str | None) -> str:
 
 
 def letter_maker(
-    content: Mapping[str, Any], fields: FieldMap, theme: Theme, files: Mapping[str, KeptFile]
+    content: Mapping[str, Any], fields: FieldMap, theme: Theme, files: Mapping[str, KeptFile], means: PdfMeans
 ) -> LetterMaker:
-    """The maker of stored words, and of the fields, the theme and the files that they were released with."""
-    return LetterMaker(MessageContent.model_validate(content), fields, theme, files)
+    """The maker of stored words, and of the fields, the theme, the files and the PDFs that they were released with."""
+    return LetterMaker(MessageContent.model_validate(content), fields, theme, files, means)

@@ -12,20 +12,29 @@ from uvarovite.core.messages.attachments import (
     MOST_AT_HAND,
     MOST_TOGETHER,
     CalendarEntry,
+    MessagePdf,
     OwnFiles,
     days_of,
     encoded_size,
     files_of,
+    messages_shown,
 )
+from uvarovite.core.messages.checks import check_message
 from uvarovite.services.audiences.clearance import lacks_own_file
 from uvarovite.services.campaigns.release_checks import CampaignParts, Check, release_check
+from uvarovite.services.messages.pdfs import words_shown
+from uvarovite.services.messages.pictures import weight_of_pictures
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.attachments import kept_files
 from uvarovite.store.audiences import audiences as audience_store
 from uvarovite.store.database import Transaction
+from uvarovite.store.messages import latest_version
+from uvarovite.store.tables import Message
 
 # What the words, the headers and the footer of a letter take at most, beside what is attached to it, in bytes.
 _WORDS = 300 << 10
+# A PDF beside the pictures in it: letters of nine scripts, bold and slanted, have 260 KB.
+_PDF = 300 << 10
 
 
 def attachment_checks(
@@ -39,13 +48,23 @@ def attachment_checks(
     """All checks of what is attached to the words of a campaign, which have no problems."""
     content = parts.version.content if parts.version else MessageContent()
     return [
-        *_of_files(tx, parts, content),
+        *_of_pdfs(tx, content, fields),
+        *_of_files(tx, parts, content, fields),
         *(_left_out(tx, content, fields, sql, terms) if sql is not None and parts.topic is not None else ()),
         *_past(tx, content, now),
     ]
 
 
-def _of_files(tx: Transaction, parts: CampaignParts, content: MessageContent) -> Iterator[Check]:
+def _of_pdfs(tx: Transaction, content: MessageContent, fields: FieldMap) -> Iterator[Check]:
+    for message_id in messages_shown(content.attachments):
+        message, version = tx.get(Message, message_id), latest_version(tx, message_id)
+        if message is None or version is None:
+            yield release_check("pdf_gone")
+        elif problems := check_message(version.content, fields):
+            yield release_check("pdf_faulty", message=message.name, told=problems[0].problem.message)
+
+
+def _of_files(tx: Transaction, parts: CampaignParts, content: MessageContent, fields: FieldMap) -> Iterator[Check]:
     wanted = files_of(content.attachments)
     kept = kept_files(tx, wanted, whole=False)
     if len(kept) < len(wanted):
@@ -58,6 +77,12 @@ def _of_files(tx: Transaction, parts: CampaignParts, content: MessageContent) ->
             sizes.append(max(own, default=0))
             if sum(own) > MOST_AT_HAND:
                 yield release_check("own_files_heavy", size=_megabytes(sum(own)), most=MOST_AT_HAND >> 20)
+    words = words_shown(tx, content, fields)
+    sizes += [
+        _PDF + weight_of_pictures(tx, content if one.message_id is None else words[one.message_id], fields)
+        for one in content.attachments
+        if isinstance(one, MessagePdf) and (one.message_id is None or one.message_id in words)
+    ]
     if sum(sizes) > MOST_TOGETHER:
         yield release_check("files_heavy", size=_megabytes(sum(sizes)), most=MOST_TOGETHER >> 20)
         return

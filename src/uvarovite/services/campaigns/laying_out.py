@@ -1,8 +1,7 @@
 """Laying out letters on paper: in the background, in a process of its own, with a word now and then how far it is."""
 
-import re
 import time
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
@@ -15,13 +14,14 @@ from uvarovite.core.messages import Letterhead
 from uvarovite.core.messages.paper import Paper, PaperFacts, PaperMaker, address_on_paper
 from uvarovite.core.messages.sender_words import SenderWords
 from uvarovite.core.responses import Keyring
-from uvarovite.sandbox.paper import PaperFault, PaperPicture, lay_out
+from uvarovite.sandbox.paper import PaperFault, lay_out
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.campaigns.printing import missing_for_paper, paper_clearance
 from uvarovite.services.campaigns.release_checks import CampaignParts, load_parts
 from uvarovite.services.errors import BadInput, NotFound, ServiceRefusal
 from uvarovite.services.messages.composing import theme_now
 from uvarovite.services.messages.messages import letterhead_or_first
+from uvarovite.services.messages.pdfs import own_pictures
 from uvarovite.services.messages.saved_file import SavedFile
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.campaigns import printing as store
@@ -29,12 +29,10 @@ from uvarovite.store.campaigns.proofs import contacts_by_id
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.contacts.records import record_of
 from uvarovite.store.database import Database, Transaction
-from uvarovite.store.pictures import pictures_by_digest
 from uvarovite.store.tables import Campaign, MessageVersion, Printing
 
 # Often enough for a bar to move, seldom enough to cost nothing.
 _TELL_SECONDS = 0.4
-_KEPT_PICTURE = re.compile(r'src="([^"]*/p/([0-9a-f]{32})\.[a-z]{3})"')
 TOO_MUCH = "These letters took too much time or memory to be laid out. Make them shorter, or choose fewer people."
 
 
@@ -78,7 +76,7 @@ def lay_out_letters(
             paper = _paper(tx, parts, version, Paper(printing.paper), keyring, now)
             people = _sorted_people(tx, store.letters_of(tx, printing_id), paper)
             letters = [paper.page(record) for _, record in people]
-            pictures = _pictures(tx, letters)
+            pictures = own_pictures(tx, letters)
         made = lay_out(
             letters, paper.maker.style(paper.facts.paper), pictures, hears=_teller(database, printing_id, clock)
         )
@@ -131,15 +129,6 @@ def _sorted_people(tx: Transaction, ids: Sequence[int], paper: _Paper) -> list[t
     return sorted(people, key=lambda one: address_on_paper(one[1], paper.facts.home).sort_key)
 
 
-def _pictures(tx: Transaction, letters: Iterable[str]) -> dict[str, PaperPicture]:
-    """The pictures of our own that letters show, by address; those of others are not fetched."""
-    found = {digest: address for letter in letters for address, digest in _KEPT_PICTURE.findall(letter)}
-    return {
-        found[one.digest]: PaperPicture(kind=one.kind, content=one.content)
-        for one in pictures_by_digest(tx, list(found))
-    }
-
-
 def _teller(database: Database, printing_id: int, clock: Callable[[], datetime]) -> Callable[[int], None]:
     told = time.monotonic()
 
@@ -189,7 +178,7 @@ def sample_letter(
             raise BadInput("nobody", "Nobody is cleared for a letter on paper.")
         made = _paper(tx, parts, parts.version, paper, keyring, now)
         letters = [made.page(record) for _, record in _sorted_people(tx, ids, made)]
-        pictures = _pictures(tx, letters)
+        pictures = own_pictures(tx, letters)
     try:
         pdf = lay_out(letters, made.maker.style(paper), pictures).pdf
     except PaperFault as fault:

@@ -1,24 +1,18 @@
 """What is worth a look before a release, beyond the words of the message."""
 
-import re
 from collections.abc import Iterator
 from zoneinfo import ZoneInfo
 
 from uvarovite.core.campaigns.release_advice import HEAVY, domain_in_name
 from uvarovite.core.contacts import FieldMap
-from uvarovite.core.messages import MessageContent
-from uvarovite.core.messages.blocks import PartKind
-from uvarovite.core.messages.document import written_parts
 from uvarovite.core.messages.look import contrasts
 from uvarovite.services.campaigns.release_checks import CampaignParts, Check, release_check
 from uvarovite.services.messages.composing import theme_now
+from uvarovite.services.messages.pictures import weight_of_pictures
 from uvarovite.services.organisation.facts import require_organisation
-from uvarovite.store import pictures as picture_store
 from uvarovite.store.campaigns import campaigns as store
 from uvarovite.store.database import Transaction
 from uvarovite.store.messages import subject_of_version
-
-_KEPT_PICTURE = re.compile(r"/p/([0-9a-f]{32})\.")
 
 
 def release_advice(tx: Transaction, parts: CampaignParts, fields: FieldMap) -> list[Check]:
@@ -54,14 +48,6 @@ def _faint(tx: Transaction, parts: CampaignParts, fields: FieldMap) -> Iterator[
 
 
 def _heavy_pictures(tx: Transaction, parts: CampaignParts, fields: FieldMap) -> Iterator[Check]:
-    """The heaviest letter by its pictures that are kept here: those elsewhere are not ours to weigh."""
-    heaviest, content = 0, parts.version.content if parts.version else MessageContent()
-    for _, words in content.versions():
-        shown = {
-            found[1]
-            for part in written_parts(words, fields)
-            if part.kind is PartKind.PICTURE and (found := _KEPT_PICTURE.search(part.source))
-        }
-        heaviest = max(heaviest, picture_store.bytes_of(tx, shown) if shown else 0)
+    heaviest = weight_of_pictures(tx, parts.version.content, fields) if parts.version else 0
     if heaviest > HEAVY:
         yield release_check("heavy_pictures", size=f"{heaviest / (1 << 20):.1f}")

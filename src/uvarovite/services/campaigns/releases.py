@@ -15,6 +15,7 @@ from uvarovite.services.campaigns.campaigns import CampaignView, campaign_view
 from uvarovite.services.campaigns.release_checks import load_parts
 from uvarovite.services.errors import Conflict, NotFound, ServiceRefusal
 from uvarovite.services.messages.composing import composer_of, letterhead_for, theme_now
+from uvarovite.services.messages.pdfs import words_shown
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.audiences import audiences as audience_store
 from uvarovite.store.audiences.differences import Difference
@@ -113,6 +114,7 @@ def release(
                 "Nothing was sent: look at Who again.",
             )
         organisation = require_organisation(tx)
+        fields = load_fields(tx)
         letterhead = letterhead_for(organisation, parts.topic, parts.sender, public_url=public_url, keyring=keyring)
         run = Run(
             campaign_id=campaign_id,
@@ -125,7 +127,11 @@ def release(
             pace=parts.pace,
             criteria=parts.criteria,
             snapshot=Snapshot(
-                letterhead=letterhead, fields=load_fields(tx), renderer=NEWEST_RENDERER, theme=theme_now(organisation)
+                letterhead=letterhead,
+                fields=fields,
+                renderer=NEWEST_RENDERER,
+                theme=theme_now(organisation),
+                shown=words_shown(tx, content, fields),
             ),
             clearance=ReleasedClearance(
                 matched=matched,

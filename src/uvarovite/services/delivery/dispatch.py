@@ -19,6 +19,7 @@ from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import Conflict, NotFound
 from uvarovite.services.messages.composing import composer_of
+from uvarovite.services.messages.pdfs import press_of
 from uvarovite.services.organisation.relays import RelayAccess, relay_access
 from uvarovite.store.campaigns import campaigns as campaign_store
 from uvarovite.store.consent.suppressions import suppress
@@ -55,7 +56,7 @@ def load_run_kit(database: Database, run_id: int, *, keyring: Keyring, secret: b
         relay = tx.get(Relay, run.relay_id) if run else None
         if run is None or version is None or relay is None:
             raise NotFound("run")
-        composer = composer_of(tx, run, keyring, whole=True)
+        composer = composer_of(tx, run, keyring, press=press_of(database))
         return RunKit(
             composer=composer,
             relay_id=run.relay_id,

@@ -17,6 +17,7 @@ from uvarovite.services.consent.closings import closed_words
 from uvarovite.services.delivery.watching import HELD_WORDS
 from uvarovite.services.errors import NotFound
 from uvarovite.services.messages.composing import composer_of
+from uvarovite.services.messages.pdfs import press_of
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store import responses as response_store
 from uvarovite.store.consent.ledger import ledger_of_contact
@@ -182,7 +183,7 @@ def sent_message(database: Database, actor: Actor, delivery_id: int, *, keyring:
         version = tx.get(MessageVersion, run.message_version_id) if run else None
         if delivery is None or run is None or version is None:
             raise NotFound("delivery")
-        composer = composer_of(tx, run, keyring, whole=True)
+        composer = composer_of(tx, run, keyring, press=press_of(database))
         composed = composer.compose(
             delivery_id=delivery_id,
             address=delivery.address,

@@ -4,8 +4,10 @@ from uvarovite.core.contacts import FieldMap
 from uvarovite.core.messages import Composer, Letterhead, LetterMaker, MessageContent
 from uvarovite.core.messages.attachments import files_of
 from uvarovite.core.messages.look import Look, theme_of
+from uvarovite.core.messages.paper import PdfMeans, Press
 from uvarovite.core.messages.theme import Theme
 from uvarovite.core.responses import Keyring, Purpose, Token, sign_token
+from uvarovite.services.messages.pdfs import words_shown
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.attachments import kept_files
 from uvarovite.store.database import Transaction
@@ -18,10 +20,12 @@ def theme_now(organisation: Organisation) -> Theme:
     return theme_of(organisation.look or Look())
 
 
-def maker_now(tx: Transaction, content: MessageContent, fields: FieldMap, *, whole: bool = False) -> LetterMaker:
-    """What makes letters of words as they would be released now; with the bytes of attached files where `whole`."""
-    files = kept_files(tx, files_of(content.attachments), whole=whole)
-    return LetterMaker(content, fields, theme_now(require_organisation(tx)), files)
+def maker_now(tx: Transaction, content: MessageContent, fields: FieldMap, *, press: Press | None = None) -> LetterMaker:
+    """What makes letters of words as they would be released now. Without a `press` nothing attached has its bytes."""
+    organisation = require_organisation(tx)
+    files = kept_files(tx, files_of(content.attachments), whole=press is not None)
+    means = PdfMeans(others=words_shown(tx, content, fields), locale=organisation.locale, press=press)
+    return LetterMaker(content, fields, theme_now(organisation), files, means)
 
 
 def letterhead_for(
@@ -68,20 +72,21 @@ class SignedTokens:
         return self._sign(Purpose.OPEN, delivery_id)
 
 
-def composer_of(tx: Transaction, run: Run, keyring: Keyring, *, whole: bool = False) -> Composer:
-    """The composer of a run's messages, as it was released; only where `whole` they have what is attached to them."""
+def composer_of(tx: Transaction, run: Run, keyring: Keyring, *, press: Press | None = None) -> Composer:
+    """The composer of a run's messages, as it was released. Without a `press` they have nothing attached to them."""
     snapshot = run.snapshot
     content = stored_words(tx, run.message_version_id)
     attached = [
         named["file"]
         for one in content.get("attachments", ())
-        if one["kind"] != "entry"
+        if one["kind"] in ("file", "own")
         for named in (one["files"] if one["kind"] == "own" else (one,))
     ]
     return Composer(
         snapshot=snapshot,
         content=content,
-        files=kept_files(tx, attached, whole=whole),
+        files=kept_files(tx, attached, whole=press is not None),
+        press=press,
         run_id=run.id or 0,
         tokens=SignedTokens(keyring, snapshot.letterhead.key_id),
     )

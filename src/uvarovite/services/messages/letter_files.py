@@ -4,14 +4,17 @@ from datetime import datetime
 from enum import StrEnum
 
 from uvarovite.core.accounts import Action, Actor, Permission
+from uvarovite.core.messages.attachments import is_portable
 from uvarovite.core.messages.message_file import FORMAT, FileOrganisation, FileSender, MessageFile
 from uvarovite.core.messages.shared_blocks import without_shared
 from uvarovite.core.responses import Keyring
+from uvarovite.sandbox.paper import PaperFault
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
-from uvarovite.services.errors import NotFound
+from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.services.messages.messages import get_message
 from uvarovite.services.messages.one_letter import LetterAsk, one_letter
+from uvarovite.services.messages.pdfs import press_of
 from uvarovite.services.messages.saved_file import SavedFile
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store import organisation as organisation_store
@@ -20,16 +23,18 @@ from uvarovite.store.database import Database
 
 
 class LetterForm(StrEnum):
-    """What a person's letter is saved as: a page, its text, or the mail itself with what is attached."""
+    """What a person's letter is saved as: a page, its text, a PDF, or the mail itself with what is attached."""
 
     HTML = "html"
     TEXT = "txt"
+    PDF = "pdf"
     MAIL = "eml"
 
 
 _MEDIA_TYPES = {
     LetterForm.HTML: "text/html; charset=utf-8",
     LetterForm.TEXT: "text/plain; charset=utf-8",
+    LetterForm.PDF: "application/pdf",
     LetterForm.MAIL: "message/rfc822",
 }
 
@@ -40,11 +45,16 @@ def letter_file(
 ) -> SavedFile:
     """One person's letter as a file, with their data in it. Raises BadInput, NotFound."""
     with database.transaction() as tx:
-        letter = one_letter(tx, ask, keyring=keyring, now=now)
+        letter = one_letter(tx, ask, keyring=keyring, now=now, press=press_of(database))
         audit(tx, actor, Action.LETTER_EXPORTED, ask.contact_id, contact=ask.contact_id, form=form)
     if form is LetterForm.MAIL:
         to_address = str(letter.record.get("address") or letter.letterhead.from_address)
         content = letter.raw(message_id=f"copy.{ask.contact_id}.{now:%Y%m%d%H%M%S}", to_address=to_address)
+    elif form is LetterForm.PDF:
+        try:
+            content = letter.pdf()
+        except PaperFault as fault:
+            raise BadInput("too_much", "This takes too much time or memory to be a PDF. Make it shorter.") from fault
     else:
         rendered = letter.rendered()
         content = (rendered.html if form is LetterForm.HTML else rendered.text).encode("utf-8", "replace")
@@ -55,7 +65,7 @@ def letter_file(
 def letter_source(database: Database, actor: Actor, ask: LetterAsk, *, keyring: Keyring, now: datetime) -> str:
     """One person's letter as it goes over the wire, without the bytes of what is attached. Raises BadInput, NotFound."""
     with database.transaction() as tx:
-        letter = one_letter(tx, ask, keyring=keyring, now=now, whole=False)
+        letter = one_letter(tx, ask, keyring=keyring, now=now)
     to_address = str(letter.record.get("address") or letter.letterhead.from_address)
     return letter.raw(message_id=f"{ask.contact_id}", to_address=to_address).decode("utf-8", "replace")
 
@@ -69,10 +79,10 @@ def message_file(database: Database, actor: Actor, message_id: int) -> SavedFile
         sender = next(iter(organisation_store.senders(tx)), None)
         if sender is None:
             raise NotFound("sender")
-        entries = tuple(one for one in view.content.attachments if one.kind == "entry")
+        portable = tuple(one for one in view.content.attachments if is_portable(one))
         told = MessageFile(
             format=FORMAT,
-            content=without_shared(view.content.model_copy(update={"attachments": entries})),
+            content=without_shared(view.content.model_copy(update={"attachments": portable})),
             fields=tuple(field for field in load_fields(tx).values() if not field.standard),
             sender=FileSender(
                 name=sender.name, address=sender.address, reply_to=sender.reply_to, signature=sender.signature

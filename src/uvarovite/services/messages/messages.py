@@ -167,10 +167,10 @@ def save_message(
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class AttachedView:
-    """What a person finds attached; `size` in bytes."""
+    """What a person finds attached; `size` in bytes, None where it is known only when it is made."""
 
     name: str
-    size: int
+    size: int | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -7,11 +7,14 @@ from uvarovite.core.contacts import Record
 from uvarovite.core.expressions import Clock
 from uvarovite.core.inlay import InlayContext
 from uvarovite.core.messages import Envelope, Letterhead, LetterMaker, MessageContent, RenderedMessage, plain_links
+from uvarovite.core.messages.letter import context_of
+from uvarovite.core.messages.paper import MessagePages, PdfMeans, Press
 from uvarovite.core.messages.sender_words import SenderWords
 from uvarovite.core.responses import Keyring
 from uvarovite.services.errors import BadInput, NotFound
-from uvarovite.services.messages.composing import maker_now
+from uvarovite.services.messages.composing import maker_now, theme_now
 from uvarovite.services.messages.messages import letterhead_or_first, problem_views
+from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.contacts import records as contact_store
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Transaction
@@ -32,6 +35,7 @@ class OneLetter:
     """What one person's letter is made with. Its links are untracked and its way to leave leads nowhere."""
 
     maker: LetterMaker
+    pages: MessagePages
     letterhead: Letterhead
     sender: SenderWords
     record: Record
@@ -57,13 +61,20 @@ class OneLetter:
         )
         return self.maker.raw(self.record, context, plain_links(), self.letterhead.footer(None), envelope)
 
+    def pdf(self) -> bytes:
+        """The letter's words as a PDF. Raises PaperFault."""
+        context = context_of(self._context(), plain_links(), self.letterhead.footer(None))
+        return self.pages.pdf(self.record, context)
+
     def rendered(self) -> RenderedMessage:
         """The letter to be read."""
         return self.maker.render(self.record, self._context(), plain_links(), self.letterhead.footer(None))
 
 
-def one_letter(tx: Transaction, ask: LetterAsk, *, keyring: Keyring, now: datetime, whole: bool = True) -> OneLetter:
-    """The letter of a contact; what is attached has its bytes only where `whole`. Raises BadInput, NotFound."""
+def one_letter(
+    tx: Transaction, ask: LetterAsk, *, keyring: Keyring, now: datetime, press: Press | None = None
+) -> OneLetter:
+    """The letter of a contact; what is attached has its bytes only with a `press`. Raises BadInput, NotFound."""
     fields = load_fields(tx)
     problems = problem_views(ask.content, fields)
     if problems:
@@ -72,8 +83,11 @@ def one_letter(tx: Transaction, ask: LetterAsk, *, keyring: Keyring, now: dateti
     if contact is None:
         raise NotFound("contact")
     letterhead = letterhead_or_first(tx, ask.topic_id, ask.sender_id, keyring)
+    organisation = require_organisation(tx)
+    means = PdfMeans(locale=organisation.locale, press=press)
     return OneLetter(
-        maker=maker_now(tx, ask.content, fields, whole=whole),
+        maker=maker_now(tx, ask.content, fields, press=press),
+        pages=MessagePages(ask.content, fields, theme_now(organisation), means),
         letterhead=letterhead,
         sender=SenderWords(letterhead, fields),
         record=contact_store.record_of(contact, fields),

@@ -1,21 +1,27 @@
 """Pictures that people upload for their letters, and that readers fetch from our public pages."""
 
 import hashlib
+import re
 from dataclasses import dataclass
 from datetime import datetime
 
 from uvarovite.core.accounts import Action, Actor, Permission
+from uvarovite.core.contacts import FieldMap
+from uvarovite.core.messages import MessageContent
+from uvarovite.core.messages.blocks import PartKind
+from uvarovite.core.messages.document import written_parts
 from uvarovite.core.messages.pictures import PictureFault
 from uvarovite.sandbox.pictures import read_picture
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput
 from uvarovite.store import pictures as store
-from uvarovite.store.database import Database
+from uvarovite.store.database import Database, Transaction
 from uvarovite.store.tables import KeptPicture
 
 # As many as one looks through; older ones stay where letters show them.
 SHOWN = 200
+_KEPT_PICTURE = re.compile(r"/p/([0-9a-f]{32})\.")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -101,3 +107,16 @@ def picture_file(database: Database, digest: str) -> PictureFile | None:
     with database.transaction() as tx:
         kept = store.picture_by_digest(tx, digest)
         return PictureFile(kind=kept.kind, content=kept.content) if kept else None
+
+
+def weight_of_pictures(tx: Transaction, content: MessageContent, fields: FieldMap) -> int:
+    """What the pictures of a letter have in bytes, in the language where they have most; those elsewhere weigh nothing."""
+    heaviest = 0
+    for _, words in content.versions():
+        shown = {
+            found[1]
+            for part in written_parts(words, fields)
+            if part.kind is PartKind.PICTURE and (found := _KEPT_PICTURE.search(part.source))
+        }
+        heaviest = max(heaviest, store.bytes_of(tx, shown) if shown else 0)
+    return heaviest

@@ -15,6 +15,7 @@ from uvarovite.services.accounts.permitted import needs, require, user_of
 from uvarovite.services.addresses import require_address
 from uvarovite.services.errors import ServiceRefusal
 from uvarovite.services.messages.one_letter import LetterAsk, one_letter
+from uvarovite.services.messages.pdfs import press_of
 from uvarovite.services.organisation.single_mails import PreparedMail
 from uvarovite.store import messages as store
 from uvarovite.store import organisation as organisation_store
@@ -56,7 +57,7 @@ def prepare_test(
             topic_id=topic_id,
             sender_id=sender_id,
         )
-        letter = one_letter(tx, ask, keyring=keyring, now=now)
+        letter = one_letter(tx, ask, keyring=keyring, now=now, press=press_of(database))
         relays = organisation_store.relays(tx)
         relay = next((one for one in relays if relay_id in (None, one.id)), None)
         if relay is None:

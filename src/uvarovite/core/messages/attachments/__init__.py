@@ -1,4 +1,4 @@
-"""What goes with a letter besides its words: files for everybody or for each person, and entries for a calendar."""
+"""What goes with a letter besides its words: files for everybody or for each person, messages as PDFs, calendar entries."""
 
 from uvarovite.core.messages.attachments.attached import Attached, AttachedParts, Stamp
 from uvarovite.core.messages.attachments.attachment import (
@@ -10,6 +10,7 @@ from uvarovite.core.messages.attachments.attachment import (
     attachment_problems,
     days_of,
     files_of,
+    is_portable,
 )
 from uvarovite.core.messages.attachments.files import (
     ATTACHMENT_FAULTS,
@@ -22,6 +23,7 @@ from uvarovite.core.messages.attachments.files import (
     checked_file,
     encoded_size,
 )
+from uvarovite.core.messages.attachments.message_pdf import MessagePdf, Pages, messages_shown
 from uvarovite.core.messages.attachments.own_files import (
     MOST_AT_HAND,
     MOST_OWN_FILES,
@@ -48,14 +50,18 @@ __all__ = [
     "AttachmentFault",
     "CalendarEntry",
     "KeptFile",
+    "MessagePdf",
     "NamedFile",
     "OwnFiles",
     "OwnName",
+    "Pages",
     "Stamp",
     "attachment_problems",
     "checked_file",
     "days_of",
     "encoded_size",
     "files_of",
+    "is_portable",
+    "messages_shown",
     "own_name",
 ]

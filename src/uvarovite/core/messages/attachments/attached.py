@@ -11,6 +11,7 @@ from uvarovite.core.inlay.program import run_program
 from uvarovite.core.messages.attachments.attachment import AnyAttachment, CalendarEntry
 from uvarovite.core.messages.attachments.calendar import Entry, calendar_file
 from uvarovite.core.messages.attachments.files import KINDS, KeptFile, plain_name
+from uvarovite.core.messages.attachments.message_pdf import MessagePdf, Pages
 from uvarovite.core.messages.attachments.own_files import NamedFile, OwnFiles, OwnName, own_name
 from uvarovite.core.messages.build import Build, LinkBook
 from uvarovite.core.messages.headers import parameter
@@ -25,11 +26,11 @@ Words = Callable[[Record, InlayContext], str]
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Attached:
-    """What one reader finds attached; `size` in bytes."""
+    """What one reader finds attached; `size` in bytes, None where it is known only when it is made."""
 
     name: str
     kind: str
-    size: int
+    size: int | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -42,7 +43,10 @@ class Stamp:
 
 
 class AttachedParts:
-    """The attachments of a message. `files` has what is kept of each file, by digest; one that is not there is left out."""
+    """The attachments of a message.
+
+    `files` has what is kept of each file, by digest, `pages_of` the words that become a PDF; what is not there is left out.
+    """
 
     def __init__(
         self,
@@ -50,13 +54,14 @@ class AttachedParts:
         fields: FieldMap,
         files: Mapping[str, KeptFile],
         theme: Theme,
+        pages_of: Callable[[MessagePdf], Pages | None],
     ) -> None:
         build = Build(fields=fields, book=LinkBook(), theme=theme)
 
         def line(source: str, place: Place = _LINE) -> Words:
             return run_program(build.line(source, place))
 
-        self._parts: list[_FilePart | _EntryPart | _OwnPart] = []
+        self._parts: list[_FilePart | _EntryPart | _OwnPart | _PdfPart] = []
         for one in attachments:
             if isinstance(one, CalendarEntry):
                 words = (line(one.title), line(one.place), line(one.note, _LINES))
@@ -64,6 +69,9 @@ class AttachedParts:
             elif isinstance(one, OwnFiles):
                 if (name := own_name(one.name, fields)) is not None:
                     self._parts.append(_OwnPart(name, one.by_name(), files))
+            elif isinstance(one, MessagePdf):
+                if (pages := pages_of(one)) is not None:
+                    self._parts.append(_PdfPart(pages, line(one.name)))
             elif (kept := files.get(one.file)) is not None:
                 self._parts.append(_FilePart(kept, line(one.name)))
 
@@ -128,6 +136,22 @@ class _OwnPart:
             return ""
         name, kept = found
         return _headed(KINDS[kept.kind].media_type, name) + _base64(kept.content)
+
+
+class _PdfPart:
+    def __init__(self, pages: Pages, name: Words) -> None:
+        self._pages, self._name = pages, name
+
+    def _called(self, record: Record, context: InlayContext) -> str:
+        told = self._name(record, context).strip() or self._pages.subject(record, context)
+        return f"{plain_name(told[:-4] if told.casefold().endswith('.pdf') else told)}.pdf"
+
+    def read(self, record: Record, context: InlayContext) -> Attached:
+        return Attached(name=self._called(record, context), kind="pdf", size=None)
+
+    def write(self, record: Record, context: InlayContext, number: int, stamp: Stamp) -> str:
+        pdf = self._pages.pdf(record, context)
+        return _headed(KINDS["pdf"].media_type, self._called(record, context)) + _base64(pdf)
 
 
 class _EntryPart:

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from uvarovite.core.contacts import FieldMap, FieldType
+from uvarovite.core.messages.attachments.message_pdf import MessagePdf
 from uvarovite.core.messages.attachments.own_files import OwnFiles
 from uvarovite.core.messages.blocks import PartKind, PartProblem, Seat, WrittenPart, part_problem
 from uvarovite.core.messages.passages import Part
@@ -78,7 +79,7 @@ class CalendarEntry(Part):
             return None
 
 
-AnyAttachment = AttachedFile | CalendarEntry | OwnFiles
+AnyAttachment = AttachedFile | CalendarEntry | OwnFiles | MessagePdf
 Attachment = Annotated[AnyAttachment, Field(discriminator="kind")]
 
 
@@ -97,6 +98,13 @@ def files_of(attachments: Iterable[AnyAttachment]) -> list[str]:
         elif isinstance(one, OwnFiles):
             found |= dict.fromkeys(named.file for named in one.files)
     return list(found)
+
+
+def is_portable(attachment: AnyAttachment) -> bool:
+    """Does it go along in a message file: does it hold nothing that is kept elsewhere?"""
+    return isinstance(attachment, CalendarEntry) or (
+        isinstance(attachment, MessagePdf) and attachment.message_id is None
+    )
 
 
 def days_of(attachments: Iterable[AnyAttachment]) -> list[str]:

@@ -11,6 +11,7 @@ import mammoth
 from charset_normalizer import from_bytes
 from markdown_it import MarkdownIt
 
+from uvarovite.core.messages.attachments import is_portable
 from uvarovite.core.messages.blocks import Paragraph
 from uvarovite.core.messages.from_files.html import blocks_of_html
 from uvarovite.core.messages.from_files.links import linked
@@ -65,8 +66,8 @@ def _from_message_file(data: bytes) -> WordsOfFile:
         content = read_message_file(data.removeprefix(b"\xef\xbb\xbf")).content
     except NotReadable as fault:
         raise WritingFault("message_file", why=str(fault)) from fault
-    entries = tuple(one for one in content.attachments if one.kind == "entry")
-    content = content.model_copy(update={"attachments": entries})
+    portable = tuple(one for one in content.attachments if is_portable(one))
+    content = content.model_copy(update={"attachments": portable})
     return WordsOfFile(blocks=content.blocks, subject=content.subject, content=content)
 
 

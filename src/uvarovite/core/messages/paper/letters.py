@@ -88,7 +88,7 @@ class PaperMaker:
         return (
             f'<!doctype html>\n<html lang="{locale.language}" dir="{locale.text_direction}"><head><meta charset="utf-8">'
             f"<title>{html_text(facts.organisation)}</title></head><body>"
-            f"{fold_marks(facts.paper)}{_logo(self._theme)}"
+            f"{fold_marks(facts.paper)}{logo_on_paper(self._theme)}"
             f'<div class="back">{html_text(" · ".join(whence))}</div><div class="address" dir="ltr" style="font-size:{size}pt">'
             f"{'<br>'.join(map(html_text, address.lines))}</div>"
             f'<p class="day">{html_text(format_date(facts.day, "long", locale=locale))}</p>'
@@ -133,7 +133,8 @@ class _PaperLetter:
         self.heads_itself = isinstance(first, Heading) and source_of(first.text) == content.subject
 
 
-def _logo(theme: Theme) -> str:
+def logo_on_paper(theme: Theme) -> str:
+    """The organisation's logo at the head of a first page, as HTML; "" where it has none."""
     if not theme.logo:
         return ""
     alt = html_attribute(theme.logo_words)

@@ -70,6 +70,8 @@ _SIZES, _WIDE, _LEADING = (11, 10, 9, 8, 7, 6), 0.62, 1.25
 _POINT = 25.4 / 72
 # On later pages the words begin here, and on all of them they end so far from the bottom.
 _TOP, _BOTTOM = 25, 25
+# Where paper is US Letter, by CLDR (supplemental measurement data).
+_US_PAPER = frozenset(["BZ", "CA", "CL", "CO", "CR", "GT", "MX", "NI", "PA", "PH", "PR", "SV", "US", "VE"])
 
 
 def paper_style(paper: Paper, theme: Theme) -> str:
@@ -78,12 +80,10 @@ def paper_style(paper: Paper, theme: Theme) -> str:
     The letter's own styles are those of e-mail, made for a screen of 600 pixels, which is the width of the words here.
     """
     sheet = SHEETS[paper]
-    return f"""
+    return f"""{_words_style(theme)}
 @page {{ size: {sheet.size}; margin: {_TOP}mm {sheet.right}mm {_BOTTOM}mm {sheet.left}mm;
     @bottom-right {{ content: counter(page) " / " counter(pages); font: 9pt {theme.font}; color: {theme.quiet} }} }}
 @page :first {{ margin-top: {sheet.begins}mm; @bottom-right {{ content: none }} }}
-html {{ font: 12pt/1.5 {theme.font}; color: {theme.ink} }}
-body {{ margin: 0; overflow-wrap: anywhere }}
 .address {{ position: absolute; top: {sheet.address_top - sheet.begins}mm; left: {sheet.address_left - sheet.left}mm;
     width: {sheet.address_width}mm; height: {sheet.address_height}mm; overflow: hidden; line-height: {_LEADING} }}
 .back {{ position: absolute; top: {sheet.back_top - sheet.begins}mm; left: {sheet.address_left - sheet.left}mm;
@@ -92,13 +92,33 @@ body {{ margin: 0; overflow-wrap: anywhere }}
 .fold {{ position: absolute; left: {-sheet.left}mm; width: 5mm; border-top: 0.2mm solid {theme.quiet} }}
 .logo {{ position: absolute; top: {12 - sheet.begins}mm; right: 0; max-height: 24mm }}
 .day {{ text-align: right; margin: 0 0 6mm }}
+.words a {{ color: inherit !important; text-decoration: none !important }}
+.words a[href^="http"]::after {{ content: " (" attr(href) ")"; color: {theme.quiet} }}
+.words .to {{ color: {theme.quiet} }}
+"""
+
+
+def page_style(locale: str, theme: Theme) -> str:
+    """The style sheet of messages that are PDFs, on paper of the organisation's country."""
+    sheet = SHEETS[Paper.US if locale.replace("-", "_").rpartition("_")[2] in _US_PAPER else Paper.DIN]
+    return f"""{_words_style(theme)}
+@page {{ size: {sheet.size}; margin: {_TOP}mm;
+    @bottom-right {{ content: counter(page) " / " counter(pages); font: 9pt {theme.font}; color: {theme.quiet} }} }}
+@page :first {{ @bottom-right {{ content: none }} }}
+.logo {{ display: block; max-height: 24mm; margin-bottom: 8mm }}
+.words a {{ color: {theme.accent} }}
+"""
+
+
+def _words_style(theme: Theme) -> str:
+    """How the words of letters look on any paper: their own styles are those of e-mail, made for a screen of 600 pixels."""
+    return f"""
+html {{ font: 12pt/1.5 {theme.font}; color: {theme.ink} }}
+body {{ margin: 0; overflow-wrap: anywhere }}
 .subject {{ font-size: 13pt; margin: 0 0 5mm; line-height: 1.3 }}
 .words p, .words td, .words li {{ orphans: 2; widows: 2 }}
 .words tr, .words img {{ break-inside: avoid }}
 .words h1, .words h2, .words h3 {{ break-after: avoid }}
-.words a {{ color: inherit !important; text-decoration: none !important }}
-.words a[href^="http"]::after {{ content: " (" attr(href) ")"; color: {theme.quiet} }}
-.words .to {{ color: {theme.quiet} }}
 .why {{ font-size: 8pt; color: {theme.quiet}; border-top: 0.2mm solid {theme.rule}; margin-top: 8mm; padding-top: 2mm }}
 """
 

@@ -9,6 +9,7 @@ from uvarovite.core.messages.attachments import KeptFile
 from uvarovite.core.messages.envelope import Envelope
 from uvarovite.core.messages.footer import Footer
 from uvarovite.core.messages.links import Links, MessageLink
+from uvarovite.core.messages.paper import PdfMeans
 from uvarovite.core.messages.rendered import RenderedMessage
 from uvarovite.core.messages.renderer_1.assemble import assemble
 from uvarovite.core.messages.renderer_1.document import MessageContent
@@ -44,7 +45,7 @@ class FirstMaker:
 
 
 def first_maker(
-    content: Mapping[str, Any], fields: FieldMap, theme: Theme, files: Mapping[str, KeptFile]
+    content: Mapping[str, Any], fields: FieldMap, theme: Theme, files: Mapping[str, KeptFile], means: PdfMeans
 ) -> FirstMaker:
     """The maker of stored words and the fields that they were released with; there was one theme then."""
     return FirstMaker(content, fields)

@@ -178,7 +178,8 @@ export function Lens({
                 <ul className={classes.attached} aria-label="Attached">
                   {lens.attached.map((one) => (
                     <li key={one.name}>
-                      <bdi>{one.name}</bdi> <span className="faint">{sayBytes(one.size)}</span>
+                      <bdi>{one.name}</bdi>{" "}
+                      <span className="faint">{one.size === null ? "PDF" : sayBytes(one.size)}</span>
                     </li>
                   ))}
                 </ul>
@@ -236,6 +237,7 @@ function Source({ ask }: { ask: LetterAsk }) {
 const FORMS = [
   ["html", "a page (.html)"],
   ["txt", "plain text (.txt)"],
+  ["pdf", "a PDF (.pdf)"],
   ["eml", "a mail, with what is attached (.eml)"],
 ] as const;
 

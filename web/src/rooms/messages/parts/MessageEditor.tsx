@@ -232,6 +232,7 @@ function Words({
         {at === undefined && !shared && (
           <Attachments
             attachments={whole.attachments}
+            messageId={message?.id}
             problems={problems}
             onAttachments={(attachments) => edit((now) => ({ ...now, attachments }))}
           />

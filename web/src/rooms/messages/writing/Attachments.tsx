@@ -10,6 +10,7 @@ import {
   newEntry,
   newFile,
   newOwnFiles,
+  newPdf,
   sayBytes,
 } from "../../../core/attachments";
 import { attachmentsQuery } from "../queries";
@@ -17,17 +18,20 @@ import classes from "./Attachments.module.css";
 import { useWriting } from "./context";
 import { Faults } from "./Faults";
 import { LineEditor } from "./LineEditor";
+import { MessagePdfRow } from "./MessagePdfRow";
 import { OwnFilesRow } from "./OwnFilesRow";
 import { UploadChooser } from "./UploadChooser";
 
 interface AttachmentsProps {
   attachments: readonly Attachment[];
   problems: Schemas["PartProblemView"][];
+  /** The message that they go with; none for one that is not saved yet. */
+  messageId: number | undefined;
   onAttachments: (attachments: Attachment[]) => void;
 }
 
-/** What goes with the message: files for everybody or for each person, and entries for their calendars. */
-export function Attachments({ attachments, problems, onAttachments }: AttachmentsProps) {
+/** What goes with the message: files for everybody or for each person, messages as PDFs, entries for calendars. */
+export function Attachments({ attachments, problems, messageId, onAttachments }: AttachmentsProps) {
   const { may } = useWriting();
   // An upload ends later than it began: what was attached meanwhile stays.
   const now = useRef(attachments);
@@ -62,6 +66,14 @@ export function Attachments({ attachments, problems, onAttachments }: Attachment
               )
             }
           />
+        ) : one.kind === "pdf" ? (
+          <MessagePdfRow
+            key={one.id}
+            {...named}
+            messageId={messageId}
+            pdf={one}
+            onPdf={(next) => put(at, next)}
+          />
         ) : (
           <EntryRow key={one.id} {...named} entry={one} onEntry={(next) => put(at, next)} />
         );
@@ -82,6 +94,9 @@ export function Attachments({ attachments, problems, onAttachments }: Attachment
           />
           <Button size="compact-sm" onClick={() => add(newOwnFiles())}>
             A file for each person
+          </Button>
+          <Button size="compact-sm" onClick={() => add(newPdf())}>
+            A message as PDF
           </Button>
           <Button size="compact-sm" onClick={() => add(newEntry())}>
             Calendar entry

@@ -1,0 +1,47 @@
+"""Messages as PDFs: the words that are shown, the pictures in them, and the process that makes them."""
+
+import re
+from collections.abc import Iterable
+
+from uvarovite.core.contacts import FieldMap
+from uvarovite.core.messages import MessageContent
+from uvarovite.core.messages.attachments import messages_shown
+from uvarovite.core.messages.checks import check_message
+from uvarovite.core.messages.paper import Press
+from uvarovite.sandbox.paper import PaperPicture
+from uvarovite.sandbox.press import the_press
+from uvarovite.store.database import Database, Transaction
+from uvarovite.store.messages import latest_version
+from uvarovite.store.pictures import pictures_by_digest
+
+_KEPT_PICTURE = re.compile(r'src="([^"]*/p/([0-9a-f]{32})\.[a-z]{3})"')
+
+
+def own_pictures(tx: Transaction, pages: Iterable[str]) -> dict[str, PaperPicture]:
+    """The pictures of our own that pages show, by address; those of others are not fetched."""
+    found = {digest: address for page in pages for address, digest in _KEPT_PICTURE.findall(page)}
+    return {
+        found[one.digest]: PaperPicture(kind=one.kind, content=one.content)
+        for one in pictures_by_digest(tx, list(found))
+    }
+
+
+def press_of(database: Database) -> Press:
+    """What makes PDFs, with the pictures that are kept in a database. It raises PaperFault."""
+
+    def press(page: str, style: str) -> bytes:
+        with database.transaction() as tx:
+            pictures = own_pictures(tx, [page])
+        return the_press().pdf(page, style, pictures)
+
+    return press
+
+
+def words_shown(tx: Transaction, content: MessageContent, fields: FieldMap) -> dict[int, MessageContent]:
+    """The words, as they are now, of the other messages that go along as PDFs; those with problems are left out."""
+    found = {}
+    for message_id in messages_shown(content.attachments):
+        version = latest_version(tx, message_id)
+        if version is not None and not check_message(version.content, fields):
+            found[message_id] = version.content
+    return found

@@ -5,6 +5,7 @@ from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Page, Route, expect
+from pypdf import PdfReader
 
 from tests.browser.signing_in import signed_in
 from tests.browser.writing import saved, sources, subject, words
@@ -12,7 +13,7 @@ from tests.core.test_from_files import LETTER, word_file
 from tests.support.processes import Installation, until
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.messages import Html, Shared
-from uvarovite.core.messages.attachments import AttachedFile, CalendarEntry, OwnFiles
+from uvarovite.core.messages.attachments import AttachedFile, CalendarEntry, MessagePdf, OwnFiles
 from uvarovite.services.messages.messages import get_message
 from uvarovite.store.database import Database, run_sql
 
@@ -167,9 +168,14 @@ def test_files_and_calendar_entries_go_with_a_message(page: Page, database: Data
     expect(attached).not_to_contain_text("Walks.pdf")
     page.get_by_role("button", name="Undo (Ctrl Z)").click()
     expect(attached).to_contain_text("Walks.pdf")
+    attachments.get_by_role("button", name="A message as PDF").click()
+    attachments.get_by_role("textbox", name="What the PDF is called").fill("Letter")
+    expect(attached).to_contain_text("Letter.pdf")
     content = saved(page, database)
     assert sources(content) == ["Here is the plan. Come early."]
-    file, entry = content.attachments
+    file, entry, letter = content.attachments
+    assert isinstance(letter, MessagePdf)
+    assert (letter.message_id, letter.name) == (None, "Letter")
     assert isinstance(file, AttachedFile)
     assert isinstance(entry, CalendarEntry)
     assert file.name == "Walks"
@@ -179,6 +185,11 @@ def test_files_and_calendar_entries_go_with_a_message(page: Page, database: Data
     with page.expect_download() as download:
         attachments.get_by_role("link", name="2 KB").click()
     assert Path(download.value.path()).read_bytes() == pdf
+    page.get_by_role("button", name="Save this letter as …").click()
+    with page.expect_download() as download:
+        page.get_by_role("menuitem", name="a PDF (.pdf)").click()
+    (sheet,) = PdfReader(download.value.path()).pages
+    assert "Here is the plan. Come early." in sheet.extract_text()
 
 
 def test_the_lens_leads_to_the_words_shows_the_source_and_finds_who_reads_a_fallback(

@@ -16,7 +16,6 @@ from uvarovite.core.messages.letter import IN_HEADER, context_of
 from uvarovite.core.messages.links import Links
 from uvarovite.core.messages.paper.letters import logo_on_paper
 from uvarovite.core.messages.paper.sheets import page_style
-from uvarovite.core.messages.passages import source_of
 from uvarovite.core.messages.theme import Theme
 
 # A page and its style sheet to a PDF.
@@ -92,6 +91,5 @@ class _Words:
         build = Build(fields=fields, book=LinkBook(), theme=theme)
         self.subject = run_program(build.line(content.subject, IN_HEADER))
         self.blocks = run_program(build.html(content.blocks))
-        first = content.blocks[0] if content.blocks else None
-        # Words that begin with the subject as their heading say it once.
-        self.heads_itself = isinstance(first, Heading) and source_of(first.text) == content.subject
+        # What has a title of its own needs none that was written for a mailbox.
+        self.heads_itself = bool(content.blocks) and isinstance(content.blocks[0], Heading)

@@ -32,6 +32,7 @@ from uvarovite.core.messages.attachments.calendar import Entry, calendar_file
 from uvarovite.core.messages.document import OtherWords
 from uvarovite.core.messages.headers import parameter
 from uvarovite.core.messages.paper import PdfMeans
+from uvarovite.core.messages.proof_sheet import digest_of
 
 PDF = b"%PDF-1.7\n" + bytes(range(256)) * 40
 FILES = {"ab": KeptFile(kind="pdf", name="walks 2027.pdf", size=len(PDF), content=PDF)}
@@ -336,3 +337,18 @@ def test_no_value_makes_a_tag_on_a_page_or_a_header_around_it(value: str) -> Non
     assert name.endswith(".pdf")
     ((_, (bare, _)),) = pdfs({**NOBODY, "first_name": "x"}, one).items()
     assert page.count("<") == bare.count("<")
+
+
+def test_a_letter_is_another_one_where_what_is_attached_is_another() -> None:
+    def told(attached: Attachment, kept: bytes = PDF, words: MessageContent = CARD, record: Record = ADA) -> str:
+        files = {one: KeptFile(kind="pdf", name="plan.pdf", size=len(kept), content=kept) for one in ("ab", "cd")}
+        maker = LetterMaker(with_attached(attached), FIELDS, files=files, means=PdfMeans(others={3: words}))
+        return digest_of(maker.render(record, context(), LINKS, FOOTER))
+
+    # Of one name and one size.
+    assert told(AttachedFile(file="ab", name="plan")) != told(AttachedFile(file="cd", name="plan"))
+    assert told(WALK) != told(WALK.model_copy(update={"place": "Quarry gate, Skurn"}))
+    shown = MessagePdf(message_id=3, name="card")
+    assert told(shown) == told(shown)
+    assert told(shown) != told(shown, words=CARD.model_copy(update={"subject": "Karte"}))
+    assert told(shown) != told(shown, record={**ADA, "membership": "Fellow"})

@@ -17,6 +17,7 @@ from uvarovite.services.campaigns.campaigns import CampaignView
 from uvarovite.services.messages import attachments
 from uvarovite.services.messages.composing import composer_of
 from uvarovite.services.messages.messages import save_message
+from uvarovite.services.messages.pdfs import press_of
 from uvarovite.services.saving.drafts import keep_draft
 from uvarovite.services.selection import bulk
 from uvarovite.services.selection.bulk import Selection
@@ -24,6 +25,7 @@ from uvarovite.store.audiences.audiences import lacks_file_sql
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.contacts.records import record_of
 from uvarovite.store.database import run_sql
+from uvarovite.store.messages import latest_version
 from uvarovite.store.tables import Contact, DraftKind, Run
 
 
@@ -70,7 +72,7 @@ def test_who_lacks_a_file_is_told_or_held_and_each_gets_their_own(museum: Museum
     with museum.database.transaction() as tx:
         run = tx.get(Run, run_id)
         assert run is not None
-        composer = composer_of(tx, run, KEYRING, whole=True)
+        composer = composer_of(tx, run, KEYRING, press=press_of(museum.database))
     found = {}
     for number in ("M-01", "M-02"):
         made = composer.compose(
@@ -150,9 +152,17 @@ def test_what_was_uploaded_for_somebody_is_erased_with_them(museum: Museum) -> N
         )
         run = tx.get(Run, run_id)
         assert run is not None
-        composer = composer_of(tx, run, KEYRING, whole=True)
+        composer = composer_of(tx, run, KEYRING, press=press_of(museum.database))
     assert [row.name for row in kept] == ["Skarn.pdf", "card M-010.pdf", "card M-02.pdf"]
     assert not [name for name in ("m-01.pdf", "m-01.docx") if name in told]
+    # Whoever had the words open saves them again: the name does not come back.
+    attach(museum, OwnFiles(name="card @{contact_no}", files=(hers, his)))
+    with museum.database.transaction() as tx:
+        version = latest_version(tx, museum.message_id)
+    assert version is not None
+    (own,) = version.content.attachments
+    assert isinstance(own, OwnFiles)
+    assert own.files == (his,)
     made = composer.compose(
         delivery_id=museum.delivery_id(run_id, "M-02"), address="benoit@slatepost.example", record_json={"contact_no": "M-02"},
         consent_since=None, marked_at=NOW,

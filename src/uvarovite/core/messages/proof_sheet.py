@@ -74,7 +74,7 @@ PROOF_SHEET_FORM: StoredForm[ProofSheet] = form_of(ProofSheet)
 
 def digest_of(letter: RenderedMessage) -> str:
     """What tells two letters apart, for whoever reads them."""
-    attached = [f"{one.name} {one.size}" for one in letter.attached]
+    attached = [f"{one.name} {one.digest}" for one in letter.attached]
     parts = (letter.subject, letter.preheader, letter.html, letter.text, *attached)
     return hashlib.sha256("\0".join(parts).encode()).hexdigest()
 

@@ -5,13 +5,15 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from uvarovite.core.accounts import Action, Actor, Permission
-from uvarovite.core.messages.attachments import KINDS, AttachmentFault, checked_file
+from uvarovite.core.messages import MessageContent
+from uvarovite.core.messages.attachments import KINDS, AttachmentFault, OwnFiles, checked_file
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.services.messages.saved_file import SavedFile
 from uvarovite.store import attachments as store
-from uvarovite.store.database import Database
+from uvarovite.store.attachments import kept_files
+from uvarovite.store.database import Database, Transaction
 from uvarovite.store.tables import KeptAttachment
 
 # As many as one looks through; older ones stay where messages have them.
@@ -62,6 +64,24 @@ def keep_attachment(database: Database, actor: Actor, *, data: bytes, filename: 
             tx.flush()
             audit(tx, actor, Action.ATTACHMENT_KEPT, kept.id, name=found.name)
         return AttachmentView(file=digest, name=found.name, kind=kept.kind, size=found.size, created_at=kept.created_at)
+
+
+def without_lost_files(tx: Transaction, content: MessageContent) -> MessageContent:
+    """The words without files for each person that are not kept any more: whoever had them was erased meanwhile."""
+    named = {one.file for own in content.attachments if isinstance(own, OwnFiles) for one in own.files}
+    lost = named - kept_files(tx, named, whole=False).keys()
+    if not lost:
+        return content
+    return content.model_copy(
+        update={
+            "attachments": tuple(
+                one.model_copy(update={"files": tuple(file for file in one.files if file.file not in lost)})
+                if isinstance(one, OwnFiles)
+                else one
+                for one in content.attachments
+            )
+        }
+    )
 
 
 @needs(Permission.LOOK)

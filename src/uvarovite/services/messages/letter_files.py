@@ -54,7 +54,9 @@ def letter_file(
         try:
             content = letter.pdf()
         except PaperFault as fault:
-            raise BadInput("too_much", "This takes too much time or memory to be a PDF. Shorten the message.") from fault
+            raise BadInput(
+                "too_much", "This takes too much time or memory to be a PDF. Shorten the message."
+            ) from fault
     else:
         rendered = letter.rendered()
         content = (rendered.html if form is LetterForm.HTML else rendered.text).encode("utf-8", "replace")

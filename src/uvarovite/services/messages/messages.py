@@ -25,6 +25,7 @@ from uvarovite.services.audiences.audiences import audience_sql
 from uvarovite.services.audiences.clearance import terms_for
 from uvarovite.services.errors import BadInput, NotFound, ServiceRefusal
 from uvarovite.services.expressions.criteria import ProblemView, problem_view
+from uvarovite.services.messages.attachments import without_lost_files
 from uvarovite.services.messages.blanks import blank_conditions
 from uvarovite.services.messages.composing import letterhead_for, maker_now
 from uvarovite.services.messages.known import require_message
@@ -115,8 +116,8 @@ def save_message(
 ) -> MessageView:
     """Save words as a new version; words with problems can be saved, they cannot be released.
 
-    Shared blocks in them become what they are now; what a shared one says goes to every message that has it. With
-    `shared` a new one begins as such.
+    Shared blocks in them become what they are now, and files for one person that are not kept any more go; what a shared
+    one says goes to every message that has it. With `shared` a new one begins as such.
 
     Raises BadInput, NotFound, and Conflict when somebody changed the message after `revision`.
     """
@@ -125,7 +126,7 @@ def save_message(
     with database.transaction() as tx:
         if store.name_is_taken(tx, name.strip(), but=message_id):
             raise BadInput("taken", f"There is a message “{name.strip()}” already.")
-        content = with_shared(tx, content)
+        content = without_lost_files(tx, with_shared(tx, content))
         message = tx.get(Message, message_id, with_for_update=True) if message_id else None
         if message_id and message is None:
             raise NotFound("message")

@@ -4,6 +4,7 @@ from base64 import encodebytes
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, time
+from hashlib import sha256
 
 from uvarovite.core.contacts import FieldMap, Record
 from uvarovite.core.inlay import InlayContext, Place, header, plain
@@ -26,11 +27,15 @@ Words = Callable[[Record, InlayContext], str]
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Attached:
-    """What one reader finds attached; `size` in bytes, None where it is known only when it is made."""
+    """What one reader finds attached; `size` in bytes, None where it is known only when it is made.
+
+    `digest` is of what is in it, as far as that is known before it is made.
+    """
 
     name: str
     kind: str
     size: int | None
+    digest: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -73,7 +78,7 @@ class AttachedParts:
                 if (pages := pages_of(one)) is not None:
                     self._parts.append(_PdfPart(pages, line(one.name)))
             elif (kept := files.get(one.file)) is not None:
-                self._parts.append(_FilePart(kept, line(one.name)))
+                self._parts.append(_FilePart(one.file, kept, line(one.name)))
 
     def __bool__(self) -> bool:
         return bool(self._parts)
@@ -92,8 +97,8 @@ class AttachedParts:
 
 
 class _FilePart:
-    def __init__(self, kept: KeptFile, name: Words) -> None:
-        self._kept, self._name = kept, name
+    def __init__(self, digest: str, kept: KeptFile, name: Words) -> None:
+        self._digest, self._kept, self._name = digest, kept, name
         self._own_name = kept.name.rpartition(".")[0]
         self._body = _base64(kept.content)
 
@@ -105,7 +110,8 @@ class _FilePart:
         return f"{plain_name(told) if told else self._own_name}.{self._kept.kind}"
 
     def read(self, record: Record, context: InlayContext) -> Attached:
-        return Attached(name=self._called(record, context), kind=self._kept.kind, size=self._kept.size)
+        kept = self._kept
+        return Attached(name=self._called(record, context), kind=kept.kind, size=kept.size, digest=self._digest)
 
     def write(self, record: Record, context: InlayContext, number: int, stamp: Stamp) -> str:
         return _headed(KINDS[self._kept.kind].media_type, self._called(record, context)) + self._body
@@ -117,24 +123,24 @@ class _OwnPart:
     def __init__(self, name: OwnName, by_name: Mapping[str, NamedFile], files: Mapping[str, KeptFile]) -> None:
         self._name, self._by_name, self._files = name, by_name, files
 
-    def _of(self, record: Record) -> tuple[str, KeptFile] | None:
-        """What is kept of a person's file, and what they see it called: always with the ending that it has."""
+    def _of(self, record: Record) -> tuple[str, str, KeptFile] | None:
+        """What a person's file is called, always with the ending that it has, its digest, and what is kept of it."""
         named = self._by_name.get(self._name.of(record) or "")
         kept = self._files.get(named.file) if named else None
         if named is None or kept is None:
             return None
-        return f"{plain_name(named.name.rpartition('.')[0])}.{kept.kind}", kept
+        return f"{plain_name(named.name.rpartition('.')[0])}.{kept.kind}", named.file, kept
 
     def read(self, record: Record, context: InlayContext) -> Attached | None:
         if (found := self._of(record)) is None:
             return None
-        name, kept = found
-        return Attached(name=name, kind=kept.kind, size=kept.size)
+        name, digest, kept = found
+        return Attached(name=name, kind=kept.kind, size=kept.size, digest=digest)
 
     def write(self, record: Record, context: InlayContext, number: int, stamp: Stamp) -> str:
         if (found := self._of(record)) is None:
             return ""
-        name, kept = found
+        name, _, kept = found
         return _headed(KINDS[kept.kind].media_type, name) + _base64(kept.content)
 
 
@@ -147,7 +153,8 @@ class _PdfPart:
         return f"{plain_name(told[:-4] if told.casefold().endswith('.pdf') else told)}.pdf"
 
     def read(self, record: Record, context: InlayContext) -> Attached:
-        return Attached(name=self._called(record, context), kind="pdf", size=None)
+        page = _digest(self._pages.page(record, context))
+        return Attached(name=self._called(record, context), kind="pdf", size=None, digest=page)
 
     def write(self, record: Record, context: InlayContext, number: int, stamp: Stamp) -> str:
         pdf = self._pages.pdf(record, context)
@@ -187,12 +194,16 @@ class _EntryPart:
     def read(self, record: Record, context: InlayContext) -> Attached | None:
         stamp = Stamp(message_id="", made_at=context.clock.now, organisation="")
         told = self._file(record, context, 0, stamp)
-        return Attached(name=_ENTRY_NAME, kind="ics", size=len(told.encode())) if told else None
+        return Attached(name=_ENTRY_NAME, kind="ics", size=len(told.encode()), digest=_digest(told)) if told else None
 
     def write(self, record: Record, context: InlayContext, number: int, stamp: Stamp) -> str:
         told = self._file(record, context, number, stamp)
         kind = 'text/calendar; charset="utf-8"; method=PUBLISH'
         return _headed(kind, _ENTRY_NAME) + _base64(told.encode("utf-8", "replace")) if told else ""
+
+
+def _digest(text: str) -> str:
+    return sha256(text.encode("utf-8", "replace")).hexdigest()
 
 
 def _headed(media_type: str, name: str) -> str:

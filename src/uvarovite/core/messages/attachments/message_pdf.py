@@ -38,6 +38,9 @@ class Pages(Protocol):
     def subject(self, record: Record, context: InlayContext) -> str:
         """Their subject for one person."""
 
+    def page(self, record: Record, context: InlayContext) -> str:
+        """The page for one person, as HTML."""
+
     def pdf(self, record: Record, context: InlayContext) -> bytes:
         """The PDF for one person; empty where none is made."""
 

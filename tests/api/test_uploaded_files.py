@@ -82,7 +82,7 @@ def test_what_is_attached_is_checked_before_a_release(client: TestClient, museum
     large = str(upload(client, "large.pdf", b"%PDF-" + bytes(4 << 20))["file"])
     [heavy] = attach(museum, AttachedFile(file=large), AttachedFile(file=large, name="The same again"))
     assert (heavy.code, heavy.blocking) == ("files_heavy", True)
-    assert "have 8.0 MB together, and at most 7 MB" in heavy.message
+    assert "has 8.0 MB together, and at most 7 MB" in heavy.message
     with museum.database.transaction() as tx:
         run_sql(tx, "UPDATE relay SET largest_bytes = 2000000 RETURNING id")
     [too_much] = attach(museum, AttachedFile(file=large))

@@ -29,6 +29,8 @@ def composer(name: str) -> Composer:
         content=run["content"],
         run_id=run["run_id"],
         tokens=SignedTokens(keyring, keyring.current),
+        # What becomes a PDF stands here as it is laid out: how that is done is another program's.
+        press=lambda page, style: f"{style}\n{page}".encode("utf-8", "replace"),
     )
 
 

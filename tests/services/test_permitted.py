@@ -39,6 +39,7 @@ NOBODY_ASKS = {
     "imports.jobs": {"recover_jobs", "teller"},
     # Steps of services that have asked already.
     "imports.files": {"keep_pieces"},
+    "messages.pdfs": {"press_of"},
     "imports.previewing": {"data_of"},
     "imports.standing": {"note"},
     # Before there is anybody.

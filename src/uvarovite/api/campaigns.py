@@ -12,7 +12,7 @@ from uvarovite.api.schemas.campaigns import AdviceAcceptance, CampaignSave, Proo
 from uvarovite.api.schemas.values import Id
 from uvarovite.core.accounts import Actor
 from uvarovite.core.campaigns import Pace
-from uvarovite.services.campaigns import accepted_advice, campaigns, proofs, releases
+from uvarovite.services.campaigns import accepted_advice, campaigns, field_blanks, proofs, releases
 from uvarovite.services.campaigns.campaigns import CampaignChange, CampaignLine, CampaignView
 from uvarovite.services.campaigns.proofs import ProofSheetView
 from uvarovite.services.sources import jobs
@@ -65,6 +65,12 @@ def _save(campaign_id: int | None, body: CampaignSave, actor: Actor, context: Co
 def preview(campaign_id: Id, actor: MayWrite, context: Context) -> CampaignView:
     """The run sheet before a release; who is cleared is kept, so that what changes can be named."""
     return releases.preview(context.database, actor, campaign_id, context.clock())
+
+
+@router.get("/{campaign_id}/blanks")
+def blanks(campaign_id: Id, actor: MayLook, context: Context) -> dict[str, int]:
+    """How many of those who are cleared have nothing in each field, by key; empty while it is not said who they are."""
+    return field_blanks.blanks_among_readers(context.database, actor, campaign_id, context.clock())
 
 
 @router.get("/{campaign_id}/proofs")

@@ -32,6 +32,14 @@ export const previewQuery = (id: number, of: string, { keep }: { keep: boolean }
     refetchOnWindowFocus: false,
   });
 
+/** How many of those who are cleared have nothing in each field, by its key. */
+export const blanksQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["campaigns", id, "blanks"],
+    queryFn: () =>
+      take(client.GET("/api/campaigns/{campaign_id}/blanks", { params: { path: { campaign_id: id } } })),
+  });
+
 /** Letters on paper of a campaign; asked for again while they are being laid out. */
 export const printingQuery = (id: number) =>
   queryOptions({

@@ -7,6 +7,7 @@ import { readersOf } from "../../../core/languages";
 import type { MessageDoc } from "../../../core/message";
 import { type Caret, Clashes, DraftBar, Empty, IdSelect, OthersDrafts, PageHead, Trouble } from "../../../ui";
 import { Lens, MessageEditor, messagesQuery, type Wanted } from "../../messages";
+import { blanksQuery } from "../queries";
 import type { Campaign } from "../useCampaign";
 import classes from "./StopSheet.module.css";
 
@@ -71,6 +72,7 @@ function Writing({ campaign, message, draft, picker }: WritingProps) {
   const [language, setLanguage] = useState("");
   const [wanted, setWanted] = useState<Wanted>();
   const [caret, setCaret] = useState<Caret>();
+  const { data: blanks } = useQuery(blanksQuery(campaign.id));
   const { doc } = draft;
   return (
     <div className={classes.two}>
@@ -99,6 +101,7 @@ function Writing({ campaign, message, draft, picker }: WritingProps) {
             content={doc.content}
             problems={problems}
             contactId={person}
+            blanks={blanks}
             message={message}
             onLanguage={setLanguage}
             onCaret={setCaret}

@@ -30,6 +30,8 @@ interface MessageEditorProps {
   problems: Schemas["PartProblemView"][];
   /** Who is looked at: examples are theirs. */
   contactId: number;
+  /** How many of those who get it have nothing in a field, by its key; all contacts are counted for a field that is not there. */
+  blanks?: Record<string, number> | undefined;
   onContent: (content: Content) => void;
   /** The language whose words are on screen: its code, "" for the main ones. */
   onLanguage?: (language: string) => void;
@@ -49,8 +51,18 @@ export interface Wanted {
 
 /** The words of a message: subject, preheader, blocks, and for whom they can be. */
 export function MessageEditor(props: MessageEditorProps) {
-  const { data: vocabulary } = useQuery(vocabularyQuery);
+  const { blanks } = props;
+  const { data } = useQuery(vocabularyQuery);
+  const vocabulary = useMemo(() => data && withBlanks(data, blanks), [data, blanks]);
   return vocabulary ? <Words {...props} vocabulary={vocabulary} /> : null;
+}
+
+function withBlanks(vocabulary: Schemas["Vocabulary"], blanks: Record<string, number> | undefined) {
+  const fields = vocabulary.fields.map((one) => {
+    const blank = blanks?.[one.key];
+    return blank === undefined ? one : { ...one, blank, estimated: false };
+  });
+  return { ...vocabulary, fields };
 }
 
 function Words({
@@ -62,10 +74,12 @@ function Words({
   onCaret,
   wanted,
   message,
+  blanks,
   vocabulary,
 }: MessageEditorProps & { vocabulary: Schemas["Vocabulary"] }) {
   const may = useMay()("write");
   const shared = message?.is_shared === true;
+  const ofReaders = blanks !== undefined && Object.keys(blanks).length > 0;
   const [chosen, setChosen] = useState<number>();
   const wholeNow = useRef(whole);
   wholeNow.current = whole;
@@ -115,9 +129,10 @@ function Words({
       contactId,
       language: content.language,
       shared,
+      ofReaders,
       onActive: setActive,
     }),
-    [vocabulary, labelOf, asText, may, contactId, content.language, shared],
+    [vocabulary, labelOf, asText, may, contactId, content.language, shared, ofReaders],
   );
   function press(event: KeyboardEvent) {
     if (!(event.ctrlKey || event.metaKey) || event.altKey) return;

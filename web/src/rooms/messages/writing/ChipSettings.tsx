@@ -153,7 +153,7 @@ interface InsertSettingsProps {
 }
 
 function InsertSettings({ chosen, inlay, onInlay }: InsertSettingsProps) {
-  const { contactId, language, labelOf, vocabulary } = useWriting();
+  const { contactId, language, labelOf, vocabulary, ofReaders } = useWriting();
   const { variable = "", listed = "" } = chosen.repeated ?? {};
   const ask = { source: chosen.source, variable, listed, contact_id: contactId, language };
   const { data: view } = useQuery({
@@ -174,7 +174,7 @@ function InsertSettings({ chosen, inlay, onInlay }: InsertSettingsProps) {
         {field && field.blank > 0 && (
           <span className="soft">
             {field.estimated && "about "}
-            {field.blank.toLocaleString("en-GB")} have none
+            {field.blank.toLocaleString("en-GB")} {ofReaders ? "of those who get it" : "contacts"} have none
           </span>
         )}
       </div>

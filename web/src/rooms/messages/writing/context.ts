@@ -15,6 +15,8 @@ export interface Writing {
   language: string;
   /** Is it a shared block that is written? It holds no other. */
   shared: boolean;
+  /** Are blanks counted among those who get it? Else among all contacts. */
+  ofReaders: boolean;
   /** An editor got the caret: what is inserted goes there. */
   onActive: (editor: Editor, within?: Repeated) => void;
 }

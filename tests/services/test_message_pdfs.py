@@ -10,7 +10,7 @@ from tests.core.test_messages import parse
 from tests.support.museum import KEYRING, NOW, Museum
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.messages import MessageContent, Paragraph, Picture
-from uvarovite.core.messages.attachments import MessagePdf
+from uvarovite.core.messages.attachments import MessagePdf, NamedFile, OwnFiles
 from uvarovite.services.campaigns.campaigns import CampaignView
 from uvarovite.services.messages.composing import composer_of
 from uvarovite.services.messages.messages import get_message, look_through_lens, save_message
@@ -43,13 +43,16 @@ def checks(view: CampaignView) -> dict[str, str]:
 
 
 def test_a_pdf_has_the_words_that_its_message_had_at_the_release(museum: Museum) -> None:
-    card = save(museum, "Card", CARD)
+    # What goes with the other message stays with it, whoever it is of.
+    others = OwnFiles(name="@{contact_no}.pdf", files=(NamedFile(file="ab", name="M-01.pdf"),))
+    card = save(museum, "Card", CARD.model_copy(update={"attachments": (others,)}))
     assert not {"pdf_gone", "pdf_faulty", "files_heavy"} & checks(show(museum, card)).keys()
     run_id = museum.release()
     save(museum, "Card", CARD.model_copy(update={"blocks": (Paragraph(text="Other words"),)}), card)
     with museum.database.transaction() as tx:
         run = tx.get(Run, run_id)
         assert run is not None
+        assert run.snapshot.shown[card].attachments == ()
         composer = composer_of(tx, run, KEYRING, press=press_of(museum.database))
     made = composer.compose(
         delivery_id=museum.delivery_id(run_id, "M-01"), address="ada@slatepost.example",

@@ -22,13 +22,12 @@ from uvarovite.core.messages.attachments import (
 from uvarovite.core.messages.checks import check_message
 from uvarovite.services.audiences.clearance import lacks_own_file
 from uvarovite.services.campaigns.release_checks import CampaignParts, Check, release_check
-from uvarovite.services.messages.pdfs import words_shown
+from uvarovite.services.messages.pdfs import words_shown, words_to_show
 from uvarovite.services.messages.pictures import weight_of_pictures
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.attachments import kept_files
 from uvarovite.store.audiences import audiences as audience_store
 from uvarovite.store.database import Transaction
-from uvarovite.store.messages import latest_version
 from uvarovite.store.tables import Message
 
 # What the words, the headers and the footer of a letter take at most, beside what is attached to it, in bytes.
@@ -57,10 +56,10 @@ def attachment_checks(
 
 def _of_pdfs(tx: Transaction, content: MessageContent, fields: FieldMap) -> Iterator[Check]:
     for message_id in messages_shown(content.attachments):
-        message, version = tx.get(Message, message_id), latest_version(tx, message_id)
-        if message is None or version is None:
+        message, words = tx.get(Message, message_id), words_to_show(tx, message_id)
+        if message is None or words is None:
             yield release_check("pdf_gone")
-        elif problems := check_message(version.content, fields):
+        elif problems := check_message(words, fields):
             yield release_check("pdf_faulty", message=message.name, told=problems[0].problem.message)
 
 

@@ -41,7 +41,13 @@ def words_shown(tx: Transaction, content: MessageContent, fields: FieldMap) -> d
     """The words, as they are now, of the other messages that go along as PDFs; those with problems are left out."""
     found = {}
     for message_id in messages_shown(content.attachments):
-        version = latest_version(tx, message_id)
-        if version is not None and not check_message(version.content, fields):
-            found[message_id] = version.content
+        words = words_to_show(tx, message_id)
+        if words is not None and not check_message(words, fields):
+            found[message_id] = words
     return found
+
+
+def words_to_show(tx: Transaction, message_id: int) -> MessageContent | None:
+    """What there is to see of a message, as it is now; None where it is not there. Nothing that it attaches goes along."""
+    version = latest_version(tx, message_id)
+    return version.content.model_copy(update={"attachments": ()}) if version else None

@@ -2,6 +2,7 @@
 
 import io
 import json
+from dataclasses import replace
 from email import message_from_bytes, policy
 
 import pytest
@@ -11,9 +12,11 @@ from tests.support.acting import acting
 from tests.support.museum import KEYRING, NOW, Museum
 from uvarovite.core.accounts import SYSTEM, Role
 from uvarovite.core.messages import MessageContent, Paragraph
-from uvarovite.core.messages.attachments import AttachedFile, CalendarEntry
+from uvarovite.core.messages.attachments import AttachedFile, CalendarEntry, MessagePdf
 from uvarovite.core.messages.document import OtherWords
 from uvarovite.core.messages.message_file import problems_of, read_message_file
+from uvarovite.sandbox import press
+from uvarovite.sandbox.press import the_press
 from uvarovite.services.accounts.audit import audit_page
 from uvarovite.services.accounts.permitted import NotAllowed
 from uvarovite.services.errors import BadInput
@@ -22,6 +25,7 @@ from uvarovite.services.messages.from_files import words_from_file
 from uvarovite.services.messages.letter_files import LetterForm, letter_file, letter_source, message_file
 from uvarovite.services.messages.messages import look_through_lens, save_message
 from uvarovite.services.messages.one_letter import LetterAsk
+from uvarovite.services.messages.tests import prepare_test
 
 PDF = b"%PDF-1.7\n" + bytes(range(256)) * 20
 
@@ -132,3 +136,20 @@ def test_the_lens_steps_to_those_who_read_a_fallback(museum: Museum, content: Me
     assert look(ada, content.model_copy(update={"needed": ()})) == ("Wren", 1)
     everything = plain.model_copy(update={"subject": "Walks", "blocks": (Paragraph(text="Dear friends,"),)})
     assert look(ada, everything) == (None, 0)
+
+
+def test_a_pdf_that_takes_too_much_is_refused_with_words(
+    museum: Museum, content: MessageContent, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    the_press().close()
+    # None is given time enough.
+    monkeypatch.setattr(press, "LIMITS", replace(press.LIMITS, patience_seconds=0.01))
+    asked = ask(museum, content.model_copy(update={"attachments": (MessagePdf(name="card"),)}))
+    for form in (LetterForm.PDF, LetterForm.MAIL):
+        with pytest.raises(BadInput, match="Shorten them"):
+            letter_file(museum.database, SYSTEM, asked, form, keyring=KEYRING, now=NOW)
+    with pytest.raises(BadInput, match="Shorten them"):
+        prepare_test(
+            museum.database, SYSTEM, content=asked.content, contact_id=asked.contact_id, to_address="kim@slatepost.example",
+            topic_id=museum.topic_id, sender_id=None, relay_id=None, keyring=KEYRING, test_id="1", now=NOW,
+        )  # fmt: skip

@@ -93,7 +93,7 @@ class _Process:
 
     def __init__(self) -> None:
         self._child = start_child(
-            "uvarovite.sandbox.press_child", LIMITS, stdin=subprocess.PIPE, stdout=subprocess.PIPE
+            "uvarovite.sandbox.press_child", LIMITS, stdin=subprocess.PIPE, stdout=subprocess.PIPE, apart=True
         )
         self.answered = 0
 

@@ -56,15 +56,25 @@ def limits_of_child() -> Limits:
 
 
 def start_child(
-    module: str, limits: Limits, *, stdin: IO[bytes] | int, stdout: IO[bytes] | int, stderr: int = subprocess.DEVNULL
+    module: str,
+    limits: Limits,
+    *,
+    stdin: IO[bytes] | int,
+    stdout: IO[bytes] | int,
+    stderr: int = subprocess.DEVNULL,
+    apart: bool = False,
 ) -> subprocess.Popen[bytes]:
-    """A module in a process of its own, which takes the limits but the one of patience upon itself."""
+    """A module in a process of its own, which takes the limits but the one of patience upon itself.
+
+    One that is `apart` hears nothing of a Ctrl C in the terminal: it ends when its input does.
+    """
     told = [limits.memory_bytes, limits.cpu_seconds, limits.output_bytes, limits.files]
     return subprocess.Popen(
         [sys.executable, "-I", "-m", module, *map(str, told)],
         stdin=stdin,
         stdout=stdout,
         stderr=stderr,
+        start_new_session=apart,
         cwd="/",
         env={"LC_ALL": "C.UTF-8", "HOME": "/nonexistent"},
     )

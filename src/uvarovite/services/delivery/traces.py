@@ -184,22 +184,22 @@ def sent_message(database: Database, actor: Actor, delivery_id: int, *, keyring:
         if delivery is None or run is None or version is None:
             raise NotFound("delivery")
         composer = composer_of(tx, run, keyring, press=press_of(database))
-        composed = composer.compose(
-            delivery_id=delivery_id,
-            address=delivery.address,
-            record_json=delivery.record,
-            consent_since=delivery.consent_since,
-            marked_at=delivery.marked_at or now,
-        )
-        digest, read = hashlib.sha256(composed.raw).hexdigest(), composed.read()
-        parsed = message_from_bytes(composed.raw, policy=policy.default)
-        return SentMessage(
-            subject=read.subject,
-            headers=[HeaderLine(name=name, value=str(value)) for name, value in parsed.items()],
-            html=read.html,
-            text=read.text,
-            source=composed.raw.decode("utf-8", errors="replace"),
-            digest=digest,
-            identical=digest == delivery.digest,
-            sent=delivery.digest is not None,
-        )
+    composed = composer.compose(
+        delivery_id=delivery_id,
+        address=delivery.address,
+        record_json=delivery.record,
+        consent_since=delivery.consent_since,
+        marked_at=delivery.marked_at or now,
+    )
+    digest, read = hashlib.sha256(composed.raw).hexdigest(), composed.read()
+    parsed = message_from_bytes(composed.raw, policy=policy.default)
+    return SentMessage(
+        subject=read.subject,
+        headers=[HeaderLine(name=name, value=str(value)) for name, value in parsed.items()],
+        html=read.html,
+        text=read.text,
+        source=composed.raw.decode("utf-8", errors="replace"),
+        digest=digest,
+        identical=digest == delivery.digest,
+        sent=delivery.digest is not None,
+    )

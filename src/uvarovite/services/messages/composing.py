@@ -73,7 +73,7 @@ class SignedTokens:
 
 
 def composer_of(tx: Transaction, run: Run, keyring: Keyring, *, press: Press | None = None) -> Composer:
-    """The composer of a run's messages, as it was released. Without a `press` they have nothing attached to them."""
+    """The composer of a run's messages, as it was released. Without a `press` nothing attached has its bytes."""
     snapshot = run.snapshot
     content = stored_words(tx, run.message_version_id)
     attached = [

@@ -8,10 +8,9 @@ from uvarovite.core.messages.attachments import is_portable
 from uvarovite.core.messages.message_file import FORMAT, FileOrganisation, FileSender, MessageFile
 from uvarovite.core.messages.shared_blocks import without_shared
 from uvarovite.core.responses import Keyring
-from uvarovite.sandbox.paper import PaperFault
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
-from uvarovite.services.errors import BadInput, NotFound
+from uvarovite.services.errors import NotFound
 from uvarovite.services.messages.messages import get_message
 from uvarovite.services.messages.one_letter import LetterAsk, one_letter
 from uvarovite.services.messages.pdfs import press_of
@@ -51,12 +50,7 @@ def letter_file(
         to_address = str(letter.record.get("address") or letter.letterhead.from_address)
         content = letter.raw(message_id=f"copy.{ask.contact_id}.{now:%Y%m%d%H%M%S}", to_address=to_address)
     elif form is LetterForm.PDF:
-        try:
-            content = letter.pdf()
-        except PaperFault as fault:
-            raise BadInput(
-                "too_much", "This takes too much time or memory to be a PDF. Shorten the message."
-            ) from fault
+        content = letter.pdf()
     else:
         rendered = letter.rendered()
         content = (rendered.html if form is LetterForm.HTML else rendered.text).encode("utf-8", "replace")

@@ -1,7 +1,9 @@
 """One person's letter of words that may not be saved yet: as a test, as a file, as its source."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
+from functools import partial
 
 from uvarovite.core.contacts import Record
 from uvarovite.core.expressions import Clock
@@ -35,7 +37,7 @@ class OneLetter:
     """What one person's letter is made with. Its links are untracked and its way to leave leads nowhere."""
 
     maker: LetterMaker
-    pages: MessagePages
+    pages: Callable[[], MessagePages]
     letterhead: Letterhead
     sender: SenderWords
     record: Record
@@ -62,9 +64,9 @@ class OneLetter:
         return self.maker.raw(self.record, context, plain_links(), self.letterhead.footer(None), envelope)
 
     def pdf(self) -> bytes:
-        """The letter's words as a PDF. Raises PaperFault."""
+        """The letter's words as a PDF. Raises BadInput."""
         context = context_of(self._context(), plain_links(), self.letterhead.footer(None))
-        return self.pages.pdf(self.record, context)
+        return self.pages().pdf(self.record, context)
 
     def rendered(self) -> RenderedMessage:
         """The letter to be read."""
@@ -87,7 +89,7 @@ def one_letter(
     means = PdfMeans(locale=organisation.locale, press=press)
     return OneLetter(
         maker=maker_now(tx, ask.content, fields, press=press),
-        pages=MessagePages(ask.content, fields, theme_now(organisation), means),
+        pages=partial(MessagePages, ask.content, fields, theme_now(organisation), means),
         letterhead=letterhead,
         sender=SenderWords(letterhead, fields),
         record=contact_store.record_of(contact, fields),

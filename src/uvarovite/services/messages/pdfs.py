@@ -8,12 +8,16 @@ from uvarovite.core.messages import MessageContent
 from uvarovite.core.messages.attachments import messages_shown
 from uvarovite.core.messages.checks import check_message
 from uvarovite.core.messages.paper import Press
-from uvarovite.sandbox.paper import PaperPicture
+from uvarovite.sandbox.paper import PaperFault, PaperPicture
 from uvarovite.sandbox.press import the_press
+from uvarovite.services.errors import BadInput
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.messages import latest_version
 from uvarovite.store.pictures import pictures_by_digest
 
+TOO_MUCH = (
+    "A PDF of these words takes too much time or memory, or is too large. Shorten them, or take smaller pictures."
+)
 _KEPT_PICTURE = re.compile(r'src="([^"]*/p/([0-9a-f]{32})\.[a-z]{3})"')
 
 
@@ -27,12 +31,15 @@ def own_pictures(tx: Transaction, pages: Iterable[str]) -> dict[str, PaperPictur
 
 
 def press_of(database: Database) -> Press:
-    """What makes PDFs, with the pictures that are kept in a database. It raises PaperFault."""
+    """What makes PDFs, with the pictures that are kept in a database. It raises BadInput, and is not called in a transaction."""
 
     def press(page: str, style: str) -> bytes:
         with database.transaction() as tx:
             pictures = own_pictures(tx, [page])
-        return the_press().pdf(page, style, pictures)
+        try:
+            return the_press().pdf(page, style, pictures)
+        except PaperFault as fault:
+            raise BadInput("too_much", TOO_MUCH) from fault
 
     return press
 

@@ -62,13 +62,13 @@ def prepare_test(
         relay = next((one for one in relays if relay_id in (None, one.id)), None)
         if relay is None:
             raise ServiceRefusal("no_relay", "There is no relay to send through yet; add one in Set-up.")
-        return PreparedMail(
-            relay=relay,
-            from_address=letter.letterhead.from_address,
-            to_address=wire_form(address),
-            raw=letter.raw(message_id=f"test.{test_id}", to_address=address),
-            failed="The test was not sent.",
-        )
+    return PreparedMail(
+        relay=relay,
+        from_address=letter.letterhead.from_address,
+        to_address=wire_form(address),
+        raw=letter.raw(message_id=f"test.{test_id}", to_address=address),
+        failed="The test was not sent.",
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

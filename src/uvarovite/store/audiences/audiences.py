@@ -9,10 +9,9 @@ from sqlmodel import col, select
 from uvarovite.core.audiences import ClearanceTerms
 from uvarovite.core.expressions import SqlFragment
 from uvarovite.core.messages.attachments import OwnName
-from uvarovite.core.messages.attachments.own_files import LOWER, UPPER
 from uvarovite.store.audiences.clearance import GATE_SQL, REASON_SQL, clearance_sql
 from uvarovite.store.database import Transaction, change_sql, run_sql
-from uvarovite.store.naming import name_sql
+from uvarovite.store.naming import fold_file_name_sql, name_sql
 from uvarovite.store.tables import Audience
 
 
@@ -156,7 +155,7 @@ def lacks_file_sql(own: OwnName, names: Sequence[str], *, standard: bool, prefix
     """A condition over `contact`: none of some folded names is that of the person's file (core.messages.attachments)."""
     value = f"contact.{own.field}" if standard else f"(contact.own->>'{own.field}')"
     whole = f"CAST(:{prefix}before AS text) || {value} || CAST(:{prefix}behind AS text)"
-    told = f"translate(btrim({whole}), '{UPPER}', '{LOWER}')"
+    told = fold_file_name_sql(whole)
     return SqlFragment(
         text=f"NOT coalesce({told} = ANY(:{prefix}names), FALSE)",
         parameters={f"{prefix}before": own.before, f"{prefix}behind": own.behind, f"{prefix}names": list(names)},

@@ -2,29 +2,25 @@
 
 from collections.abc import Sequence
 
-from uvarovite.core.messages.attachments.own_files import LOWER, UPPER, OwnName
+from uvarovite.core.messages.attachments import OwnName
 from uvarovite.store.database import Transaction, change_sql, run_sql
+from uvarovite.store.naming import fold_file_name_sql
 
 # Where messages have attachments: in their versions, in what somebody has not saved, and in what that was begun from.
 _WORDS = (("message_version", "content"), ("draft", "body->'content'"), ("draft", "base->'content'"))
 _SETS = '$.attachments[*] ? (@.kind == "own")'
 
 
-def _fold(name: str) -> str:
-    """A name as core.messages.attachments compares it."""
-    return f"translate(btrim({name}), '{UPPER}', '{LOWER}')"
-
-
 def _named(name: str) -> str:
     """Is a name one of :names, as it stands or without its ending?"""
     bare = rf"regexp_replace({name}, '\.[^.]*$', '')"
-    return f"({_fold(name)} = ANY(:names) OR {_fold(bare)} = ANY(:names))"
+    return f"({fold_file_name_sql(name)} = ANY(:names) OR {fold_file_name_sql(bare)} = ANY(:names))"
 
 
 def own_file_sources(tx: Transaction) -> list[str]:
     """The texts that say, in any words that are kept, whose file is whose."""
-    sets = " UNION ".join(f"SELECT jsonb_path_query({words}, '{_SETS}') AS own FROM {table}" for table, words in _WORDS)
-    return [row.name for row in run_sql(tx, f"SELECT DISTINCT own->>'name' AS name FROM ({sets}) AS sets ORDER BY 1")]
+    names = (f"SELECT jsonb_path_query({words}, '{_SETS}')->>'name' AS name FROM {table}" for table, words in _WORDS)
+    return [row.name for row in run_sql(tx, f"{' UNION '.join(names)} ORDER BY name")]
 
 
 def values_of_the_erased(tx: Transaction, own: OwnName, *, standard: bool) -> list[str]:
@@ -36,7 +32,7 @@ def values_of_the_erased(tx: Transaction, own: OwnName, *, standard: bool) -> li
                 SELECT {value} AS value FROM contact JOIN chosen ON chosen.contact_id = contact.id
                 UNION SELECT record->>'{own.field}' FROM delivery JOIN chosen USING (contact_id)) AS theirs
             WHERE value <> '' AND NOT EXISTS (
-                SELECT FROM contact WHERE {_fold(value)} = {_fold("theirs.value")} AND id NOT IN (SELECT contact_id FROM chosen))
+                SELECT FROM contact WHERE {fold_file_name_sql(value)} = {fold_file_name_sql("theirs.value")} AND id NOT IN (SELECT contact_id FROM chosen))
             ORDER BY value""",
     )
     return [row.value for row in rows]

@@ -14,6 +14,7 @@ import {
   sayBytes,
 } from "../../../core/attachments";
 import { attachmentsQuery } from "../queries";
+import { AttachmentRow } from "./AttachmentRow";
 import classes from "./Attachments.module.css";
 import { useWriting } from "./context";
 import { Faults } from "./Faults";
@@ -182,59 +183,51 @@ function EntryRow({
   );
   const rest = problems.filter((one) => one.part === "day" || one.part === "time");
   return (
-    <div className={classes.row} data-entry>
-      <span className={classes.kind}>entry</span>
-      <div className={classes.entry}>
-        {line("title", "What it is called in their calendar")}
-        <div className={classes.when}>
-          <NativeSelect
-            aria-label="Which day"
+    <AttachmentRow kind="entry" onTake={onTake}>
+      {line("title", "What it is called in their calendar")}
+      <div className={classes.when}>
+        <NativeSelect
+          aria-label="Which day"
+          disabled={!may}
+          value={fixed ? "" : entry.day}
+          data={[
+            { value: "", label: "on this day" },
+            ...dates.map((one) => ({ value: one.key, label: `on the day in ${one.label}` })),
+            ...(known ? [] : [{ value: entry.day, label: `${entry.day}?` }]),
+          ]}
+          onChange={(event) => onEntry({ ...entry, day: event.currentTarget.value })}
+        />
+        {fixed && (
+          <TextInput
+            type="date"
+            aria-label="Day of the entry"
             disabled={!may}
-            value={fixed ? "" : entry.day}
-            data={[
-              { value: "", label: "on this day" },
-              ...dates.map((one) => ({ value: one.key, label: `on the day in ${one.label}` })),
-              ...(known ? [] : [{ value: entry.day, label: `${entry.day}?` }]),
-            ]}
+            value={entry.day}
             onChange={(event) => onEntry({ ...entry, day: event.currentTarget.value })}
           />
-          {fixed && (
-            <TextInput
-              type="date"
-              aria-label="Day of the entry"
-              disabled={!may}
-              value={entry.day}
-              onChange={(event) => onEntry({ ...entry, day: event.currentTarget.value })}
-            />
-          )}
-          <TextInput
-            type="time"
-            aria-label="Time of the entry"
+        )}
+        <TextInput
+          type="time"
+          aria-label="Time of the entry"
+          disabled={!may}
+          value={entry.time}
+          onChange={(event) => onEntry({ ...entry, time: event.currentTarget.value })}
+        />
+        {entry.time ? (
+          <NativeSelect
+            aria-label="How long"
             disabled={!may}
-            value={entry.time}
-            onChange={(event) => onEntry({ ...entry, time: event.currentTarget.value })}
+            value={String(entry.minutes)}
+            data={lengths.map(([minutes, label]) => ({ value: String(minutes), label }))}
+            onChange={(event) => onEntry({ ...entry, minutes: Number(event.currentTarget.value) })}
           />
-          {entry.time ? (
-            <NativeSelect
-              aria-label="How long"
-              disabled={!may}
-              value={String(entry.minutes)}
-              data={lengths.map(([minutes, label]) => ({ value: String(minutes), label }))}
-              onChange={(event) => onEntry({ ...entry, minutes: Number(event.currentTarget.value) })}
-            />
-          ) : (
-            <span className="faint">the whole day</span>
-          )}
-        </div>
-        {line("place", "Where it is, if anywhere")}
-        {line("note", "A note, if you like")}
-        <Faults problems={rest} />
+        ) : (
+          <span className="faint">the whole day</span>
+        )}
       </div>
-      {may && (
-        <Button size="compact-xs" variant="subtle" onClick={onTake}>
-          Remove
-        </Button>
-      )}
-    </div>
+      {line("place", "Where it is, if anywhere")}
+      {line("note", "A note, if you like")}
+      <Faults problems={rest} />
+    </AttachmentRow>
   );
 }

@@ -5,6 +5,7 @@ import { NodeSelection, TextSelection } from "@tiptap/pm/state";
 import { useEditorState } from "@tiptap/react";
 import { type KeyboardEvent, useRef, useState } from "react";
 import { client, take } from "../../../api";
+import { count } from "../../../core/words";
 import {
   type Inlay,
   piecesOf,
@@ -174,7 +175,9 @@ function InsertSettings({ chosen, inlay, onInlay }: InsertSettingsProps) {
         {field && field.blank > 0 && (
           <span className="soft">
             {field.estimated && "about "}
-            {field.blank.toLocaleString("en-GB")} {ofReaders ? "of those who get it" : "contacts"} have none
+            {count(field.blank)}{" "}
+            {ofReaders ? "of those who get it" : field.blank === 1 ? "contact" : "contacts"}{" "}
+            {field.blank === 1 ? "has none" : "have none"}
           </span>
         )}
       </div>

@@ -1,8 +1,9 @@
-import { Button, NativeSelect } from "@mantine/core";
+import { NativeSelect } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import type { Schemas } from "../../../api";
 import type { MessagePdf } from "../../../core/attachments";
 import { messagesQuery } from "../queries";
+import { AttachmentRow } from "./AttachmentRow";
 import classes from "./Attachments.module.css";
 import { useWriting } from "./context";
 import { LineEditor } from "./LineEditor";
@@ -25,41 +26,33 @@ export function MessagePdfRow({ pdf, messageId, problems, onPdf, onTake }: Messa
   );
   const known = pdf.message_id === null || others?.some((one) => one.id === pdf.message_id);
   return (
-    <div className={classes.row} data-entry>
-      <span className={classes.kind}>pdf</span>
-      <div className={classes.entry}>
-        <div className={classes.when}>
-          <NativeSelect
-            aria-label="Which message"
-            disabled={!may}
-            value={pdf.message_id === null ? "" : String(pdf.message_id)}
-            data={[
-              { value: "", label: "this message" },
-              ...(others ?? []).map((one) => ({ value: String(one.id), label: `the message “${one.name}”` })),
-              ...(known
-                ? []
-                : [{ value: String(pdf.message_id), label: "a message that is not here any more" }]),
-            ]}
-            onChange={(event) => {
-              const chosen = event.currentTarget.value;
-              onPdf({ ...pdf, message_id: chosen ? Number(chosen) : null });
-            }}
-          />
-          <span className="faint">as a PDF, with each person's own values</span>
-        </div>
-        <LineEditor
-          label="What the PDF is called"
-          placeholder="Its subject, unless you write a name here"
-          value={pdf.name}
-          problems={problems.filter((one) => one.part === "name")}
-          onChange={(name) => onPdf({ ...pdf, name })}
+    <AttachmentRow kind="pdf" onTake={onTake}>
+      <div className={classes.when}>
+        <NativeSelect
+          aria-label="Which message"
+          disabled={!may}
+          value={pdf.message_id === null ? "" : String(pdf.message_id)}
+          data={[
+            { value: "", label: "this message" },
+            ...(others ?? []).map((one) => ({ value: String(one.id), label: `the message “${one.name}”` })),
+            ...(known
+              ? []
+              : [{ value: String(pdf.message_id), label: "a message that is not here any more" }]),
+          ]}
+          onChange={(event) => {
+            const chosen = event.currentTarget.value;
+            onPdf({ ...pdf, message_id: chosen ? Number(chosen) : null });
+          }}
         />
+        <span className="faint">as a PDF, with each person's own values</span>
       </div>
-      {may && (
-        <Button size="compact-xs" variant="subtle" onClick={onTake}>
-          Remove
-        </Button>
-      )}
-    </div>
+      <LineEditor
+        label="What the PDF is called"
+        placeholder="Its subject, unless you write a name here"
+        value={pdf.name}
+        problems={problems.filter((one) => one.part === "name")}
+        onChange={(name) => onPdf({ ...pdf, name })}
+      />
+    </AttachmentRow>
   );
 }

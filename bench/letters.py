@@ -6,7 +6,7 @@ from collections.abc import Callable
 from datetime import UTC, date, datetime
 
 from bench.compose import FIELDS, PEOPLE
-from uvarovite.core.contacts import filled_from_json
+from uvarovite.core.contacts import RecordReader
 from uvarovite.core.expressions import Clock
 from uvarovite.core.inlay import InlayContext, locale_for
 from uvarovite.core.messages.paper import Paper, PaperFacts, PaperMaker
@@ -24,7 +24,7 @@ def main() -> None:
     maker = PaperMaker(MESSAGE, FIELDS)
     clock = Clock.at(datetime(2026, 11, 23, 9, tzinfo=UTC), "Europe/London")
     context = InlayContext(locale=locale_for("en", None, "en_GB"), clock=clock, provided={})
-    records = [filled_from_json(one, FIELDS) for one in PEOPLE]
+    records = [RecordReader(FIELDS).filled(one) for one in PEOPLE]
     style = maker.style(Paper.DIN)
 
     def letters() -> list[str]:

@@ -6,10 +6,10 @@ from collections.abc import Callable
 from datetime import UTC, datetime
 
 from bench.compose import CONTENT, FIELDS, PEOPLE
-from uvarovite.core.contacts import filled_from_json
+from uvarovite.core.contacts import RecordReader
 from uvarovite.core.expressions import Clock
 from uvarovite.core.inlay import InlayContext, locale_for
-from uvarovite.core.inlay.program import run_program
+from uvarovite.core.inlay.run import run_program
 from uvarovite.core.messages import Footer, LetterMaker, plain_links
 from uvarovite.core.messages.features import features_of
 from uvarovite.core.messages.letter import context_of
@@ -23,7 +23,8 @@ def main() -> None:
     letter = LetterMaker(CONTENT, FIELDS).letter
     clock = Clock.at(datetime(2026, 11, 23, 9, tzinfo=UTC), "Europe/London")
     context = InlayContext(locale=locale_for("en", None, "en_GB"), clock=clock, provided={})
-    records = [filled_from_json(one, FIELDS) for one in PEOPLE]
+    reader = RecordReader(FIELDS)
+    records = [reader.filled(one) for one in PEOPLE]
     recipients = [(records[number % len(records)], context) for number in range(RECIPIENTS)]
     footer = Footer(topic="Walks", since=None, organisation="Museum", postal_address="")
     html = run_program(letter.html)

@@ -1,5 +1,7 @@
 """Responses: tokens that cannot be guessed or misused, and people told apart from machines."""
 
+import base64
+import hmac
 from datetime import UTC, datetime, timedelta
 
 import pytest
@@ -29,6 +31,13 @@ def test_a_token_reads_back_for_its_purpose_only(token: Token) -> None:
     assert len(text) == 38
     for purpose in Purpose:
         assert read_token(text, purpose, KEYRING) == (token if purpose is token.purpose else None)
+
+
+@given(tokens, st.binary(min_size=16, max_size=40))
+def test_a_token_is_signed_with_the_hmac_of_the_standard_library(token: Token, secret: bytes) -> None:
+    ring = derive_keyring(secret)
+    raw = base64.urlsafe_b64decode(sign_token(token, ring) + "==")
+    assert raw[12:] == hmac.digest(ring.keys[1], raw[:12], "sha256")[:16]
 
 
 @given(tokens, st.integers(0, 37), st.sampled_from("AZaz09-_"))

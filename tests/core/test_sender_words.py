@@ -49,7 +49,7 @@ def test_each_reader_sees_the_sender_with_what_is_theirs() -> None:
 def test_no_value_makes_a_header_or_another_address(town: str, number: str) -> None:
     record: Record = {**ADA, "town": town, "contact_no": number}
     name, reply_to, _ = told(record)
-    envelope = replace(ENVELOPE, from_name=name, reply_to=reply_to)
+    envelope = ENVELOPE._replace(from_name=name, reply_to=reply_to)
     raw = LetterMaker(CONTENT, FIELDS).raw(record, context(), LINKS, FOOTER, envelope)
     mail = message_from_bytes(raw, policy=policy.default)
     assert mail.defects == []

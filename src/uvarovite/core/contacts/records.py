@@ -8,6 +8,7 @@ blank values left out. The folded form of every text stands beside it; that of a
 from collections.abc import Callable, Mapping
 from datetime import UTC, date, datetime
 from decimal import Decimal
+from functools import lru_cache
 from typing import Any
 
 from uvarovite.core.contacts.amounts import Style, style_of
@@ -61,34 +62,56 @@ def _fits(stored: object, *kinds: type) -> Any:
 
 
 def _money(stored: Any) -> Money:
-    return Money(amount=Decimal(str(stored["amount"])), currency=str(stored["currency"]))
+    return _amount(str(stored["amount"]), str(stored["currency"]))
 
 
-# A message reads each value of a person anew, so that this is a table and no ladder.
-_READERS: Mapping[FieldType, Callable[[object, Field], Value]] = {
-    FieldType.TEXT: lambda stored, field: _fits(stored, str),
-    FieldType.CHOICE: lambda stored, field: _fits(stored, str),
-    FieldType.NUMBER: lambda stored, field: Decimal(str(_fits(stored, str, int, float))),
-    FieldType.MONEY: lambda stored, field: _money(_fits(stored, dict)),
-    FieldType.DATE: lambda stored, field: date.fromisoformat(_fits(stored, str)),
-    FieldType.DATE_TIME: lambda stored, field: datetime.fromisoformat(_fits(stored, str)),
-    FieldType.YES_NO: lambda stored, field: _fits(stored, bool),
-    FieldType.LIST: lambda stored, field: tuple(_item_from_json(item, field) for item in _fits(stored, list)) or None,
+@lru_cache(maxsize=4_096)
+def _amount(amount: str, currency: str) -> Money:
+    """The same amounts come back for many people."""
+    return Money(amount=Decimal(amount), currency=currency)
+
+
+Reader = Callable[[object], Value]
+
+
+def _text(stored: object) -> str:
+    # Most of what people are known by is text.
+    if type(stored) is str:
+        return stored
+    raise TypeError(f"{stored!r:.40} is no text")
+
+
+_READERS: Mapping[FieldType, Reader] = {
+    FieldType.TEXT: _text,
+    FieldType.CHOICE: _text,
+    FieldType.NUMBER: lambda stored: Decimal(str(_fits(stored, str, int, float))),
+    FieldType.MONEY: lambda stored: _money(_fits(stored, dict)),
+    FieldType.DATE: lambda stored: date.fromisoformat(_fits(stored, str)),
+    FieldType.DATE_TIME: lambda stored: datetime.fromisoformat(_fits(stored, str)),
+    FieldType.YES_NO: lambda stored: _fits(stored, bool),
 }
+
+
+def _reader(field: Field) -> Reader:
+    """What reads a field's stored values that are not blank."""
+    if field.type is not FieldType.LIST:
+        return _READERS[field.type]
+    parts = {part.key: _reader(part) for part in field.parts}
+
+    def item(stored: Mapping[str, object]) -> Item:
+        # The parts in their order, whatever the order is in the store.
+        read: dict[str, Any] = {}
+        for key, reader in parts.items():
+            if (value := stored.get(key)) is not None:
+                read[key] = reader(value)
+        return read
+
+    return lambda stored: tuple([item(one) for one in _fits(stored, list)]) or None
 
 
 def value_from_json(stored: object, field: Field) -> Value:
     """A typed value from its stored form. Raises TypeError or ValueError when it does not fit the field's type."""
-    return None if stored is None else _READERS[field.type](stored, field)
-
-
-def _item_from_json(stored: Mapping[str, object], field: Field) -> Item:
-    item: dict[str, Any] = {}
-    for part in field.parts:
-        value = stored.get(part.key)
-        if value is not None:
-            item[part.key] = _READERS[part.type](value, part)
-    return item
+    return None if stored is None else _reader(field)(stored)
 
 
 def record_to_json(record: Record) -> dict[str, Json]:
@@ -96,14 +119,25 @@ def record_to_json(record: Record) -> dict[str, Json]:
     return {key: stored for key, value in record.items() if (stored := value_to_json(value)) is not None}
 
 
-def record_from_json(stored: Mapping[str, object], fields: FieldMap) -> dict[str, Value]:
-    """Every known field with its typed value, None where blank. Keys of fields that are gone are passed over."""
-    return {key: value_from_json(stored.get(key), field) for key, field in fields.items()}
+class RecordReader:
+    """Reads stored records with some fields, which are looked at once. Keys of fields that are gone are passed over.
 
+    Both raise TypeError or ValueError for a value that does not fit its field's type.
+    """
 
-def filled_from_json(stored: Mapping[str, object], fields: FieldMap) -> dict[str, Value]:
-    """The same without the blank ones, for a record that is only asked by `get`."""
-    return {key: value_from_json(value, fields[key]) for key, value in stored.items() if key in fields}
+    def __init__(self, fields: FieldMap) -> None:
+        self._readers = {key: _reader(field) for key, field in fields.items()}
+
+    def whole(self, stored: Mapping[str, object]) -> dict[str, Value]:
+        """Every known field with its typed value, None where blank."""
+        return {
+            key: None if (value := stored.get(key)) is None else reader(value) for key, reader in self._readers.items()
+        }
+
+    def filled(self, stored: Mapping[str, object]) -> dict[str, Value]:
+        """The same without the blank ones, for a record that is only asked by `get`."""
+        readers = self._readers
+        return {key: readers[key](value) for key, value in stored.items() if value is not None and key in readers}
 
 
 def folded_value(value: Value) -> Folded | None:

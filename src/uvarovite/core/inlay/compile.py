@@ -2,16 +2,14 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from datetime import datetime
 
-from babel import Locale
-
-from uvarovite.core.contacts import FieldMap, Record, Value
+from uvarovite.core.contacts import FieldMap, FieldType, Record, Value
 from uvarovite.core.expressions import compile_criteria, print_criteria
 from uvarovite.core.inlay.check import fields_within
 from uvarovite.core.inlay.escaping import Escape
-from uvarovite.core.inlay.formats import DEFAULT_FORMAT, show_value
-from uvarovite.core.inlay.program import PLAINLY, Either, Fixed, Mark, Op, Own, Program, Repeat, run_program
+from uvarovite.core.inlay.formats import show_value
+from uvarovite.core.inlay.program import Either, Fixed, Mark, Op, Own, Program, Repeat
+from uvarovite.core.inlay.run import PLAINLY, run_program
 from uvarovite.core.inlay.tree import Branches, Each, InlayNode, Insert, Stretch
 from uvarovite.core.inlay.values import InlayContext, resolve
 from uvarovite.core.language import Problem
@@ -71,42 +69,23 @@ def condition_words(node: Branches) -> tuple[str, ...]:
     return tuple("" if arm.condition is None else print_criteria(arm.condition) for arm in node.arms)
 
 
-# The same days and amounts come back for many people, and Babel works each out anew.
-_REMEMBERED = 4_096
-_LOCALES = 64
+# What the same value is read as differs: an instant is told where the reader is, and a list has no hash to be found by.
+_TOLD_ANEW = frozenset({FieldType.DATE_TIME, FieldType.LIST})
 
 
 def _compile_insert(node: Insert, fields: FieldMap, place: Place) -> Own:
     value = resolve(node.value, fields)
     assert not isinstance(value, Problem), value
-    evaluate, type_, format_, pattern = value.evaluate, value.type, node.format, node.pattern
-    as_it_is = (format_ or DEFAULT_FORMAT.get(type_)) == "text"
-    # By locale, which is kept so that its id stays its own: hashing one takes longer than all the rest.
-    shown: dict[int, tuple[Locale, dict[Value, str]]] = {}
+    type_, format_, pattern = value.type, node.format, node.pattern
 
-    def show(record: Record, context: InlayContext) -> str | None:
-        found = evaluate(record, context)
-        if found is None or (as_it_is and type(found) is str):
-            return found
-        locale = context.locale
-        if isinstance(found, datetime | tuple):
-            # Instants are equal wherever they are told; lists have no hash.
-            return show_value(found, type_, format_, pattern, locale, context.clock.now.tzinfo)
-        known = shown.get(id(locale))
-        if known is None:
-            if len(shown) >= _LOCALES:
-                shown.clear()
-            known = shown[id(locale)] = (locale, {})
-        told = known[1].get(found)
-        if told is None:
-            if len(known[1]) >= _REMEMBERED:
-                known[1].clear()
-            told = known[1][found] = show_value(found, type_, format_, pattern, locale, None)
-        return told
+    def show(found: Value, context: InlayContext) -> str:
+        return show_value(found, type_, format_, pattern, context.locale, context.clock.now.tzinfo)
 
     return Own(
+        value=value.evaluate,
+        key=value.key,
         show=show,
-        value=evaluate,
+        is_constant=type_ not in _TOLD_ANEW,
         fallback=place.own(node.fallback or ""),
         escape=place.own,
         name=node.name,

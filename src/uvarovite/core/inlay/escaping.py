@@ -7,17 +7,19 @@ from urllib.parse import quote
 
 Escape = Callable[[str], str]
 
+# Most texts hold none of these, and a letter has many.
+_IN_MARKUP = re.compile("[&<>\"'\n]")
 _CONTROL = re.compile(r"[\x00-\x1f\x7f\x85\u2028\u2029]+")
 
 
 def html_text(text: str) -> str:
     """For the text of an HTML element; line ends become line breaks."""
-    return html.escape(text, quote=False).replace("\n", "<br>")
+    return html.escape(text, quote=False).replace("\n", "<br>") if _IN_MARKUP.search(text) else text
 
 
 def html_attribute(text: str) -> str:
     """For the value of an HTML attribute between double quotes."""
-    return html.escape(text, quote=True)
+    return html.escape(text, quote=True) if _IN_MARKUP.search(text) else text
 
 
 def url_part(text: str) -> str:
@@ -27,7 +29,7 @@ def url_part(text: str) -> str:
 
 def header(text: str) -> str:
     """For a header field: CR, LF and other control characters become one blank (header injection)."""
-    return _CONTROL.sub(" ", text)
+    return text if text.isprintable() else _CONTROL.sub(" ", text)
 
 
 def plain(text: str) -> str:

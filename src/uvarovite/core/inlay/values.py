@@ -39,13 +39,14 @@ Evaluate = Callable[[Record, InlayContext], Value]
 class Resolved:
     """A value that makes sense: its type, the currency of money, what it is called, and how it is worked out.
 
-    `period` is set for `14 days`, which is no value by itself.
+    `key` is set for what a field holds, as it is; `period` for `14 days`, which is no value by itself.
     """
 
     type: FieldType
     label: str
     evaluate: Evaluate
     currency: str | None = None
+    key: str | None = None
     period: PeriodLiteral | None = None
 
 
@@ -83,6 +84,7 @@ def _named(node: Name, fields: FieldMap) -> Resolved | Problem:
             type=field.type,
             label=field.label,
             currency=field.currency,
+            key=name,
             evaluate=lambda record, context: record.get(name),
         )
     if name in PROVIDED:
@@ -271,14 +273,23 @@ def _sum(node: Call, fields: FieldMap) -> Resolved | Problem:
 
     def evaluate(record: Record, context: InlayContext) -> Value:
         items = record.get(key)
-        values = [item.get(part_key) for item in items] if isinstance(items, tuple) else []
-        numbers = [value for value in values if isinstance(value, Decimal)]
-        if numbers:
-            return sum(numbers, start=Decimal(0))
-        amounts = [value for value in values if isinstance(value, Money)]
-        if not amounts or len({one.currency for one in amounts}) > 1:
-            return None
-        return _money(sum((one.amount for one in amounts), start=Decimal(0)), amounts[0])
+        together: Decimal | None = None
+        currency: str | None = None
+        for item in items if isinstance(items, tuple) else ():
+            value = item.get(part_key)
+            if isinstance(value, Money):
+                number, of = value.amount, value.currency
+            elif isinstance(value, Decimal):
+                number, of = value, None
+            else:
+                continue
+            if together is None:
+                together, currency = number, of
+            elif of == currency:
+                together += number
+            else:
+                return None  # of two currencies: some are left from before a field was changed
+        return together if together is None or currency is None else Money(amount=together, currency=currency)
 
     return Resolved(type=part.type, label=part.label, currency=part.currency, evaluate=evaluate)
 

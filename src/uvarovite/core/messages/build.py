@@ -31,7 +31,8 @@ from uvarovite.core.inlay import (
     url_part,
 )
 from uvarovite.core.inlay.check import fields_within
-from uvarovite.core.inlay.program import Around, Either, Fixed, Op, Program, Repeat, Special, placed, run_program
+from uvarovite.core.inlay.program import Around, Either, Fixed, Op, Program, Repeat, Special, placed
+from uvarovite.core.inlay.run import run_program
 from uvarovite.core.inlay.tree import Name
 from uvarovite.core.language import Span
 from uvarovite.core.messages.footer import Footer
@@ -62,13 +63,16 @@ class LetterContext(InlayContext):
     addresses: dict[int, str] = field(default_factory=dict)
     tracked: dict[int, str] = field(default_factory=dict)
 
-    def href(self, number: int, address: Callable[[], str]) -> str:
+    def href(self, number: int, address: "Address", record: Record) -> str:
         """What stands in the letter for a link, which stands there in its HTML and in its text."""
         found = self.tracked.get(number)
         if found is None:
-            to = self.addresses[number] = address()
+            to = self.addresses[number] = address(record, self)
             found = self.tracked[number] = self.links.click(number, to)
         return found
+
+
+Address = Callable[[Record, InlayContext], str]
 
 
 class BlockLike(Protocol):
@@ -207,18 +211,20 @@ class Build:
     def href(self, part: str, source: str, escape: Callable[[str], str] = html_attribute) -> Op:
         """What stands for a link's address."""
         if source.strip() == LEAVE:
-            return Special(write=lambda record, context: escape(_letter(context).links.unsubscribe))
+            return Special(write=lambda record, letter: letter.links.unsubscribe, escape=escape)
         number = self.book.number(f"{self.at}.{part}", self.block, source, repeated=self.variable is not None)
         address = run_program(self.line(source.strip(), IN_ADDRESS))
+        if self.variable is None:
+            return Special(write=lambda record, letter: letter.href(number, address, record), escape=escape)
         place = f"{self.variable}."
 
-        def write(record: Record, context: InlayContext) -> str:
+        def write(record: Record, letter: LetterContext) -> str:
             # Within what is repeated, a record's place in its list stands under the variable's name.
             further = record.get(place, 0)
             one = number + MOST_LINKS * further if isinstance(further, int) else number
-            return escape(_letter(context).href(one, lambda: address(record, context)))
+            return letter.href(one, address, record)
 
-        return Special(write=write)
+        return Special(write=write, escape=escape)
 
     def link(
         self, part: str, source: str, inner: Program, *, as_text: bool = False, style: str = "", kind: str = "accent"
@@ -279,11 +285,6 @@ class Build:
         told = tuple((compile_criteria(node, self.fields), program) for node, program in asked)
         words = (*(print_criteria(node) for node, _ in asked), "")
         return Either(arms=(*told, (None, otherwise)), words=words, span=NOWHERE, part=self.at)
-
-
-def _letter(context: InlayContext) -> LetterContext:
-    assert isinstance(context, LetterContext)
-    return context
 
 
 def _has_some(record: Mapping[str, object], listed: str) -> bool:

@@ -5,15 +5,15 @@ time.
 """
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from datetime import date, datetime
-from typing import Any, Protocol
+from typing import Any, NamedTuple, Protocol
 
-from uvarovite.core.contacts import Record, filled_from_json
+from uvarovite.core.contacts import Record, RecordReader
 from uvarovite.core.expressions import Clock
 from uvarovite.core.inlay import InlayContext
 from uvarovite.core.messages.attachments import NO_FILES, KeptFile
 from uvarovite.core.messages.envelope import Envelope
+from uvarovite.core.messages.footer import Footer
 from uvarovite.core.messages.links import Links
 from uvarovite.core.messages.paper import PdfMeans, Press
 from uvarovite.core.messages.rendered import RenderedMessage
@@ -21,6 +21,9 @@ from uvarovite.core.messages.renderers import RENDERERS
 from uvarovite.core.messages.sender_words import SenderWords
 from uvarovite.core.messages.snapshot import Snapshot
 from uvarovite.core.values import wire_form
+
+# One for each day on which somebody joined: some ten years of them.
+_MOST_FOOTERS = 4_096
 
 
 class Tokens(Protocol):
@@ -36,8 +39,7 @@ class Tokens(Protocol):
         """That of the pixel."""
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Composed:
+class Composed(NamedTuple):
     """One delivery's message, its bytes, and the address for the envelope; `read` gives it to be read."""
 
     raw: bytes
@@ -59,24 +61,27 @@ class Composer:
         press: Press | None = None,
     ) -> None:
         self.letterhead = snapshot.letterhead
-        self._fields = snapshot.fields
+        self._records = RecordReader(snapshot.fields)
         means = PdfMeans(others=snapshot.shown, locale=snapshot.letterhead.locale, press=press)
         self._maker = RENDERERS[snapshot.renderer](content, snapshot.fields, snapshot.theme, files, means)
         self._sender = SenderWords(snapshot.letterhead, snapshot.fields)
         self._readers_language = snapshot.readers_language
         self._run_id = run_id
         self._tokens = tokens
+        self._clocks: tuple[datetime | None, Clock | None] = (None, None)
+        self._footers: dict[date | None, Footer] = {}
         self.links = self._maker.links
 
     def links_for(self, delivery_id: int) -> Links:
         """The tracked links of one delivery. A mailto link is never tracked: it opens no page."""
         base = self.letterhead.public_url
+        click_token = self._tokens.click
+
+        def click(number: int, address: str) -> str:
+            return address if address[:7].lower() == "mailto:" else f"{base}/r/{click_token(delivery_id, number)}"
+
         return Links(
-            click=lambda number, address: (
-                address
-                if address.lower().startswith("mailto:")
-                else f"{base}/r/{self._tokens.click(delivery_id, number)}"
-            ),
+            click=click,
             unsubscribe=f"{base}/u/{self._tokens.leave(delivery_id)}",
             pixel=f"{base}/o/{self._tokens.open(delivery_id)}.gif",
         )
@@ -90,7 +95,7 @@ class Composer:
         shared = {link.number for link in self.links if link.address is not None}
         if len(shared) == len(self.links):
             return {}
-        record = filled_from_json(record_json, self._fields)
+        record = self._records.filled(record_json)
         context = self._context(record, marked_at)
         addresses = self._maker.addresses(record, context)
         return {number: address for number, address in addresses.items() if number not in shared}
@@ -105,10 +110,10 @@ class Composer:
         marked_at: datetime,
     ) -> Composed:
         """The message of one delivery, as of when it was marked as being sent."""
-        record = filled_from_json(record_json, self._fields)
+        record = self._records.filled(record_json)
         links = self.links_for(delivery_id)
         context = self._context(record, marked_at)
-        footer = self.letterhead.footer(consent_since)
+        footer = self._footer(consent_since)
         names = [record.get("first_name"), record.get("last_name")]
         envelope = Envelope(
             message_id=self.message_id(delivery_id),
@@ -132,4 +137,17 @@ class Composer:
         return self._sender.context(record, self._clock(now), language)
 
     def _clock(self, now: datetime) -> Clock:
-        return Clock.at(now, self.letterhead.time_zone)
+        # Those who are marked together have one.
+        known, clock = self._clocks
+        if clock is None or known is not now:
+            clock = Clock.at(now, self.letterhead.time_zone)
+            self._clocks = (now, clock)
+        return clock
+
+    def _footer(self, since: date | None) -> Footer:
+        footer = self._footers.get(since)
+        if footer is None:
+            if len(self._footers) >= _MOST_FOOTERS:
+                self._footers.clear()
+            footer = self._footers[since] = self.letterhead.footer(since)
+        return footer

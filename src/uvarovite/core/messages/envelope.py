@@ -1,15 +1,14 @@
 """Who writes to whom, and how one leaves."""
 
-from dataclasses import dataclass
 from datetime import datetime
 from email.headerregistry import Address as MailAddress
+from typing import NamedTuple
 
 from uvarovite.core.inlay import header
 from uvarovite.core.values import wire_form
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Envelope:
+class Envelope(NamedTuple):
     """Who writes to whom, and how one leaves. `message_id` stands without angle brackets; `date` is aware.
 
     `unsubscribe_url` is the one-click address of RFC 8058; `list_id` a name by RFC 2919, without brackets.

@@ -12,9 +12,10 @@ from decimal import Decimal
 from enum import StrEnum
 
 import numpy as np
+from babel import Locale
 from numpy.typing import NDArray
 
-from uvarovite.core.contacts import Record
+from uvarovite.core.contacts import Record, Value
 from uvarovite.core.inlay import InlayContext
 from uvarovite.core.inlay.program import Around, Either, Own, Program, Repeat, items_of
 from uvarovite.core.language import Span
@@ -68,6 +69,8 @@ class Features:
     letter: str = ""
 
 
+# So many sizes of values are kept for each place and locale.
+_REMEMBERED = 4_096
 # Notes for a person which features are seen, and for each own value how long it is, and its number where it is one.
 _Note = Callable[[Record, InlayContext, set[int], list[float], list[float]], None]
 
@@ -108,6 +111,21 @@ class _Plan:
         if place == len(self.places):
             self.places.append(op)
         show, value = op.show, op.value
+        # What comes back is shown once for each locale; hashing one takes longer than all the rest.
+        shown_sizes: dict[int, tuple[Locale, dict[Value, int]]] = {}
+
+        def size(found: Value, context: InlayContext) -> int:
+            if isinstance(found, str):
+                return len(found)
+            if not op.is_constant:
+                return len(show(found, context))
+            locale = context.locale
+            known = shown_sizes.get(id(locale)) or shown_sizes.setdefault(id(locale), (locale, {}))
+            if (told := known[1].get(found)) is None:
+                if len(known[1]) >= _REMEMBERED:
+                    known[1].clear()
+                told = known[1][found] = len(show(found, context))
+            return told
 
         def own(
             record: Record, context: InlayContext, seen: set[int], sizes: list[float], numbers: list[float]
@@ -123,9 +141,9 @@ class _Plan:
                 numbers[place] = float(found)
             elif isinstance(found, Money):
                 numbers[place] = float(found.amount)
-            shown = found if isinstance(found, str) else show(record, context) or ""
             # Of the records of a list the longest counts.
-            sizes[place] = max(len(shown), sizes[place]) if sizes[place] == sizes[place] else len(shown)
+            long = size(found, context)
+            sizes[place] = max(long, sizes[place]) if sizes[place] == sizes[place] else long
 
         return own
 

@@ -13,8 +13,9 @@ from babel import Locale
 from babel.dates import format_date
 
 from uvarovite.core.contacts import FieldMap, Record
-from uvarovite.core.inlay import InlayContext, Mark, Place, header, html_attribute, html_text
-from uvarovite.core.inlay.program import PLAINLY, Fixed, Op, Program, Special, placed, run_program
+from uvarovite.core.inlay import Escape, InlayContext, Mark, Place, header, html_attribute, html_text
+from uvarovite.core.inlay.program import Fixed, Op, Program, Special, as_it_is, placed
+from uvarovite.core.inlay.run import PLAINLY, run_program
 from uvarovite.core.messages.build import Build, LetterContext, LinkBook
 from uvarovite.core.messages.document import MessageContent
 from uvarovite.core.messages.footer import LANGUAGES, Footer, footer_words
@@ -72,20 +73,19 @@ def context_of(context: InlayContext, links: Links, footer: Footer) -> LetterCon
 
 
 def _html(build: Build, blocks: Program, preheader: Program, theme: Theme) -> Program:
-    def special(write: Callable[[LetterContext], str]) -> Op:
-        return Special(write=lambda record, context: write(_letter(context)))
+    def special(write: Callable[[LetterContext], str], escape: Escape = html_text) -> Op:
+        return Special(write=lambda record, letter: write(letter), escape=escape, comes_back=True)
 
-    locale = special(lambda letter: _lang(letter.locale))
     hidden = "display:none;max-height:0;overflow:hidden;mso-hide:all"
     return (
         Fixed(text="<!doctype html>\n<html "),
-        locale,
+        special(lambda letter: _lang(letter.locale), as_it_is),
         Fixed(
             text='>\n<head>\n<meta charset="utf-8">\n<meta name="viewport" content="width=device-width">\n'
             '<meta name="color-scheme" content="light dark">\n<meta name="supported-color-schemes" content="light dark">\n'
             "<title>"
         ),
-        special(lambda letter: html_text(letter.footer.organisation)),
+        special(lambda letter: letter.footer.organisation),
         Fixed(text=f"</title>\n<style>{theme.sheet()}</style>\n</head>\n"),
         Fixed(text=f'<body style="margin:0;background:{theme.around}">\n'),
         *((Fixed(text=f'<div style="{hidden}">'), *preheader, Fixed(text=f"{_FILLED}</div>\n")) if preheader else ()),
@@ -101,15 +101,15 @@ def _html(build: Build, blocks: Program, preheader: Program, theme: Theme) -> Pr
             text=f'<hr class="rule" style="{theme.line}">\n'
             f'<p class="quiet" style="{theme.type(12, colour=theme.quiet, bottom=0)}">'
         ),
-        special(lambda letter: html_text(_because(letter))),
+        special(_because),
         Fixed(text=' <a href="'),
-        special(lambda letter: html_attribute(letter.links.unsubscribe)),
+        Special(write=lambda record, letter: letter.links.unsubscribe, escape=html_attribute),
         Fixed(text=f'" class="accent" style="color:{theme.accent}">'),
-        special(lambda letter: html_text(footer_words(letter.locale.language).leave)),
+        special(lambda letter: footer_words(letter.locale.language).leave),
         Fixed(text="</a><br>"),
-        special(lambda letter: html_text(f"{letter.footer.organisation}, {letter.footer.postal_address}")),
+        special(_whose),
         Fixed(text="</p>\n</td></tr></table>\n</td></tr></table>"),
-        special(_pixel),
+        Special(write=_pixel),
         Fixed(text="\n</body>\n</html>\n"),
     )
 
@@ -126,7 +126,11 @@ def _logo(theme: Theme) -> Program:
     )
 
 
-def _pixel(letter: LetterContext) -> str:
+def _whose(letter: LetterContext) -> str:
+    return f"{letter.footer.organisation}, {letter.footer.postal_address}"
+
+
+def _pixel(record: Record, letter: LetterContext) -> str:
     pixel = letter.links.pixel
     return f'<img src="{html_attribute(pixel)}" width="1" height="1" alt="">' if pixel else ""
 
@@ -148,15 +152,6 @@ def _reason(topic: str, since: date | None, locale: Locale) -> str:
     return footer_words(locale.language).because(topic, day)
 
 
-def _footer_text(record: Record, context: InlayContext) -> str:
-    letter = _letter(context)
+def _footer_text(record: Record, letter: LetterContext) -> str:
     leave = footer_words(letter.locale.language).leave
-    return (
-        f"-- \n{_because(letter)}\n{leave}: {letter.links.unsubscribe}\n"
-        f"{letter.footer.organisation}, {letter.footer.postal_address}\n"
-    )
-
-
-def _letter(context: InlayContext) -> LetterContext:
-    assert isinstance(context, LetterContext)
-    return context
+    return f"-- \n{_because(letter)}\n{leave}: {letter.links.unsubscribe}\n{_whose(letter)}\n"

@@ -3,6 +3,7 @@
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from uvarovite.core.inlay import Note, Stretch, parse_inlay
 
@@ -12,8 +13,7 @@ _ALLOWED = re.compile(r"(?:https?://[^\s/?#]|mailto:[^\s])", re.IGNORECASE)
 _WHERE_TO = re.compile(r"[a-z]+:(?://)?[^/?#]*", re.IGNORECASE)
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Links:
+class Links(NamedTuple):
     """Where the links of one delivery lead. `click` gives the tracked form of link `number` to `address`."""
 
     click: Callable[[int, str], str]

@@ -12,7 +12,7 @@ import pydantic
 from babel import Locale, UnknownLocaleError
 from pydantic import AfterValidator, Field
 
-from uvarovite.core.contacts import STANDARD_FIELDS, FieldMap, Record, field_problem, filled_from_json
+from uvarovite.core.contacts import STANDARD_FIELDS, FieldMap, Record, RecordReader, field_problem
 from uvarovite.core.contacts import Field as ContactField
 from uvarovite.core.contacts.lists import MOST_ITEMS
 from uvarovite.core.expressions import Clock
@@ -121,15 +121,16 @@ def read_records(data: bytes, fields: FieldMap) -> list[Record]:
         stored = pydantic.TypeAdapter(list[dict[str, Any]]).validate_json(data)
     except pydantic.ValidationError as fault:
         raise NotReadable(f"the records are no JSON array of objects: {fault.errors()[0]['msg']}") from fault
-    return [_record(one, number, fields) for number, one in enumerate(stored, 1)]
+    reader = RecordReader(fields)
+    return [_record(one, number, fields, reader) for number, one in enumerate(stored, 1)]
 
 
-def _record(stored: Mapping[str, Any], number: int, fields: FieldMap) -> Record:
+def _record(stored: Mapping[str, Any], number: int, fields: FieldMap, reader: RecordReader) -> Record:
     unknown = next((key for key in stored if key not in fields), None)
     if unknown is not None:
         raise NotReadable(f"record {number}: there is no field “{unknown}”")
     try:
-        record = filled_from_json(stored, fields)
+        record = reader.filled(stored)
     except (TypeError, ValueError, ArithmeticError, KeyError, AttributeError) as fault:
         raise NotReadable(f"record {number}: a value does not fit its field ({fault})") from fault
     for key, value in record.items():

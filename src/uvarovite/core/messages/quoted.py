@@ -7,7 +7,7 @@ does not matter how long it is, and the stretch behind it begins a line again.
 from binascii import b2a_qp
 from functools import lru_cache
 
-from uvarovite.core.inlay.program import Encoding
+from uvarovite.core.inlay.run import Encoding
 
 # A line has at most 76 signs, with the = of its soft line break (RFC 2045, section 6.7, rule 5).
 _SHORT = 75

@@ -16,12 +16,13 @@ from uvarovite.core.inlay import (
     inserts,
     parse_inlay,
 )
-from uvarovite.core.inlay.program import run_program
+from uvarovite.core.inlay.run import run_program
 from uvarovite.core.language import LanguageError
 from uvarovite.core.messages.snapshot import Letterhead
 from uvarovite.core.values import Address, read_address
 
 _IN_HEADER = Place(fixed=header, own=header)
+_MOST_CONTEXTS = 256
 _INLAY = re.compile(r"@\{[^}]*\}")
 
 Words = Callable[[Record, InlayContext], str]
@@ -34,10 +35,20 @@ class SenderWords:
         self._letterhead = letterhead
         self._name = _compiled(letterhead.from_name, fields)
         self._reply_to = _compiled(letterhead.reply_to or "", fields)
+        # By a clock and the languages of reader and words: what few differ in, and many have.
+        self._contexts: tuple[Clock | None, dict[tuple[object, str | None], InlayContext]] = (None, {})
 
     def context(self, record: Record, clock: Clock, language: str | None) -> InlayContext:
         """What the inlays of one person see (Letterhead.context), with the sender's name as that person sees it."""
-        context = self._letterhead.context(record, clock, language)
+        known = self._contexts
+        if known[0] is not clock:
+            known = self._contexts = (clock, {})
+        languages = (record.get("language"), language)
+        context = known[1].get(languages)
+        if context is None:
+            context = self._letterhead.context(record, clock, language)
+            if len(known[1]) < _MOST_CONTEXTS:
+                known[1][languages] = context
         if self._name is None:
             return context
         return replace(context, provided={**context.provided, "sender.name": self.name(record, context)})

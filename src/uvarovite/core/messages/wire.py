@@ -13,7 +13,7 @@ from typing import Any
 
 from uvarovite.core.contacts import FieldMap, Record
 from uvarovite.core.inlay import InlayContext, Mark, header
-from uvarovite.core.inlay.program import compile_program
+from uvarovite.core.inlay.run import compile_program
 from uvarovite.core.messages.attachments import NO_FILES, AttachedParts, KeptFile, MessagePdf, Stamp
 from uvarovite.core.messages.build import LetterContext
 from uvarovite.core.messages.document import MessageContent, reads

@@ -2,7 +2,7 @@
 
 from uvarovite.core.responses.detail import DETAIL_FORM, ResponseDetail
 from uvarovite.core.responses.machines import MACHINE_RULES, Fetch, machine_reason
-from uvarovite.core.responses.tokens import Keyring, Purpose, Token, derive_keyring, read_token, sign_token
+from uvarovite.core.responses.tokens import Keyring, Purpose, Token, TokenWriter, derive_keyring, read_token, sign_token
 from uvarovite.core.responses.unsubscribe import is_one_click
 
 __all__ = [
@@ -13,6 +13,7 @@ __all__ = [
     "Purpose",
     "ResponseDetail",
     "Token",
+    "TokenWriter",
     "derive_keyring",
     "is_one_click",
     "machine_reason",

@@ -1,12 +1,14 @@
 """What a run is released with, and the composer of its messages."""
 
+from functools import partial
+
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.messages import Composer, Letterhead, LetterMaker, MessageContent
 from uvarovite.core.messages.attachments import files_of
 from uvarovite.core.messages.look import Look, theme_of
 from uvarovite.core.messages.paper import PdfMeans, Press
 from uvarovite.core.messages.theme import Theme
-from uvarovite.core.responses import Keyring, Purpose, Token, sign_token
+from uvarovite.core.responses import Keyring, Purpose, TokenWriter
 from uvarovite.services.messages.pdfs import words_shown
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.attachments import kept_files
@@ -53,23 +55,10 @@ class SignedTokens:
     """Tokens (core.messages.Tokens) that are signed with one key of an installation."""
 
     def __init__(self, keyring: Keyring, key_id: int) -> None:
-        self._keyring = keyring
-        self._key_id = key_id
-
-    def _sign(self, purpose: Purpose, delivery_id: int, number: int = 0) -> str:
-        return sign_token(Token(purpose=purpose, delivery_id=delivery_id, number=number), self._keyring, self._key_id)
-
-    def click(self, delivery_id: int, number: int) -> str:
-        """That of link `number`."""
-        return self._sign(Purpose.CLICK, delivery_id, number)
-
-    def leave(self, delivery_id: int) -> str:
-        """That of the way to leave."""
-        return self._sign(Purpose.UNSUBSCRIBE, delivery_id)
-
-    def open(self, delivery_id: int) -> str:
-        """That of the pixel."""
-        return self._sign(Purpose.OPEN, delivery_id)
+        text = TokenWriter(keyring, key_id).text
+        self.click = partial(text, int(Purpose.CLICK))
+        self.leave = partial(text, int(Purpose.UNSUBSCRIBE))
+        self.open = partial(text, int(Purpose.OPEN))
 
 
 def composer_of(tx: Transaction, run: Run, keyring: Keyring, *, press: Press | None = None) -> Composer:

@@ -6,7 +6,7 @@ from typing import Any
 import orjson
 from sqlalchemy import Row
 
-from uvarovite.core.contacts import STANDARD_FIELDS, Field, Record, folded_values, record_from_json
+from uvarovite.core.contacts import STANDARD_FIELDS, Field, Record, RecordReader, folded_values
 from uvarovite.core.values import Address, read_address
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Transaction, change_sql, run_sql
@@ -18,7 +18,7 @@ STANDARD = tuple(field.key for field in STANDARD_FIELDS)
 
 def record_of(contact: Contact, fields: dict[str, Field]) -> Record:
     """A contact's record with typed values."""
-    return record_from_json({**contact.own, **standard_values(contact)}, fields)
+    return RecordReader(fields).whole({**contact.own, **standard_values(contact)})
 
 
 def standard_values(contact: Contact) -> dict[str, str]:
@@ -73,7 +73,7 @@ _REFOLD_AT_ONCE = 2_000
 
 def refold(tx: Transaction, contact_ids: Sequence[int]) -> None:
     """Bring everything that is made of the texts in step with them: folded forms, comparable addresses, the search."""
-    fields = load_fields(tx)
+    reader = RecordReader(load_fields(tx))
     for begin in range(0, len(contact_ids), _REFOLD_AT_ONCE):
         ids = list(contact_ids[begin : begin + _REFOLD_AT_ONCE])
         rows = run_sql(
@@ -85,7 +85,7 @@ def refold(tx: Transaction, contact_ids: Sequence[int]) -> None:
         told = []
         for row in rows:
             standard = {field.key: row._mapping[field.key] for field in STANDARD_FIELDS}
-            record = record_from_json({**row.own, **standard}, fields)
+            record = reader.whole({**row.own, **standard})
             address = read_address(row.address) if row.address else None
             compared = address.folded if isinstance(address, Address) else None
             told.append((row.id, orjson.dumps(folded_values(record)).decode(), compared))

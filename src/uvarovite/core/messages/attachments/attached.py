@@ -8,7 +8,7 @@ from hashlib import sha256
 
 from uvarovite.core.contacts import FieldMap, Record
 from uvarovite.core.inlay import InlayContext, Place, header, plain
-from uvarovite.core.inlay.program import run_program
+from uvarovite.core.inlay.run import run_program
 from uvarovite.core.messages.attachments.attachment import AnyAttachment, CalendarEntry
 from uvarovite.core.messages.attachments.calendar import Entry, calendar_file
 from uvarovite.core.messages.attachments.files import KINDS, KeptFile, plain_name

@@ -12,7 +12,8 @@ from babel.dates import format_date
 
 from uvarovite.core.contacts import FieldMap, Record
 from uvarovite.core.inlay import InlayContext, html_attribute, html_text
-from uvarovite.core.inlay.program import Fixed, Program, run_program
+from uvarovite.core.inlay.program import Fixed, Program
+from uvarovite.core.inlay.run import run_program
 from uvarovite.core.messages.blocks.heading import Heading
 from uvarovite.core.messages.build import LEAVE, Build, LinkBook, without_tags
 from uvarovite.core.messages.document import MessageContent, reads

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 
 from uvarovite.core.contacts import FieldMap, Record
 from uvarovite.core.inlay import InlayContext, html_text, locale_for
-from uvarovite.core.inlay.program import run_program
+from uvarovite.core.inlay.run import run_program
 from uvarovite.core.messages.blocks.heading import Heading
 from uvarovite.core.messages.build import Build, LetterContext, LinkBook
 from uvarovite.core.messages.document import MessageContent, reads

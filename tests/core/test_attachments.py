@@ -233,6 +233,29 @@ def test_what_files_take_on_the_wire_is_known_before() -> None:
         assert len(part.split(b"\r\n\r\n", 1)[1].removesuffix(b"\r\n")) == encoded_size(size)
 
 
+def test_what_goes_with_the_words_in_one_language_goes_with_no_others() -> None:
+    polish = OtherWords(language="pl", subject="Spacery", blocks=(Paragraph(text="Spacery"),))
+    attached = (
+        AttachedFile(file="ab", name="for all"),
+        AttachedFile(file="ab", name="for the others", language="en"),
+        AttachedFile(file="ab", name="dla Polaków", language="pl"),
+        WALK.model_copy(update={"language": "pl"}),
+    )
+    content = with_attached(*attached).model_copy(update={"language": "en", "others": (polish,)})
+    maker = LetterMaker(content, FIELDS, files=FILES)
+    for reads, goes in (
+        ("pl_PL", ["for all.pdf", "dla Polaków.pdf", "invitation.ics"]),
+        ("de", ["for all.pdf", "for the others.pdf"]),
+    ):
+        record = {**ADA, "language": reads}
+        made = parse(maker.raw(record, context(), LINKS, FOOTER, ENVELOPE))
+        assert [one.get_filename() for one in made.iter_attachments()] == goes
+        assert [one.name for one in maker.render(record, context(), LINKS, FOOTER).attached] == goes
+    assert check_message(content, FIELDS) == []
+    [found] = check_message(content.model_copy(update={"others": (), "attachments": attached[:3]}), FIELDS)
+    assert (found.part, found.problem.code) == ("attachments.2.language", "no_readers")
+
+
 def own(name: str, *names: str) -> OwnFiles:
     """Files for each person, the digest of each being its name in hexadecimal digits."""
     return OwnFiles(name=name, files=tuple(NamedFile(file=one.encode().hex()[:64], name=one) for one in names))

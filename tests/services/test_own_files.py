@@ -12,6 +12,7 @@ from tests.support.web import EMAIL, PASSWORD
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.messages import MessageContent, Paragraph
 from uvarovite.core.messages.attachments import MOST_AT_HAND, NamedFile, OwnFiles, own_name
+from uvarovite.core.messages.document import OtherWords
 from uvarovite.services.accounts.users import create_user
 from uvarovite.services.campaigns.campaigns import CampaignView
 from uvarovite.services.messages import attachments
@@ -24,7 +25,7 @@ from uvarovite.services.selection.bulk import Selection
 from uvarovite.store.audiences.audiences import lacks_file_sql
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.contacts.records import record_of
-from uvarovite.store.database import run_sql
+from uvarovite.store.database import change_sql, run_sql
 from uvarovite.store.messages import latest_version
 from uvarovite.store.tables import Contact, DraftKind, Run
 
@@ -36,10 +37,11 @@ def upload(museum: Museum, name: str) -> NamedFile:
     return NamedFile(file=kept.file, name=kept.name)
 
 
-def attach(museum: Museum, own: OwnFiles) -> CampaignView:
+def attach(museum: Museum, own: OwnFiles, *others: OtherWords) -> CampaignView:
     with museum.database.transaction() as tx:
         revision = run_sql(tx, "SELECT revision FROM message WHERE id = :id", {"id": museum.message_id})[0].revision
-    content = MessageContent(subject="Your card", blocks=(Paragraph(text="Here it is."),), attachments=(own,))
+    words = (Paragraph(text="Here it is."),)
+    content = MessageContent(subject="Your card", blocks=words, attachments=(own,), others=others)
     save_message(
         museum.database, SYSTEM, message_id=museum.message_id, name="Walks", content=content, revision=revision, now=NOW
     )
@@ -86,6 +88,26 @@ def test_who_lacks_a_file_is_told_or_held_and_each_gets_their_own(museum: Museum
         "M-01": [("card M-01.pdf", b"%PDF-1.7 card M-01.pdf")],
         "M-02": [("CARD m-02.pdf", b"%PDF-1.7 CARD m-02.PDF")],
     }
+
+
+def test_files_for_readers_of_one_language_are_lacked_by_no_others(museum: Museum) -> None:
+    own = OwnFiles(name="card @{contact_no}.pdf", files=(upload(museum, "card M-01.pdf"),), language="pl")
+    polish = OtherWords(language="pl", subject="Karta", blocks=(Paragraph(text="Oto ona."),))
+    with museum.database.transaction() as tx:
+        readers = run_sql(tx, "SELECT count(*) AS n FROM contact WHERE language LIKE 'pl%'")[0].n
+    assert readers == 0
+    view = attach(museum, own, polish)
+    assert "own_file_missing" not in checks(view)
+    with museum.database.transaction() as tx:
+        change_sql(tx, "UPDATE contact SET language = 'pl_PL' WHERE contact_no IN ('M-01', 'M-02')")
+    told = "1 person has no file for “card @{contact_no}.pdf”: their message goes without one."
+    assert checks(museum.view())["own_file_missing"] == told
+    view = attach(museum, own.model_copy(update={"needed": True}), polish)
+    assert view.clearance is not None
+    (needs,) = [gate for gate in view.clearance.gates if gate.key == "needs"]
+    assert [(one.words, one.held) for one in needs.reasons] == [("no file for “card @{contact_no}.pdf”", 1)]
+    # Without words in that language nobody knows to whom they go.
+    assert checks(attach(museum, own))["words"].startswith("In attachment 1: This goes to readers of a language")
 
 
 @pytest.mark.parametrize(

@@ -41,6 +41,8 @@ describe("what is said of attachments", () => {
       newPdf(),
       { ...newPdf(), message_id: 3 },
       { ...newPdf(), name: "card" },
+      { ...newPdf(), language: "" },
+      { ...newPdf(), language: "pl" },
     ].map(sayAttachment);
     expect(new Set(said).size).toBe(said.length);
     expect(said[0]).toBe("file plan");

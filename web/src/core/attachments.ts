@@ -12,6 +12,7 @@ export type CalendarEntry = Extract<Attachment, { kind: "entry" }>;
 export const newFile = ({ file, name }: { file: string; name: string }): AttachedFile => ({
   kind: "file",
   id: someId(),
+  language: null,
   file,
   name: name.replace(/\.[^.]*$/, ""),
 });
@@ -19,6 +20,7 @@ export const newFile = ({ file, name }: { file: string; name: string }): Attache
 export const newEntry = (): CalendarEntry => ({
   kind: "entry",
   id: someId(),
+  language: null,
   title: "",
   place: "",
   note: "",
@@ -31,13 +33,20 @@ export const newEntry = (): CalendarEntry => ({
 export const newOwnFiles = (): OwnFiles => ({
   kind: "own",
   id: someId(),
+  language: null,
   name: "",
   files: [],
   needed: false,
 });
 
 /** The message itself as a PDF; another one is chosen in its row. */
-export const newPdf = (): MessagePdf => ({ kind: "pdf", id: someId(), message_id: null, name: "" });
+export const newPdf = (): MessagePdf => ({
+  kind: "pdf",
+  id: someId(),
+  language: null,
+  message_id: null,
+  name: "",
+});
 
 /** Files with more of them: one of the same name is the newer one. At most so many are taken. */
 export function withFiles(files: OwnFiles["files"], more: OwnFiles["files"]): OwnFiles["files"] {
@@ -48,6 +57,12 @@ export function withFiles(files: OwnFiles["files"], more: OwnFiles["files"]): Ow
 export const MOST_OWN_FILES = 1_000;
 
 export function sayAttachment(one: Attachment): string {
+  return one.language === null
+    ? sayWhat(one)
+    : `${sayWhat(one)}, with the words in ${one.language || "the main language"}`;
+}
+
+function sayWhat(one: Attachment): string {
   switch (one.kind) {
     case "file":
       return `file ${one.name}`;

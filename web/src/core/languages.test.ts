@@ -1,6 +1,16 @@
 import { describe, expect, it } from "vitest";
+import { newPdf } from "./attachments";
 import { merge } from "./drafts";
-import { behind, following, readersOf, withLanguage, withoutLanguage, withWords, wordsIn } from "./languages";
+import {
+  behind,
+  following,
+  readersOf,
+  withLanguage,
+  withMainLanguage,
+  withoutLanguage,
+  withWords,
+  wordsIn,
+} from "./languages";
 import { EMPTY, MESSAGE_PARTS, readContent } from "./message";
 import { wordsOf } from "./passages";
 import { KINDS } from "./writing";
@@ -33,6 +43,17 @@ describe("a message in several languages", () => {
     const [now] = following(changed, 0).others;
     expect(now && behind(changed, now)).toEqual([]);
     expect(behind(changed, { ...other, basis: null })).toEqual([]);
+  });
+
+  it("keeps what goes with the main words with them in whatever language they are", () => {
+    const went = [newPdf(), { ...newPdf(), language: "" }, { ...newPdf(), language: "de" }];
+    const english = withMainLanguage({ ...both, attachments: went }, "en");
+    expect(english.language).toBe("en");
+    expect(english.attachments.map((one) => one.language)).toEqual([null, "en", "de"]);
+    // Other words have no attachments of their own.
+    expect(withWords(english, 0, { ...wordsIn(english, 0), subject: "Zwei" }).attachments).toBe(
+      english.attachments,
+    );
   });
 
   it("is looked at by those who read a language", () => {

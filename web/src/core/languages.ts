@@ -22,6 +22,14 @@ export function withWords(content: Content, at: number | undefined, next: Conten
   return { ...content, others };
 }
 
+/** The message with its main words in another language; what went with them goes with them still. */
+export function withMainLanguage(content: Content, language: string): Content {
+  const attachments = content.attachments.map((one) =>
+    one.language === content.language ? { ...one, language } : one,
+  );
+  return { ...content, language, attachments };
+}
+
 /** The message with another language, which begins with the main words. */
 export function withLanguage(content: Content, language: string): Content {
   const { subject, preheader, blocks } = content;

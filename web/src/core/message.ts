@@ -17,7 +17,7 @@ export interface MessageDoc {
 }
 
 export const EMPTY: Content = {
-  version: 7,
+  version: 8,
   language: "",
   subject: "",
   preheader: "",
@@ -35,9 +35,13 @@ export function isBlank({ subject, preheader, blocks }: Content): boolean {
 
 /** Content as it was stored, also in its first form, whose texts had no marks; every block with an id of its own. */
 export function readContent(stored: unknown): Content {
-  const content = { ...EMPTY, ...(stored as Partial<Content>), version: 7 as const };
+  const content = { ...EMPTY, ...(stored as Partial<Content>), version: 8 as const };
   const others = content.others.map((one) => ({ ...one, blocks: identified(one.blocks) }));
-  const attachments = content.attachments.map((one, at) => ({ ...one, id: one.id || `a${at + 1}` }));
+  const attachments = content.attachments.map((one, at) => ({
+    ...one,
+    id: one.id || `a${at + 1}`,
+    language: one.language ?? null,
+  }));
   return { ...content, blocks: identified(content.blocks), others, attachments };
 }
 

@@ -3265,15 +3265,17 @@ export interface components {
          */
         AttachedFile: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "file";
-            /**
              * Id
              * @default
              */
             id: string;
+            /** Language */
+            language?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "file";
             /** File */
             file: string;
             /**
@@ -3537,15 +3539,17 @@ export interface components {
          */
         CalendarEntry: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "entry";
-            /**
              * Id
              * @default
              */
             id: string;
+            /** Language */
+            language?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "entry";
             /**
              * Title
              * @default
@@ -5666,15 +5670,16 @@ export interface components {
          * @description All that an author writes; stored with its version. `needed`: fields without which nobody gets it, by key.
          *
          *     `language` is the code of one of LANGUAGES, "" for the organisation's own: formats and footer follow it. `others` are
-         *     the words in other languages: each reader gets those in theirs, else the main ones; what is attached is for all of them.
+         *     the words in other languages: each reader gets those in theirs, else the main ones. What is attached goes with all of
+         *     them, or with those in one language.
          */
         MessageContent: {
             /**
              * Version
-             * @default 7
+             * @default 8
              * @constant
              */
-            version: 7;
+            version: 8;
             /**
              * Language
              * @default
@@ -5764,15 +5769,17 @@ export interface components {
          */
         MessagePdf: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "pdf";
-            /**
              * Id
              * @default
              */
             id: string;
+            /** Language */
+            language?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pdf";
             /** Message Id */
             message_id?: number | null;
             /**
@@ -6237,15 +6244,17 @@ export interface components {
          */
         OwnFiles: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "own";
-            /**
              * Id
              * @default
              */
             id: string;
+            /** Language */
+            language?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "own";
             /**
              * Name
              * @default
@@ -6518,7 +6527,8 @@ export interface components {
          * Picture
          * @description `alt` says in words what is on it, for whoever does not see it; an `ornament` says nothing. `width` in pixels.
          *
-         *     The address may hold inlays behind its host, so that a picture may be chosen by a person's record.
+         *     The address may hold inlays behind its host, so that a picture may be chosen by a person's record. One that is
+         *     `embedded` goes along with the message instead of being fetched: only what is kept here can.
          */
         Picture: {
             /**
@@ -6559,6 +6569,11 @@ export interface components {
              * @default
              */
             link: string;
+            /**
+             * Embedded
+             * @default false
+             */
+            embedded: boolean;
         };
         /**
          * PictureView

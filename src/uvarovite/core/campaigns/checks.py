@@ -71,6 +71,16 @@ CHECKS: Mapping[str, CheckWords] = {
     "file_gone": CheckWords(
         stop="words", blocking=True, words="A file that is attached is not kept any more. Attach it again."
     ),
+    "picture_gone": CheckWords(
+        stop="words",
+        blocking=True,
+        words="A picture that goes along with the message is not kept here. Upload it again, or let readers fetch it.",
+    ),
+    "pictures_along": CheckWords(
+        stop="words",
+        blocking=False,
+        words="The pictures that go along have {size} MB in every single message. Let readers fetch the large ones.",
+    ),
     "pdf_gone": CheckWords(
         stop="words",
         blocking=True,

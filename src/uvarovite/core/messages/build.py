@@ -51,17 +51,22 @@ IN_ATTRIBUTE = Place(fixed=html_attribute, own=html_attribute)
 IN_TEXT = Place(fixed=plain, own=isolated_text)
 # One line of text, whatever a value holds.
 IN_LINE = Place(fixed=plain, own=lambda text: isolated_text(" ".join(text.split())))
+IN_PICTURE = Place(fixed=html_attribute, own=url_part)
 IN_ADDRESS = Place(fixed=plain, own=url_part)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LetterContext(InlayContext):
-    """What a whole letter knows besides: where its links lead, its footer. `addresses` fills while it is written."""
+    """What a whole letter knows besides: where its links lead, its footer.
+
+    While it is written `addresses` fills, and `pictures` with the content ids of those that go along.
+    """
 
     links: Links
     footer: Footer
     addresses: dict[int, str] = field(default_factory=dict)
     tracked: dict[int, str] = field(default_factory=dict)
+    pictures: dict[str, None] = field(default_factory=dict)
 
     def href(self, number: int, address: "Address", record: Record) -> str:
         """What stands in the letter for a link, which stands there in its HTML and in its text."""
@@ -70,6 +75,11 @@ class LetterContext(InlayContext):
             to = self.addresses[number] = address(record, self)
             found = self.tracked[number] = self.links.click(number, to)
         return found
+
+    def shown(self, content_id: str) -> str:
+        """The address within the message of a picture that goes along (RFC 2392)."""
+        self.pictures[content_id] = None
+        return f"cid:{content_id}"
 
 
 Address = Callable[[Record, InlayContext], str]
@@ -110,7 +120,8 @@ class LinkBook:
 class Build:
     """What a block needs to write itself: where it stands, the fields that it sees, the look.
 
-    `variable` is what a record is called within what is repeated for each of a list.
+    `variable` is what a record is called within what is repeated for each of a list; `embedded` has the content ids of the
+    pictures that go along, by address.
     """
 
     fields: FieldMap
@@ -119,6 +130,7 @@ class Build:
     at: str = "blocks"
     block: str = ""
     variable: str | None = None
+    embedded: Mapping[str, str] = field(default_factory=dict)
 
     # ---------------------------------------------------------------- texts
 
@@ -205,6 +217,14 @@ class Build:
         if marks.italic:
             before, behind = f"{before}<em>", f"</em>{behind}"
         return [Fixed(text=before), *ops, Fixed(text=behind)]
+
+    # ---------------------------------------------------------------- pictures
+
+    def picture(self, address: str, *, embedded: bool) -> Program:
+        """What stands for a picture's address."""
+        if embedded and (content_id := self.embedded.get(address.strip())):
+            return (Special(write=lambda record, letter: letter.shown(content_id), escape=html_attribute),)
+        return self.line(address, IN_PICTURE)
 
     # ---------------------------------------------------------------- links
 

@@ -31,6 +31,10 @@ def check_message(content: MessageContent, fields: FieldMap) -> list[PartProblem
     told = [other.language for other in content.others]
     if len(set(told)) < len(told) or content.language in told:
         found.append(part_problem("others", "twice", "There are two versions in one language; remove one of them."))
+    for place, one in enumerate(content.attachments):
+        if not any(one.goes_with(language) for language in content.languages()):
+            message = "This goes to readers of a language in which the message has no words. Choose to whom it goes."
+            found.append(part_problem(f"attachments.{place}.language", "no_readers", message))
     if not found and sum(_links(words, fields) for _, words in content.versions()) > MOST_LINKS:
         message = f"All versions together have at most {MOST_LINKS} links."
         found.append(part_problem("blocks", "many_links", message))

@@ -7,6 +7,7 @@
 5   shared blocks, HTML
 6   files of their own for each person
 7   messages as PDFs
+8   pictures that go along, attachments for those who read one language
 """
 
 from collections.abc import Iterator
@@ -15,7 +16,7 @@ from typing import Annotated, Any, Literal, Self, cast
 from pydantic import BeforeValidator, Field, model_validator
 
 from uvarovite.core.contacts import FieldMap, Record
-from uvarovite.core.messages.attachments import MOST_ATTACHMENTS, Attachment
+from uvarovite.core.messages.attachments import MOST_ATTACHMENTS, Attachment, AttachmentBase
 from uvarovite.core.messages.blocks import MOST_BLOCKS, Block, BlockBase, PartKind, Seat, WrittenPart
 from uvarovite.core.messages.passages import Part
 from uvarovite.core.values import StoredForm, form_of
@@ -28,7 +29,7 @@ MOST_OTHERS = 12
 
 def _as_newest(version: Any) -> Any:
     """Earlier forms said the same with less: texts without marks are words, as every block takes them; one language."""
-    return 7 if version in (1, 2, 3, 4, 5, 6) else version
+    return 8 if version in (1, 2, 3, 4, 5, 6, 7) else version
 
 
 class Basis(Part):
@@ -50,10 +51,11 @@ class MessageContent(Part):
     """All that an author writes; stored with its version. `needed`: fields without which nobody gets it, by key.
 
     `language` is the code of one of LANGUAGES, "" for the organisation's own: formats and footer follow it. `others` are
-    the words in other languages: each reader gets those in theirs, else the main ones; what is attached is for all of them.
+    the words in other languages: each reader gets those in theirs, else the main ones. What is attached goes with all of
+    them, or with those in one language.
     """
 
-    version: Annotated[Literal[7], BeforeValidator(_as_newest)] = 7
+    version: Annotated[Literal[8], BeforeValidator(_as_newest)] = 8
     language: str = Field(default="", max_length=20)
     subject: str = Field(default="", max_length=2_000)
     preheader: str = Field(default="", max_length=2_000)
@@ -84,6 +86,15 @@ class MessageContent(Part):
             language=other.language, subject=other.subject, preheader=other.preheader, blocks=other.blocks
         )
 
+    def languages(self) -> list[str]:
+        """The codes of the languages of its words, the main one first."""
+        return [self.language, *(other.language for other in self.others)]
+
+    def readers_of(self, attachment: AttachmentBase) -> list[str]:
+        """With whose words an attachment goes: the codes of others, and "" for whoever reads the main ones."""
+        codes = ["", *(other.language for other in self.others)]
+        return [code for code, written in zip(codes, self.languages(), strict=True) if attachment.goes_with(written)]
+
     def versions(self) -> Iterator[tuple[str, "MessageContent"]]:
         """(what their parts' names begin with, words) of the main words and of those in other languages."""
         yield "", self.model_copy(update={"others": ()})
@@ -103,8 +114,16 @@ def reads(record: Record) -> str:
     return told.replace("_", "-").split("-", 1)[0].lower() if isinstance(told, str) else ""
 
 
+def readers_of_part(content: MessageContent, part: str) -> list[str]:
+    """Who reads a part: the codes of other languages, and "" for whoever reads the main words."""
+    steps = part.split(".", 2)
+    if steps[0] == "attachments" and len(steps) > 1:
+        return content.readers_of(content.attachments[int(steps[1])])
+    return [language_of_part(content, part)]
+
+
 CONTENT_FORM: StoredForm[MessageContent] = form_of(
-    MessageContent, version=7, older={1: dict, 2: dict, 3: dict, 4: dict, 5: dict, 6: dict}
+    MessageContent, version=8, older={1: dict, 2: dict, 3: dict, 4: dict, 5: dict, 6: dict, 7: dict}
 )
 
 

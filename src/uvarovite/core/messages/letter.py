@@ -4,7 +4,7 @@ For mail programs: tables where width needs them, styles in the elements, 600 pi
 for the dark, nothing fetched from elsewhere but the author's pictures and the pixel.
 """
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from datetime import date
 from functools import lru_cache
@@ -27,21 +27,35 @@ IN_HEADER = Place(fixed=header, own=header)
 # So much of a preheader mail programs show; filled up, so that they show nothing else behind it.
 _FILLED = "&#847;&zwnj;&nbsp;" * 40
 
+NO_PICTURES: Mapping[str, str] = {}
+
 
 class Letter:
     """Words in one language, compiled once for all who read it; their links are numbered from `first_link` on.
 
+    `embedded` has the content ids of pictures that go along, by address: `sent_html` shows those, `html` fetches all.
     Raises LanguageError for words that do not pass the checks.
     """
 
-    def __init__(self, content: MessageContent, fields: FieldMap, theme: Theme = THEME, first_link: int = 0) -> None:
+    def __init__(
+        self,
+        content: MessageContent,
+        fields: FieldMap,
+        theme: Theme = THEME,
+        first_link: int = 0,
+        embedded: Mapping[str, str] = NO_PICTURES,
+    ) -> None:
         self.language = content.language
         book = LinkBook(first=first_link)
         build = Build(fields=fields, book=book, theme=theme)
         self.subject_program = placed(build.line(content.subject, IN_HEADER), "subject")
         self.subject = run_program(self.subject_program)
         self.preheader = run_program(build.line(content.preheader, IN_HEADER))
-        self.html = _html(build, build.html(content.blocks), placed(build.line(content.preheader), "preheader"), theme)
+        preheader = placed(build.line(content.preheader), "preheader")
+        self.html = _html(build.html(content.blocks), preheader, theme)
+        # Links have the same numbers in both: they are known by the places where they stand.
+        within = replace(build, embedded=embedded)
+        self.sent_html = _html(within.html(content.blocks), preheader, theme) if embedded else self.html
         self.text: Program = (*build.text(content.blocks), Special(write=_footer_text))
         self.links: tuple[MessageLink, ...] = tuple(book.links)
 
@@ -72,7 +86,7 @@ def context_of(context: InlayContext, links: Links, footer: Footer) -> LetterCon
     )
 
 
-def _html(build: Build, blocks: Program, preheader: Program, theme: Theme) -> Program:
+def _html(blocks: Program, preheader: Program, theme: Theme) -> Program:
     def special(write: Callable[[LetterContext], str], escape: Escape = html_text) -> Op:
         return Special(write=lambda record, letter: write(letter), escape=escape, comes_back=True)
 

@@ -17,6 +17,7 @@ from uvarovite.core.inlay.run import compile_program
 from uvarovite.core.messages.attachments import NO_FILES, AttachedParts, KeptFile, MessagePdf, Stamp
 from uvarovite.core.messages.build import LetterContext
 from uvarovite.core.messages.document import MessageContent, reads
+from uvarovite.core.messages.embedded import EmbeddedPictures
 from uvarovite.core.messages.envelope import Envelope
 from uvarovite.core.messages.footer import Footer
 from uvarovite.core.messages.headers import mailboxes, unstructured
@@ -32,6 +33,7 @@ from uvarovite.core.values import wire_form
 _BOUNDARY = "=_part_of_a_letter"
 # Around the letter and what is attached to it; base64 holds no _ either.
 _AROUND = "=_letter_and_attachments"
+_WITH_PICTURES = "=_letter_and_pictures"
 # Whose footer it is makes no difference to where links lead.
 _NO_FOOTER = Footer(topic="", since=None, organisation="", postal_address="")
 
@@ -47,14 +49,14 @@ class LetterMaker:
         files: Mapping[str, KeptFile] = NO_FILES,
         means: PdfMeans = NO_PDFS,
     ) -> None:
-        self.letter = Letter(content, fields, theme)
+        self._main = _Compiled(content.model_copy(update={"others": ()}), fields, theme, files)
+        self.letter = self._main.letter
         self.links: tuple[MessageLink, ...] = self.letter.links
-        self._main = _Compiled(self.letter)
         self._others: dict[str, _Compiled] = {}
         for other in content.others:
-            letter = Letter(content.in_other(other), fields, theme, first_link=len(self.links))
-            self._others[other.language] = _Compiled(letter)
-            self.links += letter.links
+            made = _Compiled(content.in_other(other), fields, theme, files, first_link=len(self.links))
+            self._others[other.language] = made
+            self.links += made.letter.links
 
         def pages_of(one: MessagePdf) -> MessagePages | None:
             words = content if one.message_id is None else means.others.get(one.message_id)
@@ -68,6 +70,11 @@ class LetterMaker:
         self._begin = f'Content-Type: multipart/alternative; boundary="{_BOUNDARY}"\r\n\r\n' + part.format("plain")
         self._between = "\r\n" + part.format("html")
         self._end = f"\r\n--{_BOUNDARY}--\r\n"
+        self._between_with_pictures = (
+            f'\r\n--{_BOUNDARY}\r\nContent-Type: multipart/related; type="text/html"; boundary="{_WITH_PICTURES}"\r\n\r\n'
+            f'--{_WITH_PICTURES}\r\nContent-Type: text/html; charset="utf-8"\r\n'
+            "Content-Transfer-Encoding: quoted-printable\r\n\r\n"
+        )
 
     def _for(self, record: Record) -> "_Compiled":
         return self._others.get(reads(record), self._main) if self._others else self._main
@@ -88,10 +95,12 @@ class LetterMaker:
         self, record: Record, context: InlayContext, links: Links, footer: Footer, mark: Mark | None = None
     ) -> RenderedMessage:
         """The message to be read."""
-        made = self._for(record).letter.render(record, context, links, footer, mark)
+        letter = self._for(record).letter
+        made = letter.render(record, context, links, footer, mark)
         if not self._attached:
             return made
-        return replace(made, attached=self._attached.read(record, context_of(context, links, footer)))
+        known = context_of(context, links, footer)
+        return replace(made, attached=self._attached.read(record, known, letter.language))
 
     def raw(self, record: Record, context: InlayContext, links: Links, footer: Footer, envelope: Envelope) -> bytes:
         """The bytes that go on the wire: with CRLF, ASCII unless an address itself needs SMTPUTF8 (RFC 6531)."""
@@ -101,33 +110,47 @@ class LetterMaker:
             unstructured("Subject", made.letter.subject(record, letter)),
             "MIME-Version: 1.0\r\n",
         ]
-        attached = self._attached_for(record, letter, envelope)
+        attached = self._attached_for(record, letter, made.letter.language, envelope)
         if attached:
             out.append(f'Content-Type: multipart/mixed; boundary="{_AROUND}"\r\n\r\n--{_AROUND}\r\n')
         out.append(self._begin)
         made.text(record, letter, out)
-        out.append(self._between)
-        made.html(record, letter, out)
+        html: list[str] = []
+        made.html(record, letter, html)
+        if letter.pictures:
+            out += [self._between_with_pictures, *html]
+            out += [f"\r\n--{_WITH_PICTURES}\r\n{part}" for part in made.pictures.parts(letter.pictures)]
+            out.append(f"\r\n--{_WITH_PICTURES}--\r\n")
+        else:
+            out += [self._between, *html]
         out.append(self._end)
         if attached:
             out += [f"\r\n--{_AROUND}\r\n{part}" for part in attached]
             out.append(f"\r\n--{_AROUND}--\r\n")
         return "".join(out).encode("utf-8")
 
-    def _attached_for(self, record: Record, letter: LetterContext, envelope: Envelope) -> list[str]:
+    def _attached_for(self, record: Record, letter: LetterContext, language: str, envelope: Envelope) -> list[str]:
         if not self._attached:
             return []
         stamp = Stamp(message_id=envelope.message_id, made_at=envelope.date, organisation=letter.footer.organisation)
-        return self._attached.write(record, letter, stamp)
+        return self._attached.write(record, letter, language, stamp)
 
 
 class _Compiled:
     """A letter with its programs compiled for the wire."""
 
-    def __init__(self, letter: Letter) -> None:
-        self.letter = letter
-        self.text = compile_program(letter.text, QUOTED)
-        self.html = compile_program(letter.html, QUOTED)
+    def __init__(
+        self,
+        words: MessageContent,
+        fields: FieldMap,
+        theme: Theme,
+        files: Mapping[str, KeptFile],
+        first_link: int = 0,
+    ) -> None:
+        self.pictures = EmbeddedPictures(words.model_dump(mode="json"), files)
+        self.letter = Letter(words, fields, theme, first_link, self.pictures.ids)
+        self.text = compile_program(self.letter.text, QUOTED)
+        self.html = compile_program(self.letter.sent_html, QUOTED)
 
 
 def _headers(envelope: Envelope) -> str:

@@ -79,17 +79,22 @@ def _needed(content: MessageContent, fields: FieldMap, time_zone: str, now: date
         for place, one in enumerate(content.attachments)
         if isinstance(one, OwnFiles)
         and one.needed
-        and (lacks := lacks_own_file(one, fields, prefix=f"needed_file{place}_")) is not None
+        and (lacks := lacks_own_file(content, one, fields, prefix=f"needed_file{place}_")) is not None
     )
 
 
-def lacks_own_file(files: OwnFiles, fields: FieldMap, *, prefix: str) -> SqlFragment | None:
-    """The condition over `contact` that there is no file for somebody; None where the name says none, which is a problem."""
+def lacks_own_file(content: MessageContent, files: OwnFiles, fields: FieldMap, *, prefix: str) -> SqlFragment | None:
+    """The condition over `contact` that there is no file for somebody who reads the words with which they go.
+
+    None where the name says none, which is a problem.
+    """
     name = own_name(files.name, fields)
     if name is None:
         return None
     standard = fields[name.field].standard
-    return store.lacks_file_sql(name, list(files.by_name()), standard=standard, prefix=prefix)
+    lacks = store.lacks_file_sql(name, list(files.by_name()), standard=standard, prefix=prefix)
+    reads = store.reads_sql(content.readers_of(files), [other.language for other in content.others])
+    return replace(lacks, text=f"({lacks.text}) AND {reads}")
 
 
 def terms_of_ask(

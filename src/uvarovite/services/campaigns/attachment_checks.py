@@ -1,6 +1,6 @@
 """What stands between a campaign and its release because of what is attached to its message."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
@@ -11,27 +11,32 @@ from uvarovite.core.messages import MessageContent
 from uvarovite.core.messages.attachments import (
     MOST_AT_HAND,
     MOST_TOGETHER,
+    AttachedFile,
     CalendarEntry,
+    KeptFile,
     MessagePdf,
     OwnFiles,
-    days_of,
     encoded_size,
     files_of,
     messages_shown,
 )
 from uvarovite.core.messages.checks import check_message
+from uvarovite.core.messages.kept_pictures import embedded_digests
 from uvarovite.services.audiences.clearance import lacks_own_file
 from uvarovite.services.campaigns.release_checks import CampaignParts, Check, release_check
 from uvarovite.services.messages.pdfs import words_shown, words_to_show
-from uvarovite.services.messages.pictures import weight_of_pictures
+from uvarovite.services.messages.pictures import weight_of_embedded, weight_of_pictures
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.attachments import kept_files
 from uvarovite.store.audiences import audiences as audience_store
 from uvarovite.store.database import Transaction
+from uvarovite.store.pictures import pictures_at_hand
 from uvarovite.store.tables import Message
 
 # What the words, the headers and the footer of a letter take at most, beside what is attached to it, in bytes.
 _WORDS = 300 << 10
+# Pictures that go along with every single message cost time and space in every mailbox.
+_LIGHT = 300 << 10
 # A PDF beside the pictures in it: letters of nine scripts, bold and slanted, have 260 KB.
 _PDF = 300 << 10
 
@@ -68,20 +73,19 @@ def _of_files(tx: Transaction, parts: CampaignParts, content: MessageContent, fi
     kept = kept_files(tx, wanted, whole=False)
     if len(kept) < len(wanted):
         yield release_check("file_gone")
-    # A file that is attached twice comes twice; of the files for each person nobody gets more than the largest.
-    sizes = [kept[one.file].size for one in content.attachments if one.kind == "file" and one.file in kept]
+    along = embedded_digests(content.model_dump(mode="json"))
+    if len(pictures_at_hand(tx, along, whole=False)) < len(along):
+        yield release_check("picture_gone")
+    heaviest = max(weight_of_embedded(tx, words) for _, words in content.versions())
+    if heaviest > _LIGHT:
+        yield release_check("pictures_along", size=_megabytes(heaviest))
     for one in content.attachments:
         if isinstance(one, OwnFiles):
-            own = [kept[named.file].size for named in one.files if named.file in kept]
-            sizes.append(max(own, default=0))
-            if sum(own) > MOST_AT_HAND:
-                yield release_check("own_files_heavy", size=_megabytes(sum(own)), most=MOST_AT_HAND >> 20)
-    words = words_shown(tx, content, fields)
-    sizes += [
-        _PDF + weight_of_pictures(tx, content if one.message_id is None else words[one.message_id], fields)
-        for one in content.attachments
-        if isinstance(one, MessagePdf) and (one.message_id is None or one.message_id in words)
-    ]
+            own = sum(kept[named.file].size for named in one.files if named.file in kept)
+            if own > MOST_AT_HAND:
+                yield release_check("own_files_heavy", size=_megabytes(own), most=MOST_AT_HAND >> 20)
+    shown = words_shown(tx, content, fields)
+    sizes = max((_sizes(tx, content, words, kept, shown, fields) for _, words in content.versions()), key=sum)
     if sum(sizes) > MOST_TOGETHER:
         yield release_check("files_heavy", size=_megabytes(sum(sizes)), most=MOST_TOGETHER >> 20)
         return
@@ -91,17 +95,51 @@ def _of_files(tx: Transaction, parts: CampaignParts, content: MessageContent, fi
         yield release_check("relay_takes_less", size=_megabytes(whole), most=most, relay=parts.relay.name)
 
 
+def _sizes(
+    tx: Transaction,
+    content: MessageContent,
+    words: MessageContent,
+    kept: Mapping[str, KeptFile],
+    shown: Mapping[int, MessageContent],
+    fields: FieldMap,
+) -> list[int]:
+    """What goes at most with the words in one language, in bytes each."""
+    sizes = [weight_of_embedded(tx, words)]
+    for one in content.attachments:
+        if not one.goes_with(words.language):
+            continue
+        if isinstance(one, AttachedFile):
+            # One that is attached twice comes twice.
+            sizes += [kept[one.file].size] if one.file in kept else []
+        elif isinstance(one, OwnFiles):
+            sizes.append(max((kept[named.file].size for named in one.files if named.file in kept), default=0))
+        elif isinstance(one, MessagePdf):
+            printed = content if one.message_id is None else shown.get(one.message_id)
+            sizes += [_PDF + weight_of_pictures(tx, printed, fields)] if printed is not None else []
+    return [size for size in sizes if size]
+
+
 def _left_out(
     tx: Transaction, content: MessageContent, fields: FieldMap, sql: SqlFragment, terms: ClearanceTerms
 ) -> Iterator[Check]:
-    days = days_of(content.attachments)
-    blanks = [audience_store.blank_sql(key, standard=fields[key].standard, among=(), others=()) for key in days]
+    others = [other.language for other in content.others]
+    days: dict[str, list[str]] = {}
+    for entry in content.attachments:
+        if isinstance(entry, CalendarEntry) and not entry.fixed_day():
+            days.setdefault(entry.day, []).extend(content.readers_of(entry))
+    blanks = [
+        audience_store.blank_sql(key, standard=fields[key].standard, among=among, others=others)
+        for key, among in days.items()
+    ]
     counted = audience_store.blanks_among_cleared(tx, sql, terms, blanks)
     for key, (count, _) in zip(days, counted, strict=True):
         if count:
             yield release_check("entry_left_out", count=count, field=fields[key].label)
     for place, one in enumerate(content.attachments):
-        if isinstance(one, OwnFiles) and (lacks := lacks_own_file(one, fields, prefix=f"own{place}_")) is not None:
+        if (
+            isinstance(one, OwnFiles)
+            and (lacks := lacks_own_file(content, one, fields, prefix=f"own{place}_")) is not None
+        ):
             (count, _), *_ = audience_store.blanks_among_cleared(tx, sql, terms, [lacks.text], lacks.parameters)
             if count:
                 yield release_check("own_file_missing", count=count, name=one.name)

@@ -1,10 +1,13 @@
 """What a run is released with, and the composer of its messages."""
 
+from collections.abc import Collection, Mapping
 from functools import partial
+from typing import Any
 
 from uvarovite.core.contacts import FieldMap
 from uvarovite.core.messages import Composer, Letterhead, LetterMaker, MessageContent
-from uvarovite.core.messages.attachments import files_of
+from uvarovite.core.messages.attachments import KeptFile, files_of
+from uvarovite.core.messages.kept_pictures import embedded_digests
 from uvarovite.core.messages.look import Look, theme_of
 from uvarovite.core.messages.paper import PdfMeans, Press
 from uvarovite.core.messages.theme import Theme
@@ -14,6 +17,7 @@ from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.attachments import kept_files
 from uvarovite.store.database import Transaction
 from uvarovite.store.messages import stored_words
+from uvarovite.store.pictures import pictures_at_hand
 from uvarovite.store.tables import Organisation, Run, Sender, Topic
 
 
@@ -25,9 +29,16 @@ def theme_now(organisation: Organisation) -> Theme:
 def maker_now(tx: Transaction, content: MessageContent, fields: FieldMap, *, press: Press | None = None) -> LetterMaker:
     """What makes letters of words as they would be released now. Without a `press` nothing attached has its bytes."""
     organisation = require_organisation(tx)
-    files = kept_files(tx, files_of(content.attachments), whole=press is not None)
+    files = _at_hand(tx, files_of(content.attachments), content.model_dump(mode="json"), whole=press is not None)
     means = PdfMeans(others=words_shown(tx, content, fields), locale=organisation.locale, press=press)
     return LetterMaker(content, fields, theme_now(organisation), files, means)
+
+
+def _at_hand(
+    tx: Transaction, attached: Collection[str], words: Mapping[str, Any], *, whole: bool
+) -> dict[str, KeptFile]:
+    """What goes along with words: files that are attached, and pictures that are not fetched."""
+    return kept_files(tx, attached, whole=whole) | pictures_at_hand(tx, embedded_digests(words), whole=whole)
 
 
 def letterhead_for(
@@ -74,7 +85,7 @@ def composer_of(tx: Transaction, run: Run, keyring: Keyring, *, press: Press | N
     return Composer(
         snapshot=snapshot,
         content=content,
-        files=kept_files(tx, attached, whole=press is not None),
+        files=_at_hand(tx, attached, content, whole=press is not None),
         press=press,
         run_id=run.id or 0,
         tokens=SignedTokens(keyring, snapshot.letterhead.key_id),

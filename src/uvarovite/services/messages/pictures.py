@@ -1,7 +1,6 @@
 """Pictures that people upload for their letters, and that readers fetch from our public pages."""
 
 import hashlib
-import re
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -10,6 +9,7 @@ from uvarovite.core.contacts import FieldMap
 from uvarovite.core.messages import MessageContent
 from uvarovite.core.messages.blocks import PartKind
 from uvarovite.core.messages.document import written_parts
+from uvarovite.core.messages.kept_pictures import embedded_digests, kept_digest, picture_address
 from uvarovite.core.messages.pictures import PictureFault
 from uvarovite.sandbox.pictures import read_picture
 from uvarovite.services.accounts.audit import audit
@@ -21,7 +21,6 @@ from uvarovite.store.tables import KeptPicture
 
 # As many as one looks through; older ones stay where letters show them.
 SHOWN = 200
-_KEPT_PICTURE = re.compile(r"/p/([0-9a-f]{32})\.")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,17 +35,13 @@ class PictureView:
     created_at: datetime
 
 
-def _address(public_url: str, digest: str, kind: str) -> str:
-    return f"{public_url.rstrip('/')}/p/{digest}.{kind}"
-
-
 @needs(Permission.LOOK)
 def picture_list(database: Database, actor: Actor, *, public_url: str) -> list[PictureView]:
     """The pictures that were uploaded last."""
     with database.transaction() as tx:
         return [
             PictureView(
-                address=_address(public_url, row.digest, row.kind),
+                address=picture_address(public_url, row.digest, row.kind),
                 name=row.name,
                 width=row.width,
                 height=row.height,
@@ -85,7 +80,7 @@ def keep_picture(
             tx.flush()
             audit(tx, actor, Action.PICTURE_KEPT, kept.id, name=name)
         return PictureView(
-            address=_address(public_url, kept.digest, kept.kind),
+            address=picture_address(public_url, kept.digest, kept.kind),
             name=kept.name,
             width=kept.width,
             height=kept.height,
@@ -109,14 +104,20 @@ def picture_file(database: Database, digest: str) -> PictureFile | None:
         return PictureFile(kind=kept.kind, content=kept.content) if kept else None
 
 
+def weight_of_embedded(tx: Transaction, words: MessageContent) -> int:
+    """What the pictures have in bytes that go along with words, all of them together."""
+    digests = embedded_digests(words.model_dump(mode="json"))
+    return store.bytes_of(tx, digests) if digests else 0
+
+
 def weight_of_pictures(tx: Transaction, content: MessageContent, fields: FieldMap) -> int:
     """What the pictures of a letter have in bytes, in the language where they have most; those elsewhere weigh nothing."""
     heaviest = 0
     for _, words in content.versions():
         shown = {
-            found[1]
+            digest
             for part in written_parts(words, fields)
-            if part.kind is PartKind.PICTURE and (found := _KEPT_PICTURE.search(part.source))
+            if part.kind is PartKind.PICTURE and (digest := kept_digest(part.source))
         }
         heaviest = max(heaviest, store.bytes_of(tx, shown) if shown else 0)
     return heaviest

@@ -142,13 +142,18 @@ def blank_sql(key: str, *, standard: bool, among: Sequence[str], others: Sequenc
     Of the languages "" are the main words, for whoever reads none of the `others`. All are codes of LANGUAGES.
     """
     blank = f"contact.{key} IS NULL" if standard else f"contact.own->>'{key}' IS NULL"
+    return f"{blank} AND {reads_sql(among, others)}" if others else blank
+
+
+def reads_sql(among: Sequence[str], others: Sequence[str]) -> str:
+    """A condition over `contact`: who gets words in these languages, as in `blank_sql`."""
     if not others:
-        return blank
+        return "TRUE" if "" in among else "FALSE"
     named, all_others = (", ".join(f"'{one}'" for one in some if one) for some in (among, others))
     told = [f"{_READS} IN ({named})"] if named else []
     if "" in among:
         told.append(f"{_READS} NOT IN ({all_others})")
-    return f"{blank} AND ({' OR '.join(told)})"
+    return f"({' OR '.join(told) or 'FALSE'})"
 
 
 def lacks_file_sql(own: OwnName, names: Sequence[str], *, standard: bool, prefix: str) -> SqlFragment:

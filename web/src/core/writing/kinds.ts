@@ -155,6 +155,7 @@ export const KINDS: { [Name in Block["kind"]]: Kind<BlockOf<Name>> } = {
       width: 544,
       align: "start",
       link: "",
+      embedded: false,
     }),
     ...whole("picture"),
     say: (block) => `${block.alt} (${block.address})`,

@@ -8,10 +8,10 @@ from uvarovite.core.messages.attachments.attachment import (
     Attachment,
     CalendarEntry,
     attachment_problems,
-    days_of,
     files_of,
     is_portable,
 )
+from uvarovite.core.messages.attachments.base import AttachmentBase
 from uvarovite.core.messages.attachments.files import (
     ATTACHMENT_FAULTS,
     KINDS,
@@ -47,6 +47,7 @@ __all__ = [
     "AttachedFile",
     "AttachedParts",
     "Attachment",
+    "AttachmentBase",
     "AttachmentFault",
     "CalendarEntry",
     "KeptFile",
@@ -58,7 +59,6 @@ __all__ = [
     "Stamp",
     "attachment_problems",
     "checked_file",
-    "days_of",
     "encoded_size",
     "files_of",
     "is_portable",

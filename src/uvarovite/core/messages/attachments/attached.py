@@ -66,33 +66,38 @@ class AttachedParts:
         def line(source: str, place: Place = _LINE) -> Words:
             return run_program(build.line(source, place))
 
-        self._parts: list[_FilePart | _EntryPart | _OwnPart | _PdfPart] = []
-        for one in attachments:
+        def part_of(one: AnyAttachment) -> _FilePart | _EntryPart | _OwnPart | _PdfPart | None:
             if isinstance(one, CalendarEntry):
-                words = (line(one.title), line(one.place), line(one.note, _LINES))
-                self._parts.append(_EntryPart(one, *words))
-            elif isinstance(one, OwnFiles):
-                if (name := own_name(one.name, fields)) is not None:
-                    self._parts.append(_OwnPart(name, one.by_name(), files))
-            elif isinstance(one, MessagePdf):
-                if (pages := pages_of(one)) is not None:
-                    self._parts.append(_PdfPart(pages, line(one.name)))
-            elif (kept := files.get(one.file)) is not None:
-                self._parts.append(_FilePart(one.file, kept, line(one.name)))
+                return _EntryPart(one, line(one.title), line(one.place), line(one.note, _LINES))
+            if isinstance(one, OwnFiles):
+                name = own_name(one.name, fields)
+                return _OwnPart(name, one.by_name(), files) if name is not None else None
+            if isinstance(one, MessagePdf):
+                pages = pages_of(one)
+                return _PdfPart(pages, line(one.name)) if pages is not None else None
+            kept = files.get(one.file)
+            return _FilePart(one.file, kept, line(one.name)) if kept is not None else None
+
+        made = [(one, part) for one in attachments if (part := part_of(one)) is not None]
+        self._parts = [(number, one, part) for number, (one, part) in enumerate(made)]
 
     def __bool__(self) -> bool:
         return bool(self._parts)
 
-    def read(self, record: Record, context: InlayContext) -> tuple[Attached, ...]:
-        """What a reader finds attached."""
-        return tuple(found for part in self._parts if (found := part.read(record, context)) is not None)
+    def read(self, record: Record, context: InlayContext, language: str) -> tuple[Attached, ...]:
+        """What a reader of the words in a language finds attached."""
+        return tuple(
+            found
+            for _, one, part in self._parts
+            if one.goes_with(language) and (found := part.read(record, context)) is not None
+        )
 
-    def write(self, record: Record, context: InlayContext, stamp: Stamp) -> list[str]:
-        """The parts that a reader gets, each with its header and without a boundary around it."""
+    def write(self, record: Record, context: InlayContext, language: str, stamp: Stamp) -> list[str]:
+        """The parts that a reader of the words in a language gets, each with its header and without a boundary around it."""
         return [
             written
-            for number, part in enumerate(self._parts)
-            if (written := part.write(record, context, number, stamp))
+            for number, one, part in self._parts
+            if one.goes_with(language) and (written := part.write(record, context, number, stamp))
         ]
 
 

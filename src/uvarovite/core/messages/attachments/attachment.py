@@ -8,21 +8,20 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from uvarovite.core.contacts import FieldMap, FieldType
+from uvarovite.core.messages.attachments.base import AttachmentBase
 from uvarovite.core.messages.attachments.message_pdf import MessagePdf
 from uvarovite.core.messages.attachments.own_files import OwnFiles
 from uvarovite.core.messages.blocks import PartKind, PartProblem, Seat, WrittenPart, part_problem
-from uvarovite.core.messages.passages import Part
 
 # More than readers look for.
 MOST_ATTACHMENTS = 10
 _TIME = re.compile(r"(?:[01]\d|2[0-3]):[0-5]\d")
 
 
-class AttachedFile(Part):
+class AttachedFile(AttachmentBase):
     """A file that everybody gets, by the digest of its bytes. `name` is what readers see, without its ending; "" is its own."""
 
     kind: Literal["file"] = "file"
-    id: str = Field(default="", max_length=40, pattern=r"^[\w-]*$")
     file: str = Field(max_length=64, pattern=r"^[0-9a-f]*$")
     name: str = Field(default="", max_length=500)
 
@@ -36,7 +35,7 @@ class AttachedFile(Part):
             yield part_problem(f"{at}.file", "no_file", "Choose the file that goes with the message.")
 
 
-class CalendarEntry(Part):
+class CalendarEntry(AttachmentBase):
     """An entry for the reader's calendar.
 
     `day` is a day as 2027-03-14, or the key of a date field: whoever has none in it gets no entry. `time` is as 18:30 in
@@ -44,7 +43,6 @@ class CalendarEntry(Part):
     """
 
     kind: Literal["entry"] = "entry"
-    id: str = Field(default="", max_length=40, pattern=r"^[\w-]*$")
     title: str = Field(default="", max_length=500)
     place: str = Field(default="", max_length=500)
     note: str = Field(default="", max_length=2_000)
@@ -105,8 +103,3 @@ def is_portable(attachment: AnyAttachment) -> bool:
     return isinstance(attachment, CalendarEntry) or (
         isinstance(attachment, MessagePdf) and attachment.message_id is None
     )
-
-
-def days_of(attachments: Iterable[AnyAttachment]) -> list[str]:
-    """The fields that have the days of entries, each once: whoever has none in one of them gets no entry."""
-    return list(dict.fromkeys(one.day for one in attachments if isinstance(one, CalendarEntry) and not one.fixed_day()))

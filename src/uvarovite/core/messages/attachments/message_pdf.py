@@ -7,11 +7,11 @@ from pydantic import Field
 
 from uvarovite.core.contacts import FieldMap, Record
 from uvarovite.core.inlay import InlayContext
+from uvarovite.core.messages.attachments.base import AttachmentBase
 from uvarovite.core.messages.blocks import PartKind, PartProblem, Seat, WrittenPart
-from uvarovite.core.messages.passages import Part
 
 
-class MessagePdf(Part):
+class MessagePdf(AttachmentBase):
     """The words of a message as a PDF, as each person gets them.
 
     `message_id` is whose words they are, None for those that it goes with. `name` is what readers see, without its
@@ -19,7 +19,6 @@ class MessagePdf(Part):
     """
 
     kind: Literal["pdf"] = "pdf"
-    id: str = Field(default="", max_length=40, pattern=r"^[\w-]*$")
     message_id: int | None = Field(default=None, ge=1, le=2**63 - 1)
     name: str = Field(default="", max_length=500)
 

@@ -15,6 +15,7 @@ from uvarovite.core.contacts import FieldMap, FieldType, Record
 from uvarovite.core.inlay import Insert, Note, Stretch, parse_inlay
 from uvarovite.core.inlay.tree import Name
 from uvarovite.core.language import LanguageError
+from uvarovite.core.messages.attachments.base import AttachmentBase
 from uvarovite.core.messages.attachments.files import LONGEST_NAME
 from uvarovite.core.messages.blocks import PartKind, PartProblem, Seat, WrittenPart, part_problem
 from uvarovite.core.messages.passages import Part
@@ -34,11 +35,10 @@ class NamedFile(Part):
     name: str = Field(max_length=LONGEST_NAME)
 
 
-class OwnFiles(Part):
+class OwnFiles(AttachmentBase):
     """For each person the file whose name is theirs. With `needed` nobody gets the message without one."""
 
     kind: Literal["own"] = "own"
-    id: str = Field(default="", max_length=40, pattern=r"^[\w-]*$")
     name: str = Field(default="", max_length=500)
     files: tuple[NamedFile, ...] = Field(default=(), max_length=MOST_OWN_FILES)
     needed: bool = False

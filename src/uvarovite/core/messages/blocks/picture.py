@@ -5,7 +5,7 @@ from typing import Literal
 
 from pydantic import Field
 
-from uvarovite.core.inlay import Place, html_attribute, plain, url_part
+from uvarovite.core.inlay import plain
 from uvarovite.core.inlay.program import Fixed, Program
 from uvarovite.core.messages.blocks.block import (
     GAP,
@@ -17,12 +17,16 @@ from uvarovite.core.messages.blocks.block import (
     part_problem,
 )
 from uvarovite.core.messages.build import IN_ATTRIBUTE, IN_TEXT, Build
+from uvarovite.core.messages.kept_pictures import kept_digest
+
+_NOT_KEPT = "Only a picture that was uploaded here can go along with the message. Upload it, or let readers fetch it from its address."
 
 
 class Picture(BlockBase):
     """`alt` says in words what is on it, for whoever does not see it; an `ornament` says nothing. `width` in pixels.
 
-    The address may hold inlays behind its host, so that a picture may be chosen by a person's record.
+    The address may hold inlays behind its host, so that a picture may be chosen by a person's record. One that is
+    `embedded` goes along with the message instead of being fetched: only what is kept here can.
     """
 
     kind: Literal["picture"] = "picture"
@@ -32,13 +36,14 @@ class Picture(BlockBase):
     width: int = Field(default=544, ge=8, le=600)
     align: Literal["start", "centre"] = "start"
     link: str = Field(default="", max_length=2_000)
+    embedded: bool = False
 
     def as_html(self, build: Build) -> Program:
         align = ";text-align:center" if self.align == "centre" else ""
         style = f"display:inline-block;width:100%;max-width:{self.width}px;height:auto;border:0"
         image = (
             Fixed(text='<img src="'),
-            *build.line(self.address, Place(fixed=html_attribute, own=url_part)),
+            *build.picture(self.address, embedded=self.embedded),
             Fixed(text=f'" width="{self.width}" alt="'),
             *(() if self.ornament else build.line(self.alt, IN_ATTRIBUTE)),
             Fixed(text=f'" style="{style}">'),
@@ -64,3 +69,5 @@ class Picture(BlockBase):
         if not self.ornament and not self.alt.strip():
             message = "Say in words what is on the picture, or mark it as an ornament: not everybody sees it."
             yield part_problem(f"{at}.alt", "no_alt", message)
+        if self.embedded and self.address.strip() and kept_digest(self.address) is None:
+            yield part_problem(f"{at}.address", "not_kept", _NOT_KEPT)

@@ -5,7 +5,7 @@ import { NodeSelection, TextSelection } from "@tiptap/pm/state";
 import { type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { type Schemas, useMay, vocabularyQuery } from "../../../api";
 import type { Content } from "../../../core/content";
-import { withWords, wordsIn } from "../../../core/languages";
+import { withMainLanguage, withWords, wordsIn } from "../../../core/languages";
 import { isBlank } from "../../../core/message";
 import { tooLong } from "../../../core/words";
 import { labelsOf } from "../../../core/writing";
@@ -247,6 +247,7 @@ function Words({
         {at === undefined && !shared && (
           <Attachments
             attachments={whole.attachments}
+            languages={[whole.language, ...whole.others.map((one) => one.language)]}
             messageId={message?.id}
             problems={problems}
             onAttachments={(attachments) => edit((now) => ({ ...now, attachments }))}
@@ -261,7 +262,7 @@ function Words({
               { value: "", label: `the organisation's${own ? `, ${own}` : ""}` },
               ...vocabulary.languages.map((one) => ({ value: one.code, label: one.name })),
             ]}
-            onChange={({ currentTarget: { value } }) => edit((now) => ({ ...now, language: value }))}
+            onChange={({ currentTarget: { value } }) => edit((now) => withMainLanguage(now, value))}
           />
           <MultiSelect
             label="Required fields"

@@ -1,6 +1,6 @@
 import { Button, NativeSelect, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { useRef } from "react";
+import { type ReactNode, useRef } from "react";
 import type { Schemas } from "../../../api";
 import {
   type AttachedFile,
@@ -14,7 +14,7 @@ import {
   sayBytes,
 } from "../../../core/attachments";
 import { attachmentsQuery } from "../queries";
-import { AttachmentRow } from "./AttachmentRow";
+import { AttachmentRow, RowEnd } from "./AttachmentRow";
 import classes from "./Attachments.module.css";
 import { useWriting } from "./context";
 import { Faults } from "./Faults";
@@ -25,6 +25,8 @@ import { UploadChooser } from "./UploadChooser";
 
 interface AttachmentsProps {
   attachments: readonly Attachment[];
+  /** The languages in which the message has words, the main one first. */
+  languages: readonly string[];
   problems: Schemas["PartProblemView"][];
   /** The message that they go with; none for one that is not saved yet. */
   messageId: number | undefined;
@@ -32,7 +34,13 @@ interface AttachmentsProps {
 }
 
 /** What goes with the message: files for everybody or for each person, messages as PDFs, entries for calendars. */
-export function Attachments({ attachments, problems, messageId, onAttachments }: AttachmentsProps) {
+export function Attachments({
+  attachments,
+  languages,
+  problems,
+  messageId,
+  onAttachments,
+}: AttachmentsProps) {
   const { may } = useWriting();
   // An upload ends later than it began: what was attached meanwhile stays.
   const now = useRef(attachments);
@@ -41,6 +49,14 @@ export function Attachments({ attachments, problems, messageId, onAttachments }:
   const put = (at: number, next: Attachment) =>
     onAttachments(attachments.map((one, index) => (index === at ? next : one)));
   const take = (at: number) => onAttachments(attachments.filter((_, index) => index !== at));
+  const endOf = (one: Attachment, at: number) => (
+    <RowEnd
+      attachment={one}
+      languages={languages}
+      onLanguage={(language) => put(at, { ...one, language })}
+      onTake={() => take(at)}
+    />
+  );
   if (!may && attachments.length === 0) return null;
   return (
     <section className={classes.attachments} aria-label="Attachments">
@@ -50,7 +66,7 @@ export function Attachments({ attachments, problems, messageId, onAttachments }:
         const own = problems
           .filter((problem) => problem.part.startsWith(prefix))
           .map((problem) => ({ ...problem, part: problem.part.slice(prefix.length) }));
-        const named = { problems: own, onTake: () => take(at) };
+        const named = { problems: own, end: endOf(one, at) };
         return one.kind === "file" ? (
           <FileRow key={one.id} {...named} file={one} onFile={(next) => put(at, next)} />
         ) : one.kind === "own" ? (
@@ -110,16 +126,15 @@ export function Attachments({ attachments, problems, messageId, onAttachments }:
 
 interface RowProps {
   problems: Schemas["PartProblemView"][];
-  onTake: () => void;
+  end: ReactNode;
 }
 
 function FileRow({
   file,
   problems,
   onFile,
-  onTake,
+  end,
 }: RowProps & { file: AttachedFile; onFile: (file: AttachedFile) => void }) {
-  const { may } = useWriting();
   const { data: kept } = useQuery(attachmentsQuery);
   const found = kept?.find((one) => one.file === file.file);
   const line = (part: string) => problems.filter((one) => one.part === part);
@@ -139,12 +154,8 @@ function FileRow({
           {found ? sayBytes(found.size) : "open"}
         </a>
       </span>
-      {may && (
-        <Button size="compact-xs" variant="subtle" onClick={onTake}>
-          Remove
-        </Button>
-      )}
-      <Faults problems={line("file")} />
+      {end}
+      <Faults problems={problems.filter((one) => one.part === "file" || one.part === "language")} />
     </div>
   );
 }
@@ -163,7 +174,7 @@ function EntryRow({
   entry,
   problems,
   onEntry,
-  onTake,
+  end,
 }: RowProps & { entry: CalendarEntry; onEntry: (entry: CalendarEntry) => void }) {
   const { may, vocabulary } = useWriting();
   const fixed = entry.day === "" || isFixedDay(entry.day);
@@ -181,9 +192,9 @@ function EntryRow({
       onChange={(value) => onEntry({ ...entry, [part]: value })}
     />
   );
-  const rest = problems.filter((one) => one.part === "day" || one.part === "time");
+  const rest = problems.filter((one) => ["day", "time", "language"].includes(one.part));
   return (
-    <AttachmentRow kind="entry" onTake={onTake}>
+    <AttachmentRow kind="entry" end={end}>
       {line("title", "What it is called in their calendar")}
       <div className={classes.when}>
         <NativeSelect

@@ -1,11 +1,13 @@
 import { NativeSelect } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
+import type { ReactNode } from "react";
 import type { Schemas } from "../../../api";
 import type { MessagePdf } from "../../../core/attachments";
 import { messagesQuery } from "../queries";
 import { AttachmentRow } from "./AttachmentRow";
 import classes from "./Attachments.module.css";
 import { useWriting } from "./context";
+import { Faults } from "./Faults";
 import { LineEditor } from "./LineEditor";
 
 interface MessagePdfRowProps {
@@ -13,11 +15,11 @@ interface MessagePdfRowProps {
   messageId: number | undefined;
   problems: Schemas["PartProblemView"][];
   onPdf: (pdf: MessagePdf) => void;
-  onTake: () => void;
+  end: ReactNode;
 }
 
 /** The words of this message, or of another one, as a PDF that each person gets with their own values in it. */
-export function MessagePdfRow({ pdf, messageId, problems, onPdf, onTake }: MessagePdfRowProps) {
+export function MessagePdfRow({ pdf, messageId, problems, onPdf, end }: MessagePdfRowProps) {
   const { may } = useWriting();
   const { data: messages } = useQuery(messagesQuery);
   const others = messages?.filter(
@@ -26,7 +28,7 @@ export function MessagePdfRow({ pdf, messageId, problems, onPdf, onTake }: Messa
   );
   const known = pdf.message_id === null || others?.some((one) => one.id === pdf.message_id);
   return (
-    <AttachmentRow kind="pdf" onTake={onTake}>
+    <AttachmentRow kind="pdf" end={end}>
       <div className={classes.when}>
         <NativeSelect
           aria-label="Which message"
@@ -53,6 +55,7 @@ export function MessagePdfRow({ pdf, messageId, problems, onPdf, onTake }: Messa
         problems={problems.filter((one) => one.part === "name")}
         onChange={(name) => onPdf({ ...pdf, name })}
       />
+      <Faults problems={problems.filter((one) => one.part === "language")} />
     </AttachmentRow>
   );
 }

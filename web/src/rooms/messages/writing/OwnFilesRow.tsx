@@ -1,4 +1,5 @@
 import { Button, Checkbox, FileButton } from "@mantine/core";
+import type { ReactNode } from "react";
 import type { Schemas } from "../../../api";
 import { MOST_OWN_FILES, type OwnFiles, withFiles } from "../../../core/attachments";
 import { count } from "../../../core/words";
@@ -14,18 +15,18 @@ interface OwnFilesRowProps {
   own: OwnFiles;
   problems: Schemas["PartProblemView"][];
   onOwn: (change: (own: OwnFiles) => OwnFiles) => void;
-  onTake: () => void;
+  end: ReactNode;
 }
 
 /** A file for each person, found by its name among those that were uploaded. */
-export function OwnFilesRow({ own, problems, onOwn, onTake }: OwnFilesRowProps) {
+export function OwnFilesRow({ own, problems, onOwn, end }: OwnFilesRowProps) {
   const { may } = useWriting();
   const { going, refused, send } = useOwnUploads((file) =>
     onOwn((now) => ({ ...now, files: withFiles(now.files, [file]) })),
   );
   const { files } = own;
   return (
-    <AttachmentRow kind="each" onTake={onTake}>
+    <AttachmentRow kind="each" end={end}>
       <LineEditor
         label="What each person's file is called"
         placeholder="Such as certificate, then @ and the field that stands in each name"

@@ -32,14 +32,25 @@ export function PictureView({ editor, getPos, node, selected, updateAttributes }
       )}
       <div className={classes.form}>
         <span>comes from</span>
-        <LineEditor
-          label="Address of the picture"
-          code
-          value={block.address}
-          within={within}
-          problems={address}
-          onChange={(next) => set({ address: next })}
-        />
+        <div>
+          <LineEditor
+            label="Address of the picture"
+            code
+            value={block.address}
+            within={within}
+            problems={address}
+            onChange={(next) => set({ address: next })}
+          />
+          {(here || block.embedded) && (
+            <Checkbox
+              mt={6}
+              size="xs"
+              label="Goes along with every message; else readers fetch it"
+              checked={block.embedded ?? false}
+              onChange={(event) => set({ embedded: event.currentTarget.checked })}
+            />
+          )}
+        </div>
         <span>shows</span>
         <div>
           {!block.ornament && (

@@ -48,8 +48,17 @@ export interface Words {
   moment: (iso: string, now?: Date) => string;
 }
 
+/** A browser takes long to begin to speak of a time zone, and everything that is drawn asks again. */
+const spoken = new Map<string, Words>();
+
 /** Instants as words in one time zone (an IANA name). */
 export function instantWords(timeZone: string): Words {
+  const known = spoken.get(timeZone) ?? wordsIn(timeZone);
+  spoken.set(timeZone, known);
+  return known;
+}
+
+function wordsIn(timeZone: string): Words {
   const part = (options: Intl.DateTimeFormatOptions) =>
     new Intl.DateTimeFormat("en-GB", { timeZone, ...options });
   const time = part({ hour: "2-digit", minute: "2-digit" });

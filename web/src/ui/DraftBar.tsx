@@ -1,6 +1,6 @@
 import { Button } from "@mantine/core";
 import { useHotkeys } from "@mantine/hooks";
-import { useEffect, useState } from "react";
+import { memo, type RefObject, useEffect, useRef, useState } from "react";
 import type { DraftState } from "../core/drafts";
 import { Standing } from "./Standing";
 import { throwAway } from "./throwAway";
@@ -19,6 +19,8 @@ const KEPT = ["same", "waiting", "saving", "saved"];
 
 /** What is changed and not saved: it says so, and is saved (Ctrl S) or thrown away; throwing away can be undone. */
 export function DraftBar<Doc>({ draft, able = true, fresh = false, time }: DraftBarProps<Doc>) {
+  const now = useRef(draft);
+  now.current = draft;
   const ready = able && draft.changed && draft.standing.kind !== "clash";
   // Whoever is quicker than the check of what is to be saved need not press again, if it is still the same then.
   const [wanted, setWanted] = useState<Doc>();
@@ -36,10 +38,27 @@ export function DraftBar<Doc>({ draft, able = true, fresh = false, time }: Draft
       ) : (
         <Standing standing={draft.standing} time={time} />
       )}
-      {draft.changed && <Button onClick={() => throwAway(draft)}>Throw away</Button>}
-      <Button variant="filled" disabled={!ready} loading={draft.saving} onClick={() => void draft.save()}>
+      <Buttons changed={draft.changed} ready={ready} saving={draft.saving} now={now} />
+    </>
+  );
+}
+
+interface ButtonsProps {
+  changed: boolean;
+  ready: boolean;
+  saving: boolean;
+  /** The draft as it is when one of them is pressed. */
+  now: RefObject<{ save: () => Promise<boolean>; throwAway: () => unknown; edit: (doc: never) => void }>;
+}
+
+/** They stay as they are while somebody types. */
+const Buttons = memo(function Buttons({ changed, ready, saving, now }: ButtonsProps) {
+  return (
+    <>
+      {changed && <Button onClick={() => throwAway(now.current)}>Throw away</Button>}
+      <Button variant="filled" disabled={!ready} loading={saving} onClick={() => void now.current.save()}>
         Save
       </Button>
     </>
   );
-}
+});

@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import classes from "./Letter.module.css";
 import { guarded } from "./letterGuard";
 
@@ -48,18 +48,23 @@ export interface Caret {
 export function Letter({ html, narrow = false, dark = false, title, caret, onPlace }: LetterProps) {
   const frame = useRef<HTMLIFrameElement>(null);
   const [height, setHeight] = useState(360);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a new letter or width has another height
+  const measure = useCallback(() => {
+    const body = frame.current?.contentDocument?.body;
+    if (body) setHeight(Math.max(160, body.scrollHeight + 4));
+  }, []);
+  // A new letter has another height once it is there, and another width at once.
   useEffect(() => {
     const element = frame.current;
-    if (!element) return;
-    const measure = () => {
-      const body = element.contentDocument?.body;
-      if (body) setHeight(Math.max(160, body.scrollHeight + 4));
-    };
-    element.addEventListener("load", measure);
-    measure();
-    return () => element.removeEventListener("load", measure);
-  }, [html, narrow, dark]);
+    element?.addEventListener("load", measure);
+    return () => element?.removeEventListener("load", measure);
+  }, [measure]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another width is another height
+  useEffect(measure, [measure, narrow]);
+  const shown = useMemo(
+    () =>
+      `<style>${MARKS}${dark ? MARKS_IN_THE_DARK : ""}</style>${guarded(html).replace(DARK_STYLE, dark ? "@media all" : "@media not all")}`,
+    [html, dark],
+  );
   const go = useRef(onPlace);
   go.current = onPlace;
   // biome-ignore lint/correctness/useExhaustiveDependencies: another letter is another document
@@ -99,7 +104,7 @@ export function Letter({ html, narrow = false, dark = false, title, caret, onPla
       title={title}
       // Same origin without scripts: its height can be read, and nothing in it can run.
       sandbox="allow-same-origin"
-      srcDoc={`<style>${MARKS}${dark ? MARKS_IN_THE_DARK : ""}</style>${guarded(html).replace(DARK_STYLE, dark ? "@media all" : "@media not all")}`}
+      srcDoc={shown}
     />
   );
 }

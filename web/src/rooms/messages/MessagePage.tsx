@@ -1,7 +1,7 @@
 import { NativeSelect, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
-import { useCallback, useState } from "react";
+import { memo, useCallback, useMemo, useRef, useState } from "react";
 import {
   type Draft,
   May,
@@ -15,12 +15,15 @@ import {
 import { readersOf } from "../../core/languages";
 import type { MessageDoc } from "../../core/message";
 import { tooLong } from "../../core/words";
-import { type Caret, Clashes, DraftBar, Empty, OthersDrafts, PageHead, Trouble } from "../../ui";
+import { Clashes, DraftBar, Empty, OthersDrafts, PageHead, Trouble } from "../../ui";
 import classes from "./MessagePage.module.css";
 import { Lens } from "./parts/Lens";
-import { MessageEditor, type Wanted } from "./parts/MessageEditor";
+import { MessageEditor } from "./parts/MessageEditor";
 import { messageQuery } from "./queries";
+import { useBesideLens } from "./useBesideLens";
 import { useMessageDraft } from "./useMessageDraft";
+
+const NO_PROBLEMS: Schemas["PartProblemView"][] = [];
 
 /** One message: its words, and what they become for real people. */
 export function MessagePage({ id }: { id: string }) {
@@ -39,6 +42,28 @@ export function MessagePage({ id }: { id: string }) {
   return <Editor message={message} draft={draft} />;
 }
 
+interface NameFieldProps {
+  name: string;
+  may: boolean;
+  fresh: boolean;
+  onName: (name: string) => void;
+}
+
+const NameField = memo(function NameField({ name, may, fresh, onName }: NameFieldProps) {
+  return (
+    <TextInput
+      aria-label="Name of the message"
+      placeholder="Name of the message"
+      classNames={{ input: classes.name }}
+      value={name}
+      error={tooLong(name, 200)}
+      readOnly={!may}
+      autoFocus={fresh}
+      onChange={(event) => onName(event.currentTarget.value)}
+    />
+  );
+});
+
 interface EditorProps {
   message: Schemas["MessageView"] | undefined;
   draft: Draft<MessageDoc>;
@@ -50,28 +75,30 @@ function Editor({ message, draft }: EditorProps) {
   const { data: vocabulary } = useQuery(vocabularyQuery);
   const [topicId, setTopicId] = useState<number>();
   const topic = topicId ?? vocabulary?.topics[0]?.id ?? null;
-  const [problems, setProblems] = useState<Schemas["PartProblemView"][]>(message?.problems ?? []);
-  const [person, setPerson] = useState(0);
-  const [language, setLanguage] = useState("");
-  const [wanted, setWanted] = useState<Wanted>();
-  const [caret, setCaret] = useState<Caret>();
+  const beside = useBesideLens(draft, message?.problems ?? NO_PROBLEMS);
   const { doc } = draft;
+  const now = useRef(draft);
+  now.current = draft;
+  const onName = useCallback((name: string) => now.current.edit({ ...now.current.current(), name }), []);
+  const topics = vocabulary?.topics;
+  const chooser = useMemo(
+    () =>
+      topics && (
+        <NativeSelect
+          size="xs"
+          label="Looked at by people who chose"
+          value={topic ?? ""}
+          data={topics.map((one) => ({ value: String(one.id), label: one.name }))}
+          onChange={(event) => setTopicId(Number(event.currentTarget.value))}
+        />
+      ),
+    [topics, topic],
+  );
   return (
     <div className={classes.page}>
       <div className={classes.words}>
         <PageHead
-          title={
-            <TextInput
-              aria-label="Name of the message"
-              placeholder="Name of the message"
-              classNames={{ input: classes.name }}
-              value={doc.name}
-              error={tooLong(doc.name, 200)}
-              readOnly={!may("write")}
-              autoFocus={!message}
-              onChange={(event) => draft.edit({ ...draft.current(), name: event.currentTarget.value })}
-            />
-          }
+          title={<NameField name={doc.name} may={may("write")} fresh={!message} onName={onName} />}
           about={message && `version ${message.number}`}
         >
           <May be="write">
@@ -82,39 +109,18 @@ function Editor({ message, draft }: EditorProps) {
         <Clashes standing={draft.standing} onDecide={draft.decide} />
         <OthersDrafts others={draft.others} what="this message" moment={words.moment} />
         <MayChange be="write">
-          <MessageEditor
-            content={doc.content}
-            problems={problems}
-            contactId={person}
-            message={message}
-            onLanguage={setLanguage}
-            onCaret={setCaret}
-            wanted={wanted}
-            onContent={(content) => draft.edit({ ...draft.current(), content })}
-          />
+          <MessageEditor {...beside.words} message={message} />
         </MayChange>
       </div>
       <Lens
-        content={doc.content}
+        {...beside.lens}
         messageId={message?.id ?? null}
-        criteria={readersOf("everyone", language)}
+        criteria={readersOf("everyone", beside.language)}
         topicId={topic}
         senderId={null}
         relayId={null}
-        onProblems={setProblems}
-        onPerson={setPerson}
-        caret={caret}
-        onPlace={(place, language) => setWanted({ place, language })}
       >
-        {vocabulary && (
-          <NativeSelect
-            size="xs"
-            label="Looked at by people who chose"
-            value={topic ?? ""}
-            data={vocabulary.topics.map((one) => ({ value: String(one.id), label: one.name }))}
-            onChange={(event) => setTopicId(Number(event.currentTarget.value))}
-          />
-        )}
+        {chooser}
       </Lens>
     </div>
   );

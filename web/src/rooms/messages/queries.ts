@@ -79,9 +79,19 @@ export interface LensAsk {
   fallbacks?: boolean;
 }
 
+const numbers = new WeakMap<Content, number>();
+let last = 0;
+
+/** Words by a number: they are asked for at every keystroke, and long to compare. */
+function numberOf(content: Content): number {
+  const known = numbers.get(content) ?? ++last;
+  numbers.set(content, known);
+  return known;
+}
+
 export const lensQuery = (ask: LensAsk) =>
   queryOptions({
-    queryKey: ["lens", ask],
+    queryKey: ["lens", { ...ask, content: numberOf(ask.content) }],
     queryFn: ({ signal }) =>
       take(
         client.POST("/api/lens", {
@@ -119,7 +129,7 @@ export const letterBody = (ask: LetterAsk) => ({
 
 export const sourceQuery = (ask: LetterAsk) =>
   queryOptions({
-    queryKey: ["letter source", ask],
+    queryKey: ["letter source", { ...ask, content: numberOf(ask.content) }],
     queryFn: ({ signal }) => take(client.POST("/api/lens/source", { signal, body: letterBody(ask) })),
     placeholderData: keepPreviousData,
   });

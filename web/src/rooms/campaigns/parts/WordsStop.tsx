@@ -1,12 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { type ReactNode, useState } from "react";
+import type { ReactNode } from "react";
 import { type Draft, May, MayChange, type Schemas, useWords } from "../../../api";
 import type { Change } from "../../../core/campaign";
 import { readersOf } from "../../../core/languages";
 import type { MessageDoc } from "../../../core/message";
-import { type Caret, Clashes, DraftBar, Empty, IdSelect, OthersDrafts, PageHead, Trouble } from "../../../ui";
-import { Lens, MessageEditor, messagesQuery, type Wanted } from "../../messages";
+import { Clashes, DraftBar, Empty, IdSelect, OthersDrafts, PageHead, Trouble } from "../../../ui";
+import { Lens, MessageEditor, messagesQuery, useBesideLens } from "../../messages";
 import { blanksQuery } from "../queries";
 import type { Campaign } from "../useCampaign";
 import classes from "./StopSheet.module.css";
@@ -67,13 +67,8 @@ interface WritingProps {
 
 function Writing({ campaign, message, draft, picker }: WritingProps) {
   const words = useWords();
-  const [problems, setProblems] = useState(message.problems);
-  const [person, setPerson] = useState(0);
-  const [language, setLanguage] = useState("");
-  const [wanted, setWanted] = useState<Wanted>();
-  const [caret, setCaret] = useState<Caret>();
+  const beside = useBesideLens(draft, message.problems);
   const { data: blanks } = useQuery(blanksQuery(campaign.id));
-  const { doc } = draft;
   return (
     <div className={classes.two}>
       <div className={classes.middle}>
@@ -97,32 +92,18 @@ function Writing({ campaign, message, draft, picker }: WritingProps) {
             </Trouble>
           ))}
         <MayChange be="write">
-          <MessageEditor
-            content={doc.content}
-            problems={problems}
-            contactId={person}
-            blanks={blanks}
-            message={message}
-            onLanguage={setLanguage}
-            onCaret={setCaret}
-            wanted={wanted}
-            onContent={(content) => draft.edit({ ...draft.current(), content })}
-          />
+          <MessageEditor {...beside.words} blanks={blanks} message={message} />
         </MayChange>
       </div>
       <Lens
-        content={doc.content}
+        {...beside.lens}
         messageId={message.id}
-        criteria={readersOf(campaign.criteria ?? "everyone", language)}
+        criteria={readersOf(campaign.criteria ?? "everyone", beside.language)}
         audienceId={campaign.audience_id}
         campaignId={campaign.id}
         topicId={campaign.topic_id}
         senderId={campaign.sender_id}
         relayId={campaign.relay_id}
-        onProblems={setProblems}
-        onPerson={setPerson}
-        caret={caret}
-        onPlace={(place, language) => setWanted({ place, language })}
       />
     </div>
   );

@@ -1,6 +1,6 @@
 import { Button, NativeSelect, Textarea } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useEffect, useRef, useState } from "react";
+import { type FormEvent, memo, useEffect, useRef, useState } from "react";
 import { client, May, renew, type Schemas, take, useWords, wordsOf } from "../../../api";
 import { spokenBlocks } from "../../../core/comments";
 import type { Content } from "../../../core/content";
@@ -27,7 +27,13 @@ interface CommentsProps {
 }
 
 /** What colleagues say of the words, each at its place, until it is done. */
-export function Comments({ messageId, content, language, pointed, onGo }: CommentsProps) {
+export const Comments = memo(function Comments({
+  messageId,
+  content,
+  language,
+  pointed,
+  onGo,
+}: CommentsProps) {
   const queries = useQueryClient();
   const { data: comments, error } = useQuery(commentsQuery(messageId));
   const [words, setWords] = useState("");
@@ -137,7 +143,7 @@ export function Comments({ messageId, content, language, pointed, onGo }: Commen
       </May>
     </section>
   );
-}
+});
 
 interface CommentLineProps {
   comment: Schemas["CommentView"];

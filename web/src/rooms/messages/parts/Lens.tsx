@@ -1,7 +1,6 @@
 import { Button, Menu, SegmentedControl, Tooltip } from "@mantine/core";
-import { useDebouncedValue } from "@mantine/hooks";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
+import { memo, type ReactNode, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { fetchFile, May, type Schemas, wordsOf } from "../../../api";
 import { sayBytes } from "../../../core/attachments";
 import { type Content, isBlank } from "../../../core/message";
@@ -12,7 +11,10 @@ import classes from "./Lens.module.css";
 import { TestSend } from "./TestSend";
 
 interface LensProps {
+  /** The words, once nobody has typed for a moment. */
   content: Content;
+  /** The words as they are now, for what is sent and saved; `content` where they do not change. */
+  current?: () => Content;
   /** The message that a test is of; null while it is new. */
   messageId: number | null;
   /** The criteria line whose cleared people are looked at. */
@@ -39,14 +41,12 @@ interface LensProps {
 
 const languageName = (code: string) => new Intl.DisplayNames(["en"], { type: "language" }).of(code);
 
-/** So long after a keystroke the letter is asked for, in milliseconds: it is there within a tenth of a second. */
-const SETTLED = 80;
-
 type Look = "letter" | "text" | "telephone" | "dark" | "source";
 
 /** The message as one real recipient would get it; J and K step through the cleared people. */
-export function Lens({
+export const Lens = memo(function Lens({
   content,
+  current,
   messageId,
   criteria,
   audienceId = null,
@@ -67,37 +67,35 @@ export function Lens({
     if (person) setAt({ contactId: person, step: 0 });
   }, [person]);
   const [look, setLook] = useState<Look>("letter");
-  const [settledContent] = useDebouncedValue(content, SETTLED);
   const {
     data: lens,
     error,
     isPlaceholderData: isEarlier,
-  } = useQuery(
-    lensQuery({ content: settledContent, criteria, audienceId, campaignId, topicId, senderId, ...at }),
-  );
+  } = useQuery(lensQuery({ content, criteria, audienceId, campaignId, topicId, senderId, ...at }));
   const problems = lens?.problems;
   // What an empty sheet lacks is no fault of the first word on it, nor is an earlier answer one of what is there now.
-  const blank = isBlank(settledContent);
+  const blank = isBlank(content);
   useEffect(() => {
     if (problems && !isEarlier) onProblems?.(blank ? [] : problems);
   }, [problems, isEarlier, blank, onProblems]);
   const here = lens?.contact_id ?? 0;
   useEffect(() => onPerson?.(here), [here, onPerson]);
   const whose = { criteria, audienceId, campaignId, topicId, senderId };
-  const now = useRef({ content, whose });
-  now.current = { content, whose };
+  const now = useRef({ content, current, whose });
+  now.current = { content, current, whose };
+  const wordsNow = useCallback(() => now.current.current?.() ?? now.current.content, []);
   const keys = useMemo(
     () => ({
       j: () => setAt({ contactId: here, step: 1 }),
       k: () => setAt({ contactId: here, step: -1 }),
       w: async () => {
-        const ask = { content: now.current.content, ...now.current.whose, contactId: here, step: 1 };
+        const ask = { content: wordsNow(), ...now.current.whose, contactId: here, step: 1 };
         const found = await queries.fetchQuery(lensQuery({ ...ask, fallbacks: true }));
         if (found.contact_id === null) announce("Nobody here reads a fallback.");
         else setAt({ contactId: found.contact_id, step: 0 });
       },
     }),
-    [here, queries],
+    [here, queries, wordsNow],
   );
   useKeys(keys);
   return (
@@ -116,19 +114,7 @@ export function Lens({
             <span className="faint">
               {count(lens.place)} of {count(lens.total)} {lens.cleared ? "cleared" : "who opted in"}
             </span>
-            <span className={classes.step}>
-              <Button size="compact-xs" onClick={keys.k} aria-label="Previous person">
-                <kbd>K</kbd>
-              </Button>
-              <Button size="compact-xs" onClick={keys.j} aria-label="Next person">
-                <kbd>J</kbd>
-              </Button>
-              <Tooltip label="Next person who reads a fallback">
-                <Button size="compact-xs" onClick={keys.w} aria-label="Next person who reads a fallback">
-                  <kbd>W</kbd>
-                </Button>
-              </Tooltip>
-            </span>
+            <Steps keys={keys} />
           </header>
           <div className="soft">
             {lens.address}
@@ -163,7 +149,7 @@ export function Lens({
               {look === "text" ? (
                 <pre className={classes.text}>{lens.text}</pre>
               ) : look === "source" ? (
-                <Source ask={{ content: settledContent, contactId: lens.contact_id, topicId, senderId }} />
+                <Source ask={{ content, contactId: lens.contact_id, topicId, senderId }} />
               ) : (
                 <Letter
                   html={lens.html}
@@ -184,44 +170,87 @@ export function Lens({
                   ))}
                 </ul>
               )}
-              <SegmentedControl
-                fullWidth
-                className={classes.looks ?? ""}
-                aria-label="How to look at it"
-                value={look}
-                onChange={(next) => setLook(next as Look)}
-                data={[
-                  { value: "letter", label: "Letter" },
-                  { value: "text", label: "Text" },
-                  { value: "telephone", label: "Telephone" },
-                  { value: "dark", label: "Dark" },
-                  { value: "source", label: "Source" },
-                ]}
+              <Below
+                look={look}
+                onLook={setLook}
+                wordsNow={wordsNow}
+                messageId={messageId}
+                contactId={lens.contact_id}
+                topicId={topicId}
+                senderId={senderId}
+                relayId={relayId}
               />
-              <p className={`faint ${classes.legend}`}>
-                <i className={classes.own} /> their own data <i className={classes.fallback} /> a fallback,
-                since the field is blank
-              </p>
-              <May be="hand_out">
-                <SaveLetter ask={{ content, contactId: lens.contact_id, topicId, senderId }} />
-              </May>
-              <May be="write">
-                <TestSend
-                  content={content}
-                  messageId={messageId}
-                  contactId={lens.contact_id}
-                  topicId={topicId}
-                  senderId={senderId}
-                  relayId={relayId}
-                />
-              </May>
             </>
           )}
         </>
       )}
     </aside>
   );
+});
+
+/** To the people before and behind the one who is looked at. */
+const Steps = memo(function Steps({ keys }: { keys: Record<"j" | "k" | "w", () => unknown> }) {
+  return (
+    <span className={classes.step}>
+      <Button size="compact-xs" onClick={keys.k} aria-label="Previous person">
+        <kbd>K</kbd>
+      </Button>
+      <Button size="compact-xs" onClick={keys.j} aria-label="Next person">
+        <kbd>J</kbd>
+      </Button>
+      <Tooltip label="Next person who reads a fallback">
+        <Button size="compact-xs" onClick={keys.w} aria-label="Next person who reads a fallback">
+          <kbd>W</kbd>
+        </Button>
+      </Tooltip>
+    </span>
+  );
+});
+
+interface BelowProps {
+  look: Look;
+  onLook: (look: Look) => void;
+  wordsNow: () => Content;
+  messageId: number | null;
+  contactId: number;
+  topicId: number | null;
+  senderId: number | null;
+  relayId: number | null;
 }
+
+const LOOKS: { value: Look; label: string }[] = [
+  { value: "letter", label: "Letter" },
+  { value: "text", label: "Text" },
+  { value: "telephone", label: "Telephone" },
+  { value: "dark", label: "Dark" },
+  { value: "source", label: "Source" },
+];
+
+/** What can be done with the letter; nothing of it depends on its words. */
+const Below = memo(function Below({ look, onLook, wordsNow, messageId, ...whose }: BelowProps) {
+  return (
+    <>
+      <SegmentedControl
+        fullWidth
+        className={classes.looks ?? ""}
+        aria-label="How to look at it"
+        value={look}
+        onChange={(next) => onLook(next as Look)}
+        data={LOOKS}
+      />
+      <p className={`faint ${classes.legend}`}>
+        <i className={classes.own} /> their own data <i className={classes.fallback} /> a fallback, since the
+        field is blank
+      </p>
+      <May be="hand_out">
+        <SaveLetter ask={() => ({ content: wordsNow(), ...whose })} />
+      </May>
+      <May be="write">
+        <TestSend wordsNow={wordsNow} messageId={messageId} {...whose} />
+      </May>
+    </>
+  );
+});
 
 /** The letter as it goes over the wire. */
 function Source({ ask }: { ask: LetterAsk }) {
@@ -242,9 +271,9 @@ const FORMS = [
 ] as const;
 
 /** This person's letter as a file; who saved it stands in the log. */
-function SaveLetter({ ask }: { ask: LetterAsk }) {
+function SaveLetter({ ask }: { ask: () => LetterAsk }) {
   const save = useMutation({
-    mutationFn: (form: string) => fetchFile(`/api/lens/file/${form}`, letterBody(ask)),
+    mutationFn: (form: string) => fetchFile(`/api/lens/file/${form}`, letterBody(ask())),
   });
   return (
     <div>

@@ -1,23 +1,21 @@
-import { MultiSelect, NativeSelect } from "@mantine/core";
+import { useDebouncedValue } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
 import type { Editor } from "@tiptap/core";
-import { NodeSelection, TextSelection } from "@tiptap/pm/state";
-import { type KeyboardEvent, useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { type KeyboardEvent, memo, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { type Schemas, useMay, vocabularyQuery } from "../../../api";
 import type { Content } from "../../../core/content";
-import { withMainLanguage, withWords, wordsIn } from "../../../core/languages";
-import { isBlank } from "../../../core/message";
-import { tooLong } from "../../../core/words";
+import { withWords, wordsIn } from "../../../core/languages";
+import { EMPTY, isBlank } from "../../../core/message";
 import { labelsOf } from "../../../core/writing";
-import type { Caret, LetterPlace } from "../../../ui";
+import type { Caret } from "../../../ui";
 import { Attachments } from "../writing/Attachments";
 import { type Writing, WritingProvider } from "../writing/context";
 import { Faults } from "../writing/Faults";
 import { FindReplace } from "../writing/FindReplace";
+import { CaretTeller, Going, goTo, type Wanted } from "../writing/Going";
 import { Languages, MainWords } from "../writing/Languages";
-import { LineEditor } from "../writing/LineEditor";
-import { partAt, placeOfPart } from "../writing/places";
-import { type Pointed, wordsOfProblem } from "../writing/problems";
+import { MailboxLine } from "../writing/MailboxLine";
+import { MessageSettings } from "../writing/MessageSettings";
 import { SheetEditor } from "../writing/SheetEditor";
 import { Tools } from "../writing/Tools";
 import { useUndo } from "../writing/useUndo";
@@ -43,19 +41,16 @@ interface MessageEditorProps {
   message: Schemas["MessageView"] | undefined;
 }
 
-/** A place in the words, as the lens tells it. */
-export interface Wanted {
-  place: LetterPlace;
-  language: string;
-}
+/** So long after a keystroke what stands around the words is drawn anew, in milliseconds. */
+const CALM = 250;
 
 /** The words of a message: subject, preheader, blocks, and for whom they can be. */
-export function MessageEditor(props: MessageEditorProps) {
+export const MessageEditor = memo(function MessageEditor(props: MessageEditorProps) {
   const { blanks } = props;
   const { data } = useQuery(vocabularyQuery);
   const vocabulary = useMemo(() => data && withBlanks(data, blanks), [data, blanks]);
   return vocabulary ? <Words {...props} vocabulary={vocabulary} /> : null;
-}
+});
 
 function withBlanks(vocabulary: Schemas["Vocabulary"], blanks: Record<string, number> | undefined) {
   const fields = vocabulary.fields.map((one) => {
@@ -115,8 +110,12 @@ function Words({
   useEffect(() => inWords(asked), [inWords, asked]);
   useEffect(() => inWords(wanted), [inWords, wanted]);
   const { edit, undo, redo, canUndo, canRedo } = useUndo(message?.id ?? 0, whole, onContent);
-  const put = (change: Partial<Content>) =>
-    edit((now) => withWords(now, at, { ...wordsIn(now, at), ...change }));
+  const put = useCallback(
+    (change: Partial<Content>) => edit((now) => withWords(now, at, { ...wordsIn(now, at), ...change })),
+    [edit, at],
+  );
+  // What stands around the words is drawn anew when nobody types: for it a moment is soon enough.
+  const [calm] = useDebouncedValue(whole, CALM);
   const language = at === undefined ? "" : (whole.others[at]?.language ?? "");
   useEffect(() => onLanguage?.(language), [language, onLanguage]);
   const labelOf = useMemo(() => labelsOf(vocabulary.fields), [vocabulary.fields]);
@@ -145,31 +144,51 @@ function Words({
     if (isUndo) undo();
     else redo();
   }
-  const line = (part: "subject" | "preheader") => ({
-    value: content[part],
-    problems: problems.filter((one) => one.part === part),
-    tooLong: tooLong(content[part], 2_000),
-    onChange: (value: string) => put({ [part]: value }),
-  });
-  const own = vocabulary.languages.find((one) => one.code === vocabulary.locale.slice(0, 2))?.name;
   const inBlocks = problems.filter((one) => one.part.startsWith("blocks."));
+  const onBlocks = useCallback((blocks: Content["blocks"]) => put({ blocks }), [put]);
+  const onComment = useCallback((id: string) => setPointed({ id, language }), [language]);
+  const onFind = useCallback(() => setFinding(true), []);
+  const onVersions = useCallback(() => setVersions(true), []);
+  const onVersionsClosed = useCallback(() => setVersions(false), []);
+  const onAttachments = useCallback(
+    (attachments: Content["attachments"]) => edit((now) => ({ ...now, attachments })),
+    [edit],
+  );
+  const onGo = useCallback(
+    (part: string, inLanguage: string) =>
+      setAsked({ place: { part, start: 0, end: 0 }, language: inLanguage }),
+    [],
+  );
+  const onRestore = useCallback(
+    (next: Content) => {
+      setChosen(undefined);
+      edit(() => next);
+    },
+    [edit],
+  );
+  const written = [whole.language, ...whole.others.map((one) => one.language)].join();
+  const languages = useMemo(() => written.split(","), [written]);
+  const ofAttachments = useMemo(
+    () => problems.filter((one) => one.part.startsWith("attachments.")),
+    [problems],
+  );
   return (
     <WritingProvider value={writing}>
       <div className={classes.editor} onKeyDownCapture={press}>
         <Languages
-          content={whole}
+          content={whole.others === calm.others && whole.language === calm.language ? calm : whole}
           vocabulary={vocabulary}
           at={at}
           may={may}
           onAt={setChosen}
-          onContent={(next) => edit(() => next)}
+          onEdit={edit}
         />
         <SheetEditor
           key={at}
           blocks={content.blocks}
           problems={problems}
-          onBlocks={(blocks) => put({ blocks })}
-          onComment={message && ((id) => setPointed({ id, language }))}
+          onBlocks={onBlocks}
+          onComment={message && onComment}
         >
           {(editor, sheet) => (
             <>
@@ -186,8 +205,8 @@ function Words({
                     onUndo={undo}
                     onRedo={redo}
                     onAsText={setAsText}
-                    onFind={() => setFinding(true)}
-                    onVersions={message ? () => setVersions(true) : undefined}
+                    onFind={onFind}
+                    onVersions={message ? onVersions : undefined}
                     saved={message?.id}
                   />
                   {finding && (
@@ -205,20 +224,24 @@ function Words({
               )}
               <div className={classes.lines} hidden={shared}>
                 <span aria-hidden>Subject</span>
-                <LineEditor
+                <MailboxLine
                   key={`subject ${at}`}
-                  bare
+                  part="subject"
                   label="Subject"
                   placeholder="What stands in their mailbox"
-                  {...line("subject")}
+                  value={content.subject}
+                  problems={problems}
+                  onPut={put}
                 />
                 <span aria-hidden>Preheader</span>
-                <LineEditor
+                <MailboxLine
                   key={`preheader ${at}`}
-                  bare
+                  part="preheader"
                   label="Preheader"
                   placeholder="The line beside the subject, if you like"
-                  {...line("preheader")}
+                  value={content.preheader}
+                  problems={problems}
+                  onPut={put}
                 />
               </div>
               <div
@@ -247,124 +270,33 @@ function Words({
         {at === undefined && !shared && (
           <Attachments
             attachments={whole.attachments}
-            languages={[whole.language, ...whole.others.map((one) => one.language)]}
+            languages={languages}
             messageId={message?.id}
-            problems={problems}
-            onAttachments={(attachments) => edit((now) => ({ ...now, attachments }))}
+            problems={ofAttachments}
+            onAttachments={onAttachments}
           />
         )}
         <div className={classes.settings} hidden={at !== undefined || shared}>
-          <NativeSelect
-            label="Language"
-            description="Dates, amounts and the footer are written in it"
-            value={content.language}
-            data={[
-              { value: "", label: `the organisation's${own ? `, ${own}` : ""}` },
-              ...vocabulary.languages.map((one) => ({ value: one.code, label: one.name })),
-            ]}
-            onChange={({ currentTarget: { value } }) => edit((now) => withMainLanguage(now, value))}
-          />
-          <MultiSelect
-            label="Required fields"
-            description="Whoever lacks one of these is held by a gate and named there"
-            placeholder={content.needed.length ? "" : "nothing in particular"}
-            data={needable(vocabulary.fields, content.needed)}
-            value={content.needed}
-            searchable
-            onChange={(needed) => edit((now) => ({ ...now, needed }))}
+          <MessageSettings
+            language={content.language}
+            needed={content.needed}
+            vocabulary={vocabulary}
+            onEdit={edit}
           />
         </div>
         {message && (
-          <Comments
-            messageId={message.id}
-            content={whole}
-            language={language}
-            pointed={pointed}
-            onGo={(part, inLanguage) => setAsked({ place: { part, start: 0, end: 0 }, language: inLanguage })}
-          />
+          <Comments messageId={message.id} content={calm} language={language} pointed={pointed} onGo={onGo} />
         )}
         {message && (
           <Versions
             message={message}
-            content={whole}
+            content={versions ? whole : EMPTY}
             opened={versions}
-            onClose={() => setVersions(false)}
-            onRestore={(next) => {
-              setChosen(undefined);
-              edit(() => next);
-            }}
+            onClose={onVersionsClosed}
+            onRestore={onRestore}
           />
         )}
       </div>
     </WritingProvider>
   );
-}
-
-/** Goes once to each place that is wanted, when the words of its language are on screen. */
-function Going({
-  editor,
-  wanted,
-  language,
-}: {
-  editor: Editor;
-  wanted: Wanted | undefined;
-  language: string;
-}) {
-  const went = useRef<Wanted>(undefined);
-  useEffect(() => {
-    if (!wanted || went.current === wanted) return;
-    // The main words are shown to whoever reads none of the others: their language has no words of its own here.
-    if (language !== "" && language !== wanted.language) return;
-    went.current = wanted;
-    const { part, start, end } = wanted.place;
-    goTo(editor, { part, problem: { start, end } });
-  }, [editor, wanted, language]);
-  return null;
-}
-
-/** Tells where the caret is, when it is elsewhere than it was. */
-function CaretTeller({ editor, onCaret }: { editor: Editor; onCaret: (caret: Caret | undefined) => void }) {
-  useEffect(() => {
-    let told = "";
-    const tell = () => {
-      const caret = partAt(editor.state.selection.$from);
-      const next = caret ? `${caret.part} ${caret.sign}` : "";
-      if (next === told) return;
-      told = next;
-      onCaret(caret);
-    };
-    editor.on("selectionUpdate", tell);
-    return () => {
-      editor.off("selectionUpdate", tell);
-    };
-  }, [editor, onCaret]);
-  return null;
-}
-
-/** The caret to the very words that a problem speaks of, or the block chosen that has them. */
-function goTo(editor: Editor, problem: Pointed): void {
-  const { state } = editor;
-  const place = placeOfPart(state.doc, problem.part);
-  if (!place) return;
-  const words = wordsOfProblem(place, problem);
-  const chip = words && state.doc.nodeAt(words.from)?.type.name === "inlay";
-  const selection = chip
-    ? NodeSelection.create(state.doc, words.from)
-    : words
-      ? TextSelection.between(state.doc.resolve(words.from), state.doc.resolve(words.to))
-      : NodeSelection.isSelectable(place.node)
-        ? NodeSelection.create(state.doc, place.from)
-        : TextSelection.near(state.doc.resolve(place.from + 1));
-  editor.view.dispatch(state.tr.setSelection(selection).scrollIntoView());
-  editor.view.focus();
-}
-
-/** The fields that can be asked for, besides the address that everybody has; one that is gone stays to be taken out. */
-function needable(fields: Schemas["FieldView"][], needed: string[]) {
-  const there = fields.filter((one) => one.key !== "address");
-  const gone = needed.filter((key) => fields.length > 0 && !fields.some((one) => one.key === key));
-  return [
-    ...there.map((one) => ({ value: one.key, label: one.label })),
-    ...gone.map((key) => ({ value: key, label: `${key}?` })),
-  ];
 }

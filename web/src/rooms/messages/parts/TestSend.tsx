@@ -10,7 +10,8 @@ import classes from "./TestSend.module.css";
 import { TestTo } from "./TestTo";
 
 interface TestSendProps {
-  content: Content;
+  /** The words as they are when it is sent. */
+  wordsNow: () => Content;
   messageId: number | null;
   contactId: number;
   topicId: number | null;
@@ -19,7 +20,7 @@ interface TestSendProps {
 }
 
 /** Send exactly this one to oneself, to colleagues, or to addresses typed in. */
-export function TestSend({ content, messageId, contactId, topicId, senderId, relayId }: TestSendProps) {
+export function TestSend({ wordsNow, messageId, contactId, topicId, senderId, relayId }: TestSendProps) {
   const { data: me } = useQuery(meQuery);
   const [typed, setTyped] = useState<string>();
   const [marked, setMarked] = useState(false);
@@ -30,6 +31,7 @@ export function TestSend({ content, messageId, contactId, topicId, senderId, rel
   function submit(event: FormEvent) {
     event.preventDefault();
     if (send.isPending) return;
+    const content = wordsNow();
     send.mutate(
       addresses.map((address) => ({
         content,

@@ -1,6 +1,6 @@
 import { Button, Drawer } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { memo, useState } from "react";
 import { May, type Schemas, useWords, wordsOf } from "../../../api";
 import { type Compared, compared } from "../../../core/comparing";
 import type { Content } from "../../../core/content";
@@ -20,7 +20,13 @@ interface VersionsProps {
 }
 
 /** The versions of a message: what was otherwise, word by word, and the way back. */
-export function Versions({ message, content, opened, onClose, onRestore }: VersionsProps) {
+export const Versions = memo(function Versions({
+  message,
+  content,
+  opened,
+  onClose,
+  onRestore,
+}: VersionsProps) {
   const words = useWords();
   const { data: versions, error } = useQuery({
     ...versionsQuery(message.id, message.number),
@@ -94,7 +100,7 @@ export function Versions({ message, content, opened, onClose, onRestore }: Versi
       </div>
     </Drawer>
   );
-}
+});
 
 function Line({ line }: { line: Compared }) {
   return (

@@ -1,6 +1,6 @@
 import { Button, NativeSelect, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { type ReactNode, useRef } from "react";
+import { memo, type ReactNode, useRef } from "react";
 import type { Schemas } from "../../../api";
 import {
   type AttachedFile,
@@ -34,7 +34,7 @@ interface AttachmentsProps {
 }
 
 /** What goes with the message: files for everybody or for each person, messages as PDFs, entries for calendars. */
-export function Attachments({
+export const Attachments = memo(function Attachments({
   attachments,
   languages,
   problems,
@@ -122,7 +122,7 @@ export function Attachments({
       )}
     </section>
   );
-}
+});
 
 interface RowProps {
   problems: Schemas["PartProblemView"][];

@@ -2,7 +2,7 @@ import { ActionIcon, Menu } from "@mantine/core";
 import { IconGripVertical, IconPlus } from "@tabler/icons-react";
 import type { Editor } from "@tiptap/core";
 import { NodeSelection } from "@tiptap/pm/state";
-import { type RefObject, useEffect, useState } from "react";
+import { memo, type RefObject, useEffect, useState } from "react";
 import { AddItems } from "./AddItems";
 import classes from "./BlockHandle.module.css";
 import { addBlock, blocksAround, doubleBlock, moveBlock, removeBlock, run } from "./commands";
@@ -20,7 +20,7 @@ interface Pointed {
 }
 
 /** At the block that the mouse points at: a handle to drag it or do something with it, and a + below it. */
-export function BlockHandle({
+export const BlockHandle = memo(function BlockHandle({
   editor,
   paper,
   onShare,
@@ -147,7 +147,7 @@ export function BlockHandle({
       </div>
     </>
   );
-}
+});
 
 /** The id of the block at a position; "" where nothing is written yet. */
 function idAt(editor: Editor, from: number): string {

@@ -3,7 +3,7 @@ import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import type { Editor } from "@tiptap/core";
 import { NodeSelection, TextSelection } from "@tiptap/pm/state";
 import { useEditorState } from "@tiptap/react";
-import { type KeyboardEvent, useRef, useState } from "react";
+import { type KeyboardEvent, memo, useRef, useState } from "react";
 import { client, take } from "../../../api";
 import { count } from "../../../core/words";
 import {
@@ -29,7 +29,13 @@ interface Chosen {
 }
 
 /** What can be set about the chip that is chosen: its format and fallback, or for whom the words are. */
-export function ChipSettings({ editor, within }: { editor: Editor; within?: Repeated | undefined }) {
+export const ChipSettings = memo(function ChipSettings({
+  editor,
+  within,
+}: {
+  editor: Editor;
+  within?: Repeated | undefined;
+}) {
   const chosen = useEditorState({
     editor,
     selector: ({ editor: here }): Chosen | null => chosenChip(here, within),
@@ -38,7 +44,7 @@ export function ChipSettings({ editor, within }: { editor: Editor; within?: Repe
   const { may } = useWriting();
   if (!chosen || !may) return null;
   return <Panel key={chosen.at} editor={editor} chosen={chosen} />;
-}
+});
 
 function chosenChip(editor: Editor, within: Repeated | undefined): Chosen | null {
   const { selection } = editor.state;

@@ -1,11 +1,11 @@
-import { useSyncExternalStore } from "react";
+import { memo, useSyncExternalStore } from "react";
 import { createPortal } from "react-dom";
 import { count } from "../../../core/words";
 import classes from "./FieldMenu.module.css";
 import type { PickerStore } from "./fieldSearch";
 
 /** The fields that can be inserted, at the caret: label, kind, sample values, and how many people have none. */
-export function FieldMenu({ store }: { store: PickerStore }) {
+export const FieldMenu = memo(function FieldMenu({ store }: { store: PickerStore }) {
   const picking = useSyncExternalStore(store.subscribe, store.snapshot);
   if (!picking?.at || picking.options.length === 0) return null;
   const { at, options, chosen } = picking;
@@ -50,4 +50,4 @@ export function FieldMenu({ store }: { store: PickerStore }) {
     </div>,
     document.body,
   );
-}
+});

@@ -1,4 +1,5 @@
 import { Button, Menu } from "@mantine/core";
+import { memo } from "react";
 import type { Schemas } from "../../../api";
 import type { Content } from "../../../core/content";
 import { behind, following, withLanguage, withoutLanguage } from "../../../core/languages";
@@ -12,11 +13,18 @@ interface LanguagesProps {
   at: number | undefined;
   may: boolean;
   onAt: (at: number | undefined) => void;
-  onContent: (content: Content) => void;
+  onEdit: (change: (now: Content) => Content) => void;
 }
 
 /** The languages of a message: each reader gets the words in theirs, else the main ones. */
-export function Languages({ content, vocabulary, at, may, onAt, onContent }: LanguagesProps) {
+export const Languages = memo(function Languages({
+  content,
+  vocabulary,
+  at,
+  may,
+  onAt,
+  onEdit,
+}: LanguagesProps) {
   const nameOf = (code: string) => vocabulary.languages.find((one) => one.code === code)?.name ?? code;
   const own = content.language || vocabulary.locale.slice(0, 2);
   const free = vocabulary.languages.filter(
@@ -60,7 +68,7 @@ export function Languages({ content, vocabulary, at, may, onAt, onContent }: Lan
                 <Menu.Item
                   key={one.code}
                   onClick={() => {
-                    onContent(withLanguage(content, one.code));
+                    onEdit((now) => withLanguage(now, one.code));
                     onAt(content.others.length);
                   }}
                 >
@@ -99,7 +107,7 @@ export function Languages({ content, vocabulary, at, may, onAt, onContent }: Lan
           {may && (
             <span className={classes.acts}>
               {changes.length > 0 && (
-                <Button size="compact-sm" onClick={() => onContent(following(content, at))}>
+                <Button size="compact-sm" onClick={() => onEdit((now) => following(now, at))}>
                   These words follow the main ones now
                 </Button>
               )}
@@ -108,7 +116,7 @@ export function Languages({ content, vocabulary, at, may, onAt, onContent }: Lan
                 variant="subtle"
                 color="red"
                 onClick={() => {
-                  onContent(withoutLanguage(content, at));
+                  onEdit((now) => withoutLanguage(now, at));
                   onAt(undefined);
                 }}
               >
@@ -120,7 +128,7 @@ export function Languages({ content, vocabulary, at, may, onAt, onContent }: Lan
       )}
     </div>
   );
-}
+});
 
 /** The main words, to be read beside those in another language. */
 export function MainWords({ content }: { content: Content }) {

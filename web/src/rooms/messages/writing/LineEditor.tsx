@@ -1,5 +1,5 @@
 import { EditorContent } from "@tiptap/react";
-import { useMemo } from "react";
+import { memo, useMemo } from "react";
 import type { Schemas } from "../../../api";
 import { lineOf, lineOfNode, type Repeated } from "../../../core/writing";
 import { ChipSettings } from "./ChipSettings";
@@ -26,7 +26,7 @@ interface LineEditorProps {
 }
 
 /** One line of words and inlays: a subject, a label, a cell, an address. */
-export function LineEditor(props: LineEditorProps) {
+export const LineEditor = memo(function LineEditor(props: LineEditorProps) {
   const { label, value, onChange, placeholder = "", within, problems = [], code, bare, tooLong } = props;
   const { labelOf } = useWriting();
   const faulty = problems.length > 0 || tooLong !== undefined;
@@ -64,4 +64,4 @@ export function LineEditor(props: LineEditorProps) {
       <Faults problems={problems} tooLong={tooLong} onUse={onChange} />
     </div>
   );
-}
+});

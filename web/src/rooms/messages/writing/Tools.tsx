@@ -8,7 +8,7 @@ import {
 } from "@tabler/icons-react";
 import type { Editor } from "@tiptap/core";
 import { useEditorState } from "@tiptap/react";
-import { useState } from "react";
+import { memo, useState } from "react";
 import { variableFor } from "../../../core/writing";
 import { AddItems } from "./AddItems";
 import {
@@ -46,7 +46,7 @@ interface ToolsProps {
 }
 
 /** What can be done with the words where the caret is. */
-export function Tools({
+export const Tools = memo(function Tools({
   editor,
   active,
   canUndo,
@@ -229,7 +229,7 @@ export function Tools({
       </EditorMenu>
     </div>
   );
-}
+});
 
 /** Behind a word an @ would be that of an address. */
 function needsGap(editor: Editor): boolean {

@@ -18,10 +18,13 @@ from pathlib import Path
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.audiences import Again, Caps
 from uvarovite.core.expressions import SqlFragment
+from uvarovite.core.messages import MessageContent, Paragraph
+from uvarovite.core.responses import derive_keyring
 from uvarovite.demo.story import founding
 from uvarovite.services.audiences.audiences import audience_sql
 from uvarovite.services.audiences.clearance import KeptRecord, take_clearance, terms_for
 from uvarovite.services.expressions.criteria import read_criteria
+from uvarovite.services.messages.lens import lens_person, look_through_lens
 from uvarovite.services.organisation.founding import found_organisation
 from uvarovite.services.organisation.frequency import FrequencyLimits, change_limits
 from uvarovite.store.cluster import Cluster
@@ -62,10 +65,10 @@ INSERT INTO consent (contact_id, topic_id, state, since, last_kind, event_id, co
 INSERT INTO suppression (address_folded, reason, evidence, at)
     SELECT DISTINCT address_folded, 'hard_bounce', '{{}}'::jsonb, now() FROM contact
     WHERE id % 100 = 7 AND address_folded IS NOT NULL;
-INSERT INTO message (name, created_at, revision) VALUES ('Bench', now(), 1);
+INSERT INTO message (name, created_at, revision, is_starter, is_shared) VALUES ('Bench', now(), 1, FALSE, FALSE);
 INSERT INTO message_version (message_id, number, content, created_at) VALUES (1, 1, '{{}}', now());
 INSERT INTO campaign (name, topic_id, message_id, relay_id, pace, again, lifted, revision, updated_at)
-    SELECT 'Campaign ' || n, 1 + n % 5, 1, 1, '{{}}', 'everybody', '[]', 1, now() FROM generate_series(1, {RUNS}) AS n;
+    SELECT 'Campaign ' || n, 1 + n % 5, 1, 1, '{{}}', 'everybody', '{{}}', 1, now() FROM generate_series(1, {RUNS}) AS n;
 INSERT INTO run (campaign_id, number, state, topic_id, message_version_id, relay_id, pace, criteria, snapshot, clearance,
         planned, released_at, next_batch_at, ended_at)
     SELECT id, 1, 'ended', topic_id, 1, 1, '{{}}', '', '{{}}', '{{}}', {PEOPLE // 10}, at, at, at
@@ -208,6 +211,36 @@ def compare(database: Database) -> None:
         print(f"  {name:46} {mine:6.0f} ms, by hand {theirs:6.0f} ms: ratio {mine / theirs:.2f} ({meant} meant)")
 
 
+def look(database: Database) -> None:
+    """The lens among so many: finding somebody looks at everybody, a keystroke at one person."""
+    content = MessageContent(
+        subject='@{first_name else "Hello"}, two walks are still open',
+        blocks=tuple(Paragraph(text=f'@{{first_name else "friend"}}, this is paragraph {n}.') for n in range(60)),
+    )
+    keyring = derive_keyring(b"a secret for measurements")
+    person = lens_person(
+        database, SYSTEM, content=content, criteria="everyone", topic_id=1, contact_id=PEOPLE // 2, step=1, now=NOW
+    )
+
+    def step() -> object:
+        return lens_person(
+            database, SYSTEM, content=content, criteria="everyone", topic_id=1, contact_id=PEOPLE // 2, step=1, now=NOW
+        )
+
+    def letter() -> object:
+        return look_through_lens(
+            database, SYSTEM, content=content, topic_id=1, sender_id=None, contact_id=person.contact_id or 0,
+            keyring=keyring, now=NOW,
+        )  # fmt: skip
+
+    for name, act, meant in (
+        ("somebody for the lens, of everyone", step, "once for 50 steps"),
+        ("their letter, 60 blocks, at a keystroke", letter, "100 ms"),
+    ):
+        taken = statistics.median([seconds(act) for _ in range(6)][1:]) * 1_000
+        print(f"  {name:46} {taken:6.0f} ms ({meant} meant)")
+
+
 def main(directory: Path | None = None) -> None:
     """Fill a cluster, unless one is there already, and compare."""
     with tempfile.TemporaryDirectory() as name:
@@ -228,6 +261,7 @@ def main(directory: Path | None = None) -> None:
                 print(f"filled in {seconds(lambda: fill(database)):.0f} s")
             print(f"audiences of {PEOPLE:,} contacts, 5,000,000 ledger events, {PEOPLE * RUNS // 10:,} deliveries")
             compare(database)
+            look(database)
             database.close()
         finally:
             cluster.stop()

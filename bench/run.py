@@ -33,7 +33,7 @@ FILL = f"""
 INSERT INTO contact (contact_no, address, address_folded, own, folded, created_at, updated_at)
     SELECT 'SV-' || n, 'p' || n || '@slatepost.example', 'p' || n || '@slatepost.example', '{{}}', '{{}}', now(), now()
     FROM generate_series(1, {PEOPLE}) AS n;
-INSERT INTO message (name, created_at, revision) VALUES ('Bench', now(), 1);
+INSERT INTO message (name, created_at, revision, is_starter, is_shared) VALUES ('Bench', now(), 1, FALSE, FALSE);
 INSERT INTO message_version (message_id, number, content, created_at) VALUES (1, 1, '{{}}', now());
 INSERT INTO campaign (name, topic_id, message_id, relay_id, pace, again, lifted, revision, updated_at)
     VALUES ('Bench', 1, 1, 1, '{{}}', 'everybody', '{{}}', 1, now());

@@ -70,7 +70,9 @@ def test_a_tree_of_any_depth_is_answered(client: TestClient, depth: int) -> None
 
 def test_a_message_with_an_unknown_field_is_told_in_the_lens_and_not_sent(client: TestClient, museum: Museum) -> None:
     content = MESSAGE.model_copy(update={"subject": "@{firstname}"}).model_dump(mode="json")
-    lens = client.post("/api/lens", json={"content": content, "topic_id": museum.topic_id}).json()
+    person = client.post("/api/lens/person", json={"content": content, "topic_id": museum.topic_id}).json()
+    ask = {"content": content, "topic_id": museum.topic_id, "contact_id": person["contact_id"]}
+    lens = client.post("/api/lens", json=ask).json()
     assert lens["problems"][0]["part"] == "subject"
     assert lens["html"] == ""
     answer = client.post("/api/test-send", json={"content": content, "contact_id": lens["contact_id"]})

@@ -9,6 +9,7 @@ import pytest
 from pypdf import PdfReader
 
 from tests.support.acting import acting
+from tests.support.lens import look
 from tests.support.museum import KEYRING, NOW, Museum
 from uvarovite.core.accounts import SYSTEM, Role
 from uvarovite.core.messages import MessageContent, Paragraph
@@ -23,7 +24,7 @@ from uvarovite.services.errors import BadInput
 from uvarovite.services.messages.attachments import keep_attachment
 from uvarovite.services.messages.from_files import words_from_file
 from uvarovite.services.messages.letter_files import LetterForm, letter_file, letter_source, message_file
-from uvarovite.services.messages.messages import look_through_lens, save_message
+from uvarovite.services.messages.messages import save_message
 from uvarovite.services.messages.one_letter import LetterAsk
 from uvarovite.services.messages.tests import prepare_test
 
@@ -111,31 +112,22 @@ def test_a_message_in_our_own_format_comes_back_with_all_but_its_files(museum: M
 
 
 def test_the_lens_steps_to_those_who_read_a_fallback(museum: Museum, content: MessageContent) -> None:
-    def look(contact_id: int, words: MessageContent, *, fallbacks: bool = True) -> tuple[str | None, int]:
-        lens = look_through_lens(
-            museum.database,
-            SYSTEM,
-            content=words,
-            criteria="everyone",
-            topic_id=museum.topic_id,
-            sender_id=None,
-            contact_id=contact_id,
-            step=1,
-            fallbacks=fallbacks,
-            keyring=KEYRING,
-            now=NOW,
-        )
-        return lens.name, lens.total
+    def step(contact_id: int, words: MessageContent, *, fallbacks: bool = True) -> tuple[str | None, int]:
+        person, letter = look(
+            museum.database, words, topic_id=museum.topic_id, contact_id=contact_id, step=1, fallbacks=fallbacks,
+            keyring=KEYRING, now=NOW,
+        )  # fmt: skip
+        return letter.name, person.total
 
     ada = museum.contact_id("M-01")
     plain = content.model_copy(update={"needed": (), "others": ()})
     # Only Wren has no first name; everybody has a membership.
-    assert look(ada, plain) == look(museum.contact_id("M-04"), plain) == ("Wren", 1)
-    assert look(ada, plain, fallbacks=False) == ("Benoît d’Ardoise", 5)
+    assert step(ada, plain) == step(museum.contact_id("M-04"), plain) == ("Wren", 1)
+    assert step(ada, plain, fallbacks=False) == ("Benoît d’Ardoise", 5)
     # In German, which Edda alone reads, nothing has a fallback.
-    assert look(ada, content.model_copy(update={"needed": ()})) == ("Wren", 1)
+    assert step(ada, content.model_copy(update={"needed": ()})) == ("Wren", 1)
     everything = plain.model_copy(update={"subject": "Walks", "blocks": (Paragraph(text="Dear friends,"),)})
-    assert look(ada, everything) == (None, 0)
+    assert step(ada, everything) == (None, 0)
 
 
 def test_a_pdf_that_takes_too_much_is_refused_with_words(

@@ -7,13 +7,14 @@ import pytest
 from pypdf import PdfReader
 
 from tests.core.test_messages import parse
+from tests.support.lens import look
 from tests.support.museum import KEYRING, NOW, Museum
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.messages import MessageContent, Paragraph, Picture
 from uvarovite.core.messages.attachments import MessagePdf, NamedFile, OwnFiles
 from uvarovite.services.campaigns.campaigns import CampaignView
 from uvarovite.services.messages.composing import composer_of
-from uvarovite.services.messages.messages import get_message, look_through_lens, save_message
+from uvarovite.services.messages.messages import get_message, save_message
 from uvarovite.services.messages.pdfs import press_of
 from uvarovite.store.database import run_sql
 from uvarovite.store.tables import Run
@@ -73,10 +74,15 @@ def test_nothing_is_released_with_a_pdf_that_cannot_be_made(museum: Museum, faul
     assert told in checks(view)[code]
     assert next(one for one in view.checks if one.code == code).blocking
     # Beside the words the letter is seen all the same, without it.
-    lens = look_through_lens(
-        museum.database, SYSTEM, content=get_message(museum.database, SYSTEM, museum.message_id).content,
-        criteria="everyone", contact_id=museum.contact_id("M-01"), step=0, topic_id=museum.topic_id, sender_id=None, keyring=KEYRING, now=NOW,
-    )  # fmt: skip
+    words_there = get_message(museum.database, SYSTEM, museum.message_id).content
+    _, lens = look(
+        museum.database,
+        words_there,
+        contact_id=museum.contact_id("M-01"),
+        topic_id=museum.topic_id,
+        keyring=KEYRING,
+        now=NOW,
+    )
     assert lens.attached == []
 
 

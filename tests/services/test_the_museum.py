@@ -2,17 +2,17 @@
 
 from datetime import UTC, datetime
 
+from tests.support.lens import look
 from tests.support.museum import KEYRING
 from uvarovite.cli.demo import museum_files
 from uvarovite.core.accounts import SYSTEM
-from uvarovite.core.messages import MessageContent
 from uvarovite.demo.contacts import PEOPLE, TROUBLE
 from uvarovite.demo.seeding import seed_museum
 from uvarovite.demo.story import AUDIENCE_CRITERIA, MESSAGE
 from uvarovite.services.audiences.clearance import clearance
 from uvarovite.services.campaigns.campaigns import get_campaign
 from uvarovite.services.delivery.watching import desk
-from uvarovite.services.messages.messages import look_through_lens
+from uvarovite.services.messages.lens import LensPerson, LensView
 from uvarovite.services.organisation.vocabulary import vocabulary
 from uvarovite.services.selection.table import Wanted, count_contacts
 from uvarovite.store.database import Database, run_sql
@@ -61,45 +61,31 @@ def test_the_museum_is_what_its_story_says(database: Database) -> None:
     assert sheet.clearance.cleared > 400
 
 
-def look(database: Database, contact_id: int, step: int, content: MessageContent = MESSAGE):  # type: ignore[no-untyped-def]
-    return look_through_lens(
-        database,
-        SYSTEM,
-        content=content,
-        criteria=AUDIENCE_CRITERIA,
-        topic_id=1,
-        sender_id=1,
-        contact_id=contact_id,
-        step=step,
-        keyring=KEYRING,
-        now=NOW,
+def look_at(
+    database: Database, contact_id: int, step: int, criteria: str = AUDIENCE_CRITERIA
+) -> tuple[LensPerson, LensView]:
+    return look(
+        database, MESSAGE, criteria=criteria, topic_id=1, contact_id=contact_id, step=step, keyring=KEYRING, now=NOW
     )
 
 
 def test_the_lens_walks_through_everybody_who_is_cleared_and_around(database: Database) -> None:
     seed_museum(database, museum_files(120), smtp_host="127.0.0.1", smtp_port=8041, now=NOW)
-    first = look(database, 0, 0)
+    first, _ = look_at(database, 0, 0)
     seen = [first.contact_id]
     here = first
     for place in range(2, first.total + 1):
-        here = look(database, here.contact_id, 1)
+        here, letter = look_at(database, here.contact_id or 0, 1)
         assert (here.place, here.total) == (place, first.total)
-        assert here.subject.endswith("two walks are still open this autumn")
-        assert "@{" not in here.html + here.text + here.subject
+        # Who stands next to somebody is known with them, for many steps.
+        assert here.before == seen[::-1][:50]
+        assert letter.subject.endswith("two walks are still open this autumn")
+        assert "@{" not in letter.html + letter.text + letter.subject
         seen.append(here.contact_id)
     assert len(set(seen)) == first.total
-    assert look(database, here.contact_id, 1).contact_id == first.contact_id
-    assert look(database, first.contact_id, -1).contact_id == here.contact_id
-    nobody = look_through_lens(
-        database,
-        SYSTEM,
-        content=MESSAGE,
-        criteria='town is "nowhere at all"',
-        topic_id=1,
-        sender_id=1,
-        contact_id=0,
-        step=0,
-        keyring=KEYRING,
-        now=NOW,
-    )
-    assert (nobody.contact_id, nobody.total, nobody.html) == (None, 0, "")
+    assert first.behind == seen[1:51]
+    assert (first.before, here.behind) == ([], [])
+    assert look_at(database, here.contact_id or 0, 1)[0].contact_id == first.contact_id
+    assert look_at(database, first.contact_id or 0, -1)[0].contact_id == here.contact_id
+    nobody, letter = look_at(database, 0, 0, 'town is "nowhere at all"')
+    assert (nobody.contact_id, nobody.total, letter.html, letter.problems) == (None, 0, "", [])

@@ -1,11 +1,13 @@
 """Every sentence on the run sheet is worked out from the state that it speaks of, and changes with it."""
 
 from tests.support.importing import import_people
+from tests.support.lens import look
 from tests.support.museum import KEYRING, MESSAGE, NOW, Museum
 from tests.support.sending import send_all
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.audiences import Again
-from uvarovite.services.messages.messages import LensView, look_through_lens, save_message
+from uvarovite.services.messages.lens import LensPerson
+from uvarovite.services.messages.messages import save_message
 from uvarovite.services.organisation.vocabulary import vocabulary
 
 
@@ -14,21 +16,12 @@ def again_words(museum: Museum) -> str | None:
     return next((check.message for check in museum.view().checks if check.code == "again"), None)
 
 
-def lens(museum: Museum, campaign: bool = True) -> LensView:
-    return look_through_lens(
-        museum.database,
-        SYSTEM,
-        content=MESSAGE,
-        criteria="everyone",
-        audience_id=museum.audience_id,
+def lens(museum: Museum, campaign: bool = True) -> LensPerson:
+    person, _ = look(
+        museum.database, MESSAGE, audience_id=museum.audience_id, topic_id=museum.topic_id, keyring=KEYRING, now=NOW,
         campaign_id=museum.campaign_id if campaign else None,
-        topic_id=museum.topic_id,
-        sender_id=None,
-        contact_id=0,
-        step=0,
-        keyring=KEYRING,
-        now=NOW,
-    )
+    )  # fmt: skip
+    return person
 
 
 def test_who_would_get_it_again_is_counted_and_not_supposed(museum: Museum) -> None:

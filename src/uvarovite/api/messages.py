@@ -13,6 +13,7 @@ from uvarovite.api.schemas.messages import (
     CommentNew,
     InlayAsk,
     LensAsk,
+    LensPersonAsk,
     LetterAsk,
     MessageNew,
     MessageSave,
@@ -42,9 +43,10 @@ from uvarovite.services.messages.attachments import AttachmentView
 from uvarovite.services.messages.comments import CommentView
 from uvarovite.services.messages.from_files import FileWords
 from uvarovite.services.messages.inlays import InlayView, look_at_inlay
+from uvarovite.services.messages.lens import LensPerson, LensView, lens_person, look_through_lens
 from uvarovite.services.messages.letter_files import LetterForm
 from uvarovite.services.messages.library import MessageLine, MessagePicture, VersionLine
-from uvarovite.services.messages.messages import LensView, MessageView
+from uvarovite.services.messages.messages import MessageView
 from uvarovite.services.messages.pictures import PictureView
 from uvarovite.services.messages.test_lists import TestReaders
 from uvarovite.services.organisation.single_mails import HandedOver
@@ -178,8 +180,23 @@ def get_version(message_id: Id, number: Count, actor: MayLook, context: Context)
 
 @router.post("/lens")
 def lens(body: LensAsk, actor: MayLook, context: Context) -> LensView:
-    """A message composed for one cleared person."""
-    return messages.look_through_lens(
+    """A message composed for one person."""
+    return look_through_lens(
+        context.database,
+        actor,
+        content=body.content,
+        topic_id=body.topic_id,
+        sender_id=body.sender_id,
+        contact_id=body.contact_id,
+        keyring=context.keyring,
+        now=context.clock(),
+    )
+
+
+@router.post("/lens/person")
+def person_in_lens(body: LensPersonAsk, actor: MayLook, context: Context) -> LensPerson:
+    """A cleared person whose letter can be looked at, and their place among all of them."""
+    return lens_person(
         context.database,
         actor,
         content=body.content,
@@ -187,11 +204,9 @@ def lens(body: LensAsk, actor: MayLook, context: Context) -> LensView:
         audience_id=body.audience_id,
         campaign_id=body.campaign_id,
         topic_id=body.topic_id,
-        sender_id=body.sender_id,
         contact_id=body.contact_id,
         step=body.step,
         fallbacks=body.fallbacks,
-        keyring=context.keyring,
         now=context.clock(),
     )
 

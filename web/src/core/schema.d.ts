@@ -2459,9 +2459,29 @@ export interface paths {
         put?: never;
         /**
          * Lens
-         * @description A message composed for one cleared person.
+         * @description A message composed for one person.
          */
         post: operations["lens_api_lens_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lens/person": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Person In Lens
+         * @description A cleared person whose letter can be looked at, and their place among all of them.
+         */
+        post: operations["person_in_lens_api_lens_person_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5337,9 +5357,46 @@ export interface components {
         };
         /**
          * LensAsk
-         * @description Whom to look at: the cleared person at `contact_id` (step 0), behind (1) or before (-1).
+         * @description Whose letter is looked at; that of nobody, who is number 0, says what is wrong with the words.
          */
         LensAsk: {
+            content: components["schemas"]["MessageContent"];
+            /**
+             * Contact Id
+             * @default 0
+             */
+            contact_id: number;
+            /** Topic Id */
+            topic_id?: number | null;
+            /** Sender Id */
+            sender_id?: number | null;
+        };
+        /**
+         * LensPerson
+         * @description Who is looked at; `place` counts from 1 among `total`, and `contact_id` is None where there is nobody.
+         *
+         *     `behind` and `before` are those next to them, by id, nearest first. They are the cleared ones. Where nobody is cleared now, it is whom neither their caps nor earlier runs kept back:
+         *     `cleared` is False then.
+         */
+        LensPerson: {
+            /** Contact Id */
+            contact_id: number | null;
+            /** Cleared */
+            cleared: boolean;
+            /** Place */
+            place: number;
+            /** Total */
+            total: number;
+            /** Behind */
+            behind: number[];
+            /** Before */
+            before: number[];
+        };
+        /**
+         * LensPersonAsk
+         * @description Whom to look at: the cleared person at `contact_id` (step 0), behind (1) or before (-1).
+         */
+        LensPersonAsk: {
             content: components["schemas"]["MessageContent"];
             /**
              * Criteria
@@ -5352,8 +5409,6 @@ export interface components {
             campaign_id?: number | null;
             /** Topic Id */
             topic_id?: number | null;
-            /** Sender Id */
-            sender_id?: number | null;
             /**
              * Contact Id
              * @default 0
@@ -5372,14 +5427,9 @@ export interface components {
         };
         /**
          * LensView
-         * @description A message composed for one real person, or what stands in the way; `place` counts from 1 among `total`.
-         *
-         *     They are the cleared ones. Where nobody is cleared now, it is whom neither their caps nor earlier runs kept back:
-         *     `cleared` is False then.
+         * @description A message composed for one real person, or what stands in the way; without a contact only that.
          */
         LensView: {
-            /** Cleared */
-            cleared: boolean;
             /** Problems */
             problems: components["schemas"]["PartProblemView"][];
             /** Contact Id */
@@ -5388,10 +5438,6 @@ export interface components {
             name: string | null;
             /** Address */
             address: string | null;
-            /** Place */
-            place: number;
-            /** Total */
-            total: number;
             /** Subject */
             subject: string;
             /** Preheader */
@@ -14526,6 +14572,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LensView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    person_in_lens_api_lens_person_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LensPersonAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LensPerson"];
                 };
             };
             /** @description It is refused, and nothing was changed */

@@ -28,7 +28,7 @@ class MessageShelf(BaseModel):
     is_shared: bool | None = None
 
 
-class LensAsk(BaseModel):
+class LensPersonAsk(BaseModel):
     """Whom to look at: the cleared person at `contact_id` (step 0), behind (1) or before (-1)."""
 
     content: MessageContent
@@ -36,11 +36,19 @@ class LensAsk(BaseModel):
     audience_id: Id | None = None
     campaign_id: Id | None = None
     topic_id: Id | None = None
-    sender_id: Id | None = None
     contact_id: Id = 0
     step: int = Field(default=0, ge=-1, le=1)
     # Only those who read a fallback.
     fallbacks: bool = False
+
+
+class LensAsk(BaseModel):
+    """Whose letter is looked at; that of nobody, who is number 0, says what is wrong with the words."""
+
+    content: MessageContent
+    contact_id: Id = 0
+    topic_id: Id | None = None
+    sender_id: Id | None = None
 
 
 class LetterAsk(BaseModel):

@@ -1,46 +1,34 @@
-"""Messages: their versions, their checks, the lens, and a test to oneself."""
+"""Messages: their versions and their checks."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import datetime
-from typing import Any
 
 from uvarovite.core.accounts import Action, Actor, Permission
-from uvarovite.core.audiences import Caps
 from uvarovite.core.contacts import FieldMap
-from uvarovite.core.expressions import Clock
 from uvarovite.core.messages import (
     Letterhead,
     MessageContent,
     check_message,
     mended,
-    plain_links,
 )
-from uvarovite.core.messages.checks import fields_with_fallback
-from uvarovite.core.messages.lens import lens_mark
-from uvarovite.core.messages.sender_words import SenderWords
 from uvarovite.core.responses import Keyring
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
-from uvarovite.services.audiences.audiences import audience_sql
-from uvarovite.services.audiences.clearance import terms_for
 from uvarovite.services.errors import BadInput, NotFound, ServiceRefusal
 from uvarovite.services.expressions.criteria import ProblemView, problem_view
 from uvarovite.services.messages.attachments import without_lost_files
-from uvarovite.services.messages.blanks import blank_conditions
-from uvarovite.services.messages.composing import letterhead_for, maker_now
+from uvarovite.services.messages.composing import letterhead_for
 from uvarovite.services.messages.known import require_message
 from uvarovite.services.messages.shared_blocks import pass_on, refuse_nested, with_shared
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.services.saving.conflicts import changed_meanwhile
 from uvarovite.store import messages as store
 from uvarovite.store import organisation as organisation_store
-from uvarovite.store.audiences import audiences as audience_store
 from uvarovite.store.consent import ledger as consent_store
-from uvarovite.store.contacts import records as contact_store
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.drafts import forget_draft
-from uvarovite.store.tables import Campaign, DraftKind, Message, MessageVersion, Sender, Topic
+from uvarovite.store.tables import DraftKind, Message, MessageVersion, Sender, Topic
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -164,132 +152,6 @@ def save_message(
         if message.is_shared:
             pass_on(tx, actor, message, now)
         return message_view(tx, message, version)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class AttachedView:
-    """What a person finds attached; `size` in bytes, None where it is known only when it is made."""
-
-    name: str
-    size: int | None
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class LensView:
-    """A message composed for one real person, or what stands in the way; `place` counts from 1 among `total`.
-
-    They are the cleared ones. Where nobody is cleared now, it is whom neither their caps nor earlier runs kept back:
-    `cleared` is False then.
-    """
-
-    cleared: bool
-    problems: list[PartProblemView]
-    contact_id: int | None
-    name: str | None
-    address: str | None
-    place: int
-    total: int
-    subject: str
-    preheader: str
-    html: str
-    text: str
-    from_name: str
-    language: str
-    attached: list[AttachedView]
-
-
-@needs(Permission.LOOK)
-def look_through_lens(
-    database: Database,
-    actor: Actor,
-    *,
-    content: MessageContent,
-    criteria: str,
-    audience_id: int | None = None,
-    campaign_id: int | None = None,
-    topic_id: int | None,
-    sender_id: int | None,
-    contact_id: int,
-    step: int,
-    fallbacks: bool = False,
-    keyring: Keyring,
-    now: datetime,
-) -> LensView:
-    """The message for the cleared person at, behind (`step` 1) or before (-1) `contact_id`. Raises BadInput.
-
-    With `fallbacks` only those are looked at who have nothing in a field that has a fallback.
-    """
-    if step not in (-1, 0, 1):
-        raise BadInput("step", "A step is one forward or one back.")
-    with database.transaction() as tx:
-        fields = load_fields(tx)
-        problems = problem_views(content, fields)
-        sql = audience_sql(tx, criteria, audience_id, now)
-        if fallbacks and not problems:
-            blanks = blank_conditions(content, fields, fields_with_fallback(content, fields))
-            sql = audience_store.narrowed(sql, list(blanks.values()))
-        campaign = tx.get(Campaign, campaign_id) if campaign_id else None
-        terms = terms_for(tx, topic_id=topic_id, now=now, campaign=campaign, content=content)
-        found = audience_store.cleared_neighbour(tx, sql, terms, from_id=contact_id, step=step)
-        cleared = found is not None
-        if found is None:
-            # Whoever had it, or has had enough this week, can be looked at all the same.
-            terms = replace(terms_for(tx, topic_id=topic_id, now=now, content=content), caps=Caps())
-            found = audience_store.cleared_neighbour(tx, sql, terms, from_id=contact_id, step=step)
-        contact = contact_store.get_contact(tx, found.id) if found else None
-        letterhead = letterhead_or_first(tx, topic_id, sender_id, keyring)
-        if found is None or contact is None or problems:
-            return LensView(
-                cleared=cleared,
-                problems=problems,
-                contact_id=found.id if found else None,
-                name=_name(contact) if contact else None,
-                address=contact.address if contact else None,
-                place=found.place if found else 0,
-                total=found.total if found else 0,
-                subject="",
-                preheader="",
-                html="",
-                text="",
-                from_name=letterhead.from_name,
-                language="",
-                attached=[],
-            )
-        record = contact_store.record_of(contact, fields)
-        clock = Clock.at(now, letterhead.time_zone)
-        since = next(
-            (row.since for row in consent_store.consent_of_contact(tx, found.id) if row.key == letterhead.topic_key),
-            None,
-        )
-        maker, sender = maker_now(tx, content, fields), SenderWords(letterhead, fields)
-        context = sender.context(record, clock, maker.language_for(record))
-        rendered = maker.render(
-            record,
-            context,
-            plain_links(),
-            letterhead.footer(since.date() if since else None),
-            lens_mark,
-        )
-        return LensView(
-            cleared=cleared,
-            problems=[],
-            contact_id=found.id,
-            name=_name(contact),
-            address=contact.address,
-            place=found.place,
-            total=found.total,
-            subject=rendered.subject,
-            preheader=rendered.preheader,
-            html=rendered.html,
-            text=rendered.text,
-            from_name=sender.name(record, context),
-            language=maker.language_for(record) or letterhead.locale[:2],
-            attached=[AttachedView(name=one.name, size=one.size) for one in rendered.attached],
-        )
-
-
-def _name(contact: Any) -> str:
-    return " ".join(filter(None, [contact.first_name, contact.last_name]))
 
 
 def letterhead_or_first(tx: Transaction, topic_id: int | None, sender_id: int | None, keyring: Keyring) -> Letterhead:

@@ -113,17 +113,27 @@ def judged_one(tx: Transaction, criteria: SqlFragment, terms: ClearanceTerms, co
 def cleared_neighbour(
     tx: Transaction, criteria: SqlFragment, terms: ClearanceTerms, *, from_id: int, step: int
 ) -> Row[Any] | None:
-    """(id, place, total) of a cleared person: the one at `from_id` (step 0), behind or before it; wraps around."""
+    """(id, place, total) of a cleared person: the one at `from_id` (step 0), behind or before it; wraps around.
+
+    Beside it who is `behind` and `before` it, by id, up to `_NEAR` of each, nearest first.
+    """
     judged = clearance_sql(criteria, terms)
     sql = f"""WITH {judged.text},
         placed AS (SELECT contact_id AS id, row_number() OVER (ORDER BY contact_id) AS place, count(*) OVER () AS total
-            FROM judged WHERE held IS NULL)
-        SELECT id, place, total FROM placed ORDER BY
-            {_NEIGHBOUR[step]} LIMIT 1"""
+            FROM judged WHERE held IS NULL),
+        found AS (SELECT id, place, total FROM placed ORDER BY {_NEIGHBOUR[step]} LIMIT 1)
+        SELECT found.id, found.place, found.total,
+            ARRAY(SELECT placed.id FROM placed WHERE placed.place > found.place AND placed.place <= found.place + {_NEAR}
+                ORDER BY placed.place) AS behind,
+            ARRAY(SELECT placed.id FROM placed WHERE placed.place < found.place AND placed.place >= found.place - {_NEAR}
+                ORDER BY placed.place DESC) AS before
+        FROM found"""
     rows = run_sql(tx, sql, {**judged.parameters, "from_id": from_id})
     return rows[0] if rows else None
 
 
+# So many steps are made without another look at everybody.
+_NEAR = 50
 # Which comes first: those on the wanted side of from_id, nearest first; then, around the end, the farthest other.
 _NEIGHBOUR = {
     0: "(id >= :from_id) DESC, id",

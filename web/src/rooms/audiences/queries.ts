@@ -7,7 +7,7 @@ export const audiencesQuery = queryOptions({
 });
 
 /** What is asked anew when an audience is another. */
-export const ABOUT_AUDIENCES = ["audiences", "clearance", "campaigns", "lens"];
+export const ABOUT_AUDIENCES = ["audiences", "clearance", "campaigns", "lens person", "lens"];
 
 /** Criteria, the audience whose hand-picked people belong to them (null: typed and not saved), and a topic. */
 export interface Cleared {

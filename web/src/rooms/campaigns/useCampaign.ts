@@ -65,7 +65,7 @@ export function useCampaign(id: number): { editor: CampaignEditor | undefined; e
           const next = await asked(take(put), (theirs: Campaign) => campaignDoc(theirs));
           await queries.cancelQueries({ queryKey: campaignQuery(id).queryKey });
           queries.setQueryData(campaignQuery(id).queryKey, next);
-          void renew(queries, { queryKey: campaignsQuery.queryKey, exact: true }, "clearance", "lens");
+          void renew(queries, { queryKey: campaignsQuery.queryKey, exact: true }, "clearance", "lens person");
           return campaignDoc(next);
         },
       },

@@ -72,7 +72,6 @@ export interface LensAsk {
   audienceId: number | null;
   campaignId: number | null;
   topicId: number | null;
-  senderId: number | null;
   contactId: number;
   step: number;
   /** Only those who read a fallback. */
@@ -89,26 +88,39 @@ function numberOf(content: Content): number {
   return known;
 }
 
-export const lensQuery = (ask: LensAsk) =>
+/** Who is looked at. It depends on everybody, and on no word: it is not asked anew at a keystroke. */
+export const lensPersonQuery = ({ content, ...ask }: LensAsk) =>
   queryOptions({
-    queryKey: ["lens", { ...ask, content: numberOf(ask.content) }],
+    queryKey: ["lens person", { ...ask, gates: ask.fallbacks ? numberOf(content) : gatesOf(content) }],
     queryFn: ({ signal }) =>
       take(
-        client.POST("/api/lens", {
+        client.POST("/api/lens/person", {
           signal,
           body: {
-            content: ask.content,
+            content,
             criteria: ask.criteria,
             audience_id: ask.audienceId,
             campaign_id: ask.campaignId,
             topic_id: ask.topicId,
-            sender_id: ask.senderId,
             contact_id: ask.contactId,
             step: ask.step,
             fallbacks: ask.fallbacks ?? false,
           },
         }),
       ),
+    placeholderData: keepPreviousData,
+  });
+
+/** What a message asks of those who get it: the fields, and files of their own. */
+function gatesOf({ needed, attachments, others }: Content) {
+  const files = attachments.filter((one) => one.kind === "own" && one.needed);
+  return [needed, files, files.length > 0 ? others.map((one) => one.language) : []];
+}
+
+export const lensQuery = (ask: LetterAsk) =>
+  queryOptions({
+    queryKey: ["lens", { ...ask, content: numberOf(ask.content) }],
+    queryFn: ({ signal }) => take(client.POST("/api/lens", { signal, body: letterBody(ask) })),
     placeholderData: keepPreviousData,
   });
 

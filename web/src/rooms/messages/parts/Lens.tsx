@@ -6,7 +6,7 @@ import { sayBytes } from "../../../core/attachments";
 import { type Content, isBlank } from "../../../core/message";
 import { count } from "../../../core/words";
 import { announce, type Caret, Diamond, Letter, type LetterPlace, Trouble, useKeys } from "../../../ui";
-import { type LetterAsk, lensQuery, letterBody, sourceQuery } from "../queries";
+import { type LetterAsk, lensPersonQuery, lensQuery, letterBody, sourceQuery } from "../queries";
 import classes from "./Lens.module.css";
 import { TestSend } from "./TestSend";
 
@@ -67,52 +67,67 @@ export const Lens = memo(function Lens({
     if (person) setAt({ contactId: person, step: 0 });
   }, [person]);
   const [look, setLook] = useState<Look>("letter");
+  const whose = { criteria, audienceId, campaignId, topicId };
+  const { data: seen, error: nobody } = useQuery(lensPersonQuery({ content, ...whose, ...at }));
+  // So many steps from who was asked for: who stands next to them is known, and everybody is not looked at again.
+  const [steps, setSteps] = useState({ from: seen, made: 0 });
+  const made = steps.from === seen ? steps.made : 0;
+  const here = personAt(seen, made) ?? 0;
   const {
     data: lens,
-    error,
+    error: noLetter,
     isPlaceholderData: isEarlier,
-  } = useQuery(lensQuery({ content, criteria, audienceId, campaignId, topicId, senderId, ...at }));
+  } = useQuery({
+    ...lensQuery({ content, contactId: here, topicId, senderId }),
+    enabled: seen !== undefined,
+  });
+  const error = nobody ?? noLetter;
   const problems = lens?.problems;
   // What an empty sheet lacks is no fault of the first word on it, nor is an earlier answer one of what is there now.
   const blank = isBlank(content);
   useEffect(() => {
     if (problems && !isEarlier) onProblems?.(blank ? [] : problems);
   }, [problems, isEarlier, blank, onProblems]);
-  const here = lens?.contact_id ?? 0;
   useEffect(() => onPerson?.(here), [here, onPerson]);
-  const whose = { criteria, audienceId, campaignId, topicId, senderId };
   const now = useRef({ content, current, whose });
   now.current = { content, current, whose };
   const wordsNow = useCallback(() => now.current.current?.() ?? now.current.content, []);
+  const go = useCallback(
+    (step: 1 | -1) => {
+      if (personAt(seen, made + step)) setSteps({ from: seen, made: made + step });
+      else setAt({ contactId: here, step });
+    },
+    [seen, made, here],
+  );
   const keys = useMemo(
     () => ({
-      j: () => setAt({ contactId: here, step: 1 }),
-      k: () => setAt({ contactId: here, step: -1 }),
+      j: () => go(1),
+      k: () => go(-1),
       w: async () => {
         const ask = { content: wordsNow(), ...now.current.whose, contactId: here, step: 1 };
-        const found = await queries.fetchQuery(lensQuery({ ...ask, fallbacks: true }));
+        const found = await queries.fetchQuery(lensPersonQuery({ ...ask, fallbacks: true }));
         if (found.contact_id === null) announce("Nobody here reads a fallback.");
         else setAt({ contactId: found.contact_id, step: 0 });
       },
     }),
-    [here, queries, wordsNow],
+    [here, queries, wordsNow, go],
   );
   useKeys(keys);
   return (
     <aside className={classes.lens} aria-label="Lens">
       {children}
       {error && <Trouble>{wordsOf(error)}</Trouble>}
-      {lens && lens.total === 0 && (
+      {seen?.total === 0 && (
         <Trouble tone="held">Nobody is cleared here, so there is nobody to look at.</Trouble>
       )}
-      {lens && lens.contact_id !== null && (
+      {seen && lens && lens.contact_id !== null && (
         <>
           <header className={classes.head}>
             <h2>
               <bdi>{lens.name || "No name"}</bdi>
             </h2>
             <span className="faint">
-              {count(lens.place)} of {count(lens.total)} {lens.cleared ? "cleared" : "who opted in"}
+              {count(seen.place + made)} of {count(seen.total)} {seen.cleared ? "cleared" : "who opted in"}
             </span>
             <Steps keys={keys} />
           </header>
@@ -122,7 +137,7 @@ export const Lens = memo(function Lens({
               lens.language &&
               ` · gets the words in ${languageName(lens.language)}`}
           </div>
-          {!lens.cleared && (
+          {!seen.cleared && (
             <Trouble tone="held">
               Nobody is cleared now; these had it already, or have had enough mail.
             </Trouble>
@@ -187,6 +202,12 @@ export const Lens = memo(function Lens({
     </aside>
   );
 });
+
+/** Who stands so many places behind somebody, or before; undefined where that is not known without another look. */
+function personAt(seen: Schemas["LensPerson"] | undefined, steps: number): number | null | undefined {
+  if (steps > 0) return seen?.behind[steps - 1];
+  return steps < 0 ? seen?.before[-steps - 1] : seen?.contact_id;
+}
 
 /** To the people before and behind the one who is looked at. */
 const Steps = memo(function Steps({ keys }: { keys: Record<"j" | "k" | "w", () => unknown> }) {

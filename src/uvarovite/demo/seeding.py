@@ -1,14 +1,16 @@
 """The museum into an empty database, its people through the same import as everybody's."""
 
+from collections.abc import Sequence
 from datetime import datetime, timedelta
 from typing import Any
 
-from uvarovite.core.accounts import SYSTEM
+from uvarovite.core.accounts import SYSTEM, Actor, user_actor
 from uvarovite.core.campaigns import Pace
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.core.contacts.live_sources import SourceKind
 from uvarovite.core.contacts.table_columns import TableColumn
 from uvarovite.demo.contacts import DemoFiles
+from uvarovite.demo.open_day import COMMENT, COMMENTED, OPEN_DAY_NAME, WAY, WAY_NAME, open_day
 from uvarovite.demo.shop import SHOP_FILE, SHOP_VIEW
 from uvarovite.demo.starters import STARTERS
 from uvarovite.demo.starters_in_other_languages import in_all_languages
@@ -31,8 +33,10 @@ from uvarovite.services.campaigns.campaigns import CampaignChange, save_campaign
 from uvarovite.services.consent.by_hand import record_by_hand, suppress_by_hand
 from uvarovite.services.contacts.erasures import address_hasher
 from uvarovite.services.imports.writing import import_file
+from uvarovite.services.messages.comments import add_comment
 from uvarovite.services.messages.library import keep_as_starter
 from uvarovite.services.messages.messages import save_message
+from uvarovite.services.messages.shared_blocks import share
 from uvarovite.services.organisation.founding import found_organisation
 from uvarovite.services.organisation.vocabulary import vocabulary
 from uvarovite.services.selection.bulk import Selection, tag
@@ -86,8 +90,15 @@ def seed_people(database: Any, files: DemoFiles, now: datetime) -> None:
 def seed_museum(database: Any, files: DemoFiles, *, smtp_host: str, smtp_port: int, now: datetime) -> None:
     """The whole museum: organisation, users, people, an audience, a letter and a campaign that is ready."""
     found_organisation(database, SYSTEM, founding(smtp_host=smtp_host, smtp_port=smtp_port))
-    for email, name, password, role in USERS:
-        create_user(database, SYSTEM, email=email, name=name, password=password, role=role, now=now)
+    actors = [
+        user_actor(
+            user_id=create_user(database, SYSTEM, email=email, name=name, password=password, role=role, now=now),
+            name=name,
+            email=email,
+            role=role,
+        )
+        for email, name, password, role in USERS
+    ]
     seed_people(database, files, now)
     tag(
         database,
@@ -132,6 +143,7 @@ def seed_museum(database: Any, files: DemoFiles, *, smtp_host: str, smtp_port: i
     )
     save_campaign(database, SYSTEM, campaign_id=None, change=change, revision=None, now=now)
     seed_starters(database, now)
+    seed_open_day(database, actors, now)
     seed_shop(database, now)
 
 
@@ -141,6 +153,25 @@ def seed_starters(database: Any, now: datetime) -> None:
         words = in_all_languages(content)
         made = save_message(database, SYSTEM, message_id=None, name=name, content=words, revision=None, now=now)
         keep_as_starter(database, SYSTEM, made.id, starter=True)
+
+
+def seed_open_day(database: Any, actors: Sequence[Actor], now: datetime) -> None:
+    """A letter that two are still writing: a shared block stands in it, and something is said of it."""
+    one, other, *_ = actors
+    way = save_message(database, one, message_id=None, name=WAY_NAME, content=WAY, revision=None, now=now)
+    share(database, one, way.id, shared=True)
+    words = open_day(way.id)
+    letter = save_message(database, other, message_id=None, name=OPEN_DAY_NAME, content=words, revision=None, now=now)
+    add_comment(
+        database,
+        one,
+        letter.id,
+        language="",
+        block_id=COMMENTED,
+        quote="A lamp, or one of ours",
+        words=COMMENT,
+        now=now,
+    )
 
 
 def seed_shop(database: Any, now: datetime) -> None:

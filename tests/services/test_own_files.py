@@ -6,6 +6,7 @@ import sqlalchemy.exc
 
 from tests.core.test_messages import parse
 from tests.support.acting import acting
+from tests.support.lens import look
 from tests.support.museum import HASHER, KEYRING, NOW, Museum
 from tests.support.sending import kit_of
 from tests.support.web import EMAIL, PASSWORD
@@ -106,6 +107,16 @@ def test_files_for_readers_of_one_language_are_lacked_by_no_others(museum: Museu
     assert view.clearance is not None
     (needs,) = [gate for gate in view.clearance.gates if gate.key == "needs"]
     assert [(one.words, one.held) for one in needs.reasons] == [("no file for “card @{contact_no}.pdf”", 1)]
+    # A language that is none is no part of a question: nobody reads it, and everybody reads the main words.
+    hostile = "x') OR (1=1"
+    odd = MessageContent(
+        subject="Your card",
+        blocks=(Paragraph(text="Here."),),
+        attachments=(own.model_copy(update={"needed": True, "language": hostile}),),
+        others=(polish.model_copy(update={"language": hostile}),),
+    )
+    person, _ = look(museum.database, odd, topic_id=museum.topic_id, keyring=KEYRING, now=NOW)
+    assert person.total == 5
     # Without words in that language nobody knows to whom they go.
     assert checks(attach(museum, own))["words"].startswith("In attachment 1: This goes to readers of a language")
 

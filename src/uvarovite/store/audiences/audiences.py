@@ -1,5 +1,6 @@
 """Audiences, counts and the clearance."""
 
+import re
 from collections.abc import Mapping, Sequence
 from typing import Any
 
@@ -143,26 +144,28 @@ _NEIGHBOUR = {
 
 
 # The language that a contact reads, without its region: as core.messages.document.reads.
+_CODE = re.compile(r"[a-z]{2,8}")
 _READS = "lower(split_part(replace(coalesce(contact.language, ''), '_', '-'), '-', 1))"
 
 
 def blank_sql(key: str, *, standard: bool, among: Sequence[str], others: Sequence[str]) -> str:
     """A condition over `contact`: who has nothing in a field, among those who get words in these languages.
 
-    Of the languages "" are the main words, for whoever reads none of the `others`. All are codes of LANGUAGES.
+    Of the languages "" are the main words, for whoever reads none of the `others`.
     """
     blank = f"contact.{key} IS NULL" if standard else f"contact.own->>'{key}' IS NULL"
     return f"{blank} AND {reads_sql(among, others)}" if others else blank
 
 
 def reads_sql(among: Sequence[str], others: Sequence[str]) -> str:
-    """A condition over `contact`: who gets words in these languages, as in `blank_sql`."""
-    if not others:
-        return "TRUE" if "" in among else "FALSE"
-    named, all_others = (", ".join(f"'{one}'" for one in some if one) for some in (among, others))
+    """A condition over `contact`: who gets words in these languages, as in `blank_sql`.
+
+    What is no code of a language is read by nobody, and never becomes a part of the condition.
+    """
+    named, all_others = (", ".join(f"'{one}'" for one in some if _CODE.fullmatch(one)) for some in (among, others))
     told = [f"{_READS} IN ({named})"] if named else []
     if "" in among:
-        told.append(f"{_READS} NOT IN ({all_others})")
+        told.append(f"{_READS} NOT IN ({all_others})" if all_others else "TRUE")
     return f"({' OR '.join(told) or 'FALSE'})"
 
 

@@ -2,6 +2,7 @@
 
 import io
 import re
+from datetime import UTC, datetime
 
 from PIL import Image
 from playwright.sync_api import Browser, Page, expect
@@ -9,8 +10,10 @@ from playwright.sync_api import Browser, Page, expect
 from tests.browser.signing_in import signed_in
 from tests.browser.writing import saved, subject, words
 from tests.support.processes import Installation
-from uvarovite.core.messages import Picture
+from uvarovite.core.accounts import SYSTEM
+from uvarovite.core.messages import Arm, Only, Paragraph, Picture
 from uvarovite.core.messages.attachments import CalendarEntry
+from uvarovite.services.messages.messages import get_message, save_message
 from uvarovite.store.database import Database
 
 
@@ -89,6 +92,41 @@ def test_what_goes_along_is_chosen_for_a_language_and_within_the_letter(
     expect(page.get_by_text("Only a picture that was uploaded here can go along").first).to_be_visible()
     along.click()
     expect(page.get_by_text("Only a picture that was uploaded here can go along")).to_have_count(0)
+
+
+def test_on_the_run_sheet_each_branch_says_how_many_read_it(
+    browser: Browser, demo_web: Installation, database: Database
+) -> None:
+    message = get_message(database, SYSTEM, 1)
+    arms = [
+        Arm(criteria=f'membership is "{one}"', blocks=(Paragraph(text=f"For a {one}."),))
+        for one in ("Patron", "Fellow")
+    ]
+    only = Only(id="only", arms=tuple(arms), otherwise=(Paragraph(text="For all others."),))
+    content = message.content.model_copy(update={"blocks": (*message.content.blocks, only)})
+    save_message(
+        database,
+        SYSTEM,
+        message_id=1,
+        name=message.name,
+        content=content,
+        revision=message.revision,
+        now=datetime.now(UTC),
+    )
+    page = signed_in(browser, demo_web)
+    page.goto(f"{demo_web.web_url}/campaigns/1?stop=words")
+    total = re.compile(r"1 of (\d+) cleared")
+    lens = page.get_by_role("complementary", name="Lens")
+    expect(lens).to_contain_text(total)
+    expect(words(page)).to_contain_text(re.compile(r"else for everybody else · \d+ (person|people)"))
+    read = [int(one) for one in re.findall(r"·\s(\d+) (?:person|people)", words(page).inner_text())]
+    assert len(read) == 3
+    assert sum(read) == int(total.findall(lens.inner_text())[0])
+    assert min(read) > 0
+    # On a message's own page nobody knows whom it goes to.
+    page.goto(f"{demo_web.web_url}/messages/1")
+    expect(words(page)).to_contain_text("else for everybody else")
+    assert "·" not in words(page).inner_text()
 
 
 def put_in_a_picture(page: Page) -> None:

@@ -8,11 +8,11 @@ from typing import Annotated
 from fastapi import APIRouter, Path
 
 from uvarovite.api.context import Context, MayLook, MayRelease, MayWrite
-from uvarovite.api.schemas.campaigns import AdviceAcceptance, CampaignSave, ProofTick, ReleaseAsk
+from uvarovite.api.schemas.campaigns import AdviceAcceptance, BranchesAsk, CampaignSave, ProofTick, ReleaseAsk
 from uvarovite.api.schemas.values import Id
 from uvarovite.core.accounts import Actor
 from uvarovite.core.campaigns import Pace
-from uvarovite.services.campaigns import accepted_advice, campaigns, field_blanks, proofs, releases
+from uvarovite.services.campaigns import accepted_advice, campaigns, proofs, readers, releases
 from uvarovite.services.campaigns.campaigns import CampaignChange, CampaignLine, CampaignView
 from uvarovite.services.campaigns.proofs import ProofSheetView
 from uvarovite.services.sources import jobs
@@ -70,7 +70,21 @@ def preview(campaign_id: Id, actor: MayWrite, context: Context) -> CampaignView:
 @router.get("/{campaign_id}/blanks")
 def blanks(campaign_id: Id, actor: MayLook, context: Context) -> dict[str, int]:
     """How many of those who are cleared have nothing in each field, by key; empty while it is not said who they are."""
-    return field_blanks.blanks_among_readers(context.database, actor, campaign_id, context.clock())
+    return readers.blanks_among_readers(context.database, actor, campaign_id, context.clock())
+
+
+@router.post("/{campaign_id}/branches")
+def branches(campaign_id: Id, body: BranchesAsk, actor: MayLook, context: Context) -> list[list[int | None]]:
+    """How many of those who are cleared read each branch of blocks that are for some people only."""
+    return readers.readers_of_branches(
+        context.database,
+        actor,
+        campaign_id,
+        body.branches,
+        language=body.language,
+        others=body.others,
+        now=context.clock(),
+    )
 
 
 @router.get("/{campaign_id}/proofs")

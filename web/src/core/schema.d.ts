@@ -2764,6 +2764,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/campaigns/{campaign_id}/branches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Branches
+         * @description How many of those who are cleared read each branch of blocks that are for some people only.
+         */
+        post: operations["branches_api_campaigns__campaign_id__branches_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/campaigns/{campaign_id}/proofs": {
         parameters: {
             query?: never;
@@ -3488,6 +3508,21 @@ export interface components {
         Body_words_from_file_api_messages_from_file_post: {
             /** File */
             file: string;
+        };
+        /**
+         * BranchesAsk
+         * @description The criteria of blocks for some people only, in their order, and in which of the message's languages they stand.
+         */
+        BranchesAsk: {
+            /** Branches */
+            branches: string[][];
+            /**
+             * Language
+             * @default
+             */
+            language: string;
+            /** Others */
+            others?: string[];
         };
         /**
          * BulkResult
@@ -15315,6 +15350,50 @@ export interface operations {
                     "application/json": {
                         [key: string]: number;
                     };
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    branches_api_campaigns__campaign_id__branches_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                campaign_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BranchesAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": (number | null)[][];
                 };
             };
             /** @description It is refused, and nothing was changed */

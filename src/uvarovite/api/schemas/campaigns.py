@@ -1,5 +1,7 @@
 """Requests about campaigns."""
 
+from typing import Annotated
+
 from pydantic import BaseModel, Field
 
 from uvarovite.api.schemas.values import Count, Id
@@ -21,6 +23,17 @@ class CampaignSave(BaseModel):
     again: Again = Again.NEW_TO_MESSAGE
     lifted: list[str] = Field(default_factory=list, max_length=20)
     revision: Count | None = None
+
+
+Criteria = Annotated[str, Field(max_length=2_000)]
+
+
+class BranchesAsk(BaseModel):
+    """The criteria of blocks for some people only, in their order, and in which of the message's languages they stand."""
+
+    branches: list[Annotated[list[Criteria], Field(max_length=12)]] = Field(max_length=40)
+    language: str = Field(default="", max_length=20)
+    others: list[Annotated[str, Field(max_length=20)]] = Field(default_factory=list, max_length=12)
 
 
 class ProofTick(BaseModel):

@@ -40,6 +40,24 @@ export const blanksQuery = (id: number) =>
       take(client.GET("/api/campaigns/{campaign_id}/blanks", { params: { path: { campaign_id: id } } })),
   });
 
+/** How many of the cleared people read each branch of the words, as they are on screen. */
+export const branchesQuery = (
+  id: number,
+  ask: { branches: string[][]; language: string; others: string[] },
+) =>
+  queryOptions({
+    queryKey: ["campaigns", id, "branches", ask],
+    queryFn: ({ signal }) =>
+      take(
+        client.POST("/api/campaigns/{campaign_id}/branches", {
+          signal,
+          params: { path: { campaign_id: id } },
+          body: ask,
+        }),
+      ),
+    enabled: ask.branches.length > 0,
+  });
+
 /** Letters on paper of a campaign; asked for again while they are being laid out. */
 export const printingQuery = (id: number) =>
   queryOptions({

@@ -1,13 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import type { ReactNode } from "react";
+import { type ReactNode, useMemo } from "react";
 import { type Draft, May, MayChange, type Schemas, useWords } from "../../../api";
+import { branchesOf, type Readers } from "../../../core/branches";
 import type { Change } from "../../../core/campaign";
-import { readersOf } from "../../../core/languages";
+import { readersOf, wordsIn } from "../../../core/languages";
 import type { MessageDoc } from "../../../core/message";
 import { Clashes, DraftBar, Empty, IdSelect, OthersDrafts, PageHead, Trouble } from "../../../ui";
 import { Lens, MessageEditor, messagesQuery, useBesideLens } from "../../messages";
-import { blanksQuery } from "../queries";
+import { blanksQuery, branchesQuery } from "../queries";
 import type { Campaign } from "../useCampaign";
 import classes from "./StopSheet.module.css";
 
@@ -58,6 +59,21 @@ export function WordsStop({ campaign, message, draft, onChange }: WordsStopProps
   return <Writing key={message.id} campaign={campaign} message={message} draft={draft} picker={picker} />;
 }
 
+/** How many of the cleared people read each branch of the words in a language. */
+function useReaders(campaignId: number, content: MessageDoc["content"], language: string): Readers {
+  const others = content.others.map((one) => one.language);
+  const at = others.indexOf(language);
+  const asked = branchesOf(wordsIn(content, at < 0 ? undefined : at).blocks);
+  const branches = asked.map((one) => one.criteria);
+  const { data } = useQuery(branchesQuery(campaignId, { branches, language, others }));
+  // The words are others at every keystroke, and these seldom.
+  const ids = asked.map((one) => one.id).join(" ");
+  return useMemo(
+    () => Object.fromEntries((ids ? ids.split(" ") : []).map((id, place) => [id, data?.[place] ?? []])),
+    [ids, data],
+  );
+}
+
 interface WritingProps {
   campaign: Campaign;
   message: Schemas["MessageView"];
@@ -69,6 +85,7 @@ function Writing({ campaign, message, draft, picker }: WritingProps) {
   const words = useWords();
   const beside = useBesideLens(draft, message.problems);
   const { data: blanks } = useQuery(blanksQuery(campaign.id));
+  const readers = useReaders(campaign.id, beside.lens.content, beside.language);
   return (
     <div className={classes.two}>
       <div className={classes.middle}>
@@ -92,7 +109,7 @@ function Writing({ campaign, message, draft, picker }: WritingProps) {
             </Trouble>
           ))}
         <MayChange be="write">
-          <MessageEditor {...beside.words} blanks={blanks} message={message} />
+          <MessageEditor {...beside.words} blanks={blanks} readers={readers} message={message} />
         </MayChange>
       </div>
       <Lens

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import type { Editor } from "@tiptap/core";
 import { type KeyboardEvent, memo, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { type Schemas, useMay, vocabularyQuery } from "../../../api";
+import type { Readers } from "../../../core/branches";
 import type { Content } from "../../../core/content";
 import { withWords, wordsIn } from "../../../core/languages";
 import { EMPTY, isBlank } from "../../../core/message";
@@ -30,6 +31,8 @@ interface MessageEditorProps {
   contactId: number;
   /** How many of those who get it have nothing in a field, by its key; all contacts are counted for a field that is not there. */
   blanks?: Record<string, number> | undefined;
+  /** How many of them read each branch of blocks for some people only. */
+  readers?: Readers | undefined;
   onContent: (content: Content) => void;
   /** The language whose words are on screen: its code, "" for the main ones. */
   onLanguage?: (language: string) => void;
@@ -70,6 +73,7 @@ function Words({
   wanted,
   message,
   blanks,
+  readers,
   vocabulary,
 }: MessageEditorProps & { vocabulary: Schemas["Vocabulary"] }) {
   const may = useMay()("write");
@@ -129,9 +133,10 @@ function Words({
       language: content.language,
       shared,
       ofReaders,
+      readers,
       onActive: setActive,
     }),
-    [vocabulary, labelOf, asText, may, contactId, content.language, shared, ofReaders],
+    [vocabulary, labelOf, asText, may, contactId, content.language, shared, ofReaders, readers],
   );
   function press(event: KeyboardEvent) {
     if (!(event.ctrlKey || event.metaKey) || event.altKey) return;

@@ -2,6 +2,7 @@
 import type { Editor } from "@tiptap/core";
 import { createContext, useContext } from "react";
 import type { Schemas } from "../../../api";
+import type { Readers } from "../../../core/branches";
 import type { LabelOf, Repeated } from "../../../core/writing";
 
 export interface Writing {
@@ -17,6 +18,8 @@ export interface Writing {
   shared: boolean;
   /** Are blanks counted among those who get it? Else among all contacts. */
   ofReaders: boolean;
+  /** How many read each branch of blocks for some people only, by the block's id; undefined where nobody knows. */
+  readers: Readers | undefined;
   /** An editor got the caret: what is inserted goes there. */
   onActive: (editor: Editor, within?: Repeated) => void;
 }

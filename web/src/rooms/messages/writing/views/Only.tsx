@@ -37,13 +37,15 @@ export function OnlyView({ editor, getPos, node }: NodeViewProps) {
 
 /** The blocks for those who meet the criteria. */
 export function ArmView({ editor, getPos, node, updateAttributes }: NodeViewProps) {
-  const { may } = useWriting();
+  const { may, readers } = useWriting();
   const criteria = String(node.attrs.criteria);
   const [open, setOpen] = useState(may && criteria === "");
   const $at = editor.state.doc.resolve(getPos() ?? 0);
+  const read = readers?.[String($at.parent.attrs.id)]?.[$at.index()];
   return (
     <Rail
       kind="some"
+      figure={read}
       head={
         <Popover
           opened={open}
@@ -83,6 +85,11 @@ export function ArmView({ editor, getPos, node, updateAttributes }: NodeViewProp
 
 /** The blocks for everybody else, or for whoever has no record. */
 export function OtherwiseView({ editor, getPos }: NodeViewProps) {
-  const parent = editor.state.doc.resolve(getPos() ?? 0).parent.type.name;
-  return <Rail kind="rest" head={parent === "each" ? "with none" : "else for everybody else"} />;
+  const { readers } = useWriting();
+  const $at = editor.state.doc.resolve(getPos() ?? 0);
+  const within = $at.parent.type.name;
+  const read = within === "each" ? undefined : readers?.[String($at.parent.attrs.id)]?.[$at.index()];
+  return (
+    <Rail kind="rest" figure={read} head={within === "each" ? "with none" : "else for everybody else"} />
+  );
 }

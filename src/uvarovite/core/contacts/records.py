@@ -71,7 +71,7 @@ def _amount(amount: str, currency: str) -> Money:
     return Money(amount=Decimal(amount), currency=currency)
 
 
-Reader = Callable[[object], Value]
+_Reader = Callable[[object], Value]
 
 
 def _text(stored: object) -> str:
@@ -81,7 +81,7 @@ def _text(stored: object) -> str:
     raise TypeError(f"{stored!r:.40} is no text")
 
 
-_READERS: Mapping[FieldType, Reader] = {
+_READERS: Mapping[FieldType, _Reader] = {
     FieldType.TEXT: _text,
     FieldType.CHOICE: _text,
     FieldType.NUMBER: lambda stored: Decimal(str(_fits(stored, str, int, float))),
@@ -92,7 +92,7 @@ _READERS: Mapping[FieldType, Reader] = {
 }
 
 
-def _reader(field: Field) -> Reader:
+def _reader(field: Field) -> _Reader:
     """What reads a field's stored values that are not blank."""
     if field.type is not FieldType.LIST:
         return _READERS[field.type]

@@ -12,6 +12,11 @@ _IN_MARKUP = re.compile("[&<>\"'\n]")
 _CONTROL = re.compile(r"[\x00-\x1f\x7f\x85\u2028\u2029]+")
 
 
+def is_unchanged(text: str) -> bool:
+    """Is a text the same as the text of an element, in an attribute and in plain text?"""
+    return not _IN_MARKUP.search(text)
+
+
 def html_text(text: str) -> str:
     """For the text of an HTML element; line ends become line breaks."""
     return html.escape(text, quote=False).replace("\n", "<br>") if _IN_MARKUP.search(text) else text

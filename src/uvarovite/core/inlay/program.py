@@ -90,12 +90,14 @@ class Around:
 class Special:
     """What another room adds to the language: what `write` gives for a person, with the context of that room.
 
-    With `comes_back` many people have the same.
+    With `comes_back` many people have the same. What has a `number` stands in a letter more than once: the context keeps it
+    under that in `written`, where no escape changes it.
     """
 
     write: Callable[[Record, Any], str]
     escape: Escape = as_it_is
     comes_back: bool = False
+    number: int | None = None
 
 
 Op = Fixed | Own | Either | Repeat | Around | Special

@@ -1,11 +1,11 @@
 """The closures that a program runs by: constant stretches are written once for all, a person costs only what is theirs.
 
 A constant stretch goes with what it stands behind, so that there are half as many steps. What comes back for many people (a
-town, an amount, a day) is shown, escaped and encoded once for each place; babel works each out anew, and a letter has many.
+town, an amount, a day) is shown, escaped and encoded once for each place; Babel works each out anew, and a letter has many.
 """
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import groupby
 from typing import Any, NamedTuple
 
@@ -13,6 +13,7 @@ from babel import Locale
 
 from uvarovite.core.contacts import Record
 from uvarovite.core.expressions import Predicate
+from uvarovite.core.inlay.escaping import is_unchanged
 from uvarovite.core.inlay.program import (
     Around,
     Either,
@@ -27,7 +28,7 @@ from uvarovite.core.inlay.program import (
     items_of,
     joined,
 )
-from uvarovite.core.inlay.values import InlayContext, as_kept
+from uvarovite.core.inlay.values import Evaluate, InlayContext, as_kept
 
 Step = Callable[[Record, InlayContext, list[str]], None]
 # What becomes of a text before it is written: a constant one once, a person's own each time.
@@ -44,8 +45,7 @@ class Encoding:
 
 
 PLAINLY = Encoding(fixed=as_it_is, own=as_it_is)
-# Short texts come back, and so many of them are kept for each place.
-_SHORT, _REMEMBERED, _LOCALES = 100, 2_048, 64
+_SHORT, _REMEMBERED, _LOCALES = 160, 2_048, 64
 
 
 def compile_program(program: Program, encoding: Encoding = PLAINLY) -> Step:
@@ -109,6 +109,15 @@ def _part(op: Op | None, encoding: Encoding, behind: str) -> "_OneValue | Step":
             return _marked(op, encoding.mark, behind)
         case Own():
             return _own(op, encoding.own, behind)
+        case Special(number=int()):
+            return _OneValue(
+                key=None,
+                value=_numbered(op, encoding.own),
+                write=lambda told, context: told,
+                comes_back=False,
+                blank="",
+                behind=behind,
+            )
         case Special(write=write, escape=escape):
             encode = encoding.own
             return _OneValue(
@@ -122,8 +131,10 @@ def _part(op: Op | None, encoding: Encoding, behind: str) -> "_OneValue | Step":
         case Either(arms=arms):
             return _either([(condition, compile_program(body, encoding)) for condition, body in arms], behind)
         case Repeat():
-            body, otherwise = compile_program(op.body, encoding), compile_program(op.otherwise, encoding)
-            return _repeat(op, body, otherwise, behind)
+            otherwise = compile_program(op.otherwise, encoding)
+            if (of_parts := _of_parts(op.body, f"{op.variable}.", encoding)) is not None:
+                return _repeat_parts(op, compile_program(of_parts, encoding), otherwise, behind)
+            return _repeat(op, compile_program(op.body, encoding), otherwise, behind)
         case Around():
             return _around(op, encoding, behind)
 
@@ -162,13 +173,35 @@ def _values(ones: Sequence[_OneValue]) -> Step:
             told = written.get(found)
             if told is None:
                 told = write(found, context)
-                if comes_back and len(told) <= _SHORT:
-                    if len(written) >= _REMEMBERED:
-                        written.clear()
-                    written[found] = told
+                if comes_back:
+                    _remember(written, found, told)
             out += (told, behind)
 
     return values
+
+
+def _remember(written: dict[Any, str], by: object, told: str) -> None:
+    """Short texts come back, and so many of them are kept for each place."""
+    if len(told) <= _SHORT:
+        if len(written) >= _REMEMBERED:
+            written.clear()
+        written[by] = told
+
+
+def _numbered(op: Special, encode: Encode) -> Callable[[Record, Any], str]:
+    number, write, escape = op.number, op.write, op.escape
+
+    def numbered(record: Record, context: Any) -> str:
+        told: str | None = context.written.get(number)
+        if told is None:
+            text = write(record, context)
+            escaped = escape(text)
+            told = encode(escaped)
+            if escaped == text and is_unchanged(text):
+                context.written[number] = told
+        return told
+
+    return numbered
 
 
 def _own(op: Own, encode: Encode, behind: str) -> _OneValue:
@@ -226,6 +259,45 @@ def _repeat(op: Repeat, body: Step, otherwise: Step, behind: str) -> Step:
     return repeat
 
 
+def _repeat_parts(op: Repeat, body: Step, otherwise: Step, behind: str) -> Step:
+    """Where nothing but parts of the records is asked for, they need not be put among what else is known of a person."""
+    key, order = op.listed, op.order
+
+    def repeat(record: Record, context: InlayContext, out: list[str]) -> None:
+        items = items_of(record.get(key), order)
+        if not items:
+            otherwise(record, context, out)
+        for item in items:
+            body(item, context, out)
+        out.append(behind)
+
+    return repeat
+
+
+def _of_parts(program: Program, prefix: str, encoding: Encoding) -> Program | None:
+    """A program that asks each record of a list itself; None for one that asks for more than its parts."""
+    told: list[Op] = []
+    for op in program:
+        match op:
+            case Fixed():
+                told.append(op)
+            case Own(key=str(key)) if key.startswith(prefix) and not (op.is_marked and encoding.mark):
+                part = key.removeprefix(prefix)
+                told.append(replace(op, key=part, value=_part_of(part)))
+            case Around(before=before, inner=inner, behind=behind):
+                parts = [_of_parts(some, prefix, encoding) for some in (before, inner, behind)]
+                if any(one is None for one in parts):
+                    return None
+                told.append(replace(op, before=parts[0] or (), inner=parts[1] or (), behind=parts[2] or ()))
+            case _:
+                return None
+    return tuple(told)
+
+
+def _part_of(part: str) -> Evaluate:
+    return lambda record, context: record.get(part)
+
+
 class _Names(dict[str, str]):
     """What parts of a record are called where it is repeated."""
 
@@ -251,6 +323,21 @@ def _around_any(op: Around, encoding: Encoding, behind: str) -> Step:
     inner = run_program(op.inner, Encoding(fixed=as_it_is, own=as_it_is, mark=encoding.mark))
     before, after = compile_program(op.before, encoding), compile_program(op.behind, encoding)
     encode, read = encoding.own, op.read
+    frame = _constant(op.before, encoding), _constant(op.behind, encoding)
+    if frame[0] is not None and frame[1] is not None:
+        first, last = frame
+        # What a condition chooses comes back for many people, too.
+        written: dict[str, str] = {}
+
+        def framed(record: Record, context: InlayContext, out: list[str]) -> None:
+            text = inner(record, context)
+            told = written.get(text)
+            if told is None:
+                told = f"{first}{encode(text)}{last}" if read(text).strip() else ""
+                _remember(written, text, told)
+            out += (told, behind)
+
+        return framed
 
     def around(record: Record, context: InlayContext, out: list[str]) -> None:
         text = inner(record, context)

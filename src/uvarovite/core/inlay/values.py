@@ -23,9 +23,12 @@ from uvarovite.core.language import Problem, Span, nearest
 from uvarovite.core.values import Money
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(slots=True, kw_only=True)
 class InlayContext:
-    """What a message knows besides the record: the reader's locale, the clock, and the texts of PROVIDED."""
+    """What a message knows besides the record: the reader's locale, the clock, and the texts of PROVIDED.
+
+    There is one for each message, and freezing it would take longer than all that is asked of it.
+    """
 
     locale: Locale
     clock: Clock

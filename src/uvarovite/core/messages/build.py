@@ -55,11 +55,12 @@ IN_PICTURE = Place(fixed=html_attribute, own=url_part)
 IN_ADDRESS = Place(fixed=plain, own=url_part)
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(slots=True, kw_only=True)
 class LetterContext(InlayContext):
     """What a whole letter knows besides: where its links lead, its footer.
 
-    While it is written `addresses` fills, and `pictures` with the content ids of those that go along.
+    While it is written `addresses` fills, `written` with its links as they stand in it, and `pictures` with the content ids of
+    those that go along.
     """
 
     links: Links
@@ -67,6 +68,7 @@ class LetterContext(InlayContext):
     addresses: dict[int, str] = field(default_factory=dict)
     tracked: dict[int, str] = field(default_factory=dict)
     pictures: dict[str, None] = field(default_factory=dict)
+    written: dict[int, str] = field(default_factory=dict)
 
     def href(self, number: int, address: "Address", record: Record) -> str:
         """What stands in the letter for a link, which stands there in its HTML and in its text."""
@@ -235,7 +237,9 @@ class Build:
         number = self.book.number(f"{self.at}.{part}", self.block, source, repeated=self.variable is not None)
         address = run_program(self.line(source.strip(), IN_ADDRESS))
         if self.variable is None:
-            return Special(write=lambda record, letter: letter.href(number, address, record), escape=escape)
+            return Special(
+                write=lambda record, letter: letter.href(number, address, record), escape=escape, number=number
+            )
         place = f"{self.variable}."
 
         def write(record: Record, letter: LetterContext) -> str:

@@ -11,6 +11,8 @@ _LONGEST = 76
 # Of an encoded word, with its frame (RFC 2047, section 2); 45 bytes make 60 signs of base64.
 _MOST_BYTES = 45
 _SPECIAL = re.compile(r'[()<>@,;:\\".\[\]]')
+# Words with one blank between them, as most names are.
+_PLAIN_NAME = re.compile(r"[A-Za-z0-9'-]{1,59}(?: [A-Za-z0-9'-]{1,59})*")
 _LOOKS_ENCODED = re.compile(r"=\?")
 
 
@@ -27,6 +29,8 @@ def unstructured(name: str, text: str) -> str:
 def mailboxes(name: str, display: str, address: str) -> str:
     """A header field with one mailbox; `address` is in the form of the wire."""
     shown = header(display).strip()
+    if _PLAIN_NAME.fullmatch(shown) and len(name) + len(shown) + len(address) <= _LONGEST - 5:
+        return f"{name}: {shown} <{address}>\r\n"
     spec = f"<{address}>"
     if not shown:
         return _folded(name, [address])

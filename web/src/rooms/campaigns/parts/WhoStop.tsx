@@ -1,7 +1,7 @@
 import { NativeSelect } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { useEffect, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { type Draft, MayChange, type Schemas, useMay, useWords, vocabularyQuery } from "../../../api";
 import { AGAIN, type Again, type Change } from "../../../core/campaign";
 import { EMPTY, readContent } from "../../../core/message";
@@ -28,6 +28,10 @@ interface WhoStopProps {
 
 /** Who gets it: the audience, the topic, and the clearance. */
 export function WhoStop({ campaign, audience, draft, onChange }: WhoStopProps) {
+  const content = useMemo(
+    () => (campaign.content ? readContent(campaign.content) : EMPTY),
+    [campaign.content],
+  );
   const { data: audiences } = useQuery(audiencesQuery);
   const { data: vocabulary } = useQuery(vocabularyQuery);
   // The last conditions on screen that could be read: whoever is looked at is one of those who are counted beside.
@@ -89,7 +93,7 @@ export function WhoStop({ campaign, audience, draft, onChange }: WhoStopProps) {
         )}
       </div>
       <Lens
-        content={campaign.content ? readContent(campaign.content) : EMPTY}
+        content={content}
         messageId={campaign.message_id}
         criteria={(draft?.changed && readable) || (campaign.criteria ?? "everyone")}
         audienceId={campaign.audience_id}

@@ -11,7 +11,7 @@ import classes from "./Lens.module.css";
 import { TestSend } from "./TestSend";
 
 interface LensProps {
-  /** The words, once nobody has typed for a moment. */
+  /** The words, once nobody has typed for a moment; the same words are the same object, which is what they are known by. */
   content: Content;
   /** The words as they are now, for what is sent and saved; `content` where they do not change. */
   current?: () => Content;

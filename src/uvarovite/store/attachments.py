@@ -28,12 +28,21 @@ def attachment_list(tx: Transaction, limit: int) -> Sequence[Row[Any]]:
 
 def kept_files(tx: Transaction, digests: Collection[str], *, whole: bool) -> dict[str, KeptFile]:
     """What is kept of files, by digest; with their bytes where they are wanted whole."""
+    return _kept(tx, "attachment", digests, whole=whole)
+
+
+def kept_pictures(tx: Transaction, digests: Collection[str], *, whole: bool) -> dict[str, KeptFile]:
+    """The same of pictures that go along with a message."""
+    return _kept(tx, "picture", digests, whole=whole)
+
+
+def _kept(tx: Transaction, table: str, digests: Collection[str], *, whole: bool) -> dict[str, KeptFile]:
     if not digests:
         return {}
     content = "content" if whole else "''::bytea AS content"
     rows = run_sql(
         tx,
-        f"SELECT digest, kind, name, length(attachment.content) AS size, {content} FROM attachment WHERE digest = ANY(:of)",
+        f"SELECT digest, kind, name, length({table}.content) AS size, {content} FROM {table} WHERE digest = ANY(:of)",
         {"of": list(digests)},
     )
     return {row.digest: KeptFile(kind=row.kind, name=row.name, size=row.size, content=row.content) for row in rows}

@@ -6,7 +6,6 @@ from typing import Any
 from sqlalchemy import Row
 from sqlmodel import col, select
 
-from uvarovite.core.messages.attachments import KeptFile
 from uvarovite.store.database import Transaction, run_sql
 from uvarovite.store.tables import KeptPicture
 
@@ -19,19 +18,6 @@ def picture_by_digest(tx: Transaction, digest: str) -> KeptPicture | None:
 def pictures_by_digest(tx: Transaction, digests: Collection[str]) -> Sequence[KeptPicture]:
     """Those of some pictures that there are."""
     return tx.exec(select(KeptPicture).where(col(KeptPicture.digest).in_(digests))).all()
-
-
-def pictures_at_hand(tx: Transaction, digests: Collection[str], *, whole: bool) -> dict[str, KeptFile]:
-    """What is kept of pictures that go along with a message, by digest; with their bytes where they are wanted whole."""
-    if not digests:
-        return {}
-    content = "content" if whole else "''::bytea AS content"
-    rows = run_sql(
-        tx,
-        f"SELECT digest, kind, name, length(picture.content) AS size, {content} FROM picture WHERE digest = ANY(:of)",
-        {"of": list(digests)},
-    )
-    return {row.digest: KeptFile(kind=row.kind, name=row.name, size=row.size, content=row.content) for row in rows}
 
 
 def picture_list(tx: Transaction, limit: int) -> Sequence[Row[Any]]:

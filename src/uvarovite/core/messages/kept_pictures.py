@@ -3,7 +3,6 @@
 import re
 from collections.abc import Iterator, Mapping
 from typing import Any
-from urllib.parse import urlsplit
 
 _KEPT = re.compile(r"https?://[^\s@{}?#]+/p/([0-9a-f]{32})\.(?:png|jpg|gif)")
 
@@ -21,8 +20,10 @@ def kept_digest(address: str) -> str | None:
 
 def content_id(address: str, digest: str) -> str:
     """What a picture that goes along is called within its message (RFC 2392), without brackets: a name that no other has."""
-    host = re.sub(r"[^a-z0-9.-]", "-", (urlsplit(address.strip()).hostname or "").lower()).strip(".-")
-    return f"{digest}@{host or 'pictures'}"
+    # The address is an author's: what stands where a host would is not always one, and is no part of a header as it is.
+    host = re.sub(r":\d*$", "", address.strip().split("/")[2].lower())
+    labels = [label for label in re.sub(r"[^a-z0-9.-]", "-", host).split(".") if label.strip("-")]
+    return f"{digest}@{'.'.join(labels) or 'pictures'}"
 
 
 def embedded_addresses(stored: Mapping[str, Any]) -> list[str]:

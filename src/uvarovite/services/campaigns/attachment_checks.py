@@ -25,12 +25,11 @@ from uvarovite.core.messages.kept_pictures import embedded_digests
 from uvarovite.services.audiences.clearance import lacks_own_file
 from uvarovite.services.campaigns.release_checks import CampaignParts, Check, release_check
 from uvarovite.services.messages.pdfs import words_shown, words_to_show
-from uvarovite.services.messages.pictures import weight_of_embedded, weight_of_pictures
+from uvarovite.services.messages.pictures import weight_of_pictures
 from uvarovite.services.organisation.facts import require_organisation
-from uvarovite.store.attachments import kept_files
+from uvarovite.store.attachments import kept_files, kept_pictures
 from uvarovite.store.audiences import audiences as audience_store
 from uvarovite.store.database import Transaction
-from uvarovite.store.pictures import pictures_at_hand
 from uvarovite.store.tables import Message
 
 # What the words, the headers and the footer of a letter take at most, beside what is attached to it, in bytes.
@@ -74,9 +73,10 @@ def _of_files(tx: Transaction, parts: CampaignParts, content: MessageContent, fi
     if len(kept) < len(wanted):
         yield release_check("file_gone")
     along = embedded_digests(content.model_dump(mode="json"))
-    if len(pictures_at_hand(tx, along, whole=False)) < len(along):
+    pictures = kept_pictures(tx, along, whole=False)
+    if len(pictures) < len(along):
         yield release_check("picture_gone")
-    heaviest = max(weight_of_embedded(tx, words) for _, words in content.versions())
+    heaviest = max(_of_pictures(words, pictures) for _, words in content.versions())
     if heaviest > _LIGHT:
         yield release_check("pictures_along", size=_megabytes(heaviest))
     for one in content.attachments:
@@ -85,7 +85,9 @@ def _of_files(tx: Transaction, parts: CampaignParts, content: MessageContent, fi
             if own > MOST_AT_HAND:
                 yield release_check("own_files_heavy", size=_megabytes(own), most=MOST_AT_HAND >> 20)
     shown = words_shown(tx, content, fields)
-    sizes = max((_sizes(tx, content, words, kept, shown, fields) for _, words in content.versions()), key=sum)
+    sizes = max(
+        (_sizes(tx, content, words, kept | pictures, shown, fields) for _, words in content.versions()), key=sum
+    )
     if sum(sizes) > MOST_TOGETHER:
         yield release_check("files_heavy", size=_megabytes(sum(sizes)), most=MOST_TOGETHER >> 20)
         return
@@ -104,7 +106,7 @@ def _sizes(
     fields: FieldMap,
 ) -> list[int]:
     """What goes at most with the words in one language, in bytes each."""
-    sizes = [weight_of_embedded(tx, words)]
+    sizes = [_of_pictures(words, kept)]
     for one in content.attachments:
         if not one.goes_with(words.language):
             continue
@@ -117,6 +119,11 @@ def _sizes(
             printed = content if one.message_id is None else shown.get(one.message_id)
             sizes += [_PDF + weight_of_pictures(tx, printed, fields)] if printed is not None else []
     return [size for size in sizes if size]
+
+
+def _of_pictures(words: MessageContent, kept: Mapping[str, KeptFile]) -> int:
+    """What the pictures have in bytes that go along with words, all of them together."""
+    return sum(kept[digest].size for digest in embedded_digests(words.model_dump(mode="json")) if digest in kept)
 
 
 def _left_out(

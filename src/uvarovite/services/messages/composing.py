@@ -14,10 +14,9 @@ from uvarovite.core.messages.theme import Theme
 from uvarovite.core.responses import Keyring, Purpose, TokenWriter
 from uvarovite.services.messages.pdfs import words_shown
 from uvarovite.services.organisation.facts import require_organisation
-from uvarovite.store.attachments import kept_files
+from uvarovite.store.attachments import kept_files, kept_pictures
 from uvarovite.store.database import Transaction
 from uvarovite.store.messages import stored_words
-from uvarovite.store.pictures import pictures_at_hand
 from uvarovite.store.tables import Organisation, Run, Sender, Topic
 
 
@@ -38,7 +37,7 @@ def _at_hand(
     tx: Transaction, attached: Collection[str], words: Mapping[str, Any], *, whole: bool
 ) -> dict[str, KeptFile]:
     """What goes along with words: files that are attached, and pictures that are not fetched."""
-    return kept_files(tx, attached, whole=whole) | pictures_at_hand(tx, embedded_digests(words), whole=whole)
+    return kept_files(tx, attached, whole=whole) | kept_pictures(tx, embedded_digests(words), whole=whole)
 
 
 def letterhead_for(

@@ -7,6 +7,7 @@ from uvarovite.core.contacts import FieldMap
 from uvarovite.core.messages import MessageContent
 from uvarovite.core.messages.attachments import messages_shown
 from uvarovite.core.messages.checks import check_message
+from uvarovite.core.messages.kept_pictures import kept_digest
 from uvarovite.core.messages.paper import Press
 from uvarovite.sandbox.paper import PaperFault, PaperPicture
 from uvarovite.sandbox.press import the_press
@@ -18,16 +19,18 @@ from uvarovite.store.pictures import pictures_by_digest
 TOO_MUCH = (
     "A PDF of these words takes too much time or memory, or is too large. Shorten them, or take smaller pictures."
 )
-_KEPT_PICTURE = re.compile(r'src="([^"]*/p/([0-9a-f]{32})\.[a-z]{3})"')
+_SHOWN = re.compile(r'src="([^"]*)"')
 
 
 def own_pictures(tx: Transaction, pages: Iterable[str]) -> dict[str, PaperPicture]:
     """The pictures of our own that pages show, by address; those of others are not fetched."""
-    found = {digest: address for page in pages for address, digest in _KEPT_PICTURE.findall(page)}
-    return {
-        found[one.digest]: PaperPicture(kind=one.kind, content=one.content)
-        for one in pictures_by_digest(tx, list(found))
+    shown = {address for page in pages for address in _SHOWN.findall(page)}
+    found = {address: digest for address in shown if (digest := kept_digest(address)) is not None}
+    kept = {
+        one.digest: PaperPicture(kind=one.kind, content=one.content)
+        for one in pictures_by_digest(tx, set(found.values()))
     }
+    return {address: kept[digest] for address, digest in found.items() if digest in kept}
 
 
 def press_of(database: Database) -> Press:

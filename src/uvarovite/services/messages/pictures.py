@@ -9,7 +9,7 @@ from uvarovite.core.contacts import FieldMap
 from uvarovite.core.messages import MessageContent
 from uvarovite.core.messages.blocks import PartKind
 from uvarovite.core.messages.document import written_parts
-from uvarovite.core.messages.kept_pictures import embedded_digests, kept_digest, picture_address
+from uvarovite.core.messages.kept_pictures import kept_digest, picture_address
 from uvarovite.core.messages.pictures import PictureFault
 from uvarovite.sandbox.pictures import read_picture
 from uvarovite.services.accounts.audit import audit
@@ -102,12 +102,6 @@ def picture_file(database: Database, digest: str) -> PictureFile | None:
     with database.transaction() as tx:
         kept = store.picture_by_digest(tx, digest)
         return PictureFile(kind=kept.kind, content=kept.content) if kept else None
-
-
-def weight_of_embedded(tx: Transaction, words: MessageContent) -> int:
-    """What the pictures have in bytes that go along with words, all of them together."""
-    digests = embedded_digests(words.model_dump(mode="json"))
-    return store.bytes_of(tx, digests) if digests else 0
 
 
 def weight_of_pictures(tx: Transaction, content: MessageContent, fields: FieldMap) -> int:

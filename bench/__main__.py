@@ -2,8 +2,8 @@
 
 import sys
 
-from bench import audience, compose, demo, letters, million, proofs, run, typing
+from bench import audience, compose, delivery, demo, letters, million, proofs, run, smtp, typing
 
-for measure in (compose, proofs, letters, typing, demo, million, audience, run):
+for measure in (compose, proofs, letters, typing, smtp, delivery, demo, million, audience, run):
     if not sys.argv[1:] or measure.__name__.rpartition(".")[2] in sys.argv[1:]:
         measure.main()

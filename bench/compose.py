@@ -201,9 +201,9 @@ def _seconds(work: Callable[[int], object], first: int) -> float:
     return (time.perf_counter() - began) / MESSAGES
 
 
-def main() -> None:
-    """Print the ratio."""
-    composer = _composer()
+def rival(composer: Composer | None = None) -> Callable[[int, dict[str, Any]], bytes]:
+    """What makes the message of a delivery and a record by a common template language and the library's assembly."""
+    composer = composer or _composer()
     letterhead, letter = composer.letterhead, LetterMaker(CONTENT, FIELDS).letter
     asked: list[Callable[..., Any]] = []
     reader = RecordReader(FIELDS)
@@ -211,17 +211,8 @@ def main() -> None:
     as_html = environment.from_string(_template(letter.html, asked), globals={"f": asked})
     as_text = environment.from_string(_template(letter.text, asked), globals={"f": asked})
 
-    def ours(number: int) -> bytes:
-        return composer.compose(
-            delivery_id=number,
-            address="ada@slatepost.example",
-            record_json=PEOPLE[number % 1_000],
-            consent_since=SINCE,
-            marked_at=NOW,
-        ).raw
-
-    def theirs(number: int) -> bytes:
-        record = reader.filled(PEOPLE[number % 1_000])
+    def make(number: int, record_json: dict[str, Any]) -> bytes:
+        record = reader.filled(record_json)
         clock = Clock.at(NOW, letterhead.time_zone)
         links = composer.links_for(number)
         context = context_of(letterhead.context(record, clock, ""), links, letterhead.footer(SINCE))
@@ -234,6 +225,26 @@ def main() -> None:
         mail.set_content(as_text.render(r=record, c=context), cte="quoted-printable")
         mail.add_alternative(as_html.render(r=record, c=context), subtype="html", cte="quoted-printable")
         return mail.as_bytes()
+
+    return make
+
+
+def main() -> None:
+    """Print the ratio."""
+    composer = _composer()
+    make = rival(composer)
+
+    def ours(number: int) -> bytes:
+        return composer.compose(
+            delivery_id=number,
+            address="ada@slatepost.example",
+            record_json=PEOPLE[number % 1_000],
+            consent_since=SINCE,
+            marked_at=NOW,
+        ).raw
+
+    def theirs(number: int) -> bytes:
+        return make(number, PEOPLE[number % 1_000])
 
     for number in range(20):
         text, html = _parts(ours(number))

@@ -10,6 +10,7 @@ from uvarovite.core.accounts import PERMISSIONS, ROLES, permissions_of
 from uvarovite.core.contacts import STANDARD_FIELDS, FieldType, Record
 from uvarovite.core.contacts.import_states import IMPORT, ImportState
 from uvarovite.core.delivery import BATCH, DELIVERY, RUN, BatchState, DeliveryState, RunState
+from uvarovite.core.delivery.smtp import CONNECTION, MAIL, ConnectionStep, MailStep
 from uvarovite.core.expressions import EVENTS, OPERATORS, SUBJECTS, Clock
 from uvarovite.core.inlay import (
     FORMATS,
@@ -223,7 +224,13 @@ def states() -> str:
         _drawn(
             DELIVERY,
             DeliveryState,
-            "One message to one person. *Mark* looks at consent and suppression a last time; *lose*: the worker died before the relay's answer was recorded, and it is never sent again.",
+            "One message to one person. *Mark* looks at consent and suppression a last time; *lose*: the worker died before the relay's answer was recorded, and it is never sent again; *break*: the connection came to nothing before the relay can have had it, which is no attempt.",
+        ),
+        _drawn(CONNECTION, ConnectionStep, "A connection to a relay (RFC 5321, 3207, 4954)."),
+        _drawn(
+            MAIL,
+            MailStep,
+            "One message on a connection, by the reply that it waits for. Where it breaks off before *end*, the relay cannot have taken it; in *end* nobody can know.",
         ),
         _drawn(
             IMPORT, ImportState, "A file of people. *Drop*: somebody in it asked to be forgotten before it was written."

@@ -27,7 +27,8 @@ class Settings(BaseSettings):
     `keeper_url` that of a superuser, for preparing the database alone.
     `name_server` is `host:port`, empty for the machine's own; SQLite files in `sources_dir` can be live sources, and
     databases on `source_hosts` (hosts divided by commas, each perhaps with a port), no others. `proxies` are the addresses
-    of reverse proxies (divided by commas) that are believed where a request came from. On `health_port` a process tells how it
+    of reverse proxies (divided by commas) that are believed where a request came from. At most `most_in_hand` messages of a worker are between their mark
+    and the relay's answer: the bound of what becomes unknown when it dies. On `health_port` a process tells how it
     is (/health, /ready, /metrics); 0: it does not.
     """
 
@@ -47,6 +48,7 @@ class Settings(BaseSettings):
     name_server: str = ""
     names_port: int = 8045
     health_port: int = 0
+    most_in_hand: int = Field(default=64, ge=1, le=4_096)
     sources_dir: Path | None = None
     source_hosts: str = ""
     proxies: str = ""

@@ -30,6 +30,7 @@ ALLOWED = {
     (S.SENDING, E.DEFER): S.DEFERRED,
     (S.SENDING, E.REFUSE): S.REFUSED,
     (S.SENDING, E.LOSE): S.UNKNOWN,
+    (S.SENDING, E.BREAK): S.CLAIMED,
     **{(state, E.HOLD): S.HELD for state in (S.WAITING, S.CLAIMED, S.DEFERRED)},
     **{(state, E.STOP): S.STOPPED for state in (S.WAITING, S.CLAIMED, S.DEFERRED)},
 }

@@ -48,7 +48,7 @@ def raised(maker: str, prefix: str = "") -> dict[str, list[frozenset[str]]]:
             IMPORT_FAULTS,
             {"stopped", "dropped", "source_secret.other_key", "source_secret.other_server"},
         ),
-        ({"RelayUnreachable": ""}, TROUBLES, {"other_key", "other_server"}),
+        ({"relay_trouble": ""}, TROUBLES, {"other_key", "other_server"}),
         ({"WritingFault": ""}, WRITING_FAULTS, set()),
         ({"PictureFault": ""}, PICTURE_FAULTS, set()),
         ({"AttachmentFault": ""}, ATTACHMENT_FAULTS, set()),

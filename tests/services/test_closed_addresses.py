@@ -14,12 +14,10 @@ from hypothesis import strategies as st
 from tests.services.test_leaving_in_flight import leave
 from tests.support.importing import import_people, preview
 from tests.support.museum import HASHER, NOW, Museum, explained
-from tests.support.sending import claim, kit_of, send, send_all
+from tests.support.sending import OK, claim, kit_of, send, send_all
 from tests.support.till import Till
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.consent import closed_sql
-from uvarovite.core.delivery import AnswerKind
-from uvarovite.core.delivery.answers import Answer, Meaning
 from uvarovite.services.audiences.clearance import people_behind
 from uvarovite.services.contacts import duplicates, editing
 from uvarovite.services.contacts.people import person
@@ -30,7 +28,6 @@ from uvarovite.services.selection.table import Wanted, count_contacts
 from uvarovite.store.cluster import Cluster
 from uvarovite.store.database import Database, run_sql
 
-OK = Answer(kind=AnswerKind.ACCEPTED, code=250, enhanced="2.0.0", text="2.0.0 Ok", meaning=Meaning.ACCEPTED)
 WALKS = {"topic": "field_walks", "legal_basis": "Signed a list"}
 LATER = NOW + timedelta(days=1)
 

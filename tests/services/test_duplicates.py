@@ -6,12 +6,11 @@ import pytest
 
 from tests.support.importing import import_people
 from tests.support.museum import NOW, Museum
-from tests.support.sending import OK, claim, kit_of, send_all
+from tests.support.sending import claim, give_back, kit_of, mark, send_all, settle
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.consent import ConsentEvidence
 from uvarovite.services.contacts import duplicates, editing
 from uvarovite.services.contacts.people import Person, person
-from uvarovite.services.delivery import dispatch
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.services.selection import bulk
 from uvarovite.services.selection.bulk import Selection
@@ -111,11 +110,10 @@ def test_two_who_are_merged_while_a_run_is_on_its_way_get_it_once(museum: Museum
     assert batch is not None
     # Either nobody of the two has it yet, or one of them is just getting it.
     wanted = [museum.delivery_id(run_id, first)] if first == "M-02" else []
-    marked = dispatch.mark_group(museum.database, batch, kit, wanted, NOW).marked
+    marked = mark(museum, batch, kit, wanted).marked
     merge(museum, museum.contact_id("M-01"), museum.contact_id("M-02"))
-    told = [dispatch.Told(delivery=one, answer=OK, digest="d", jitter=0.0) for one in marked]
-    dispatch.settle_group(museum.database, batch, kit, told, NOW)
-    dispatch.give_back(museum.database, batch, now=NOW)
+    settle(museum, batch, kit, marked)
+    give_back(museum, batch)
     send_all(museum, run_id)
     with museum.database.transaction() as tx:
         rows = run_sql(

@@ -7,7 +7,7 @@ import pytest
 
 from tests.services.test_gates import CLEARED, another, cleared, held, limit, new_words
 from tests.support.museum import NOW, Museum
-from tests.support.sending import OK, claim, kit_of, send_all
+from tests.support.sending import OK, claim, kit_of, mark, send_all, settle
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.audiences import Again
 from uvarovite.services.audiences.audiences import save_audience
@@ -16,7 +16,6 @@ from uvarovite.services.audiences.members import pick_one
 from uvarovite.services.contacts.editing import record_consent, suppress_person
 from uvarovite.services.contacts.people import person
 from uvarovite.services.delivery import dispatch
-from uvarovite.services.delivery.dispatch import MarkedGroup, Told
 from uvarovite.services.organisation.vocabulary import vocabulary
 from uvarovite.store.database import run_sql
 from uvarovite.store.tables import MemberKind
@@ -26,14 +25,10 @@ def mark_first_batch(museum: Museum, run_id: int, now: datetime = NOW) -> Callab
     """Let a worker have the first two people in hand; what is returned settles them."""
     kit, batch = kit_of(museum, run_id), claim(museum, "w1", now)
     assert batch is not None
-    group: MarkedGroup = dispatch.mark_group(museum.database, batch, kit, batch.delivery_ids, now)
+    group = mark(museum, batch, kit, now=now)
     assert len(group.marked) == 2
 
-    def settle(at: datetime) -> None:
-        told = [Told(delivery=one, answer=OK, digest="d", jitter=0.0) for one in group.marked]
-        dispatch.settle_group(museum.database, batch, kit, told, at)
-
-    return settle
+    return lambda at: settle(museum, batch, kit, group.marked, OK, at)
 
 
 # ---------------------------------------------------------------- two campaigns with one message

@@ -8,11 +8,13 @@ import pytest
 from tests.store.test_queue import OK, claim, kit_of, send
 from tests.support.museum import KEYRING, NOW, Museum
 from tests.support.processes import until
+from tests.support.sending import give_back, mark
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.consent import ConsentEventKind, ConsentEvidence
 from uvarovite.core.responses import Purpose, Token, sign_token
 from uvarovite.services.consent.by_hand import record_by_hand
-from uvarovite.services.delivery import dispatch
+from uvarovite.services.delivery import dispatch, sending
+from uvarovite.services.delivery.sending import Sent
 from uvarovite.services.delivery.traces import sent_message, trace
 from uvarovite.services.delivery.watching import dispatch_view
 from uvarovite.services.errors import Conflict
@@ -104,8 +106,8 @@ def test_pause_marks_nobody_and_stop_is_for_good(museum: Museum) -> None:
     batch = claim(museum, "a")
     assert batch is not None
     dispatch.pause(museum.database, SYSTEM, run_id, NOW)
-    assert dispatch.mark_group(museum.database, batch, kit, batch.delivery_ids, NOW).marked == ()
-    dispatch.give_back(museum.database, batch, now=NOW)
+    assert mark(museum, batch, kit).marked == ()
+    give_back(museum, batch)
     assert claim(museum, "b") is None
     dispatch.go_on(museum.database, SYSTEM, run_id, NOW)
     batch = claim(museum, "c")
@@ -127,7 +129,7 @@ def test_what_was_sent_is_shown_again_byte_for_byte(museum: Museum) -> None:
     kit = kit_of(museum, run_id)
     batch = claim(museum, "a")
     assert batch is not None
-    group = dispatch.mark_group(museum.database, batch, kit, batch.delivery_ids, NOW)
+    group = mark(museum, batch, kit)
     raw = {
         one.id: kit.composer.compose(
             delivery_id=one.id,
@@ -138,11 +140,8 @@ def test_what_was_sent_is_shown_again_byte_for_byte(museum: Museum) -> None:
         ).raw
         for one in group.marked
     }
-    told = [
-        dispatch.Told(delivery=one, answer=OK, digest=hashlib.sha256(raw[one.id]).hexdigest(), jitter=0)
-        for one in group.marked
-    ]
-    dispatch.settle_group(museum.database, batch, kit, told, NOW)
+    sent = [Sent(delivery=one, outcome=OK, digest=hashlib.sha256(raw[one.id]).hexdigest()) for one in group.marked]
+    sending.advance(museum.database, batch, kit, sent, (), NOW)
     with museum.database.transaction() as tx:
         run_sql(tx, "UPDATE contact SET first_name = 'Somebody else', folded = '{}'")
     later = NOW + timedelta(days=400)

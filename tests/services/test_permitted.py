@@ -27,9 +27,8 @@ NOBODY_ASKS = {
     # Whoever has a picture's address, which is the digest of its bytes.
     "messages.pictures": {"picture_file"},
     # The engine and the chores of workers.
-    "delivery.dispatch": {
-        "load_run_kit", "claim", "next_due", "mark_group", "still_going", "keep_lease", "settle_group", "give_back",
-        "recover",
+    "delivery.sending": {
+        "load_run_kit", "claim", "next_due", "advance", "pick_up", "going", "give_back", "rest_relay", "recover",
     },
     "delivery.watching": {"fold_run_counts"},
     "campaigns.printing": {"let_go_of_letters"},

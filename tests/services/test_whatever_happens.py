@@ -18,15 +18,15 @@ from tests.support.acting import acting
 from tests.support.databases import drop_database, make_database
 from tests.support.doings import Doings
 from tests.support.museum import KEYRING, PUBLIC_URL, Museum
-from tests.support.sending import LATER, OK, claim, kit_of
+from tests.support.sending import LATER, NO_WORD, OK, claim, give_back, kit_of, mark, settle
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.consent import fold_consent, standing_at
-from uvarovite.core.delivery.answers import Answer
+from uvarovite.core.delivery.outcomes import Outcome
 from uvarovite.services.audiences.clearance import clearance, people_behind
 from uvarovite.services.campaigns.campaigns import get_campaign
 from uvarovite.services.campaigns.releases import release
-from uvarovite.services.delivery import dispatch
-from uvarovite.services.delivery.dispatch import ClaimedBatch, MarkedDelivery, RunKit, Told
+from uvarovite.services.delivery import sending
+from uvarovite.services.delivery.sending import ClaimedBatch, MarkedDelivery, RunKit
 from uvarovite.services.errors import ServiceRefusal
 from uvarovite.store.cluster import Cluster
 from uvarovite.store.consent.ledger import events_of
@@ -94,7 +94,7 @@ class Delivering(Doings):
         if hand is None or hand.marked is not None:
             return
         try:
-            group = dispatch.mark_group(self.museum.database, hand.batch, hand.kit, hand.batch.delivery_ids, self.now)
+            group = mark(self.museum, hand.batch, hand.kit, now=self.now)
         except LeaseLost:
             assert hand.found_dead
             del self.hands[worker]
@@ -123,29 +123,28 @@ class Delivering(Doings):
             self.out[row.id] = (person, address)
         self.again -= {row.id for row in rows}
 
-    @rule(worker=WORKER, answer=st.sampled_from([OK, OK, LATER, None]))
-    def settle(self, worker: int, answer: Answer | None) -> None:
+    @rule(worker=WORKER, outcome=st.sampled_from([OK, OK, LATER, NO_WORD]))
+    def settle(self, worker: int, outcome: Outcome) -> None:
         self.pass_time()
         hand = self.hands.get(worker)
         if hand is None or hand.marked is None:
             return
         del self.hands[worker]
-        told = [Told(delivery=one, answer=answer, digest="d", jitter=0.0) for one in hand.marked]
         try:
-            dispatch.settle_group(self.museum.database, hand.batch, hand.kit, told, self.now)
+            settle(self.museum, hand.batch, hand.kit, hand.marked, outcome, self.now)
         except LeaseLost:
             assert hand.found_dead
             return
-        dispatch.give_back(self.museum.database, hand.batch, now=self.now)
+        give_back(self.museum, hand.batch, self.now)
         assert not hand.found_dead
-        if answer is LATER:
+        if outcome is LATER:
             self.again |= {one.id for one in hand.marked}
 
     @rule()
     def find_dead_workers(self) -> None:
         """No worker has been heard of for as long as a lease lasts."""
         self.pass_time()
-        dispatch.recover(self.museum.database, self.now)
+        sending.recover(self.museum.database, self.now)
         for hand in self.hands.values():
             hand.found_dead = True
 

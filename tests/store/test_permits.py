@@ -1,4 +1,4 @@
-"""Permits: what counts against an hourly limit, and from when on it does not."""
+"""Permits in the database: what counts against limits, for whom, and until when."""
 
 from concurrent.futures import ThreadPoolExecutor
 from datetime import datetime, timedelta
@@ -7,10 +7,11 @@ import pytest
 
 from tests.support.museum import NOW, Museum
 from tests.support.processes import until
-from uvarovite.store.database import Database, change_sql, run_sql
+from uvarovite.core.campaigns import WINDOWS
+from uvarovite.store.database import Database, Transaction, run_sql
 from uvarovite.store.delivery import permits
 
-HOUR, SECOND = timedelta(hours=1), timedelta(seconds=1)
+HOUR, STRETCH = timedelta(hours=1), timedelta(seconds=30)
 
 
 class Desk:
@@ -18,28 +19,35 @@ class Desk:
 
     def __init__(self, museum: Museum, run_id: int) -> None:
         self.database: Database = museum.database
-        self.relay_id, self.run_id = museum.relay_id, run_id
+        self.relay, self.run = permits.relay_scope(museum.relay_id), permits.run_scope(run_id)
 
-    def take(self, token: str, wanted: int, limit: int | None, at: datetime, run_limit: int | None = None) -> int:
-        """How many a lease gets."""
+    def limit(self, scope: str, **limits: int) -> None:
         with self.database.transaction() as tx:
-            granted, _ = permits.take_permits(
-                tx, relay_id=self.relay_id, run_id=self.run_id, lease_token=token, wanted=wanted, relay_limit=limit,
-                run_limit=run_limit, now=at,
-            )  # fmt: skip
+            seconds = dict(zip(("minute", "hour", "day"), WINDOWS, strict=True))
+            permits.set_limits(tx, scope, {seconds[window]: most for window, most in limits.items()})
+
+    def take_in(self, tx: Transaction, token: str, wanted: int, at: datetime) -> int:
+        granted, _ = permits.room_for(tx, (self.relay, self.run), wanted, at)
+        if granted:
+            permits.open_permits(tx, (self.relay, self.run), token, granted)
         return granted
 
-    def close(self, token: str, at: datetime) -> None:
+    def take(self, token: str, wanted: int, at: datetime = NOW) -> int:
+        """How many a lease gets."""
         with self.database.transaction() as tx:
-            permits.close_permit(tx, token, at)
+            return self.take_in(tx, token, wanted, at)
 
-    def trim(self, token: str, used: int) -> None:
+    def close(self, token: str, went_out: int, at: datetime = NOW, broken: int = 0) -> None:
         with self.database.transaction() as tx:
-            permits.trim_permit(tx, token, used)
+            permits.close_permits(tx, (self.relay, self.run), token, went_out=went_out, broken=broken, now=at)
 
-    def used(self, at: datetime) -> int:
+    def end(self, token: str, at: datetime) -> None:
         with self.database.transaction() as tx:
-            return permits.used_in_hour(tx, self.relay_id, at)
+            permits.end_lease(tx, token, at)
+
+    def used(self, at: datetime, seconds: int = 3_600) -> int:
+        with self.database.transaction() as tx:
+            return permits.used_in(tx, self.relay, seconds, at)
 
     def anybody_waits(self) -> bool:
         """Does a transaction wait for another one's lock? (Who is active is looked up once for a transaction.)"""
@@ -47,25 +55,19 @@ class Desk:
             sql = "SELECT 1 FROM pg_stat_activity WHERE wait_event_type = 'Lock' AND datname = current_database()"
             return bool(run_sql(tx, sql))
 
-    def kept(self) -> dict[str, tuple[int, bool]]:
-        """What is kept of each lease: how many, and whether it is closed."""
-        with self.database.transaction() as tx:
-            rows = run_sql(tx, "SELECT lease_token, count AS messages, closed_at FROM send_permit")
-        return {row.lease_token: (row.messages, row.closed_at is not None) for row in rows}
-
 
 @pytest.fixture
 def desk(museum: Museum) -> Desk:
-    return Desk(museum, museum.release())
+    told = Desk(museum, museum.release())
+    told.limit(told.relay)
+    return told
 
 
 def test_two_workers_at_once_never_count_the_same_room_twice(desk: Desk) -> None:
+    desk.limit(desk.relay, hour=5)
     with ThreadPoolExecutor(1) as other, desk.database.transaction() as tx:
-        first, _ = permits.take_permits(
-            tx, relay_id=desk.relay_id, run_id=desk.run_id, lease_token="a", wanted=4, relay_limit=5, run_limit=None,
-            now=NOW,
-        )  # fmt: skip
-        second = other.submit(desk.take, "b", 4, 5, NOW)
+        first = desk.take_in(tx, "a", 4, NOW)
+        second = other.submit(desk.take, "b", 4)
         # It waits for the first one's transaction, whatever it would have seen without.
         until(desk.anybody_waits, "the second worker to wait")
         assert not second.done()
@@ -73,79 +75,74 @@ def test_two_workers_at_once_never_count_the_same_room_twice(desk: Desk) -> None
         assert (first, second.result(timeout=30)) == (4, 1)
 
 
-def test_a_permit_that_is_open_counts_however_old_it_is(desk: Desk) -> None:
-    assert desk.take("stalls", 3, 3, NOW) == 3
-    assert desk.take("b", 1, 3, NOW + 5 * HOUR) == 0
-    assert desk.used(NOW + 5 * HOUR) == 3
-    desk.close("stalls", NOW + 5 * HOUR)
-    # From its end on it counts for an hour, and not a moment longer.
-    assert desk.take("b", 1, 3, NOW + 6 * HOUR - SECOND) == 0
-    assert desk.used(NOW + 6 * HOUR - SECOND) == 3
-    assert desk.used(NOW + 6 * HOUR) == 0
-    assert desk.take("b", 5, 3, NOW + 6 * HOUR) == 3
+def test_whoever_took_without_a_limit_counts_under_the_one_that_is_set_meanwhile(desk: Desk) -> None:
+    with ThreadPoolExecutor(1) as other, desk.database.transaction() as tx:
+        assert desk.take_in(tx, "a", 4, NOW) == 4
+        setting = other.submit(lambda: desk.limit(desk.relay, minute=5))
+        until(desk.anybody_waits, "whoever sets the limit to wait")
+        tx.commit()
+        setting.result(timeout=30)
+    assert desk.take("b", 4) == 1
 
 
-def test_what_goes_through_another_relay_takes_no_room_of_this_one(desk: Desk) -> None:
+def test_workers_without_a_limit_wait_for_nobody(desk: Desk) -> None:
+    with ThreadPoolExecutor(1) as other, desk.database.transaction() as tx:
+        assert desk.take_in(tx, "a", 4, NOW) == 4
+        assert other.submit(desk.take, "b", 4).result(timeout=30) == 4
+
+
+def test_what_is_open_counts_however_old_it_is_and_what_is_answered_for_a_window(desk: Desk) -> None:
+    desk.limit(desk.relay, hour=3)
+    assert desk.take("stalls", 3) == 3
+    late = NOW + 5 * HOUR
+    assert desk.take("b", 1, late) == 0
+    desk.close("stalls", 3, late)
+    assert desk.take("b", 1, late + HOUR - STRETCH) == 0
+    assert desk.used(late + HOUR - STRETCH) == 3
+    assert desk.used(late + HOUR + STRETCH) == 0
+    assert desk.take("b", 5, late + HOUR + STRETCH) == 3
+
+
+def test_every_window_is_counted_whether_it_is_limited_or_not(desk: Desk) -> None:
+    assert desk.take("a", 6) == 6
+    desk.close("a", 6)
+    desk.limit(desk.relay, minute=100, hour=100, day=8)
+    assert desk.take("b", 5, NOW + 2 * HOUR) == 2
+    assert (desk.used(NOW + 2 * HOUR, 86_400), desk.used(NOW + 2 * HOUR)) == (8, 2)
+
+
+def test_a_runs_own_limit_holds_beside_the_relays(desk: Desk) -> None:
+    desk.limit(desk.relay, hour=12)
+    desk.limit(desk.run, hour=10)
+    assert desk.take("a", 20) == 10
+    assert desk.take("b", 20) == 0
+    desk.limit(desk.run)
+    assert desk.take("b", 20) == 2
+
+
+def test_what_broke_is_given_back_and_a_dead_lease_is_counted(desk: Desk) -> None:
+    desk.limit(desk.relay, hour=10)
+    assert desk.take("a", 10) == 10
+    desk.close("a", went_out=1, broken=4)
+    assert desk.take("b", 10) == 4
+    late = NOW + 3 * HOUR
+    desk.end("a", late)
+    desk.end("b", late)
+    # One was answered for three hours ago; nine may have gone out until just now.
+    assert desk.used(late) == 9
     with desk.database.transaction() as tx:
-        change_sql(
-            tx,
-            """INSERT INTO relay OVERRIDING SYSTEM VALUE SELECT (copied.row).* FROM (
-                SELECT jsonb_populate_record(NULL::relay, to_jsonb(relay) || '{"id": 99, "name": "Other"}') AS row
-                FROM relay LIMIT 1) AS copied""",
-        )
-        for token, closed_at in (("open", None), ("closed", NOW)):
-            told = {"run": desk.run_id, "token": token, "at": NOW, "closed": closed_at}
-            change_sql(
-                tx,
-                """INSERT INTO send_permit (relay_id, run_id, lease_token, count, taken_at, closed_at)
-                    VALUES (99, :run, :token, 3, :at, :closed)""",
-                told,
-            )
-    assert desk.used(NOW) == 0
-    assert desk.take("ours", 5, 4, NOW) == 4
+        assert not run_sql(tx, "SELECT 1 FROM send_open")
 
 
-def test_a_runs_own_limit_is_taken_beside_the_relays(desk: Desk) -> None:
-    assert desk.take("a", 10, None, NOW) == 10
-    assert desk.take("b", 10, 12, NOW) == 2
-    assert desk.take("c", 10, 100, NOW, run_limit=15) == 3
-    assert desk.take("d", 10, 100, NOW, run_limit=15) == 0
-    assert desk.kept().keys() == {"a", "b", "c"}
-
-
-def test_a_permit_is_lowered_while_it_is_open_and_never_raised(desk: Desk) -> None:
-    desk.take("a", 5, 10, NOW)
-    desk.trim("a", 7)
-    assert desk.kept() == {"a": (5, False)}
-    desk.trim("a", 2)
-    assert desk.kept() == {"a": (2, False)}
-    desk.close("a", NOW)
-    desk.trim("a", 1)
-    assert desk.kept() == {"a": (2, True)}
-    # One under which nothing went out leaves nothing behind; another's is not touched.
-    desk.take("b", 5, 10, NOW)
-    desk.trim("b", 0)
-    desk.close("b", NOW)
-    assert desk.kept() == {"a": (2, True)}
-
-
-def test_a_permit_is_closed_once(desk: Desk) -> None:
-    desk.take("a", 5, 10, NOW)
-    desk.close("a", NOW)
-    desk.close("a", NOW + HOUR)
-    assert desk.used(NOW + HOUR) == 0
-
-
-def test_permits_are_forgotten_when_they_count_no_more_and_open_ones_never(desk: Desk) -> None:
-    desk.take("open", 1, 10, NOW)
-    desk.take("closed", 1, 10, NOW)
-    desk.close("closed", NOW)
+def test_counts_are_forgotten_when_no_limit_asks_for_them(desk: Desk) -> None:
+    desk.take("a", 2)
+    desk.close("a", 2)
 
     def forget(at: datetime) -> int:
         with desk.database.transaction() as tx:
-            return permits.forget_old_permits(tx, at)
+            return permits.forget_old_counts(tx, at)
 
-    assert forget(NOW + 2 * HOUR) == 0
-    assert forget(NOW + 2 * HOUR + SECOND) == 1
-    assert forget(NOW + 100 * HOUR) == 0
-    assert desk.kept() == {"open": (1, False)}
+    assert forget(NOW) == 0
+    assert forget(NOW + 2 * HOUR) == 4
+    assert desk.used(NOW + 2 * HOUR, 86_400) == 2
+    assert forget(NOW + 30 * HOUR) == 2

@@ -8,11 +8,11 @@ import pytest
 
 from tests.support.museum import KEYRING, NOW, Museum, make_museum
 from tests.support.plans import statements_of
-from tests.support.sending import LATER, NOBODY, OK, claim, kit_of, send
+from tests.support.sending import LATER, NOBODY, OK, claim, kit_of, mark, send
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.responses import Purpose, Token, sign_token
 from uvarovite.services import responses
-from uvarovite.services.delivery import dispatch
+from uvarovite.services.delivery import sending
 from uvarovite.services.delivery.watching import desk, dispatch_view, fold_run_counts
 from uvarovite.services.responses import Visit
 from uvarovite.store.database import Database, run_sql
@@ -65,9 +65,9 @@ def moments(database: Database) -> tuple[Museum, int, Iterator[str]]:
         later = NOW + timedelta(minutes=2)
         second = claim(museum, "second", later)
         assert second is not None
-        dispatch.mark_group(database, second, kit, second.delivery_ids, later)
+        mark(museum, second, kit, now=later)
         yield "in hand"
-        dispatch.recover(database, later + timedelta(minutes=1))
+        sending.recover(database, later + timedelta(minutes=1))
         yield "lost"
         leaving = token(museum, run_id, "M-05", Purpose.UNSUBSCRIBE)
         responses.leave_topic(database, leaving, BROWSER, channel="page", keyring=KEYRING, now=later)

@@ -1,6 +1,7 @@
 """Relays that behave badly on purpose: scripts of replies over a real socket."""
 
 import asyncio
+import ssl
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from dataclasses import dataclass, field
@@ -24,11 +25,13 @@ SILENCE = "say nothing"
 class Script:
     """`replies` overrides POLITE; a value of DROP or SILENCE does that instead. `seen` is what was said to it.
 
-    Bytes that are no UTF-8 are written as Python's surrogateescape holds them: "\\udcff" is the byte FF.
+    With a `tls` context it offers STARTTLS, where that is among its replies, or, `tls_first`, begins with TLS. Bytes that are no UTF-8 are written as Python's surrogateescape holds them: "\\udcff" is the byte FF.
     """
 
     replies: dict[str, str] = field(default_factory=dict)
     greeting: str = "220 relay.example ready"
+    tls: ssl.SSLContext | None = None
+    tls_first: bool = False
     seen: list[str] = field(default_factory=list)
     messages: list[bytes] = field(default_factory=list)
     connections: int = 0
@@ -52,10 +55,13 @@ async def _converse(script: Script, reader: asyncio.StreamReader, writer: asynci
 
     going = await say("", await script.greet(script.connections))
     while going and (line := await reader.readline()):
-        word = line.split()[0].decode().upper() if line.split() else ""
+        word = line.split()[0].decode("latin-1").upper() if line.split() else ""
         script.seen.append(word)
         text = script.replies.get(word, POLITE.get(word, "502 5.5.1 What?"))
         going = await say(word, text)
+        if going and word == "STARTTLS" and text.startswith("220"):
+            assert script.tls is not None
+            await writer.start_tls(script.tls)
         if going and word == "DATA" and text.startswith("354"):
             raw = await reader.readuntil(b"\r\n.\r\n")
             script.messages.append(raw)
@@ -74,10 +80,12 @@ async def relay(script: Script) -> AsyncIterator[int]:
         tasks.add(task)
         try:
             await _converse(script, reader, writer)
-        except (asyncio.CancelledError, ConnectionError, asyncio.IncompleteReadError):
+        except (asyncio.CancelledError, ConnectionError, asyncio.IncompleteReadError, ssl.SSLError):
             writer.close()
 
-    server = await asyncio.start_server(accept, "127.0.0.1", 0)
+    server = await asyncio.start_server(
+        accept, "127.0.0.1", 0, limit=1 << 26, ssl=script.tls if script.tls_first else None
+    )
     try:
         yield server.sockets[0].getsockname()[1]
     finally:

@@ -1,21 +1,28 @@
 """A run sent without a relay: claimed, marked and settled as a worker would, with the answers that a test gives."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from tests.support.museum import KEYRING, NOW, SECRET, Museum
 from uvarovite.core.delivery import AnswerKind
-from uvarovite.core.delivery.answers import Answer, Meaning
-from uvarovite.services.delivery import dispatch
-from uvarovite.services.delivery.dispatch import ClaimedBatch, RunKit, Told
+from uvarovite.core.delivery.answers import Answer, Meaning, no_answer
+from uvarovite.core.delivery.outcomes import Broken, Outcome, Told, Unknowable
+from uvarovite.services.delivery import sending
+from uvarovite.services.delivery.sending import ClaimedBatch, MarkedDelivery, MarkedGroup, RunKit, Sent
 from uvarovite.store.database import Transaction, run_sql
 
-OK = Answer(kind=AnswerKind.ACCEPTED, code=250, enhanced="2.0.0", text="2.0.0 Ok", meaning=Meaning.ACCEPTED)
-LATER = Answer(kind=AnswerKind.TRY_LATER, code=451, enhanced="4.7.1", text="4.7.1 later", meaning=Meaning.GREYLISTED)
-NOBODY = Answer(
-    kind=AnswerKind.REFUSED_ADDRESS, code=550, enhanced="5.1.1", text="5.1.1 who?", meaning=Meaning.UNKNOWN_ADDRESS
+OK = Told(Answer(kind=AnswerKind.ACCEPTED, code=250, enhanced="2.0.0", text="2.0.0 Ok", meaning=Meaning.ACCEPTED))
+LATER = Told(
+    Answer(kind=AnswerKind.TRY_LATER, code=451, enhanced="4.7.1", text="4.7.1 later", meaning=Meaning.GREYLISTED)
 )
+NOBODY = Told(
+    Answer(
+        kind=AnswerKind.REFUSED_ADDRESS, code=550, enhanced="5.1.1", text="5.1.1 who?", meaning=Meaning.UNKNOWN_ADDRESS
+    )
+)
+NO_WORD = Unknowable()
+BROKE = Broken(no_answer(Meaning.BROKE_BEFORE, "gone"))
 
 
 @contextmanager
@@ -28,27 +35,52 @@ def put_there(tx: Transaction) -> Iterator[None]:
 
 def claim(museum: Museum, token: str, now: datetime = NOW) -> ClaimedBatch | None:
     """The next batch that is due."""
-    return dispatch.claim(museum.database, worker="w", lease_token=token, now=now)
+    return sending.claim(museum.database, worker="w", lease_token=token, now=now)
 
 
 def kit_of(museum: Museum, run_id: int) -> RunKit:
     """What a worker loads once for a run."""
-    return dispatch.load_run_kit(museum.database, run_id, keyring=KEYRING, secret=SECRET)
+    return sending.load_run_kit(museum.database, run_id, keyring=KEYRING, secret=SECRET)
 
 
-def send(museum: Museum, batch: ClaimedBatch, kit: RunKit, answer: Answer | None, now: datetime = NOW) -> list[int]:
-    """Mark and settle a whole batch with one answer; the ids that went out."""
-    group = dispatch.mark_group(museum.database, batch, kit, batch.delivery_ids, now)
-    told = [Told(delivery=one, answer=answer, digest="d", jitter=0.0) for one in group.marked]
-    dispatch.settle_group(museum.database, batch, kit, told, now)
-    dispatch.give_back(museum.database, batch, now=now)
-    return [one.id for one in group.marked]
+def mark(
+    museum: Museum, batch: ClaimedBatch, kit: RunKit, wanted: Sequence[int] | None = None, now: datetime = NOW
+) -> MarkedGroup:
+    """Mark some of a batch as being sent, all of them if no others are named."""
+    wanted = batch.delivery_ids if wanted is None else wanted
+    return sending.advance(museum.database, batch, kit, (), wanted, now)
+
+
+def settle(
+    museum: Museum,
+    batch: ClaimedBatch,
+    kit: RunKit,
+    marked: Sequence[MarkedDelivery],
+    outcome: Outcome = OK,
+    now: datetime = NOW,
+) -> None:
+    """Settle some that were marked, all with one outcome."""
+    sent = [Sent(delivery=one, outcome=outcome, digest="d") for one in marked]
+    sending.advance(museum.database, batch, kit, sent, (), now)
+
+
+def give_back(museum: Museum, batch: ClaimedBatch, now: datetime = NOW, wait: timedelta | None = None) -> None:
+    """Finish with a batch."""
+    sending.give_back(museum.database, batch, wait=wait, now=now)
+
+
+def send(museum: Museum, batch: ClaimedBatch, kit: RunKit, outcome: Outcome, now: datetime = NOW) -> list[int]:
+    """Mark and settle a whole batch with one outcome; the ids that went out."""
+    marked = mark(museum, batch, kit, now=now).marked
+    settle(museum, batch, kit, marked, outcome, now)
+    give_back(museum, batch, now)
+    return [one.id for one in marked]
 
 
 def send_all(
-    museum: Museum, run_id: int, now: datetime = NOW, answer_to: Callable[[int], Answer | None] = lambda _: OK
+    museum: Museum, run_id: int, now: datetime = NOW, answer_to: Callable[[int], Outcome] = lambda _: OK
 ) -> None:
-    """Send every batch of a run; `answer_to` gives the answer for a batch by its number."""
+    """Send every batch of a run; `answer_to` gives the outcome for a batch by its number."""
     kit = kit_of(museum, run_id)
     while (batch := claim(museum, f"run {run_id}", now)) is not None:
         send(museum, batch, kit, answer_to(batch.number), now)

@@ -7,8 +7,9 @@ from uvarovite.bootstrap.clocks import Clock
 from uvarovite.core.accounts import Actor
 from uvarovite.core.delivery.troubles import RelayUnreachable
 from uvarovite.core.responses import Keyring
-from uvarovite.net import smtp
-from uvarovite.net.smtp import RelayConnection, TryReport
+from uvarovite.net import relay_test
+from uvarovite.net.relay_test import TryReport
+from uvarovite.net.smtp import RelayLine
 from uvarovite.services.messages import tests
 from uvarovite.services.organisation.relays import get_relay, note_largest, relay_access
 from uvarovite.services.organisation.single_mails import HandedOver, PreparedMail, handed_over, not_handed_over
@@ -51,18 +52,21 @@ async def send_table(database: Database, secret: bytes, clock: Clock, actor: Act
 
 
 async def _hand_over(mail: PreparedMail, secret: bytes) -> HandedOver:
+    line = RelayLine(relay_access(mail.relay, secret))
     try:
-        async with RelayConnection(relay_access(mail.relay, secret)) as line:
-            answer = await line.send(mail.from_address, mail.to_address, mail.raw)
+        await line.open()
     except RelayUnreachable as fault:
         raise not_handed_over(mail, fault.trouble.message) from fault
-    return handed_over(mail, answer)
+    try:
+        return handed_over(mail, await line.send(mail.from_address, mail.to_address, mail.raw))
+    finally:
+        await line.close()
 
 
 async def try_relay(database: Database, secret: bytes, actor: Actor, relay_id: int) -> TryReport:
     """Connect to a relay step by step; nothing is sent. How large messages may be is noted. Raises NotFound."""
     relay = await asyncio.to_thread(get_relay, database, actor, relay_id, secret)
-    report = await smtp.try_relay(relay)
+    report = await relay_test.try_relay(relay)
     if report.worked:
         await asyncio.to_thread(note_largest, database, actor, relay_id, report.largest_bytes)
     return report

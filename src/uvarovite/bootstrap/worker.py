@@ -5,20 +5,26 @@ import os
 import random
 import signal
 import socket
+from collections.abc import Collection, Sequence
+from datetime import timedelta
+
+import uvloop
 
 from uvarovite.bootstrap.clocks import Clock, recorded_at, system_clock
 from uvarovite.bootstrap.database import open_database
 from uvarovite.bootstrap.health import serve_health
 from uvarovite.bootstrap.logs import set_up_logs
 from uvarovite.bootstrap.sources import pull_tools
+from uvarovite.core.delivery.troubles import RelayTrouble
 from uvarovite.core.responses import derive_keyring
 from uvarovite.net.names import NameLookUp
-from uvarovite.net.smtp import RelayConnection
+from uvarovite.net.smtp import RelayLine
 from uvarovite.services.accounts.signing_in import purge_sign_ins
 from uvarovite.services.campaigns.printing import let_go_of_letters
 from uvarovite.services.contacts.retention import let_go_of_deleted
 from uvarovite.services.contacts.verification import check_domains
-from uvarovite.services.delivery import dispatch
+from uvarovite.services.delivery import sending
+from uvarovite.services.delivery.sending import ClaimedBatch, MarkedDelivery, MarkedGroup, RunKit, Sent
 from uvarovite.services.delivery.watching import fold_run_counts
 from uvarovite.services.saving.once import purge_keys
 from uvarovite.services.sources.jobs import pull_due
@@ -26,34 +32,67 @@ from uvarovite.settings import Settings
 from uvarovite.store.contacts.indexes import tend_indexes
 from uvarovite.store.database import Database, DatabaseLost
 from uvarovite.store.delivery.waking import Waker
-from uvarovite.workers.delivery import DeliveryTools, DeliveryWorker
+from uvarovite.workers.delivery import DeliveryWorker
 from uvarovite.workers.housekeeper import Chore, Housekeeper
+
+
+class DeliveryQueue:
+    """The queue of services.delivery.sending, in a database. A clock other than the system's tells its own instants."""
+
+    unavailable: type[Exception] = DatabaseLost
+
+    def __init__(self, settings: Settings, database: Database, clock: Clock = system_clock) -> None:
+        self._database = database
+        self._clock = clock
+        self._secret = settings.secret()
+        self._keyring = derive_keyring(self._secret)
+        self._worker = f"{socket.gethostname()}:{os.getpid()}"
+
+    def claim(self, lease_token: str, but_relays: Collection[int]) -> ClaimedBatch | None:
+        """The batch that is due first."""
+        now = recorded_at(self._clock)
+        return sending.claim(
+            self._database, worker=self._worker, lease_token=lease_token, but_relays=but_relays, now=now
+        )
+
+    def next_due(self) -> timedelta | None:
+        """How long it is until the next one is due."""
+        return sending.next_due(self._database, recorded_at(self._clock))
+
+    def load_kit(self, run_id: int) -> RunKit:
+        """What a run's messages are made with. Raises NotFound."""
+        return sending.load_run_kit(self._database, run_id, keyring=self._keyring, secret=self._secret)
+
+    def advance(self, batch: ClaimedBatch, kit: RunKit, sent: Sequence[Sent], wanted: Sequence[int]) -> MarkedGroup:
+        """Write answers and mark others. Raises LeaseLost."""
+        return sending.advance(self._database, batch, kit, sent, wanted, recorded_at(self._clock))
+
+    def pick_up(self, batch: ClaimedBatch, delivery_ids: Sequence[int]) -> tuple[MarkedDelivery, ...]:
+        """Whoever was marked without our hearing of it."""
+        return sending.pick_up(self._database, batch, delivery_ids)
+
+    def going(self, run_ids: Collection[int]) -> set[int]:
+        """Those of some runs that nobody has paused or stopped."""
+        return sending.going(self._database, run_ids)
+
+    def give_back(self, batch: ClaimedBatch, wait: timedelta | None) -> None:
+        """Finish with a batch. Raises LeaseLost."""
+        sending.give_back(self._database, batch, wait=wait, now=recorded_at(self._clock))
+
+    def rest_relay(self, relay_id: int, trouble: RelayTrouble) -> None:
+        """Leave a relay alone for a while."""
+        sending.rest_relay(self._database, relay_id, trouble, recorded_at(self._clock))
+
+    def recover(self) -> int:
+        """Take back what dead workers held."""
+        return sending.recover(self._database, recorded_at(self._clock))
 
 
 def build_worker(settings: Settings, database: Database, clock: Clock = system_clock) -> tuple[DeliveryWorker, Waker]:
     """A delivery worker, and what wakes it."""
-    secret, waker = settings.secret(), Waker(settings.database())
-    keyring = derive_keyring(secret)
-    name = f"{socket.gethostname()}:{os.getpid()}"
-    tools = DeliveryTools(
-        claim=lambda token: dispatch.claim(database, worker=name, lease_token=token, now=clock()),
-        next_due=lambda: dispatch.next_due(database),
-        load_kit=lambda run_id: dispatch.load_run_kit(database, run_id, keyring=keyring, secret=secret),
-        mark=lambda batch, kit, ids: dispatch.mark_group(database, batch, kit, ids, recorded_at(clock)),
-        settle=lambda batch, kit, told: dispatch.settle_group(database, batch, kit, told, recorded_at(clock)),
-        keep_lease=lambda batch: dispatch.keep_lease(database, batch, clock()),
-        still_going=lambda run_id: dispatch.still_going(database, run_id),
-        give_back=lambda batch, again_at, trouble: dispatch.give_back(
-            database, batch, now=clock(), again_at=again_at, trouble=trouble
-        ),
-        recover=lambda: dispatch.recover(database, clock()),
-        connect=RelayConnection,
-        unavailable=DatabaseLost,
-        wait=waker.wait,
-        clock=clock,
-        random=random.Random(),
-    )
-    return DeliveryWorker(tools), waker
+    waker = Waker(settings.database())
+    queue = DeliveryQueue(settings, database, clock)
+    return DeliveryWorker(queue, RelayLine, waker.wait, random.Random(), most_in_hand=settings.most_in_hand), waker
 
 
 # How often a housekeeper looks whether there is something to do. A source's hour may be met a quarter of a minute late;
@@ -124,5 +163,5 @@ def run_worker(settings: Settings) -> None:
     set_up_logs("worker")
     database = open_database(settings, migrate=False)
     serve_health(settings, database)
-    asyncio.run(_until_stopped(*build_worker(settings, database), build_housekeeper(settings, database)))
+    uvloop.run(_until_stopped(*build_worker(settings, database), build_housekeeper(settings, database)))
     database.close()

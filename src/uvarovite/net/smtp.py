@@ -1,27 +1,32 @@
-"""Handing messages to a relay (RFC 5321), one conversation a connection, and finding out why that does not work.
-
-What a relay says is a value. What can be known of a message decides between two kinds of silence: when the connection
-broke before the message's last line was sent, it was not taken; when it broke after, nobody can know.
-"""
+"""A line to a relay: the conversation of core.delivery.smtp over a socket, with TLS and time-outs."""
 
 import asyncio
 import socket
 import ssl
-import time
-from dataclasses import dataclass, field
-from types import TracebackType
-from typing import Protocol, Self
+from collections.abc import Callable
+from typing import Protocol, cast
 
-import aiosmtplib
-from aiosmtplib import SMTP, SMTPException, SMTPResponseException
+from uvarovite.core.delivery.outcomes import NotMade, Outcome
+from uvarovite.core.delivery.smtp import (
+    CommandFault,
+    ConnectionStep,
+    Conversation,
+    Event,
+    Over,
+    Secure,
+    Settings,
+    Settled,
+)
+from uvarovite.core.delivery.troubles import RelayTrouble, RelayUnreachable, relay_trouble
 
-from uvarovite.core.delivery import Answer, classify_answer
-from uvarovite.core.delivery.answers import Meaning, no_answer
-from uvarovite.core.delivery.troubles import RelayUnreachable
+# How much may lie between us and the network before a text waits.
+_MOST_UNSENT = 1 << 18
+# How long a relay may take to say goodbye.
+_LEAVE_SECONDS = 3.0
 
 
 class Relay(Protocol):
-    """How a relay is reached; services.dispatch.RelayAccess is one."""
+    """How a relay is reached; services.organisation.relays.RelayAccess is one."""
 
     @property
     def host(self) -> str: ...
@@ -37,188 +42,249 @@ class Relay(Protocol):
     def timeout_seconds(self) -> int: ...
 
 
-class RelayConnection:
-    """One connection, opened by `async with`; `send` may be called any number of times. Raises RelayUnreachable."""
+def hello_name(transport: asyncio.BaseTransport) -> str:
+    """What we greet with where nothing is set: this machine's full name, else its address (RFC 5321 section 4.1.4)."""
+    name = socket.gethostname()
+    if "." in name and name.isascii():
+        return name
+    address = str(transport.get_extra_info("sockname")[0])
+    return f"[IPv6:{address}]" if ":" in address else f"[{address}]"
 
-    def __init__(self, relay: Relay) -> None:
+
+class RelayLine(asyncio.Protocol):
+    """One connection. `open` it, `hand_over` messages while it `has_room`, `close` it; it may be opened again after that.
+
+    Some may be in hand at once: where the relay allows it, the next one's envelope goes behind a text.
+    """
+
+    def __init__(self, relay: Relay, *, keep_wire: bool = False) -> None:
         self._relay = relay
-        self._smtp = _client(relay)
+        self._where = f"{relay.host}:{relay.port}"
+        self._keep_wire = keep_wire
+        self._transport: asyncio.Transport | None = None
+        self._ready: asyncio.Future[None] | None = None
+        self._gone: asyncio.Future[None] | None = None
+        self._may_write = True
+        self._is_reading = False
+        self._watch: asyncio.TimerHandle | None = None
+        self._since = 0.0
+        # Nothing has been said yet, and nothing can be handed over: the first conversation begins with the first connection.
+        self._conversation = Conversation(Settings(where=self._where, hello_name="localhost"))
+        self.trouble: RelayTrouble | None = None
 
-    async def __aenter__(self) -> Self:
-        await self.open()
-        return self
-
-    async def __aexit__(
-        self, kind: type[BaseException] | None, fault: BaseException | None, trace: TracebackType | None
-    ) -> None:
-        await self.close()
-
-    async def open(self) -> None:
-        """Connect, protect, greet and log in. Raises RelayUnreachable with what to change."""
-        relay = self._relay
-        where = f"{relay.host}:{relay.port}"
-        try:
-            await self._smtp.connect()
-        except aiosmtplib.SMTPAuthenticationError as fault:
-            said = f"{fault.code} {fault.message}"
-            raise RelayUnreachable("log_in", where=where, user=relay.username or "", said=said) from fault
-        except ssl.SSLCertVerificationError as fault:
-            raise RelayUnreachable("certificate", where=where, said=str(fault)) from fault
-        except aiosmtplib.SMTPConnectTimeoutError as fault:
-            raise RelayUnreachable("no_answer", where=where) from fault
-        except (SMTPException, OSError) as fault:
-            raise _no_connection(where, fault) from fault
-
-    async def close(self) -> None:
-        """Take leave politely, if there is anybody left to take leave of."""
-        try:
-            if self._smtp.is_connected:
-                await self._smtp.quit()
-        except (SMTPException, OSError):
-            self._smtp.close()
+    @property
+    def conversation(self) -> Conversation:
+        """What was said and what the relay can."""
+        return self._conversation
 
     @property
     def is_open(self) -> bool:
-        return self._smtp.is_connected
-
-    async def largest_bytes(self) -> int | None:
-        """How large it says that a message may be (SIZE, RFC 1870, section 4), None where it does not say or sets no limit."""
-        try:
-            if not self._smtp.esmtp_extensions:
-                await self._smtp.ehlo()
-        except (SMTPException, OSError):
-            return None
-        told = self._smtp.esmtp_extensions.get("size", "")
-        return int(told) if told.isascii() and told.isdigit() and 0 < int(told) < 1 << 62 else None
-
-    async def send(self, from_address: str, to_address: str, raw: bytes) -> Answer | None:
-        """Hand over one message. The relay's answer; None when nobody can know whether it took the message.
-
-        That is so where the connection broke, or no answer of SMTP came, after the message was under way.
-        """
-        try:
-            options = [] if to_address.isascii() else ["SMTPUTF8"]
-            await self._smtp.mail(from_address, options=options, encoding="utf-8" if options else "ascii")
-            await self._smtp.rcpt(to_address, encoding="utf-8" if options else "ascii")
-        except SMTPResponseException as answer:
-            if _is_refusal(answer.code):
-                await self._reset()
-                return classify_answer(answer.code, answer.message)
-            self._smtp.close()
-            return no_answer(Meaning.NO_ANSWER, f"{answer.code} {answer.message}")
-        except (SMTPException, OSError, UnicodeEncodeError) as fault:
-            self._smtp.close()
-            return no_answer(Meaning.BROKE_BEFORE, str(fault))
-        try:
-            taken = await self._smtp.data(raw)
-        except SMTPResponseException as answer:
-            if _is_refusal(answer.code):
-                await self._reset()
-                return classify_answer(answer.code, answer.message)
-            self._smtp.close()
-            return None
-        except (SMTPException, OSError):
-            self._smtp.close()
-            return None
-        return classify_answer(taken.code, taken.message)
-
-    async def _reset(self) -> None:
-        try:
-            await self._smtp.rset()
-        except (SMTPException, OSError):
-            self._smtp.close()
-
-
-def _is_refusal(code: int) -> bool:
-    # RFC 5321 section 4.2.1: 4 and 5 refuse, and 250 takes. A relay that says anything else where one of the three is
-    # due has not understood us, or is none: whether it took the message then is not known from its number.
-    return 400 <= code <= 599
-
-
-def _client(relay: Relay) -> SMTP:
-    return SMTP(
-        hostname=relay.host,
-        port=relay.port,
-        use_tls=relay.security == "tls",
-        start_tls=relay.security == "starttls",
-        username=relay.username,
-        password=relay.password,
-        timeout=relay.timeout_seconds,
-    )
-
-
-def _no_connection(where: str, fault: Exception) -> RelayUnreachable:
-    # aiosmtplib wraps what the system said; the kinds of the causes tell more than their texts.
-    causes: list[BaseException] = [fault]
-    while (cause := causes[-1].__cause__ or causes[-1].__context__) is not None:
-        causes.append(cause)
-    if any(isinstance(cause, ConnectionRefusedError) for cause in causes):
-        return RelayUnreachable("nothing_listens", where=where)
-    if any(isinstance(cause, socket.gaierror) for cause in causes):
-        return RelayUnreachable("no_host", where=where)
-    if "STARTTLS" in str(fault):
-        return RelayUnreachable("no_starttls", where=where)
-    if said := next((cause for cause in causes if isinstance(cause, SMTPResponseException)), None):
-        return RelayUnreachable("turned_away", where=where, said=f"{said.code} {said.message}")
-    return RelayUnreachable("no_connection", where=where, said=str(fault))
-
-
-# The steps that have a name of their own when trying a relay fails there.
-_STEPS = {"log_in": "log-in", "certificate": "certificate"}
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class TryStep:
-    """One step of trying a relay."""
-
-    name: str
-    worked: bool
-    words: str
-    milliseconds: int
-
-
-@dataclass(slots=True)
-class TryReport:
-    """How trying a relay went, step by step; the first step that fails is the last.
-
-    `largest_bytes` is how large it says that messages may be, None where it does not say.
-    """
-
-    steps: list[TryStep] = field(default_factory=list)
-    largest_bytes: int | None = None
+        """May messages be handed over?"""
+        return self._conversation.step is ConnectionStep.READY
 
     @property
-    def worked(self) -> bool:
-        return all(step.worked for step in self.steps)
+    def has_room(self) -> bool:
+        """May a message be handed over now?"""
+        return self._conversation.has_room
+
+    async def open(self) -> None:
+        """Connect, protect, greet and log in. Raises RelayUnreachable."""
+        loop = asyncio.get_running_loop()
+        self.trouble = None
+        self._may_write = True
+        self._ready, self._gone = loop.create_future(), loop.create_future()
+        try:
+            async with asyncio.timeout(self._relay.timeout_seconds):
+                await loop.create_connection(lambda: self, self._relay.host, self._relay.port)
+                await self._ready
+        except TimeoutError as fault:
+            self._drop("no answer in time")
+            raise RelayUnreachable(relay_trouble("no_answer", where=self._where)) from fault
+        except OSError as fault:
+            self._drop(str(fault))
+            raise RelayUnreachable(self._no_connection(fault)) from fault
+        except BaseException:
+            self._drop("given up")
+            raise
+        self._since = loop.time()
+        self._watch_over()
+
+    def hand_over(self, sender: str, recipient: str, raw: bytes, then: Callable[[Outcome], None]) -> None:
+        """Hand over a message, while there is room; `then` is told what became of it, once, whatever happens."""
+        waited = self._conversation.is_waiting
+        try:
+            events = self._conversation.hand_over(then, sender, recipient, raw)
+        except CommandFault as fault:
+            return then(NotMade(str(fault)))
+        if not waited:
+            self._since = asyncio.get_running_loop().time()
+        if events:
+            self._do(events)
+        # While replies are worked on, all that follows from them goes out together, behind them.
+        if not self._is_reading:
+            self._flush()
+        return None
+
+    async def send(self, sender: str, recipient: str, raw: bytes) -> Outcome:
+        """Hand over one message and wait for what becomes of it."""
+        told: asyncio.Future[Outcome] = asyncio.get_running_loop().create_future()
+        self.hand_over(sender, recipient, raw, lambda outcome: None if told.done() else told.set_result(outcome))
+        return await told
+
+    async def close(self) -> None:
+        """Take leave, if there is anybody left to take leave of. What is in hand is broken off."""
+        self._conversation.leave()
+        self._flush()
+        gone = self._gone
+        if self._conversation.step is ConnectionStep.LEAVING and gone is not None:
+            await asyncio.wait([gone], timeout=_LEAVE_SECONDS)
+        self._drop("closed by us")
+
+    # What the loop calls
+
+    def connection_made(self, transport: asyncio.BaseTransport) -> None:
+        """The socket is there. Where TLS comes first (RFC 8314), nothing is said before it."""
+        relay = self._relay
+        settings = Settings(
+            where=self._where,
+            hello_name=hello_name(transport),
+            protect=relay.security == "starttls",
+            username=relay.username or None,
+            password=relay.password,
+        )
+        self._conversation = Conversation(settings, keep_wire=self._keep_wire)
+        self._transport = cast(asyncio.Transport, transport)
+        self._transport.set_write_buffer_limits(high=_MOST_UNSENT)
+        if relay.security == "tls":
+            self._secure()
+
+    def data_received(self, data: bytes) -> None:
+        """Something was said."""
+        conversation = self._conversation
+        before = conversation.replies
+        events = conversation.receive(data)
+        if conversation.replies != before:
+            self._since = asyncio.get_running_loop().time()
+        self._is_reading = True
+        try:
+            self._do(events)
+        finally:
+            self._is_reading = False
+        self._flush()
+
+    def pause_writing(self) -> None:
+        """The network takes no more for now."""
+        self._may_write = False
+
+    def resume_writing(self) -> None:
+        """The network takes more."""
+        self._since = asyncio.get_running_loop().time()
+        self._may_write = True
+        self._flush()
+
+    def eof_received(self) -> bool:
+        """The relay will say no more: close."""
+        return False
+
+    def connection_lost(self, exc: Exception | None) -> None:
+        """The connection is gone."""
+        self._transport = None
+        if isinstance(exc, OSError) and self._ready is not None and not self._ready.done():
+            # While it is being opened, what the network or TLS says tells more than that it broke.
+            self._ready.set_exception(exc)
+        self._do(self._conversation.lost(self._broke(str(exc) if exc else "the relay hung up")))
+        if self._gone is not None and not self._gone.done():
+            self._gone.set_result(None)
+
+    # Within
+
+    def _flush(self) -> None:
+        while self._may_write and self._transport is not None and (data := self._conversation.pull()):
+            self._transport.write(data)
+
+    def _do(self, events: list[Event]) -> None:
+        for event in events:
+            if isinstance(event, Settled):
+                cast(Callable[[Outcome], None], event.tag)(event.outcome)
+            elif isinstance(event, Over):
+                self._end(event.trouble)
+            elif isinstance(event, Secure):
+                self._secure()
+            elif self._ready is not None and not self._ready.done():
+                self._ready.set_result(None)
+
+    def _secure(self) -> None:
+        """TLS over the socket that is there; nothing is read meanwhile but by it."""
+        transport = self._transport
+        assert transport is not None
+        transport.pause_reading()
+        self._securing = asyncio.get_running_loop().create_task(self._secured(transport))
+        self._securing.add_done_callback(self._after_securing)
+
+    async def _secured(self, transport: asyncio.Transport) -> None:
+        loop = asyncio.get_running_loop()
+        secured = await loop.start_tls(transport, self, _tls(), server_hostname=self._relay.host)
+        if secured is None:
+            raise ConnectionResetError("the relay hung up")
+        self._transport = secured
+        secured.set_write_buffer_limits(high=_MOST_UNSENT)
+        if self._conversation.step is ConnectionStep.SECURING:
+            self._conversation.secured()
+            self._flush()
+
+    def _after_securing(self, task: asyncio.Task[None]) -> None:
+        fault = None if task.cancelled() else task.exception()
+        if fault is not None and self._ready is not None and not self._ready.done():
+            self._ready.set_exception(fault)
+
+    def _end(self, trouble: RelayTrouble | None) -> None:
+        self.trouble = trouble
+        if self._watch is not None:
+            self._watch.cancel()
+            self._watch = None
+        if self._transport is not None:
+            self._transport.close()
+        if self._ready is not None and not self._ready.done() and trouble is not None:
+            self._ready.set_exception(RelayUnreachable(trouble))
+
+    def _drop(self, why: str) -> None:
+        """Whatever is left of the connection goes away now."""
+        if self._ready is not None and not self._ready.done():
+            self._ready.cancel()
+        transport, self._transport = self._transport, None
+        self._do(self._conversation.lost(self._broke(why)))
+        if transport is not None:
+            transport.abort()
+
+    def _broke(self, why: str) -> RelayTrouble:
+        return relay_trouble("broke", where=self._where, said=why)
+
+    def _watch_over(self) -> None:
+        """Give up a relay that answers nothing, or takes nothing, for too long. A byte now and then is no answer."""
+        loop = asyncio.get_running_loop()
+        limit = self._relay.timeout_seconds
+        waited = loop.time() - self._since if self._conversation.is_waiting else 0.0
+        if waited >= limit:
+            self._do(self._conversation.lost(relay_trouble("silent", where=self._where, seconds=f"{limit:g}")))
+            return
+        self._watch = loop.call_later(limit - waited, self._watch_over)
+
+    def _no_connection(self, fault: OSError) -> RelayTrouble:
+        match fault:
+            case ssl.SSLCertVerificationError():
+                return relay_trouble("certificate", where=self._where, said=fault.verify_message or str(fault))
+            case ssl.SSLError():
+                return relay_trouble("no_tls", where=self._where, said=fault.reason or str(fault))
+            case ConnectionRefusedError():
+                return relay_trouble("nothing_listens", where=self._where)
+            case socket.gaierror():
+                return relay_trouble("no_host", where=self._where)
+            case _:
+                return relay_trouble("no_connection", where=self._where, said=str(fault))
 
 
-async def try_relay(relay: Relay) -> TryReport:
-    """Resolve the name, connect and log in, and take leave; nothing is sent."""
-    report = TryReport()
-    began = time.monotonic()
-
-    def note(name: str, worked: bool, words: str) -> None:
-        nonlocal began
-        now = time.monotonic()
-        report.steps.append(TryStep(name=name, worked=worked, words=words, milliseconds=round((now - began) * 1000)))
-        began = now
-
-    try:
-        found = await asyncio.get_running_loop().getaddrinfo(relay.host, relay.port)
-        note("find the host", True, f"{relay.host} is {found[0][4][0]}")
-    except OSError:
-        note("find the host", False, f"There is no host called {relay.host}. Check the spelling.")
-        return report
-    connection = RelayConnection(relay)
-    try:
-        await connection.open()
-        secured = {"tls": " with TLS", "starttls": " with STARTTLS"}.get(relay.security, ", unprotected")
-        logged_in = f", logged in as {relay.username}" if relay.username else ""
-        note("connect and greet", True, f"connected to port {relay.port}{secured}{logged_in}")
-        report.largest_bytes = await connection.largest_bytes()
-        if report.largest_bytes:
-            note("ask how large", True, f"takes messages of up to {report.largest_bytes >> 20:,} MB")
-        await connection.close()
-    except RelayUnreachable as fault:
-        note(_STEPS.get(fault.trouble.code, "connect and greet"), False, fault.trouble.message)
-    return report
+def _tls() -> ssl.SSLContext:
+    """Certificates are verified, against the name that the relay was set up with; TLS 1.2 at least (RFC 8996)."""
+    context = ssl.create_default_context()
+    context.minimum_version = ssl.TLSVersion.TLSv1_2
+    return context

@@ -1,89 +1,152 @@
-"""Delivery: claims batches, sends them group by group, and gives them back.
+"""Delivery: claims batches, sends them, and gives them back.
 
 Any number of these run at once, on any number of machines; they share nothing but the database. What holds for each:
-a connection is open before anything is marked, so that an unreachable relay costs nobody an attempt; nothing is sent
-that was not marked; everything marked is settled, or becomes unknown when the lease runs out.
+nothing is sent that was not marked; everything marked is settled, or becomes unknown when the lease runs out; a relay that
+cannot be reached costs nobody an attempt. Several batches are in hand at once, and none of their people waits for another:
+while some are sent, others are marked and others' answers written, a group of each in one transaction.
 """
 
 import asyncio
-import hashlib
 import random
 import secrets
-from collections.abc import Awaitable, Callable, Sequence
+from collections import Counter, deque
+from collections.abc import Awaitable, Callable, Collection, Sequence
 from contextlib import suppress
-from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import timedelta
 from typing import Protocol
 
 import structlog
-from prometheus_client import Counter
+from prometheus_client import Counter as Metric
 
-from uvarovite.core.delivery import Answer, AnswerKind
-from uvarovite.core.delivery.answers import Meaning, as_kept, no_answer
-from uvarovite.core.delivery.troubles import RelayTrouble, RelayUnreachable
-from uvarovite.core.messages import Composed
-from uvarovite.services.delivery.dispatch import (
+from uvarovite.core.delivery.answers import Meaning, no_answer
+from uvarovite.core.delivery.outcomes import Broken, Outcome, Told, Unknowable
+from uvarovite.core.delivery.troubles import RelayTrouble
+from uvarovite.services.delivery.sending import (
     LEASE,
-    MOST_IN_HAND,
     ClaimedBatch,
     LeaseLost,
     MarkedDelivery,
     MarkedGroup,
     RunKit,
-    Told,
+    Sent,
 )
 from uvarovite.services.organisation.relays import RelayAccess
-from uvarovite.services.organisation.secrets import SecretLost
+from uvarovite.workers.carrier import Carrier, Line, Parcel
 
 log = structlog.get_logger()
 
-_DELIVERIES = Counter("uvarovite_deliveries_total", "Deliveries that were settled, by what the relay said", ["answer"])
+_DELIVERIES = Metric("uvarovite_deliveries_total", "Deliveries that were settled, by what the relay said", ["answer"])
 
-# How long an idle worker waits before it looks without having been woken.
-POLL_SECONDS = 2.0
-# How long a relay that could not be reached is left alone.
-RELAY_REST = timedelta(seconds=15)
+# So many batches at once, and of one relay.
+MOST_JOBS, MOST_JOBS_A_RELAY = 4, 2
+# How long a worker waits before it looks without having been woken.
+POLL_SECONDS = 1.0
+# Answers are written at the latest so long after they came.
+SETTLE_SECONDS = 0.2
 # Without a hint, when to look again for a permit that another worker holds open.
-PERMIT_REST = timedelta(seconds=1)
+PERMIT_SECONDS = 0.25
+# Whoever gets no permit for longer than this gives the batch back.
+PATIENCE_SECONDS = 5.0
+# One whose line breaks so often is given up for now: it may be their message that breaks it.
+MOST_BREAKS = 3
 
 
-class Connection(Protocol):
-    """One conversation with a relay; net.smtp.RelayConnection is one."""
+class Queue(Protocol):
+    """The queue as a worker sees it; services.delivery.sending with a database is one."""
+
+    unavailable: type[Exception]
+
+    def claim(self, lease_token: str, but_relays: Collection[int]) -> ClaimedBatch | None: ...
+    def next_due(self) -> timedelta | None: ...
+    def load_kit(self, run_id: int) -> RunKit: ...
+    def advance(self, batch: ClaimedBatch, kit: RunKit, sent: Sequence[Sent], wanted: Sequence[int]) -> MarkedGroup: ...
+    def pick_up(self, batch: ClaimedBatch, delivery_ids: Sequence[int]) -> tuple[MarkedDelivery, ...]: ...
+    def going(self, run_ids: Collection[int]) -> set[int]: ...
+    def give_back(self, batch: ClaimedBatch, wait: timedelta | None) -> None: ...
+    def rest_relay(self, relay_id: int, trouble: RelayTrouble) -> None: ...
+    def recover(self) -> int: ...
+
+
+class _Job:
+    """A batch in hand. `changed` wakes whoever works on it."""
+
+    def __init__(self, batch: ClaimedBatch, kit: RunKit, carrier: Carrier, rng: random.Random, group: int) -> None:
+        self._random = rng
+        self._group = group
+        self.batch = batch
+        self.kit = kit
+        self.carrier = carrier
+        self.pending: deque[int] = deque(batch.delivery_ids)
+        self.sent: list[Sent] = []
+        self.in_hand = 0
+        self.breaks: Counter[int] = Counter()
+        self.is_going = True
+        self.is_late = False
+        self.no_permit_until = 0.0
+        self.changed = asyncio.Event()
 
     @property
-    def is_open(self) -> bool: ...
-    async def open(self) -> None: ...
-    async def close(self) -> None: ...
-    async def send(self, from_address: str, to_address: str, raw: bytes) -> Answer | None: ...
+    def under_way(self) -> int:
+        """How many are marked and have no answer yet."""
+        return self.in_hand - len(self.sent)
 
+    def told(self, parcel: Parcel, outcome: Outcome) -> None:
+        """An answer to one of its messages, or what stands for one."""
+        number = parcel.delivery.id
+        counts = False
+        if isinstance(outcome, Broken) and outcome.answer.meaning is not Meaning.UNREACHABLE:
+            self.breaks[number] += 1
+            counts = self.breaks[number] >= MOST_BREAKS
+        if not self.sent:
+            asyncio.get_running_loop().call_later(SETTLE_SECONDS, self._grow_late)
+        jitter = self._random.random()
+        self.sent.append(
+            Sent(delivery=parcel.delivery, outcome=outcome, digest=parcel.digest, jitter=jitter, counts=counts)
+        )
+        if len(self.sent) >= self._group or not self.under_way:
+            self.changed.set()
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class DeliveryTools:
-    """What a delivery worker is put together from; the queue's functions are services.dispatch bound to a database."""
+    def withdraw(self) -> None:
+        """Send nothing more than what the lines have."""
+        self.pending.clear()
+        for parcel in self.carrier.take_back(self):
+            self.told(parcel, Broken(no_answer(Meaning.UNREACHABLE, "not sent")))
 
-    claim: Callable[[str], ClaimedBatch | None]
-    next_due: Callable[[], datetime | None]
-    load_kit: Callable[[int], RunKit]
-    mark: Callable[[ClaimedBatch, RunKit, Sequence[int]], MarkedGroup]
-    settle: Callable[[ClaimedBatch, RunKit, Sequence[Told]], None]
-    keep_lease: Callable[[ClaimedBatch], None]
-    still_going: Callable[[int], bool]
-    give_back: Callable[[ClaimedBatch, datetime | None, RelayTrouble | None], None]
-    recover: Callable[[], int]
-    connect: Callable[[RelayAccess], Connection]
-    unavailable: type[Exception]
-    wait: Callable[[float], Awaitable[None]]
-    clock: Callable[[], datetime]
-    random: random.Random
+    def _grow_late(self) -> None:
+        self.is_late = bool(self.sent)
+        self.changed.set()
 
 
 class DeliveryWorker:
-    """`run` works until `stop` is set; then it finishes the group in hand, gives its batch back and returns."""
+    """`run` works until `stop` is set; then it finishes what the relays have in hand, gives its batches back and returns.
 
-    def __init__(self, tools: DeliveryTools) -> None:
-        self._tools = tools
-        self._kits: dict[int, RunKit] = {}
+    At most `most_in_hand` deliveries are between mark and answer: the bound of what can become unknown.
+    """
+
+    def __init__(
+        self,
+        queue: Queue,
+        connect: Callable[[RelayAccess], Line],
+        wait: Callable[[float], Awaitable[None]],
+        rng: random.Random,
+        *,
+        most_in_hand: int,
+    ) -> None:
         self.stop = asyncio.Event()
+        self._queue = queue
+        self._connect = connect
+        self._wait = wait
+        self._random = rng
+        self._most = most_in_hand
+        self._group = max(1, most_in_hand // 2)
+        self._kits: dict[tuple[int, int], RunKit] = {}
+        self._carriers: dict[tuple[int, int], Carrier] = {}
+        self._jobs: set[_Job] = set()
+        self._ended = asyncio.Event()
+
+    @property
+    def _in_hand(self) -> int:
+        return sum(job.in_hand for job in self._jobs)
 
     async def run(self) -> None:
         """Claim and send until stopped."""
@@ -91,169 +154,210 @@ class DeliveryWorker:
             house = tasks.create_task(self._keep_house())
             while not self.stop.is_set():
                 try:
-                    await self._turn()
-                except self._tools.unavailable as fault:
+                    await self._turn(tasks)
+                except self._queue.unavailable as fault:
                     # Without the database nothing can be marked, so nothing goes out; leases take care of the rest.
                     log.warning("the database does not answer", fault=str(fault))
                     await self._pause(POLL_SECONDS)
+            self._wake()
+            while self._jobs:
+                await self._ended.wait()
+                self._ended.clear()
             house.cancel()
+        for carrier in self._carriers.values():
+            await carrier.close()
 
-    async def _turn(self) -> None:
-        batch = await asyncio.to_thread(self._tools.claim, secrets.token_hex(16))
-        if batch is None:
-            await self._rest()
-            return
-        try:
-            await self._work(batch)
-        except LeaseLost:
-            log.warning("lease lost", run=batch.run_id, batch=batch.number)
+    # Claiming
 
-    async def _rest(self) -> None:
-        """Wait until something falls due, a release wakes us, or it is time to look again."""
-        due = await asyncio.to_thread(self._tools.next_due)
+    async def _turn(self, tasks: asyncio.TaskGroup) -> None:
         seconds = POLL_SECONDS
-        if due is not None:
-            seconds = min(seconds, max((due - self._tools.clock()).total_seconds(), 0.02))
+        while len(self._jobs) < MOST_JOBS and not self.stop.is_set():
+            busy = Counter(job.batch.relay_id for job in self._jobs)
+            full = [relay for relay, jobs in busy.items() if jobs >= MOST_JOBS_A_RELAY]
+            batch = await asyncio.to_thread(self._queue.claim, secrets.token_hex(16), full)
+            if batch is None:
+                due = None if full else await asyncio.to_thread(self._queue.next_due)
+                seconds = POLL_SECONDS if due is None else min(POLL_SECONDS, max(due.total_seconds(), 0.02))
+                break
+            job = await self._begin(batch)
+            if job is not None:
+                self._jobs.add(job)
+                tasks.create_task(self._work(job))
         await self._pause(seconds)
+        await self._look_at_runs()
+
+    async def _begin(self, batch: ClaimedBatch) -> _Job | None:
+        kit = await self._kit(batch)
+        place = (batch.relay_id, batch.relay_revision)
+        if kit.relay is None:
+            if kit.trouble is not None:
+                await asyncio.to_thread(self._queue.rest_relay, batch.relay_id, kit.trouble)
+            await asyncio.to_thread(self._queue.give_back, batch, None)
+            return None
+        carrier = self._carriers.setdefault(place, Carrier(kit.relay, self._connect))
+        # It is claimed only when the relay has rested enough: it is tried again.
+        carrier.trouble = None
+        return _Job(batch, kit, carrier, self._random, self._group)
+
+    async def _kit(self, batch: ClaimedBatch) -> RunKit:
+        place = (batch.run_id, batch.relay_revision)
+        kit = self._kits.get(place)
+        if kit is None:
+            kit = await asyncio.to_thread(self._queue.load_kit, batch.run_id)
+        # A few runs are under way at a time; older ones are loaded again when they come back.
+        self._kits = {**dict(list(self._kits.items())[-7:]), place: kit}
+        return kit
 
     async def _pause(self, seconds: float) -> None:
-        waiting = asyncio.ensure_future(self._tools.wait(seconds))
-        stopping = asyncio.ensure_future(self.stop.wait())
-        _, rest = await asyncio.wait({waiting, stopping}, return_when=asyncio.FIRST_COMPLETED)
+        """Until something falls due, somebody wakes us, or there is room for another batch."""
+        waits = [asyncio.ensure_future(self._wait(seconds)), asyncio.ensure_future(self.stop.wait())]
+        waits.append(asyncio.ensure_future(self._ended.wait()))
+        _, rest = await asyncio.wait(waits, return_when=asyncio.FIRST_COMPLETED)
+        self._ended.clear()
         for task in rest:
             task.cancel()
 
+    async def _look_at_runs(self) -> None:
+        """Has somebody paused or stopped what we are sending?"""
+        if not self._jobs:
+            return
+        going = await asyncio.to_thread(self._queue.going, {job.batch.run_id for job in self._jobs})
+        for job in self._jobs:
+            if job.batch.run_id not in going:
+                job.is_going = False
+                job.changed.set()
+
     async def _keep_house(self) -> None:
-        """Take back what dead workers held; a third of a lease is soon enough."""
+        """Take back what dead workers held, a third of a lease being soon enough, and close lines that idle."""
         while True:
-            with suppress(self._tools.unavailable):
-                lost = await asyncio.to_thread(self._tools.recover)
+            try:
+                lost = await asyncio.to_thread(self._queue.recover)
                 if lost:
                     log.warning("deliveries became unknown", count=lost)
+            except self._queue.unavailable:
+                log.warning("the database does not answer")
+            for place, carrier in [*self._carriers.items()]:
+                carrier.sweep()
+                if carrier.is_idle and not any(job.carrier is carrier for job in self._jobs):
+                    del self._carriers[place]
             await asyncio.sleep(LEASE.total_seconds() / 3)
 
-    async def _work(self, batch: ClaimedBatch) -> None:
+    def _wake(self) -> None:
+        for job in self._jobs:
+            job.changed.set()
+
+    # One batch
+
+    async def _work(self, job: _Job) -> None:
         try:
-            kit = self._kits.get(batch.run_id)
-            if kit is None:
-                kit = await asyncio.to_thread(self._tools.load_kit, batch.run_id)
-        except SecretLost as fault:
-            return await self._give_back(batch, self._tools.clock() + RELAY_REST, fault.trouble)
-        # A few runs are under way at a time; older ones are loaded again when they come back.
-        self._kits = {**dict(list(self._kits.items())[-7:]), batch.run_id: kit}
-        lines = [self._tools.connect(kit.relay) for _ in range(max(1, kit.relay.connections))]
-        try:
-            await lines[0].open()
-        except RelayUnreachable as fault:
-            # The relay may have been changed in Set-up meanwhile: read it anew next time.
-            self._kits.pop(batch.run_id, None)
-            return await self._give_back(batch, self._tools.clock() + RELAY_REST, fault.trouble)
-        try:
-            again_at = await self._send_batch(batch, kit, lines)
-            await self._give_back(batch, again_at, None)
-        finally:
-            await asyncio.gather(*(line.close() for line in lines if line.is_open))
-
-    async def _give_back(self, batch: ClaimedBatch, again_at: datetime | None, trouble: RelayTrouble | None) -> None:
-        await asyncio.to_thread(self._tools.give_back, batch, again_at, trouble)
-
-    async def _send_batch(self, batch: ClaimedBatch, kit: RunKit, lines: list[Connection]) -> datetime | None:
-        """Send group by group; when the rest may be tried again, None for at once or for nothing left."""
-        pending = list(batch.delivery_ids)
-        while pending and not self.stop.is_set():
-            group = await asyncio.to_thread(self._tools.mark, batch, kit, pending[:MOST_IN_HAND])
-            if not group.permitted:
-                return group.later or self._tools.clock() + PERMIT_REST
-            if group.marked:
-                told = await self._send_group(batch, kit, group.marked, lines)
-                await asyncio.to_thread(self._tools.settle, batch, kit, told)
-                for one in told:
-                    _DELIVERIES.labels(one.answer.kind if one.answer else "unknown").inc()
-            elif not await asyncio.to_thread(self._tools.still_going, batch.run_id):
-                return None
-            pending = pending[group.permitted :]
-        return None
-
-    async def _send_group(
-        self, batch: ClaimedBatch, kit: RunKit, marked: Sequence[MarkedDelivery], lines: list[Connection]
-    ) -> list[Told]:
-        waiting = list(reversed(marked))
-        told: list[Told] = []
-        working = min(len(lines), len(marked))
-
-        async def work(line: Connection) -> None:
-            nonlocal working
-            try:
-                await send_waiting(line)
-            finally:
-                working -= 1
-
-        async def send_waiting(line: Connection) -> None:
-            while waiting:
-                # The line comes first: whoever is taken for a line that cannot be had would lose an attempt to a relay
-                # that takes fewer connections than we would like, while a line that is at work could have sent theirs.
-                no_line = await self._open(line)
-                if no_line is not None and working > 1:
-                    return
-                if not waiting:
-                    return
-                delivery = waiting.pop()
-                try:
-                    composed = await asyncio.to_thread(_compose, kit, delivery)
-                except Exception as fault:
-                    # Rendering a checked message never raises; should it all the same, one person's message must not
-                    # take the others' worker along, time after time.
-                    log.exception("a message could not be made", delivery=delivery.id)
-                    told.append(_not_made(delivery, fault, self._tools.random.random()))
-                    continue
-                answer = no_line or await line.send(kit.from_address, composed.to_address, composed.raw)
-                digest = hashlib.sha256(composed.raw).hexdigest()
-                told.append(Told(delivery=delivery, answer=answer, digest=digest, jitter=self._tools.random.random()))
-
-        keeper = asyncio.create_task(self._keep_lease(batch))
-        try:
-            async with asyncio.TaskGroup() as tasks:
-                for line in lines[: len(marked)]:
-                    tasks.create_task(work(line))
-        finally:
-            keeper.cancel()
-        assert len(told) == len(marked), "every marked delivery is settled"
-        return told
-
-    async def _open(self, line: Connection) -> Answer | None:
-        """Open a line that is not open; what its next delivery is told when that does not work."""
-        if line.is_open:
-            return None
-        try:
-            await line.open()
-        except RelayUnreachable as fault:
-            return no_answer(Meaning.UNREACHABLE, str(fault))
-        return None
-
-    async def _keep_lease(self, batch: ClaimedBatch) -> None:
-        """A slow relay must not cost the lease."""
-        try:
-            with suppress(LeaseLost, self._tools.unavailable):
-                while True:
-                    await asyncio.sleep(LEASE.total_seconds() / 3)
-                    await asyncio.to_thread(self._tools.keep_lease, batch)
+            wait = await self._send(job)
+            if job.carrier.trouble is not None:
+                await self._again(self._queue.rest_relay, job.batch.relay_id, job.carrier.trouble)
+            await self._again(self._queue.give_back, job.batch, wait)
+        except LeaseLost:
+            log.warning("lease lost", run=job.batch.run_id, batch=job.batch.number)
         except Exception:
-            # What was marked is still settled as long as the lease lasts, and becomes unknown after that.
-            log.exception("a lease could not be renewed", run=batch.run_id, batch=batch.number)
+            # What was marked becomes unknown when the lease runs out; the others go on.
+            log.exception("a batch could not be worked on", run=job.batch.run_id, batch=job.batch.number)
+        finally:
+            self._jobs.discard(job)
+            job.is_going = False
+            job.carrier.take_back(job)
+            self._ended.set()
+            self._wake()
+
+    async def _again(self, call: Callable[..., object], *told: object) -> None:
+        """Do something that can be done twice, until the database answers."""
+        while True:
+            try:
+                await asyncio.to_thread(call, *told)
+                return
+            except self._queue.unavailable as fault:
+                log.warning("the database does not answer", fault=str(fault))
+                await asyncio.sleep(POLL_SECONDS)
+
+    async def _send(self, job: _Job) -> timedelta | None:
+        """Send a batch to its end, or as far as it can be; how long whoever is left has to wait, if that is known."""
+        loop = asyncio.get_running_loop()
+        renew_at = loop.time() + LEASE.total_seconds() / 3
+        while True:
+            if self.stop.is_set() or not job.is_going or job.carrier.trouble is not None:
+                job.withdraw()
+            waiting = job.no_permit_until - loop.time()
+            if waiting > PATIENCE_SECONDS and not job.in_hand:
+                return timedelta(seconds=waiting)
+            room = self._most - self._in_hand + len(job.sent)
+            wanted = min(len(job.pending), self._group, room) if waiting <= 0 else 0
+            must_mark = wanted >= min(len(job.pending), self._group) > 0
+            must_write = bool(job.sent) and (len(job.sent) >= self._group or job.is_late or not job.under_way)
+            if must_mark or must_write or loop.time() >= renew_at:
+                await self._step(job, [job.pending.popleft() for _ in range(max(wanted, 0))])
+                renew_at = loop.time() + LEASE.total_seconds() / 3
+                continue
+            if not job.pending and not job.in_hand:
+                return None
+            sleep = renew_at - loop.time() if waiting <= 0 else min(waiting, renew_at - loop.time())
+            with suppress(TimeoutError):
+                await asyncio.wait_for(job.changed.wait(), max(sleep, 0.0))
+            job.changed.clear()
+
+    async def _step(self, job: _Job, wanted: list[int]) -> None:
+        """Write the answers that have come, and mark the next group."""
+        sent, job.sent, job.is_late = job.sent, [], False
+        group = await self._advance(job, sent, wanted)
+        job.in_hand -= len(sent)
+        for one in sent:
+            _DELIVERIES.labels(_said(one.outcome)).inc()
+            if isinstance(one.outcome, Broken) and not one.counts:
+                job.pending.append(one.delivery.id)
+        job.pending.extendleft(reversed(wanted[group.permitted :]))
+        if wanted and not group.permitted:
+            seconds = group.wait.total_seconds() if group.wait else PERMIT_SECONDS
+            job.no_permit_until = asyncio.get_running_loop().time() + max(seconds, 0.01)
+        job.in_hand += len(group.marked)
+        parcels = [Parcel(job, job.kit, delivery) for delivery in group.marked]
+        if job.kit.composer.is_slow:
+            await asyncio.to_thread(_make, parcels)
+        job.carrier.put(parcels)
+        self._wake()
+
+    async def _advance(self, job: _Job, sent: list[Sent], wanted: list[int]) -> MarkedGroup:
+        """One step in the database. Whatever happens to it, what a relay has answered is written while the lease lasts.
+
+        When the connection broke, nobody knows whether the step was written: answers are written again, which changes
+        nothing of those that were, and whoever was marked is picked up.
+        """
+        try:
+            return await asyncio.to_thread(self._queue.advance, job.batch, job.kit, sent, wanted)
+        except self._queue.unavailable as fault:
+            log.warning("the database does not answer", fault=str(fault))
+        while True:
+            await asyncio.sleep(POLL_SECONDS)
+            try:
+                await asyncio.to_thread(self._queue.advance, job.batch, job.kit, sent, ())
+                marked = await asyncio.to_thread(self._queue.pick_up, job.batch, wanted)
+            except self._queue.unavailable as fault:
+                log.warning("the database does not answer", fault=str(fault))
+                continue
+            picked = {one.id for one in marked}
+            job.pending.extendleft(one for one in reversed(wanted) if one not in picked)
+            return MarkedGroup(marked=marked, permitted=len(wanted))
 
 
-def _not_made(delivery: MarkedDelivery, fault: Exception, jitter: float) -> Told:
-    answer = Answer(
-        kind=AnswerKind.REFUSED_SENDER, code=0, enhanced=None, text=as_kept(repr(fault)), meaning=Meaning.NOT_MADE
-    )
-    return Told(delivery=delivery, answer=answer, digest="", jitter=jitter)
+def _make(parcels: list[Parcel]) -> None:
+    """Render what takes its time, away from the lines. One that cannot be made is found out when it is handed over."""
+    for parcel in parcels:
+        with suppress(Exception):
+            parcel.make()
 
 
-def _compose(kit: RunKit, delivery: MarkedDelivery) -> Composed:
-    return kit.composer.compose(
-        delivery_id=delivery.id,
-        address=delivery.address,
-        record_json=delivery.record,
-        consent_since=delivery.consent_since,
-        marked_at=delivery.marked_at,
-    )
+def _said(outcome: Outcome) -> str:
+    match outcome:
+        case Told(answer):
+            return str(answer.kind)
+        case Unknowable():
+            return "unknown"
+        case Broken():
+            return "broken"
+        case _:
+            return "not_made"

@@ -7049,8 +7049,12 @@ export interface components {
             username?: string | null;
             /** Password */
             password?: string | null;
+            /** Minute Limit */
+            minute_limit?: number | null;
             /** Hourly Limit */
             hourly_limit?: number | null;
+            /** Daily Limit */
+            daily_limit?: number | null;
         };
         /**
          * RelayView
@@ -7071,8 +7075,12 @@ export interface components {
             username: string | null;
             /** Has Password */
             has_password: boolean;
+            /** Minute Limit */
+            minute_limit: number | null;
             /** Hourly Limit */
             hourly_limit: number | null;
+            /** Daily Limit */
+            daily_limit: number | null;
         };
         /**
          * ReleaseAsk

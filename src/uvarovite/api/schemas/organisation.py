@@ -16,7 +16,9 @@ class RelaySave(BaseModel):
     security: str = Field(max_length=20)
     username: str | None = Field(default=None, max_length=320)
     password: str | None = Field(default=None, max_length=1_000)
+    minute_limit: int | None = Field(default=None, ge=1, le=1_000_000)
     hourly_limit: int | None = Field(default=None, ge=1, le=1_000_000)
+    daily_limit: int | None = Field(default=None, ge=1, le=100_000_000)
 
 
 class FrequencyLimitsSave(BaseModel):

@@ -5,8 +5,8 @@ The enhanced code says more and decides where it is there and agrees with the re
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
 from enum import StrEnum
+from typing import NamedTuple
 
 
 class AnswerKind(StrEnum):
@@ -19,6 +19,14 @@ class AnswerKind(StrEnum):
     CONNECTION = "connection"
 
 
+class Stage(StrEnum):
+    """What was refused: who it is from, who it is to, or the message itself."""
+
+    MAIL = "mail"
+    RCPT = "rcpt"
+    TEXT = "text"
+
+
 class Meaning(StrEnum):
     """What an answer means, or why there is none."""
 
@@ -29,6 +37,8 @@ class Meaning(StrEnum):
     CANNOT_TAKE_IT = "cannot_take_it"
     NOT_UNDERSTOOD = "not_understood"
     NEEDS_SMTPUTF8 = "needs_smtputf8"
+    SENDER_ADDRESS = "sender_address"
+    NOT_ROUTED = "not_routed"
     POLICY = "policy"
     GREYLISTED = "greylisted"
     SLOW_DOWN = "slow_down"
@@ -58,6 +68,8 @@ MEANING_WORDS: Mapping[Meaning, str] = {
     Meaning.CANNOT_TAKE_IT: "the receiving system cannot take this message",
     Meaning.NOT_UNDERSTOOD: "the relay does not understand us",
     Meaning.NEEDS_SMTPUTF8: "the address needs SMTPUTF8, which is not offered",
+    Meaning.SENDER_ADDRESS: "the sender's address is not taken",
+    Meaning.NOT_ROUTED: "the relay finds no way to the receiving system",
     Meaning.POLICY: "refused by policy",
     Meaning.GREYLISTED: "greylisted: told to come back later",
     Meaning.SLOW_DOWN: "rate limit: told to slow down",
@@ -85,8 +97,7 @@ def meaning_words(meaning: str) -> str:
     return MEANING_WORDS[Meaning(meaning)] if meaning in set(Meaning) else meaning.replace("_", " ")
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Answer:
+class Answer(NamedTuple):
     """One answer. `code` is 0 and `text` our own words when the relay said nothing (a broken connection)."""
 
     kind: AnswerKind
@@ -96,14 +107,20 @@ class Answer:
     meaning: Meaning
 
 
-_ENHANCED = re.compile(r"\s*([245]\.\d{1,3}\.\d{1,3})(?=\s|$)\s*")
+_ENHANCED = re.compile(r"([245]\.\d{1,3}\.\d{1,3})(?=\s|$)\s*")
+
+_BEGINS = frozenset("245")
 
 # (first digit of the reply, subject.detail of RFC 3463) -> what follows, and what it means; a prefix that ends with a point matches any detail.
 _MEANINGS: tuple[tuple[int, str, AnswerKind, Meaning], ...] = (
+    (5, "1.7", AnswerKind.REFUSED_SENDER, Meaning.SENDER_ADDRESS),
+    (5, "1.8", AnswerKind.REFUSED_SENDER, Meaning.SENDER_ADDRESS),
     (5, "1.", AnswerKind.REFUSED_ADDRESS, Meaning.UNKNOWN_ADDRESS),
     (5, "2.2", AnswerKind.TRY_LATER, Meaning.MAILBOX_FULL),
     (5, "2.", AnswerKind.REFUSED_ADDRESS, Meaning.MAILBOX_DISABLED),
     (5, "3.", AnswerKind.REFUSED_SENDER, Meaning.CANNOT_TAKE_IT),
+    (5, "4.4", AnswerKind.REFUSED_ADDRESS, Meaning.UNKNOWN_ADDRESS),
+    (5, "4.", AnswerKind.REFUSED_SENDER, Meaning.NOT_ROUTED),
     (5, "5.", AnswerKind.REFUSED_SENDER, Meaning.NOT_UNDERSTOOD),
     (5, "6.7", AnswerKind.REFUSED_ADDRESS, Meaning.NEEDS_SMTPUTF8),
     (5, "7.", AnswerKind.REFUSED_SENDER, Meaning.POLICY),
@@ -136,26 +153,52 @@ LONGEST_SAID = 2000
 
 def as_kept(said: str) -> str:
     """What a server said, as it can be kept and shown: a relay may answer with any bytes, and with a great many."""
+    if len(said) <= LONGEST_SAID and said.isascii() and said.isprintable():
+        return said
     return _UNKEEPABLE.sub("\N{REPLACEMENT CHARACTER}", said)[:LONGEST_SAID]
 
 
 def split_answer(text: str) -> tuple[str | None, str]:
     """(enhanced code, the rest) of a reply's text; the code is None where the text does not begin with one."""
-    found = _ENHANCED.match(text)
+    found = _ENHANCED.match(text) if text[:1] in _BEGINS else None
     return (found[1], text[found.end() :]) if found else (None, text)
 
 
-def classify_answer(code: int, text: str) -> Answer:
-    """What a reply to RCPT or to the message's end means. `text` is as the relay wrote it, without the code."""
+def classify_answer(code: int, text: str, stage: Stage = Stage.RCPT) -> Answer:
+    """What a reply to MAIL, to RCPT, or to DATA and the message's end means. `text` is as the relay wrote it, without the code."""
     text = as_kept(text)
     enhanced, _ = split_answer(text)
+    if code == 250:
+        return Answer(AnswerKind.ACCEPTED, code, enhanced, text, Meaning.ACCEPTED)
     kind, meaning = _meaning(code, enhanced)
+    if stage is Stage.MAIL:
+        kind, meaning = _OF_THE_SENDER.get(meaning, (kind, meaning))
+    elif stage is Stage.TEXT and enhanced is None:
+        # The address was agreed to; without a word that it is about the address all the same, it is about the message.
+        kind, meaning = _OF_THE_TEXT.get(meaning, (kind, meaning))
     return Answer(kind=kind, code=code, enhanced=enhanced, text=text, meaning=meaning)
 
 
 def no_answer(meaning: Meaning, detail: str) -> Answer:
     """The relay could not be reached, or went away: nothing was said about the message."""
     return Answer(kind=AnswerKind.CONNECTION, code=0, enhanced=None, text=as_kept(detail), meaning=meaning)
+
+
+# What a meaning of the address is, when what was answered is who the message is from, or the message: never the contact's fault.
+_TOO_LARGE = (AnswerKind.REFUSED_SENDER, Meaning.CANNOT_TAKE_IT)
+_OF_THE_SENDER: Mapping[Meaning, tuple[AnswerKind, Meaning]] = {
+    **dict.fromkeys(
+        (Meaning.UNKNOWN_ADDRESS, Meaning.MAILBOX_DISABLED, Meaning.GONE, Meaning.NOT_ALLOWED),
+        (AnswerKind.REFUSED_SENDER, Meaning.SENDER_ADDRESS),
+    ),
+    Meaning.MAILBOX_FULL: _TOO_LARGE,
+}
+_OF_THE_TEXT: Mapping[Meaning, tuple[AnswerKind, Meaning]] = {
+    **dict.fromkeys(
+        (Meaning.UNKNOWN_ADDRESS, Meaning.GONE, Meaning.NOT_ALLOWED), (AnswerKind.REFUSED_SENDER, Meaning.POLICY)
+    ),
+    Meaning.MAILBOX_FULL: _TOO_LARGE,
+}
 
 
 def _meaning(code: int, enhanced: str | None) -> tuple[AnswerKind, Meaning]:

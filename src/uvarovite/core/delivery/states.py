@@ -20,7 +20,11 @@ class DeliveryState(StrEnum):
 
 
 class DeliveryEvent(StrEnum):
-    """What moves a delivery on. LOSE: the worker died between handing over and recording the answer."""
+    """What moves a delivery on.
+
+    LOSE: the worker died between handing over and recording the answer. BREAK: the connection came to nothing before the
+    message can have been taken; it is in the worker's hands as before, and that was no attempt of theirs.
+    """
 
     CLAIM = "claim"
     GIVE_BACK = "give_back"
@@ -29,6 +33,7 @@ class DeliveryEvent(StrEnum):
     DEFER = "defer"
     REFUSE = "refuse"
     LOSE = "lose"
+    BREAK = "break"
     HOLD = "hold"
     STOP = "stop"
 
@@ -47,6 +52,7 @@ DELIVERY = StateTable(
         (_S.SENDING, _E.DEFER): _S.DEFERRED,
         (_S.SENDING, _E.REFUSE): _S.REFUSED,
         (_S.SENDING, _E.LOSE): _S.UNKNOWN,
+        (_S.SENDING, _E.BREAK): _S.CLAIMED,
         (_S.WAITING, _E.HOLD): _S.HELD,
         (_S.CLAIMED, _E.HOLD): _S.HELD,
         (_S.DEFERRED, _E.HOLD): _S.HELD,

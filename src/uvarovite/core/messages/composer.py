@@ -71,6 +71,8 @@ class Composer:
         self._clocks: tuple[datetime | None, Clock | None] = (None, None)
         self._footers: dict[date | None, Footer] = {}
         self.links = self._maker.links
+        # A letter on paper is laid out by another process, which takes as long as hundreds of messages.
+        self.is_slow = any(one.get("kind") == "pdf" for one in content.get("attachments", ()))
 
     def links_for(self, delivery_id: int) -> Links:
         """The tracked links of one delivery. A mailto link is never tracked: it opens no page."""

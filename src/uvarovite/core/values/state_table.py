@@ -7,7 +7,7 @@ docs/states.md; no state is listed a second time.
 from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
-from typing import Generic, TypeVar
+from typing import Generic, TypeVar, cast
 
 State = TypeVar("State", bound=StrEnum)
 Event = TypeVar("Event", bound=StrEnum)
@@ -27,10 +27,11 @@ class StateTable(Generic[State, Event]):
 
     def next(self, state: str, event: Event) -> State:
         """The state after an event. Raises IllegalStep."""
-        for (before, allowed), after in self.moves.items():
-            if before == state and allowed is event:
-                return after
-        raise IllegalStep(f"{self.name}: {event} does not go with {state}")
+        # A state as the database keeps it, a plain text, is found as well: an enum of texts is hashed as its text.
+        after = self.moves.get((cast(State, state), event))
+        if after is None:
+            raise IllegalStep(f"{self.name}: {event} does not go with {state}")
+        return after
 
     def before(self, event: Event) -> frozenset[State]:
         """The states that allow an event, for guarded updates in the database."""

@@ -149,7 +149,7 @@ def _summary(parts: CampaignParts, taken: ClearanceView | None) -> str:
     return (
         f"“{parts.campaign.name}” goes to {people} of {parts.audience.name} "
         f"who chose {parts.topic.name}, from {parts.sender.name} <{parts.sender.address}> "
-        f"through {parts.relay.name}, {pace_sentence(parts.pace, parts.relay.hourly_limit)}."
+        f"through {parts.relay.name}, {pace_sentence(parts.pace, parts.relay_limit)}."
         + "".join(f" Lifted for this campaign: {gate.label}." for gate in taken.gates if gate.lifted)
     )
 
@@ -173,7 +173,7 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime, user_id: i
     terms = terms_for(tx, topic_id=campaign.topic_id, now=now, campaign=campaign, content=content)
     taken = take_clearance(tx, sql, terms) if sql is not None else None
     problems = problem_views(content, fields) if content else []
-    limit = parts.relay.hourly_limit if parts.relay else None
+    limit = parts.relay_limit
     proofs = proof_count(tx, parts, fields) if content and not problems else None
     forecast = forecast_run(taken.cleared, parts.pace, limit, now) if taken else None
     return CampaignView(

@@ -27,6 +27,7 @@ from uvarovite.store.audiences import audiences as audience_store
 from uvarovite.store.campaigns import campaigns as store
 from uvarovite.store.comments import open_comments
 from uvarovite.store.database import Transaction
+from uvarovite.store.delivery import permits
 from uvarovite.store.sources import sources
 from uvarovite.store.tables import Audience, Campaign, DraftKind, Message, MessageVersion, Relay, Sender, Topic
 
@@ -75,6 +76,7 @@ class CampaignParts:
     version: MessageVersion | None
     sender: Sender | None
     relay: Relay | None
+    relay_limit: int | None
     pace: Pace
     criteria: str | None
 
@@ -90,6 +92,7 @@ def load_parts(tx: Transaction, campaign: Campaign) -> CampaignParts:
         version=message_store.latest_version(tx, campaign.message_id) if campaign.message_id else None,
         sender=tx.get(Sender, campaign.sender_id) if campaign.sender_id else None,
         relay=tx.get(Relay, campaign.relay_id) if campaign.relay_id else None,
+        relay_limit=permits.hourly_limit(tx, campaign.relay_id),
         pace=campaign.pace,
         criteria=print_criteria(audience.criteria) if audience else None,
     )

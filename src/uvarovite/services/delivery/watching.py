@@ -5,7 +5,7 @@ from datetime import datetime
 
 from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.audiences import GATES
-from uvarovite.core.campaigns import forecast_run, pace_sentence
+from uvarovite.core.campaigns import HOUR_SECONDS, forecast_run, pace_sentence
 from uvarovite.core.delivery import DELIVERY, DeliveryState, RunState
 from uvarovite.core.delivery.answers import meaning_words
 from uvarovite.services.accounts.permitted import needs
@@ -120,12 +120,13 @@ def dispatch_view(database: Database, actor: Actor, run_id: int, now: datetime) 
         if run is None or campaign is None or topic is None or relay is None:
             raise NotFound("run")
         states = counts.state_counts(tx, [run_id])[run_id]
+        limit = permits.hourly_limit(tx, run.relay_id)
         pace = run.pace
-        planned = forecast_run(run.planned, pace, relay.hourly_limit, run.released_at)
+        planned = forecast_run(run.planned, pace, limit, run.released_at)
         moving = sum(states.get(state, 0) for state in DELIVERY.open)
         expected = None
         if moving and run.state == RunState.GOING:
-            rest = forecast_run(moving, pace, relay.hourly_limit, max(now, run.next_batch_at))
+            rest = forecast_run(moving, pace, limit, max(now, run.next_batch_at))
             done = run.planned - moving
             expected = ForecastView(start=rest.start, end=rest.end, curve=curve_points(rest.curve, done))
         released_by = tx.get(User, run.released_by) if run.released_by else None
@@ -145,8 +146,8 @@ def dispatch_view(database: Database, actor: Actor, run_id: int, now: datetime) 
             ended_at=run.ended_at,
             ends_at=run.ended_at or (expected.end if expected else None),
             next_batch_at=run.next_batch_at if run.state == RunState.GOING and run.next_batch_at > now else None,
-            trouble=run.trouble.message if run.trouble else None,
-            pace_words=pace_sentence(pace, relay.hourly_limit),
+            trouble=_trouble(run, relay),
+            pace_words=pace_sentence(pace, limit),
             planned_curve=curve_points(planned.curve),
             accepted_curve=curve_points(counts.accepted_curve(tx, run_id, 200)),
             expected=expected,
@@ -167,10 +168,15 @@ def dispatch_view(database: Database, actor: Actor, run_id: int, now: datetime) 
             ],
             relay=RelayGauge(
                 name=relay.name,
-                used_in_hour=permits.used_in_hour(tx, run.relay_id, now),
-                hourly_limit=relay.hourly_limit,
+                used_in_hour=permits.used_in(tx, permits.relay_scope(run.relay_id), HOUR_SECONDS, now),
+                hourly_limit=limit,
             ),
         )
+
+
+def _trouble(run: Run, relay: Relay) -> str | None:
+    """What keeps a run from getting on with its relay, while that matters."""
+    return relay.trouble.message if relay.trouble and run.state == RunState.GOING else None
 
 
 def _responses(told: dict[str, int]) -> dict[str, int]:
@@ -286,7 +292,7 @@ def desk(database: Database, actor: Actor, now: datetime) -> Desk:
             ends_at = None
             if run.state == RunState.GOING and moving:
                 start = max(now, run.next_batch_at)
-                ends_at = forecast_run(moving, run.pace, relay.hourly_limit, start).end
+                ends_at = forecast_run(moving, run.pace, permits.hourly_limit(tx, run.relay_id), start).end
             runs.append(
                 RunNow(
                     run_id=line.run_id,
@@ -296,7 +302,7 @@ def desk(database: Database, actor: Actor, now: datetime) -> Desk:
                     planned=run.planned,
                     accepted=states.get(DeliveryState.ACCEPTED, 0),
                     moving=moving,
-                    trouble=run.trouble.message if run.trouble else None,
+                    trouble=_trouble(run, relay),
                     ends_at=ends_at,
                     ended_at=run.ended_at,
                 )

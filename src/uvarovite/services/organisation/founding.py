@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from uvarovite.core.accounts import Actor, Permission
+from uvarovite.core.campaigns import HOUR_SECONDS
 from uvarovite.core.contacts import Field, field_problem
 from uvarovite.core.delivery import RETRY_DELAYS_SECONDS
 from uvarovite.core.values import CURRENCIES
@@ -11,6 +12,7 @@ from uvarovite.services.errors import BadInput
 from uvarovite.store import organisation as store
 from uvarovite.store.contacts.fields import add_field
 from uvarovite.store.database import Database
+from uvarovite.store.delivery import permits
 from uvarovite.store.expressions.by_hand import rebuild_views
 from uvarovite.store.tables import Organisation, Relay, Sender, Topic
 
@@ -93,15 +95,15 @@ def found_organisation(database: Database, actor: Actor, founding: Founding) -> 
                 )
             )
         for relay in founding.relays:
-            tx.add(
-                Relay(
-                    name=relay.name,
-                    host=relay.host,
-                    port=relay.port,
-                    security=relay.security,
-                    hourly_limit=relay.hourly_limit,
-                    connections=relay.connections,
-                    timeout_seconds=relay.timeout_seconds,
-                    retry_delays_seconds=list(relay.retry_delays_seconds),
-                )
+            row = Relay(
+                name=relay.name,
+                host=relay.host,
+                port=relay.port,
+                security=relay.security,
+                connections=relay.connections,
+                timeout_seconds=relay.timeout_seconds,
+                retry_delays_seconds=list(relay.retry_delays_seconds),
             )
+            tx.add(row)
+            tx.flush()
+            permits.set_limits(tx, permits.relay_scope(row.id or 0), {HOUR_SECONDS: relay.hourly_limit})

@@ -3,11 +3,13 @@
 from dataclasses import dataclass
 
 from uvarovite.core.accounts import Action, Actor, Permission
+from uvarovite.core.campaigns import DAY_SECONDS, HOUR_SECONDS, MINUTE_SECONDS
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.services.organisation.secrets import seal, unseal
-from uvarovite.store.database import Database
+from uvarovite.store.database import Database, Transaction
+from uvarovite.store.delivery import permits, queue
 from uvarovite.store.tables import Relay
 from uvarovite.store.tables.organisation import Security
 
@@ -23,11 +25,15 @@ class RelayView:
     security: str
     username: str | None
     has_password: bool
+    minute_limit: int | None
     hourly_limit: int | None
+    daily_limit: int | None
 
 
-def relay_view(relay: Relay) -> RelayView:
+def relay_view(tx: Transaction, relay: Relay) -> RelayView:
     """A relay as it is shown."""
+    scope = permits.relay_scope(relay.id or 0)
+    limits = permits.limits_of(tx, [scope])[scope]
     return RelayView(
         id=relay.id or 0,
         name=relay.name,
@@ -36,7 +42,9 @@ def relay_view(relay: Relay) -> RelayView:
         security=relay.security,
         username=relay.username,
         has_password=relay.sealed_password is not None,
-        hourly_limit=relay.hourly_limit,
+        minute_limit=limits.get(MINUTE_SECONDS),
+        hourly_limit=limits.get(HOUR_SECONDS),
+        daily_limit=limits.get(DAY_SECONDS),
     )
 
 
@@ -63,7 +71,9 @@ class RelayChange:
     security: str
     username: str | None
     password: str | None
+    minute_limit: int | None
     hourly_limit: int | None
+    daily_limit: int | None
 
 
 @needs(Permission.SET_UP)
@@ -80,15 +90,25 @@ def change_relay(database: Database, actor: Actor, relay_id: int, change: RelayC
         before = relay_server(relay)
         relay.name, relay.host, relay.port = change.name.strip(), change.host.strip(), change.port
         relay.security, relay.username = change.security, change.username or None
-        relay.hourly_limit = change.hourly_limit
         if change.password is not None:
             sealed = seal(change.password, secret, given_for=relay_server(relay)) if change.password else None
             relay.sealed_password = sealed
         elif relay.sealed_password is not None and relay_server(relay) != before:
             raise password_again()
+        # Whatever was wrong may be mended now: it is tried at once.
+        relay.trouble, relay.rests, relay.rests_until = None, 0, None
+        relay.revision += 1
         tx.add(relay)
+        tx.flush()
+        limits = {
+            MINUTE_SECONDS: change.minute_limit,
+            HOUR_SECONDS: change.hourly_limit,
+            DAY_SECONDS: change.daily_limit,
+        }
+        permits.set_limits(tx, permits.relay_scope(relay_id), limits)
+        queue.wake_workers(tx)
         audit(tx, actor, Action.RELAY_CHANGED, relay.id, name=relay.name)
-        return relay_view(relay)
+        return relay_view(tx, relay)
 
 
 @needs(Permission.SET_UP)
@@ -113,6 +133,7 @@ class RelayAccess:
     username: str | None
     password: str | None
     connections: int
+    messages_per_connection: int
     timeout_seconds: int
 
 
@@ -128,6 +149,7 @@ def relay_access(relay: Relay, secret: bytes) -> RelayAccess:
         if relay.sealed_password
         else None,
         connections=relay.connections,
+        messages_per_connection=relay.messages_per_connection,
         timeout_seconds=relay.timeout_seconds,
     )
 

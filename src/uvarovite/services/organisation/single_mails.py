@@ -2,8 +2,9 @@
 
 from dataclasses import dataclass
 
-from uvarovite.core.delivery import Answer, AnswerKind
+from uvarovite.core.delivery import AnswerKind
 from uvarovite.core.delivery.answers import meaning_words
+from uvarovite.core.delivery.outcomes import Broken, NotMade, Outcome, Told, Unknowable
 from uvarovite.services.errors import ServiceRefusal
 from uvarovite.store.tables import Relay
 
@@ -27,18 +28,21 @@ class HandedOver:
     words: str
 
 
-def handed_over(mail: PreparedMail, answer: Answer | None) -> HandedOver:
-    """What a relay said to a message; None is a connection that broke before it said anything."""
-    if answer is None:
-        return HandedOver(
-            accepted=False, words="The connection broke before the relay answered; it may have arrived or not."
-        )
-    said = f"{answer.code} {answer.text}".strip()
-    if answer.kind is AnswerKind.ACCEPTED:
-        return HandedOver(accepted=True, words=f"Sent to {mail.to_address}. The relay said: {said}")
-    return HandedOver(
-        accepted=False, words=f"The relay did not take it ({meaning_words(answer.meaning)}). It said: {said}"
-    )
+def handed_over(mail: PreparedMail, outcome: Outcome) -> HandedOver:
+    """What became of a message, in words."""
+    match outcome:
+        case Unknowable():
+            words = "The connection broke before the relay answered; it may have arrived or not."
+        case NotMade():
+            words = f"{mail.failed} {outcome.words}."
+        case Broken(answer):
+            words = f"{mail.failed} {meaning_words(answer.meaning).capitalize()}: {answer.text}."
+        case Told(answer):
+            said = f"{answer.code} {answer.text}".strip() if answer.code else answer.text
+            if answer.kind is AnswerKind.ACCEPTED:
+                return HandedOver(accepted=True, words=f"Sent to {mail.to_address}. The relay said: {said}")
+            words = f"The relay did not take it ({meaning_words(answer.meaning)}). It said: {said}"
+    return HandedOver(accepted=False, words=words)
 
 
 def not_handed_over(mail: PreparedMail, why: str) -> ServiceRefusal:

@@ -205,5 +205,5 @@ def vocabulary(database: Database, actor: Actor) -> Vocabulary:
                 )
                 for one in store.senders(tx)
             ],
-            relays=[relay_view(relay) for relay in store.relays(tx)],
+            relays=[relay_view(tx, relay) for relay in store.relays(tx)],
         )

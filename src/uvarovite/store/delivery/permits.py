@@ -1,78 +1,166 @@
-"""Permits in the database: taken and closed for a group of messages, never one by one."""
+"""Limits and what counts against them, for groups of messages and never one by one.
 
+A group takes permits for each of its scopes at once. Where one of them is limited, the rows of its limits are locked first,
+so that two workers never count the same room twice; where none is, nobody waits for anybody.
+"""
+
+from collections.abc import Iterable, Mapping, Sequence
 from datetime import datetime
 
-from uvarovite.core.campaigns import HOUR, Permit, grant_permits
+from uvarovite.core.campaigns import HOUR_SECONDS, WINDOWS, Limit, Use, first_stretch, grant_permits, stretch_of
 from uvarovite.store.database import Transaction, change_sql, run_sql
 
+# Workers that count at once write to so many rows.
+_PARTS = 8
 
-def take_permits(
-    tx: Transaction,
-    *,
-    relay_id: int,
-    run_id: int,
-    lease_token: str,
-    wanted: int,
-    relay_limit: int | None,
-    run_limit: int | None,
-    now: datetime,
-) -> tuple[int, datetime | None]:
-    """(granted, next) by core.campaigns.permits, for the relay's limit over all runs and the run's own.
 
-    The relay's row is locked first, so that two workers never count the same room twice.
+def relay_scope(relay_id: int) -> str:
+    """All that goes through a relay."""
+    return f"relay {relay_id}"
+
+
+def run_scope(run_id: int) -> str:
+    """All of a run."""
+    return f"run {run_id}"
+
+
+def limits_of(tx: Transaction, scopes: Iterable[str]) -> dict[str, dict[int, int]]:
+    """How many messages may go in each window, by scope and seconds."""
+    told: dict[str, dict[int, int]] = {scope: {} for scope in scopes}
+    rows = run_sql(tx, "SELECT scope, seconds, most FROM send_limit WHERE scope = ANY(:scopes)", {"scopes": list(told)})
+    for row in rows:
+        told[row.scope][row.seconds] = row.most
+    return told
+
+
+def hourly_limit(tx: Transaction, relay_id: int | None) -> int | None:
+    """How many messages may go through a relay in an hour, by all runs; None where there is no limit, or no relay."""
+    scope = relay_scope(relay_id or 0)
+    return limits_of(tx, [scope])[scope].get(HOUR_SECONDS)
+
+
+def set_limits(tx: Transaction, scope: str, limits: Mapping[int, int | None]) -> None:
+    """Set the limits of a scope by seconds; None is no limit.
+
+    Whoever marks without a limit to lock is waited for, so that what they take is seen by whoever takes under the new one.
     """
-    run_sql(tx, "SELECT 1 FROM relay WHERE id = :id FOR UPDATE", {"id": relay_id})
-    rows = run_sql(
+    run_sql(tx, "SELECT 1 FROM send_limit WHERE scope = :scope ORDER BY seconds FOR UPDATE", {"scope": scope})
+    change_sql(tx, "LOCK TABLE send_open IN SHARE MODE")
+    change_sql(tx, "DELETE FROM send_limit WHERE scope = :scope", {"scope": scope})
+    kept = {seconds: most for seconds, most in limits.items() if most is not None}
+    change_sql(
         tx,
-        """SELECT run_id, count AS messages, closed_at FROM send_permit
-            WHERE relay_id = :relay AND (closed_at IS NULL OR closed_at > :since)""",
-        {"relay": relay_id, "since": now - HOUR},
+        """INSERT INTO send_limit (scope, seconds, most)
+            SELECT :scope, * FROM unnest(CAST(:seconds AS integer[]), CAST(:most AS integer[]))""",
+        {"scope": scope, "seconds": list(kept), "most": list(kept.values())},
     )
-    everyone = [Permit(count=row.messages, closed_at=row.closed_at) for row in rows]
-    ours = [Permit(count=row.messages, closed_at=row.closed_at) for row in rows if row.run_id == run_id]
-    granted, later = grant_permits(wanted, relay_limit, everyone, now)
-    if granted:
-        granted, later = grant_permits(granted, run_limit, ours, now)
-    if granted:
+
+
+def room_for(tx: Transaction, scopes: Sequence[str], wanted: int, now: datetime) -> tuple[int, datetime | None]:
+    """(granted, next) by core.campaigns.permits; the limits stay locked until the transaction ends, to `open_permits`."""
+    limits = run_sql(
+        tx,
+        "SELECT scope, seconds, most FROM send_limit WHERE scope = ANY(:scopes) ORDER BY scope, seconds FOR UPDATE",
+        {"scopes": list(scopes)},
+    )
+    if not limits:
+        return wanted, None
+    limited = sorted({row.scope for row in limits})
+    under_way = run_sql(
+        tx, "SELECT scope, sum(n) AS n FROM send_open WHERE scope = ANY(:scopes) GROUP BY 1", {"scopes": limited}
+    )
+    in_hand = {row.scope: int(row.n) for row in under_way}
+    counted: dict[tuple[str, int], dict[int, int]] = {}
+    for row in run_sql(
+        tx,
+        """SELECT scope, send_count.seconds, stretch, sum(n) AS n
+            FROM unnest(CAST(:seconds AS integer[]), CAST(:firsts AS bigint[])) AS asked(seconds, first)
+            JOIN send_count ON send_count.seconds = asked.seconds AND stretch >= first
+            WHERE scope = ANY(:scopes) GROUP BY 1, 2, 3""",
+        {"seconds": list(WINDOWS), "firsts": [first_stretch(now, one) for one in WINDOWS], "scopes": limited},
+    ):
+        counted.setdefault((row.scope, row.seconds), {})[row.stretch] = int(row.n)
+    uses = [
+        Use(
+            limit=Limit(seconds=row.seconds, most=row.most),
+            open=in_hand.get(row.scope, 0),
+            counted=counted.get((row.scope, row.seconds), {}),
+        )
+        for row in limits
+    ]
+    return grant_permits(wanted, uses, now)
+
+
+def open_permits(tx: Transaction, scopes: Sequence[str], lease_token: str, n: int) -> None:
+    """So many messages go out now under a lease."""
+    change_sql(
+        tx,
+        """INSERT INTO send_open AS old (lease_token, scope, n)
+            SELECT :token, scope, :n FROM unnest(CAST(:scopes AS text[])) AS scope
+            ON CONFLICT (lease_token, scope) DO UPDATE SET n = old.n + excluded.n""",
+        {"token": lease_token, "scopes": list(scopes), "n": n},
+    )
+
+
+def close_permits(
+    tx: Transaction, scopes: Sequence[str], lease_token: str, *, went_out: int, broken: int, now: datetime
+) -> None:
+    """A relay has answered for some, or may have them; others are known not to have gone out, and count no more."""
+    change_sql(
+        tx,
+        "UPDATE send_open SET n = n - :n WHERE lease_token = :token AND scope = ANY(:scopes)",
+        {"token": lease_token, "scopes": list(scopes), "n": went_out + broken},
+    )
+    if went_out:
+        _count(tx, dict.fromkeys(scopes, went_out), lease_token, now)
+
+
+def end_lease(tx: Transaction, lease_token: str, now: datetime) -> None:
+    """A lease is over; what was still open under it may have gone out until now."""
+    left = run_sql(tx, "DELETE FROM send_open WHERE lease_token = :token RETURNING scope, n", {"token": lease_token})
+    _count(tx, {row.scope: row.n for row in left if row.n > 0}, lease_token, now)
+
+
+def _count(tx: Transaction, numbers: Mapping[str, int], lease_token: str, now: datetime) -> None:
+    if not numbers:
+        return
+    change_sql(
+        tx,
+        """INSERT INTO send_count AS old (scope, seconds, stretch, part, n)
+            SELECT scope, seconds, stretch, :part, n
+            FROM unnest(CAST(:scopes AS text[]), CAST(:numbers AS integer[])) AS told(scope, n),
+                unnest(CAST(:seconds AS integer[]), CAST(:stretches AS bigint[])) AS at(seconds, stretch)
+            ORDER BY 1, 2
+            ON CONFLICT (scope, seconds, stretch, part) DO UPDATE SET n = old.n + excluded.n""",
+        {
+            "scopes": list(numbers),
+            "numbers": list(numbers.values()),
+            "seconds": list(WINDOWS),
+            "stretches": [stretch_of(now, seconds) for seconds in WINDOWS],
+            "part": sum(lease_token.encode()) % _PARTS,
+        },
+    )
+
+
+def forget_old_counts(tx: Transaction, now: datetime) -> int:
+    """Remove what counts in no limit any more."""
+    return sum(
         change_sql(
             tx,
-            """INSERT INTO send_permit (relay_id, run_id, lease_token, count, taken_at)
-                VALUES (:relay, :run, :token, :count, :now)""",
-            {"relay": relay_id, "run": run_id, "token": lease_token, "count": granted, "now": now},
+            "DELETE FROM send_count WHERE seconds = :seconds AND stretch < :first",
+            {"seconds": seconds, "first": first_stretch(now, seconds) - 1},
         )
-    return granted, later
-
-
-def trim_permit(tx: Transaction, lease_token: str, used: int) -> None:
-    """Lower a lease's open permit to what was marked; nothing more can go out under it."""
-    change_sql(
-        tx,
-        "UPDATE send_permit SET count = :used WHERE lease_token = :token AND closed_at IS NULL AND count > :used",
-        {"used": used, "token": lease_token},
+        for seconds in WINDOWS
     )
 
 
-def close_permit(tx: Transaction, lease_token: str, now: datetime) -> None:
-    """Close a lease's open permit: the relay has answered for the last of its messages. Empty ones go."""
-    change_sql(
-        tx,
-        "UPDATE send_permit SET closed_at = :now WHERE lease_token = :token AND closed_at IS NULL",
-        {"token": lease_token, "now": now},
-    )
-    change_sql(tx, "DELETE FROM send_permit WHERE lease_token = :token AND count = 0", {"token": lease_token})
-
-
-def forget_old_permits(tx: Transaction, now: datetime) -> int:
-    """Remove permits that count in no limit any more."""
-    return change_sql(tx, "DELETE FROM send_permit WHERE closed_at < :old", {"old": now - 2 * HOUR})
-
-
-def used_in_hour(tx: Transaction, relay_id: int, now: datetime) -> int:
-    """How many messages count against a relay's hourly limit now."""
+def used_in(tx: Transaction, scope: str, seconds: int, now: datetime) -> int:
+    """How many messages count against a limit of a scope now."""
     rows = run_sql(
         tx,
-        """SELECT coalesce(sum(count), 0) AS used FROM send_permit
-            WHERE relay_id = :relay AND (closed_at IS NULL OR closed_at > :since)""",
-        {"relay": relay_id, "since": now - HOUR},
+        """SELECT coalesce((SELECT sum(n) FROM send_open WHERE scope = :scope), 0)
+            + coalesce((SELECT sum(n) FROM send_count WHERE scope = :scope AND seconds = :seconds AND stretch >= :first), 0)
+            AS used""",
+        {"scope": scope, "seconds": seconds, "first": first_stretch(now, seconds)},
     )
     return int(rows[0].used)

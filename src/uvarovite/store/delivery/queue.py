@@ -4,7 +4,7 @@ Every statement that a worker sends names its lease, so that one who stalled and
 another's by now. The states that a statement may start from are read from the table in core.delivery.
 """
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -27,6 +27,7 @@ from uvarovite.core.delivery.answers import Meaning
 from uvarovite.store.audiences.clearance import joins_sql, live_reason_sql
 from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.delivery.counts import begin_counts
+from uvarovite.store.delivery.permits import end_lease
 from uvarovite.store.states import before_sql, states_sql
 
 
@@ -67,23 +68,36 @@ def plan_deliveries(tx: Transaction, run_id: int, batch_size: int, now: datetime
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ClaimedBatch:
-    """A batch under a lease, with the ids of its deliveries in their order."""
+    """A batch under a lease, with the ids of its deliveries in their order, and the relay as it was set up then."""
 
     run_id: int
     number: int
+    relay_id: int
+    relay_revision: int
     lease_token: str
     delivery_ids: tuple[int, ...]
 
 
 def claim_batch(
-    tx: Transaction, *, worker: str, lease_token: str, now: datetime, lease_until: datetime
+    tx: Transaction,
+    *,
+    worker: str,
+    lease_token: str,
+    now: datetime,
+    lease_until: datetime,
+    but_relays: Collection[int] = (),
 ) -> ClaimedBatch | None:
-    """A batch that is due and that nobody has, those told to come back first; the run's next is due a gap later."""
+    """A batch that is due and that nobody has, those told to come back first; the run's next is due a gap later.
+
+    None of a relay that rests, or of `but_relays`.
+    """
     rows = run_sql(
         tx,
         f"""WITH due AS (
-                SELECT batch.run_id, batch.number FROM batch JOIN run ON run.id = batch.run_id
-                WHERE run.state = '{RunState.GOING}' AND batch.state = '{BatchState.WAITING}' AND batch.due_at <= :now
+                SELECT batch.run_id, batch.number, relay.id AS relay_id, relay.revision FROM batch JOIN run ON run.id = batch.run_id
+                JOIN relay ON relay.id = run.relay_id
+                WHERE (relay.rests_until IS NULL OR relay.rests_until <= :now) AND relay.id <> ALL(:but)
+                    AND run.state = '{RunState.GOING}' AND batch.state = '{BatchState.WAITING}' AND batch.due_at <= :now
                     AND run.next_batch_at <= :now
                 ORDER BY batch.retry_of IS NULL, batch.due_at, batch.run_id, batch.number LIMIT 1
                 FOR UPDATE OF batch, run SKIP LOCKED),
@@ -93,8 +107,8 @@ def claim_batch(
             UPDATE batch SET state = '{BatchState.CLAIMED}', lease_token = :token, lease_until = :until, worker = :worker,
                 started_at = coalesce(started_at, :now)
             FROM due WHERE batch.run_id = due.run_id AND batch.number = due.number
-            RETURNING batch.run_id, batch.number""",
-        {"now": now, "token": lease_token, "until": lease_until, "worker": worker},
+            RETURNING batch.run_id, batch.number, due.relay_id, due.revision""",
+        {"but": list(but_relays), "now": now, "token": lease_token, "until": lease_until, "worker": worker},
     )
     if not rows:
         return None
@@ -105,7 +119,14 @@ def claim_batch(
         {"token": lease_token, "run": rows[0].run_id, "batch": rows[0].number},
     )
     ids = tuple(sorted(row.id for row in claimed))
-    return ClaimedBatch(run_id=rows[0].run_id, number=rows[0].number, lease_token=lease_token, delivery_ids=ids)
+    return ClaimedBatch(
+        run_id=rows[0].run_id,
+        number=rows[0].number,
+        relay_id=rows[0].relay_id,
+        relay_revision=rows[0].revision,
+        lease_token=lease_token,
+        delivery_ids=ids,
+    )
 
 
 # Workers listen on this channel besides looking now and then.
@@ -121,11 +142,22 @@ def next_due(tx: Transaction) -> datetime | None:
     """When the next batch falls due, of all runs that are going."""
     rows = run_sql(
         tx,
-        f"""SELECT min(greatest(batch.due_at, run.next_batch_at)) AS due FROM batch JOIN run ON run.id = batch.run_id
+        f"""SELECT min(greatest(batch.due_at, run.next_batch_at, relay.rests_until)) AS due
+            FROM batch JOIN run ON run.id = batch.run_id JOIN relay ON relay.id = run.relay_id
             WHERE batch.state = '{BatchState.WAITING}' AND run.state = '{RunState.GOING}'""",
     )
     due: datetime | None = rows[0].due
     return due
+
+
+def going(tx: Transaction, run_ids: Collection[int]) -> set[int]:
+    """Those of some runs that are going."""
+    rows = run_sql(
+        tx,
+        f"SELECT id FROM run WHERE id = ANY(:ids) AND state = '{RunState.GOING}'",
+        {"ids": list(run_ids)},
+    )
+    return {row.id for row in rows}
 
 
 def renew_lease(tx: Transaction, batch: ClaimedBatch, until: datetime) -> None:
@@ -168,9 +200,21 @@ def mark_sending(tx: Transaction, batch: ClaimedBatch, delivery_ids: Sequence[in
     )
 
 
+def marked_before(tx: Transaction, batch: ClaimedBatch, delivery_ids: Sequence[int]) -> list[Row[Any]]:
+    """Those that are marked under this lease: (id, address, record, consent_since, attempts, marked_at)."""
+    return list(
+        run_sql(
+            tx,
+            f"""SELECT id, address, record, consent_since, attempts, marked_at FROM delivery
+                WHERE id = ANY(:ids) AND lease_token = :token AND state = '{DeliveryState.SENDING}'""",
+            {"ids": list(delivery_ids), "token": batch.lease_token},
+        )
+    )
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Outcome:
-    """What became of one delivery that was marked; `attempt` counts from 1."""
+class Settlement:
+    """What became of one delivery that was marked; `attempt` counts from 1. One that is CLAIMED again was no attempt."""
 
     delivery_id: int
     state: DeliveryState
@@ -184,50 +228,80 @@ class Outcome:
     digest: str | None
 
 
-def settle(tx: Transaction, batch: ClaimedBatch, outcomes: Sequence[Outcome], now: datetime) -> None:
-    """Write what the relay answered, for a group at once. Raises LeaseLost unless every one of them was still ours."""
-    if not outcomes:
-        return
+def settle(
+    tx: Transaction, batch: ClaimedBatch, relay_id: int, settlements: Sequence[Settlement], now: datetime
+) -> int:
+    """Write what the relay answered, for a group at once; how many were written.
+
+    What was written by this lease before is left as it is: the worker did not hear of it and asks again. Raises LeaseLost
+    when one of them is another's.
+    """
+    if not settlements:
+        return 0
     parameters = {
-        "ids": [outcome.delivery_id for outcome in outcomes],
-        "states": [outcome.state.value for outcome in outcomes],
-        "attempts": [outcome.attempt for outcome in outcomes],
-        "codes": [outcome.code for outcome in outcomes],
-        "enhanced": [outcome.enhanced for outcome in outcomes],
-        "texts": [outcome.text for outcome in outcomes],
-        "kinds": [outcome.kind for outcome in outcomes],
-        "meanings": [outcome.meaning.value for outcome in outcomes],
-        "next": [outcome.next_at for outcome in outcomes],
-        "digests": [outcome.digest for outcome in outcomes],
+        "ids": [one.delivery_id for one in settlements],
+        "states": [one.state.value for one in settlements],
+        "attempts": [one.attempt for one in settlements],
+        "codes": [one.code for one in settlements],
+        "enhanced": [one.enhanced for one in settlements],
+        "texts": [one.text for one in settlements],
+        "kinds": [one.kind for one in settlements],
+        "meanings": [one.meaning.value for one in settlements],
+        "next": [one.next_at for one in settlements],
+        "digests": [one.digest for one in settlements],
         "token": batch.lease_token,
         "run": batch.run_id,
+        "relay": relay_id,
         "now": now,
     }
     settled = run_sql(
         tx,
-        f"""UPDATE delivery SET state = told.state, settled_at = :now, next_at = told.next_at, digest = told.digest,
-                trouble = CASE WHEN told.state <> '{DeliveryState.ACCEPTED}' THEN told.meaning END
+        f"""UPDATE delivery SET state = told.state, next_at = told.next_at, digest = told.digest,
+                settled_at = CASE WHEN told.state <> '{DeliveryState.CLAIMED}' THEN CAST(:now AS timestamptz) END,
+                attempts = attempts - CASE WHEN told.state = '{DeliveryState.CLAIMED}' THEN 1 ELSE 0 END,
+                trouble = CASE WHEN told.state NOT IN ('{DeliveryState.ACCEPTED}', '{DeliveryState.CLAIMED}')
+                    THEN told.meaning END
             FROM unnest(CAST(:ids AS bigint[]), CAST(:states AS text[]), CAST(:next AS timestamptz[]),
-                CAST(:digests AS text[]), CAST(:meanings AS text[])) AS told(id, state, next_at, digest, meaning)
-            WHERE delivery.id = told.id AND delivery.lease_token = :token
+                CAST(:digests AS text[]), CAST(:meanings AS text[]), CAST(:attempts AS integer[]))
+                AS told(id, state, next_at, digest, meaning, attempt)
+            WHERE delivery.id = told.id AND delivery.lease_token = :token AND delivery.attempts = told.attempt
                 AND delivery.state IN ({before_sql(DELIVERY, DeliveryEvent.ACCEPT)})
-            RETURNING delivery.contact_id, delivery.address_folded, delivery.state""",
+            RETURNING delivery.id, delivery.contact_id, delivery.address_folded, delivery.state""",
         parameters,
     )
-    if len(settled) != len(outcomes):
+    if len(settled) != len(settlements) and not _were_settled_before(tx, parameters):
         raise LeaseLost
     for state in (DeliveryState.ACCEPTED, DeliveryState.UNKNOWN):
         sent = [row for row in settled if row.state == state]
         _note_sent(tx, batch.run_id, sent, now, accepted=state is DeliveryState.ACCEPTED)
+    tried = [row.id for row in settled if row.state != DeliveryState.CLAIMED]
     change_sql(
         tx,
-        """INSERT INTO attempt (delivery_id, run_id, number, at, code, enhanced, text, kind, meaning)
-            SELECT told.id, :run, told.number, :now, told.code, told.enhanced, told.text, told.kind, told.meaning
+        """INSERT INTO attempt (delivery_id, run_id, relay_id, number, at, code, enhanced, text, kind, meaning)
+            SELECT told.id, :run, :relay, told.number, :now, told.code, told.enhanced, told.text, told.kind, told.meaning
             FROM unnest(CAST(:ids AS bigint[]), CAST(:attempts AS integer[]), CAST(:codes AS integer[]),
                 CAST(:enhanced AS text[]), CAST(:texts AS text[]), CAST(:kinds AS text[]), CAST(:meanings AS text[]))
-                AS told(id, number, code, enhanced, text, kind, meaning)""",
-        parameters,
+                AS told(id, number, code, enhanced, text, kind, meaning)
+            WHERE told.id = ANY(:tried)""",
+        {**parameters, "tried": tried},
     )
+    return len(settled)
+
+
+def _were_settled_before(tx: Transaction, parameters: dict[str, Any]) -> bool:
+    """Does each of them stand, under this lease, where it was to be put, or is none of its rows left to be moved?"""
+    rows = run_sql(
+        tx,
+        f"""SELECT count(*) AS strange
+            FROM unnest(CAST(:ids AS bigint[]), CAST(:states AS text[]), CAST(:attempts AS integer[]))
+                AS told(id, state, attempt)
+            LEFT JOIN delivery ON delivery.id = told.id AND delivery.lease_token = :token AND delivery.state = told.state
+                AND delivery.attempts = told.attempt
+                    - CASE WHEN told.state = '{DeliveryState.CLAIMED}' THEN 1 ELSE 0 END
+            WHERE delivery.id IS NULL""",
+        {name: parameters[name] for name in ("ids", "states", "attempts", "token")},
+    )
+    return not rows[0].strange
 
 
 def _note_sent(tx: Transaction, run_id: int, sent: Sequence[Row[Any]], at: datetime, *, accepted: bool) -> None:
@@ -335,7 +409,7 @@ def end_run_if_done(tx: Transaction, run_id: int, now: datetime) -> None:
     """End a run none of whose deliveries can still move."""
     change_sql(
         tx,
-        f"""UPDATE run SET state = '{RunState.ENDED}', ended_at = :now, trouble = NULL
+        f"""UPDATE run SET state = '{RunState.ENDED}', ended_at = :now
             WHERE id = :run AND state IN ({before_sql(RUN, RunEvent.END)})
                 AND NOT EXISTS (SELECT FROM run_count WHERE run_id = :run AND state IN ({states_sql(DELIVERY.open)})
                     HAVING sum(n) > 0)""",
@@ -350,8 +424,9 @@ def recover_expired(tx: Transaction, now: datetime) -> int:
     """
     expired = run_sql(
         tx,
-        f"""SELECT run_id, number, lease_token FROM batch WHERE state = '{BatchState.CLAIMED}' AND lease_until < :now
-            FOR UPDATE SKIP LOCKED""",
+        f"""SELECT run_id, batch.number, lease_token, run.relay_id, relay.revision
+            FROM batch JOIN run ON run.id = run_id JOIN relay ON relay.id = run.relay_id
+            WHERE batch.state = '{BatchState.CLAIMED}' AND lease_until < :now FOR UPDATE OF batch SKIP LOCKED""",
         {"now": now},
     )
     unknown = 0
@@ -370,16 +445,20 @@ def recover_expired(tx: Transaction, now: datetime) -> int:
         if lost:
             change_sql(
                 tx,
-                """INSERT INTO attempt (delivery_id, run_id, number, at, code, text, kind, meaning)
-                    SELECT told.id, :run, told.number, :now, 0, '', 'connection', :trouble
-                    FROM unnest(CAST(:ids AS bigint[]), CAST(:numbers AS integer[])) AS told(id, number)""",
+                """INSERT INTO attempt (delivery_id, run_id, relay_id, number, at, code, text, kind, meaning)
+                    SELECT told.id, :run, run.relay_id, told.number, :now, 0, '', 'connection', :trouble
+                    FROM run, unnest(CAST(:ids AS bigint[]), CAST(:numbers AS integer[])) AS told(id, number)
+                    WHERE run.id = :run""",
                 {**own, "ids": [one.id for one in lost], "numbers": [one.attempts for one in lost]},
             )
-        change_sql(
-            tx,
-            "UPDATE send_permit SET closed_at = :now WHERE lease_token = :token AND closed_at IS NULL",
-            own,
+        end_lease(tx, row.lease_token, now)
+        from_row = ClaimedBatch(
+            run_id=row.run_id,
+            number=row.number,
+            relay_id=row.relay_id,
+            relay_revision=row.revision,
+            lease_token=row.lease_token,
+            delivery_ids=(),
         )
-        from_row = ClaimedBatch(run_id=row.run_id, number=row.number, lease_token=row.lease_token, delivery_ids=())
         close_batch(tx, from_row, now=now, again_at=now)
     return unknown

@@ -38,7 +38,9 @@ from uvarovite.store.tables.delivery import (
     DeliveryLink,
     RunCount,
     RunLink,
-    SendPermit,
+    SendCount,
+    SendLimit,
+    SendOpen,
     SentMail,
 )
 from uvarovite.store.tables.drafts import Draft, DraftKind, TestList, TestMail
@@ -113,7 +115,9 @@ __all__ = [
     "Run",
     "RunCount",
     "RunLink",
-    "SendPermit",
+    "SendCount",
+    "SendLimit",
+    "SendOpen",
     "Sender",
     "SentMail",
     "SortedColumn",

@@ -8,7 +8,6 @@ from sqlmodel import Field, SQLModel
 from uvarovite.core.audiences import Again
 from uvarovite.core.campaigns import CLEARANCE_FORM, PACE_FORM, Pace, ReleasedClearance
 from uvarovite.core.delivery import RUN, RunState
-from uvarovite.core.delivery.troubles import TROUBLE_FORM, RelayTrouble
 from uvarovite.core.messages import SNAPSHOT_FORM, Snapshot
 from uvarovite.store.states import states_sql
 from uvarovite.store.tables.columns import (
@@ -86,4 +85,3 @@ class Run(SQLModel, table=True):
     next_batch_at: datetime = Field(sa_column=instant_column())
     paused_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
     ended_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
-    trouble: RelayTrouble | None = Field(default=None, sa_column=form_column(TROUBLE_FORM, nullable=True))

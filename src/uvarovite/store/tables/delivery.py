@@ -1,9 +1,9 @@
-"""The queue: batches and deliveries, what the relay said, and the permits that keep the limits."""
+"""The queue: batches and deliveries, what the relay said, and what the limits count."""
 
 from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import BigInteger, Column, Date, ForeignKeyConstraint, Index, Integer
+from sqlalchemy import BigInteger, Column, Date, ForeignKeyConstraint, Index, Integer, Text
 from sqlmodel import Field, SQLModel
 
 from uvarovite.core.delivery import BATCH, DELIVERY, BatchState, DeliveryState
@@ -111,7 +111,7 @@ class DeliveryLink(SQLModel, table=True):
 class Attempt(SQLModel, table=True):
     """What a relay answered to one attempt, in its own words, and what that means (core.delivery.answers).
 
-    `code` 0 means that it said nothing.
+    `code` 0 means that it said nothing. Attempts from before relays were named have none.
     """
 
     __tablename__ = "attempt"
@@ -119,6 +119,7 @@ class Attempt(SQLModel, table=True):
     id: int | None = Field(default=None, sa_column=id_column())
     delivery_id: int = Field(sa_column=reference("delivery.id", index=True))
     run_id: int = Field(sa_column=reference("run.id"))
+    relay_id: int | None = Field(default=None, sa_column=reference("relay.id", nullable=True))
     number: int
     at: datetime = Field(sa_column=instant_column())
     code: int
@@ -144,15 +145,35 @@ class SentMail(SQLModel, table=True):
     address_folded: str | None = Field(default=None, sa_column=text_column(nullable=True, plain=True))
 
 
-class SendPermit(SQLModel, table=True):
-    """A permit of core.campaigns.permits; open while `closed_at` is NULL."""
+class SendLimit(SQLModel, table=True):
+    """At most `most` messages in any `seconds`. `scope` says of what: "relay 3", "run 17"."""
 
-    __tablename__ = "send_permit"
-    __table_args__ = (Index("send_permit_by_relay", "relay_id", "closed_at"),)
-    id: int | None = Field(default=None, sa_column=id_column())
-    relay_id: int = Field(sa_column=reference("relay.id"))
-    run_id: int = Field(sa_column=reference("run.id"))
-    lease_token: str = Field(sa_column=text_column())
-    count: int
-    taken_at: datetime = Field(sa_column=instant_column())
-    closed_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    __tablename__ = "send_limit"
+    scope: str = Field(sa_column=Column(Text, primary_key=True))
+    seconds: int = Field(primary_key=True)
+    most: int
+
+
+class SendOpen(SQLModel, table=True):
+    """How many messages a worker has marked under a lease that no relay has answered for; they count in full."""
+
+    __tablename__ = "send_open"
+    __table_args__ = (Index("send_open_by_scope", "scope"),)
+    lease_token: str = Field(sa_column=Column(Text, primary_key=True))
+    scope: str = Field(sa_column=Column(Text, primary_key=True))
+    n: int
+
+
+class SendCount(SQLModel, table=True):
+    """How many messages were answered for in a stretch of a window (core.campaigns.permits).
+
+    Each is counted for every window, so that a limit that is set today knows of yesterday. `part` keeps workers from
+    waiting for each other's rows.
+    """
+
+    __tablename__ = "send_count"
+    scope: str = Field(sa_column=Column(Text, primary_key=True))
+    seconds: int = Field(primary_key=True)
+    stretch: int = Field(sa_column=Column(BigInteger, primary_key=True, autoincrement=False))
+    part: int = Field(primary_key=True)
+    n: int

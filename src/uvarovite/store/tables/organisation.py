@@ -1,15 +1,18 @@
 """The organisation, who its mail comes from, and what carries it."""
 
+from datetime import datetime
 from enum import StrEnum
 
 from sqlalchemy import BigInteger, CheckConstraint, Column
 from sqlmodel import Field, SQLModel
 
 from uvarovite.core.audiences import KeptRecord
+from uvarovite.core.delivery.troubles import TROUBLE_FORM, RelayTrouble
 from uvarovite.core.messages.look import LOOK_FORM, Look
 from uvarovite.store.tables.columns import (
     form_column,
     id_column,
+    instant_column,
     numbers_column,
     one_of,
     text_column,
@@ -61,7 +64,7 @@ class Sender(SQLModel, table=True):
 class Relay(SQLModel, table=True):
     """A relay and what it allows. `sealed_password` is encrypted with the installation's secret.
 
-    `largest_bytes` is how large it said that messages may be (SIZE, RFC 1870), when it was tried last; None: it did not.
+    In trouble it rests, each time for longer, until it is tried again. `largest_bytes` is how large it said that messages may be (SIZE, RFC 1870), when it was tried last; None: it did not.
     """
 
     __tablename__ = "relay"
@@ -73,8 +76,12 @@ class Relay(SQLModel, table=True):
     security: str = Field(default=Security.STARTTLS, sa_column=text_column())
     username: str | None = Field(default=None, sa_column=text_column(nullable=True))
     sealed_password: str | None = Field(default=None, sa_column=text_column(nullable=True))
-    hourly_limit: int | None = None
     largest_bytes: int | None = Field(default=None, sa_column=Column(BigInteger, nullable=True))
     connections: int = 4
+    messages_per_connection: int = 500
     timeout_seconds: int = 120
     retry_delays_seconds: list[int] = Field(sa_column=numbers_column())
+    trouble: RelayTrouble | None = Field(default=None, sa_column=form_column(TROUBLE_FORM, nullable=True))
+    rests: int = 0
+    rests_until: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    revision: int = 1

@@ -5,6 +5,12 @@ import { client, renew, type Schemas, take, vocabularyQuery, wordsOf } from "../
 import { announce, Diamond, NumberField, Trouble } from "../../../ui";
 import classes from "./RelayCard.module.css";
 
+const LIMITS = [
+  { key: "minute_limit", label: "At most in a minute" },
+  { key: "hourly_limit", label: "At most in an hour" },
+  { key: "daily_limit", label: "At most in a day" },
+] as const;
+
 /** A relay's settings, and trying it step by step. */
 export function RelayCard({ relay }: { relay: Schemas["RelayView"] }) {
   const queries = useQueryClient();
@@ -13,11 +19,11 @@ export function RelayCard({ relay }: { relay: Schemas["RelayView"] }) {
   const path = { params: { path: { relay_id: relay.id } } };
   const save = useMutation({
     mutationFn: () => {
-      const { name, host, port, security, username, password, hourly_limit } = draft;
+      const { name, host, port, security, username, password, minute_limit, hourly_limit, daily_limit } = draft;
       return take(
         client.PUT("/api/relays/{relay_id}", {
           ...path,
-          body: { name, host, port, security, username, password, hourly_limit },
+          body: { name, host, port, security, username, password, minute_limit, hourly_limit, daily_limit },
         }),
       );
     },
@@ -88,15 +94,18 @@ export function RelayCard({ relay }: { relay: Schemas["RelayView"] }) {
         value={draft.password ?? ""}
         onChange={(event) => set({ password: event.currentTarget.value })}
       />
-      <NumberField
-        label="At most in an hour"
-        size="xs"
-        min={1}
-        whole
-        value={draft.hourly_limit}
-        onNumber={(hourly_limit) => set({ hourly_limit })}
-        onBlank={() => set({ hourly_limit: null })}
-      />
+      {LIMITS.map(({ key, label }) => (
+        <NumberField
+          key={key}
+          label={label}
+          size="xs"
+          min={1}
+          whole
+          value={draft[key]}
+          onNumber={(most) => set({ [key]: most })}
+          onBlank={() => set({ [key]: null })}
+        />
+      ))}
       <Group gap={8}>
         <Button type="submit" variant="filled" loading={save.isPending}>
           Save

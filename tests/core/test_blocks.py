@@ -247,7 +247,9 @@ def test_tags_are_balanced_and_marks_change_no_word(words: list[Passage], record
     told = content(Paragraph(text=tuple(words)))
     if check_message(told, FIELDS):
         return
-    marked = LetterMaker(told, FIELDS).render(record, context(), PLAIN_LINKS, FOOTER)
+    maker = LetterMaker(told, FIELDS)
+    marked = maker.render(record, context(), PLAIN_LINKS, FOOTER)
+    assert maker.addresses(record, context()) == marked.addresses
     bare = content(Paragraph(text="".join(one.text for one in words)))  # type: ignore[arg-type]
     plain = LetterMaker(bare, FIELDS).render(record, context(), PLAIN_LINKS, FOOTER)
     assert balanced(marked.html)
@@ -264,6 +266,14 @@ EVERYTHING = content(
     Table(variable="s", listed="adopted_specimens", columns=(TableColumn(value="@{s.name}", total="@{town}"),)),
     Buttons(variable="s", listed="adopted_specimens", label="@{s.name}", url=f"{HERE}/@{{s.name}}"),
 )
+
+
+@pytest.mark.parametrize("record", [OWNER, NOBODY, ADA])
+def test_where_links_lead_is_told_without_writing_the_letter(record: Record) -> None:
+    maker = LetterMaker(EVERYTHING, FIELDS)
+    written = maker.render(record, context(), PLAIN_LINKS, FOOTER).addresses
+    assert written
+    assert maker.addresses(record, context()) == written
 
 
 @given(hostile)

@@ -12,7 +12,7 @@ from tests.services.test_leaving_in_flight import leave
 from tests.support.acting import acting
 from tests.support.importing import choices, import_people, preview, preview_again
 from tests.support.museum import HASHER, MESSAGE, NOW, Museum
-from tests.support.sending import LATER, send_all
+from tests.support.sending import LATER, NO_WORD, send_all
 from tests.support.till import Till
 from tests.support.web import EMAIL, PASSWORD
 from uvarovite.core.accounts import SYSTEM
@@ -70,7 +70,7 @@ def live_through_everything(museum: Museum, directory: Path) -> None:
         museum.database, SYSTEM, her, key="town", before="Wwtown", text="Wwtown Upper", hasher=HASHER, now=NOW
     )
     run_id = museum.release()
-    send_all(museum, run_id, answer_to=lambda number: LATER if number == 1 else None)
+    send_all(museum, run_id, answer_to=lambda number: LATER if number == 1 else NO_WORD)
     send_all(museum, run_id, NOW + timedelta(hours=5))
     delivery = museum.delivery_id(run_id, "M-77")
     visit = Visit(method="GET", agent="uuagent/1", origin="uuagent")

@@ -91,13 +91,14 @@ class Special:
     """What another room adds to the language: what `write` gives for a person, with the context of that room.
 
     With `comes_back` many people have the same. What has a `number` stands in a letter more than once: the context keeps it
-    under that in `written`, where no escape changes it.
+    under that in `written`, where no escape changes it. `is_link`: it tells the context where a link leads.
     """
 
     write: Callable[[Record, Any], str]
     escape: Escape = as_it_is
     comes_back: bool = False
     number: int | None = None
+    is_link: bool = False
 
 
 Op = Fixed | Own | Either | Repeat | Around | Special
@@ -119,6 +120,28 @@ def joined(program: Iterable[Op]) -> Iterator[Op]:
         yield op
     if text := "".join(waiting):
         yield Fixed(text=text)
+
+
+def with_links(program: Program) -> Program:
+    """Only the links, and what decides whether they are written, or how often; the rest of the text is left out."""
+    return tuple(kept for op in program if (kept := _with_links(op)) is not None)
+
+
+def _with_links(op: Op) -> Op | None:
+    match op:
+        case Special(is_link=is_link):
+            return op if is_link else None
+        case Either():
+            arms = tuple((condition, with_links(body)) for condition, body in op.arms)
+            return replace(op, arms=arms) if any(body for _, body in arms) else None
+        case Repeat():
+            body, otherwise = with_links(op.body), with_links(op.otherwise)
+            return replace(op, body=body, otherwise=otherwise) if body or otherwise else None
+        case Around():
+            # What is read in its inside decides about what stands around it, so it stays whole.
+            return op if any(with_links(part) for part in (op.before, op.inner, op.behind)) else None
+        case _:
+            return None
 
 
 def placed(program: Program, part: str) -> Program:

@@ -238,7 +238,10 @@ class Build:
         address = run_program(self.line(source.strip(), IN_ADDRESS))
         if self.variable is None:
             return Special(
-                write=lambda record, letter: letter.href(number, address, record), escape=escape, number=number
+                write=lambda record, letter: letter.href(number, address, record),
+                escape=escape,
+                number=number,
+                is_link=True,
             )
         place = f"{self.variable}."
 
@@ -248,7 +251,7 @@ class Build:
             one = number + MOST_LINKS * further if isinstance(further, int) else number
             return letter.href(one, address, record)
 
-        return Special(write=write, escape=escape)
+        return Special(write=write, escape=escape, is_link=True)
 
     def link(
         self, part: str, source: str, inner: Program, *, as_text: bool = False, style: str = "", kind: str = "accent"

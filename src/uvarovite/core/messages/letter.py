@@ -14,12 +14,12 @@ from babel.dates import format_date
 
 from uvarovite.core.contacts import FieldMap, Record
 from uvarovite.core.inlay import Escape, InlayContext, Mark, Place, header, html_attribute, html_text
-from uvarovite.core.inlay.program import Fixed, Op, Program, Special, as_it_is, placed
+from uvarovite.core.inlay.program import Fixed, Op, Program, Special, as_it_is, placed, with_links
 from uvarovite.core.inlay.run import PLAINLY, run_program
 from uvarovite.core.messages.build import Build, LetterContext, LinkBook
 from uvarovite.core.messages.document import MessageContent
 from uvarovite.core.messages.footer import LANGUAGES, Footer, footer_words
-from uvarovite.core.messages.links import Links, MessageLink
+from uvarovite.core.messages.links import Links, MessageLink, plain_links
 from uvarovite.core.messages.rendered import RenderedMessage
 from uvarovite.core.messages.theme import THEME, Theme
 
@@ -28,6 +28,8 @@ IN_HEADER = Place(fixed=header, own=header)
 _FILLED = "&#847;&zwnj;&nbsp;" * 40
 
 NO_PICTURES: Mapping[str, str] = {}
+# Whose footer it is makes no difference to where links lead.
+_NO_FOOTER = Footer(topic="", since=None, organisation="", postal_address="")
 
 
 class Letter:
@@ -58,6 +60,13 @@ class Letter:
         self.sent_html = _html(within.html(content.blocks), preheader, theme) if embedded else self.html
         self.text: Program = (*build.text(content.blocks), Special(write=_footer_text))
         self.links: tuple[MessageLink, ...] = tuple(book.links)
+        self._only_links = run_program(with_links(self.html))
+
+    def addresses(self, record: Record, context: InlayContext) -> Mapping[int, str]:
+        """Where its links lead for a person, by number: what `render` would tell, without writing the letter."""
+        letter = context_of(context, plain_links(), _NO_FOOTER)
+        self._only_links(record, letter)
+        return letter.addresses
 
     def render(
         self, record: Record, context: InlayContext, links: Links, footer: Footer, mark: Mark | None = None

@@ -22,7 +22,7 @@ from uvarovite.core.messages.envelope import Envelope
 from uvarovite.core.messages.footer import Footer
 from uvarovite.core.messages.headers import mailboxes, unstructured
 from uvarovite.core.messages.letter import Letter, context_of
-from uvarovite.core.messages.links import Links, MessageLink, plain_links
+from uvarovite.core.messages.links import Links, MessageLink
 from uvarovite.core.messages.paper import NO_PDFS, MessagePages, PdfMeans
 from uvarovite.core.messages.quoted import QUOTED
 from uvarovite.core.messages.rendered import RenderedMessage
@@ -34,8 +34,6 @@ _BOUNDARY = "=_part_of_a_letter"
 # Around the letter and what is attached to it; base64 holds no _ either.
 _AROUND = "=_letter_and_attachments"
 _WITH_PICTURES = "=_letter_and_pictures"
-# Whose footer it is makes no difference to where links lead.
-_NO_FOOTER = Footer(topic="", since=None, organisation="", postal_address="")
 
 
 class LetterMaker:
@@ -89,7 +87,7 @@ class LetterMaker:
 
     def addresses(self, record: Record, context: InlayContext) -> Mapping[int, str]:
         """Where the links lead for a person, by number."""
-        return self._for(record).letter.render(record, context, plain_links(), _NO_FOOTER).addresses
+        return self._for(record).letter.addresses(record, context)
 
     def render(
         self, record: Record, context: InlayContext, links: Links, footer: Footer, mark: Mark | None = None

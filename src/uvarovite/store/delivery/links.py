@@ -30,6 +30,8 @@ def keep_own_addresses(tx: Transaction, addresses: Mapping[int, Mapping[int, str
     What is marked a second time is sent anew, with what its record says of that moment.
     """
     told = [(delivery, number, to) for delivery, own in addresses.items() for number, to in own.items()]
+    if not told:
+        return
     change_sql(
         tx,
         """INSERT INTO delivery_link (delivery_id, number, address)

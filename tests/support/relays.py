@@ -40,6 +40,10 @@ class Script:
         """What the connection of that number, from 1, is greeted with."""
         return self.greeting
 
+    async def hears(self, line: bytes) -> bool:
+        """Does it go on, having heard a command, or the "." that ends a message?"""
+        return True
+
 
 async def _converse(script: Script, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
     script.connections += 1
@@ -57,6 +61,8 @@ async def _converse(script: Script, reader: asyncio.StreamReader, writer: asynci
     while going and (line := await reader.readline()):
         word = line.split()[0].decode("latin-1").upper() if line.split() else ""
         script.seen.append(word)
+        if not await script.hears(line):
+            break
         text = script.replies.get(word, POLITE.get(word, "502 5.5.1 What?"))
         going = await say(word, text)
         if going and word == "STARTTLS" and text.startswith("220"):
@@ -65,7 +71,7 @@ async def _converse(script: Script, reader: asyncio.StreamReader, writer: asynci
         if going and word == "DATA" and text.startswith("354"):
             raw = await reader.readuntil(b"\r\n.\r\n")
             script.messages.append(raw)
-            going = await say(".", script.replies.get(".", POLITE["."]))
+            going = await script.hears(b".") and await say(".", script.replies.get(".", POLITE["."]))
     writer.close()
 
 

@@ -1,6 +1,7 @@
 """The relay against relays that behave badly: what it costs whom, and what can be known."""
 
 import asyncio
+import random
 from collections.abc import Callable
 from typing import Any
 
@@ -11,22 +12,33 @@ from pydantic import SecretStr
 from tests.support.museum import NOW, SECRET, Museum, make_museum
 from tests.support.relays import DROP, Script, relay
 from uvarovite.bootstrap.clocks import system_clock
-from uvarovite.bootstrap.worker import build_worker
+from uvarovite.bootstrap.worker import DeliveryQueue
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.messages import Composer
+from uvarovite.net.smtp import RelayLine
 from uvarovite.services.delivery.dispatch import go_on, pause
 from uvarovite.services.delivery.watching import DispatchView, dispatch_view
 from uvarovite.settings import Settings
 from uvarovite.store.cluster import Cluster
-from uvarovite.store.database import Database, run_sql
+from uvarovite.store.database import Database, DatabaseLost, run_sql
+from uvarovite.store.delivery.waking import Waker
+from uvarovite.workers.delivery import DeliveryWorker
 
 
-async def _work_until(museum: Museum, script: Script, run_id: int, done: Callable[[DispatchView], bool]) -> None:
+async def _work_until(
+    museum: Museum,
+    script: Script,
+    run_id: int,
+    done: Callable[[DispatchView], bool],
+    queue_of: Callable[[DeliveryQueue], DeliveryQueue],
+) -> None:
     async with relay(script) as port:
         with museum.database.transaction() as tx:
             run_sql(tx, "UPDATE relay SET port = :port", {"port": port})
         settings = Settings(database_url=SecretStr(museum.database.url), secret_key=SecretStr(SECRET.decode()))
-        worker, waker = build_worker(settings, museum.database)
+        waker = Waker(settings.database())
+        queue = queue_of(DeliveryQueue(settings, museum.database))
+        worker = DeliveryWorker(queue, RelayLine, waker.wait, random.Random(1), most_in_hand=8)
         listening = asyncio.create_task(waker.listen())
         working = asyncio.create_task(worker.run())
         try:
@@ -39,9 +51,15 @@ async def _work_until(museum: Museum, script: Script, run_id: int, done: Callabl
             listening.cancel()
 
 
-def work(museum: Museum, script: Script, run_id: int, done: Callable[[DispatchView], bool]) -> DispatchView:
+def work(
+    museum: Museum,
+    script: Script,
+    run_id: int,
+    done: Callable[[DispatchView], bool],
+    queue_of: Callable[[DeliveryQueue], DeliveryQueue] = lambda queue: queue,
+) -> DispatchView:
     """Run a worker in this process against a scripted relay until something is so."""
-    asyncio.run(asyncio.wait_for(_work_until(museum, script, run_id, done), 60))
+    asyncio.run(asyncio.wait_for(_work_until(museum, script, run_id, done, queue_of), 60))
     return dispatch_view(museum.database, SYSTEM, run_id, system_clock())
 
 
@@ -59,11 +77,14 @@ def test_everybody_gets_their_own_message_once(museum: Museum) -> None:
     assert sum(b"Ada, two walks" in raw for raw in script.messages) == 1
 
 
-def test_a_break_after_the_message_is_unknown_and_not_tried_again(museum: Museum) -> None:
+def test_a_break_after_the_message_is_unknown_and_not_tried_again(database: Database) -> None:
+    # Fewer people than breaks that make the relay rest.
+    people = "Contact no.,E-mail address\nM-01,ada@slatepost.example\nM-02,benoit@slatepost.example\n"
+    museum = make_museum(database, people=people)
     script = Script(replies={".": DROP})
     view = work(museum, script, museum.release(), ended)
-    assert view.states == {"unknown": 5}
-    assert len(script.messages) == 5
+    assert view.states == {"unknown": 2}
+    assert len(script.messages) == 2
     assert [line.words for line in view.troubles] == ["the connection broke before the answer"]
 
 
@@ -176,3 +197,119 @@ def test_the_envelope_takes_the_domain_in_its_ascii_form(database: Database) -> 
     view = work(museum, script, museum.release(), ended)
     assert view.states == {"accepted": 1}
     assert b"<ada@xn--bcher-kva.example>" in script.messages[0]
+
+
+def attempts(museum: Museum) -> set[int]:
+    """How many attempts each delivery has had."""
+    with museum.database.transaction() as tx:
+        return {row.attempts for row in run_sql(tx, "SELECT attempts FROM delivery")}
+
+
+def test_lines_live_from_batch_to_batch(museum: Museum) -> None:
+    script = Script()
+    with museum.database.transaction() as tx:
+        run_sql(tx, "UPDATE relay SET connections = 1")
+    view = work(museum, script, museum.release(), ended)
+    assert view.states == {"accepted": 5}
+    assert len(view.batches) == 3
+    assert script.connections == 1
+    with museum.database.transaction() as tx:
+        rows = run_sql(tx, "SELECT DISTINCT relay_id FROM attempt")
+    assert [row.relay_id for row in rows] == [museum.relay_id]
+
+
+def test_a_line_carries_no_more_messages_than_the_relay_is_set_to(museum: Museum) -> None:
+    script = Script()
+    with museum.database.transaction() as tx:
+        run_sql(tx, "UPDATE relay SET connections = 1, messages_per_connection = 2")
+    assert work(museum, script, museum.release(), ended).states == {"accepted": 5}
+    assert script.connections == 3
+
+
+def test_a_relay_that_breaks_off_at_once_rests_and_costs_nobody_an_attempt(museum: Museum) -> None:
+    script = Script(replies={"MAIL": DROP})
+    run_id = museum.release()
+    view = work(museum, script, run_id, lambda view: view.trouble is not None and view.states == {"waiting": 5})
+    assert "broke" in (view.trouble or "")
+    assert attempts(museum) == {0}
+    assert script.messages == []
+    # It is mended, and tried again when it has rested.
+    script.replies = {}
+    with museum.database.transaction() as tx:
+        run_sql(tx, "UPDATE relay SET rests_until = now()")
+    view = work(museum, script, run_id, ended)
+    assert (view.states, view.trouble) == ({"accepted": 5}, None)
+    assert attempts(museum) == {1}
+
+
+def test_a_message_that_breaks_every_line_is_put_off_and_takes_nobody_along(museum: Museum) -> None:
+    class Allergic(Script):
+        """Hangs up whenever one certain person is named."""
+
+        async def hears(self, line: bytes) -> bool:
+            return b"RCPT TO:<zoe@" not in line
+
+    run_id = museum.release()
+
+    def put_off(view: DispatchView) -> bool:
+        return view.states == {"accepted": 4, "deferred": 1}
+
+    work(museum, Allergic(), run_id, put_off)
+    assert museum.states(run_id)["M-03"] == "deferred"
+    assert attempts(museum) == {1}
+
+
+class HardOfHearing(DeliveryQueue):
+    """A queue whose answers get lost now and then: the connection breaks when everything is written already."""
+
+    def __init__(self, queue: DeliveryQueue) -> None:
+        self.__dict__ = queue.__dict__
+        self.lost = 0
+
+    def advance(self, *told: Any) -> Any:
+        group = super().advance(*told)
+        if self.lost < 3:
+            self.lost += 1
+            raise DatabaseLost("gone", None, Exception("the connection broke"))
+        return group
+
+
+def test_whoever_was_marked_without_our_hearing_of_it_gets_their_message_once(museum: Museum) -> None:
+    script = Script()
+    view = work(museum, script, museum.release(), ended, HardOfHearing)
+    assert view.states == {"accepted": 5}
+    assert len({raw.split(b"To: ")[1].split(b"\r\n")[0] for raw in script.messages}) == len(script.messages) == 5
+    with museum.database.transaction() as tx:
+        assert run_sql(tx, "SELECT count(*) FROM attempt")[0][0] == 5
+        assert run_sql(tx, "SELECT count(*) FROM send_open")[0][0] == 0
+
+
+def test_a_pause_leaves_in_hand_only_what_the_lines_have(database: Database) -> None:
+    people = "Contact no.,E-mail address\n" + "".join(f"P-{n},p{n}@slatepost.example\n" for n in range(40))
+    museum = make_museum(database, people=people, batch_size=40)
+    with database.transaction() as tx:
+        run_sql(tx, "UPDATE relay SET connections = 1")
+    run_id = museum.release()
+    waits = asyncio.Event()
+
+    class Slow(Script):
+        """Answers for the first message when it is told to."""
+
+        async def hears(self, line: bytes) -> bool:
+            if len(self.messages) == 1 and line == b".":
+                await waits.wait()
+            return True
+
+    script = Slow()
+
+    def paused(view: DispatchView) -> bool:
+        if view.state == "going" and len(script.messages) == 1:
+            pause(database, SYSTEM, run_id, system_clock())
+        # Of the eight that were marked, one is with the relay and two wait on its line; the others are given back.
+        if view.state == "paused" and view.states.get("sending", 0) <= 3:
+            waits.set()
+        return view.state == "paused" and not view.states.keys() & {"sending", "claimed"}
+
+    view = work(museum, script, run_id, paused)
+    assert len(script.messages) == view.states["accepted"] <= 3
+    assert view.states["accepted"] + view.states["waiting"] == 40

@@ -19,7 +19,8 @@ export function RelayCard({ relay }: { relay: Schemas["RelayView"] }) {
   const path = { params: { path: { relay_id: relay.id } } };
   const save = useMutation({
     mutationFn: () => {
-      const { name, host, port, security, username, password, minute_limit, hourly_limit, daily_limit } = draft;
+      const { name, host, port, security, username, password, minute_limit, hourly_limit, daily_limit } =
+        draft;
       return take(
         client.PUT("/api/relays/{relay_id}", {
           ...path,

@@ -19,6 +19,7 @@ class Access:
     username: str | None = None
     password: str | None = None
     timeout_seconds: int = 60
+    hello_name: str | None = None
 
 
 @contextmanager

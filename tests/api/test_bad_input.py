@@ -91,6 +91,22 @@ def test_a_relay_that_is_not_there_is_told_in_words(client: TestClient, museum: 
     assert answer.json()["detail"].startswith("The test was not sent. Nothing listens at")
 
 
+def test_a_relays_limits_and_names_are_kept_and_what_is_no_name_is_refused(client: TestClient, museum: Museum) -> None:
+    own = {
+        "minute_limit": 60, "hourly_limit": 2_000, "daily_limit": None, "connections": 8, "messages_per_connection": 50,
+        "timeout_seconds": 30, "hello_name": "mail.museum.example", "envelope_domain": "bounces.xn--bcher-kva.example",
+    }  # fmt: skip
+    relay = {"name": "Main relay", "host": "127.0.0.1", "port": 25, "security": "none", **own}
+    typed = {**relay, "envelope_domain": " Bounces.Bücher.example. "}
+    assert client.put(f"/api/relays/{museum.relay_id}", json=typed).status_code == 200
+    kept = client.get("/api/vocabulary").json()["relays"][0]
+    assert {key: kept[key] for key in own} == own
+    for wrong in ("museum", "a b.example", "x@museum.example", "mail.museum.example\r\nQUIT", "-a.example"):
+        refused = client.put(f"/api/relays/{museum.relay_id}", json={**relay, "hello_name": wrong})
+        assert (refused.status_code, refused.json()["code"]) == (422, "host_name"), wrong
+    assert client.put(f"/api/relays/{museum.relay_id}", json={**relay, "connections": 0}).status_code == 422
+
+
 def test_a_relays_password_is_stored_sealed_and_never_shown(client: TestClient, museum: Museum) -> None:
     relay = {"name": "M", "host": "127.0.0.1", "port": 25, "security": "none", "username": "u", "password": "hush-hush"}
     answer = client.put(f"/api/relays/{museum.relay_id}", json=relay)

@@ -17,7 +17,7 @@ from uvarovite.core.delivery import (
     classify_answer,
     next_attempt,
 )
-from uvarovite.core.delivery.answers import LONGEST_SAID, MEANING_WORDS, Meaning, as_kept, meaning_words
+from uvarovite.core.delivery.answers import LONGEST_SAID, MEANING_WORDS, Meaning, Stage, as_kept, meaning_words
 from uvarovite.core.values.state_table import IllegalStep
 
 S, E = DeliveryState, DeliveryEvent
@@ -70,7 +70,8 @@ ANSWERS = [
     (500, "5.5.1 What?", K.REFUSED_SENDER, M.NOT_UNDERSTOOD),
     (553, "5.6.7 No SMTPUTF8", K.REFUSED_ADDRESS, M.NEEDS_SMTPUTF8),
     (550, "5.7.1 Blocked by policy", K.REFUSED_SENDER, M.POLICY),
-    (535, "5.7.8 Bad credentials", K.REFUSED_SENDER, M.POLICY),
+    (535, "5.7.8 Bad credentials", K.REFUSED_SENDER, M.LOG_IN_REFUSED),
+    (530, "5.7.0 Authentication required", K.REFUSED_SENDER, M.WANTS_LOG_IN),
     (452, "4.2.2 Mailbox full", K.TRY_LATER, M.MAILBOX_FULL),
     (451, "4.7.1 Greylisted, come back in 300 seconds", K.TRY_LATER, M.GREYLISTED),
     (450, "4.7.28 slow down", K.TRY_LATER, M.SLOW_DOWN),
@@ -105,6 +106,32 @@ ANSWERS = [
 def test_an_answer_has_one_meaning(code: int, text: str, kind: AnswerKind, meaning: Meaning) -> None:
     answer = classify_answer(code, text)
     assert (answer.kind, answer.meaning, answer.text) == (kind, meaning, text)
+
+
+@pytest.mark.parametrize(("code", "text", "stage", "kind", "meaning"), [
+    # Who it is from was refused: that is about us, whatever the number says of addresses.
+    (550, "No such user", Stage.MAIL, K.REFUSED_SENDER, M.SENDER_REFUSED),
+    (550, "5.1.1 No such user", Stage.MAIL, K.REFUSED_SENDER, M.SENDER_REFUSED),
+    (550, "5.7.1 You are not allowed", Stage.MAIL, K.REFUSED_SENDER, M.SENDER_REFUSED),
+    (530, "Log in first", Stage.MAIL, K.REFUSED_SENDER, M.WANTS_LOG_IN),
+    (552, "Too big", Stage.MAIL, K.REFUSED_SENDER, M.CANNOT_TAKE_IT),
+    (451, "4.7.1 Later", Stage.MAIL, K.TRY_LATER, M.GREYLISTED),
+    # The message was refused, and the address had been agreed to.
+    (550, "Not that", Stage.TEXT, K.REFUSED_SENDER, M.POLICY),
+    (552, "Too big", Stage.TEXT, K.REFUSED_SENDER, M.CANNOT_TAKE_IT),
+    (550, "5.1.1 No such user after all", Stage.TEXT, K.REFUSED_ADDRESS, M.UNKNOWN_ADDRESS),
+    (550, "5.1.8 Your domain does not exist", Stage.RCPT, K.REFUSED_SENDER, M.SENDER_ADDRESS),
+    (550, "5.4.4 No such domain", Stage.RCPT, K.REFUSED_ADDRESS, M.UNKNOWN_ADDRESS),
+    (550, "5.4.1 No answer from there", Stage.RCPT, K.REFUSED_SENDER, M.NOT_ROUTED),
+])  # fmt: skip
+def test_what_was_refused_decides_whose_matter_it_is(code: int, text: str, stage: Stage, kind: K, meaning: M) -> None:
+    answer = classify_answer(code, text, stage)
+    assert (answer.kind, answer.meaning) == (kind, meaning)
+
+
+@given(st.integers(400, 599), st.sampled_from(["", "5.1.1 who", "5.2.1 off", "5.1.10 null", "4.2.2 full"]))
+def test_no_refusal_of_the_sender_is_held_against_an_address(code: int, text: str) -> None:
+    assert classify_answer(code, text, Stage.MAIL).kind is not AnswerKind.REFUSED_ADDRESS
 
 
 def test_every_meaning_has_its_own_words_and_an_unknown_one_is_said_by_its_code() -> None:

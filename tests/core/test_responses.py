@@ -12,10 +12,13 @@ from uvarovite.core.responses import (
     Fetch,
     Purpose,
     Token,
+    TokenWriter,
     derive_keyring,
     is_one_click,
     machine_reason,
+    read_return_address,
     read_token,
+    return_address,
     sign_token,
 )
 
@@ -47,6 +50,29 @@ def test_a_token_with_any_sign_changed_is_none(token: Token, place: int, sign: s
     # The last sign of base64 carries unused bits; texts that decode to the same bytes are the same token.
     found = read_token(forged, token.purpose, KEYRING)
     assert found is None or (found == token and forged[:37] == text[:37])
+
+
+@given(st.integers(0, 2**63), st.booleans(), st.integers(0, 44), st.sampled_from("az27"))
+def test_mail_that_comes_back_names_its_delivery_however_its_letters_were_folded(
+    delivery: int, folded: bool, place: int, sign: str
+) -> None:
+    address = return_address(TokenWriter(KEYRING), delivery, "bounces.museum.example")
+    assert len(address.partition("@")[0]) <= 64
+    assert read_return_address(address.upper() if folded else address, KEYRING) == delivery
+    at = len("return+") + place
+    changed = address[:at] + sign + address[at + 1 :]
+    # The last sign holds a bit of the token and four that are none.
+    if changed != address and place < 44:
+        assert read_return_address(changed, KEYRING) is None
+
+
+@given(st.text(max_size=70) | st.from_regex(r"return\+[a-z2-7]{45}@a\.example", fullmatch=True))
+def test_any_other_address_is_none_of_ours(address: str) -> None:
+    assert read_return_address(address, KEYRING) is None
+    token = sign_token(Token(purpose=Purpose.CLICK, delivery_id=1), KEYRING)
+    raw = base64.urlsafe_b64decode(token + "==")
+    click = base64.b32encode(raw).decode().rstrip("=")
+    assert read_return_address(f"return+{click}@a.example", KEYRING) is None
 
 
 @given(st.text(max_size=60))

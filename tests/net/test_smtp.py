@@ -17,7 +17,6 @@ from uvarovite.core.delivery import AnswerKind
 from uvarovite.core.delivery.answers import Meaning
 from uvarovite.core.delivery.outcomes import Broken, Outcome, Told, Unknowable
 from uvarovite.core.delivery.troubles import RelayUnreachable
-from uvarovite.net.relay_test import try_relay
 from uvarovite.net.smtp import RelayLine
 
 MESSAGE = b"Subject: x\r\n\r\nDear Ada,\r\n.\r\n..two dots\r\n"
@@ -31,6 +30,7 @@ class Access:
     username: str | None = None
     password: str | None = None
     timeout_seconds: int = 2
+    hello_name: str | None = None
 
 
 def play(work: Coroutine[Any, Any, Any]) -> Any:
@@ -270,25 +270,3 @@ def test_why_no_conversation_comes_about_is_told_in_words() -> None:
     assert log_in.startswith("log_in: ")
     assert "Check user and password" in log_in
     assert "wrong" not in log_in.replace("Wrong", "")
-
-
-def test_trying_a_relay_sends_nothing_and_says_each_step() -> None:
-    async def attempt() -> tuple[Any, Script]:
-        script = Script()
-        async with relay(script) as port:
-            return await try_relay(Access(port)), script
-
-    report, script = play(attempt())
-    assert report.worked
-    assert [step.name for step in report.steps] == ["find the host", "connect and greet"]
-    assert "unprotected" in report.steps[1].words
-    assert "MAIL" not in script.seen
-    log_in = Script(replies={"EHLO": "250-relay.example\r\n250 AUTH PLAIN", "AUTH": "535 5.7.8 Wrong"})
-
-    async def refused() -> Any:
-        async with relay(log_in) as port:
-            return await try_relay(Access(port, username="museum", password="wrong"))
-
-    assert [(step.name, step.worked) for step in play(refused()).steps] == [("find the host", True), ("log-in", False)]
-    missing = play(try_relay(Access(25, host="no-such-host.invalid")))
-    assert [step.worked for step in missing.steps] == [False]

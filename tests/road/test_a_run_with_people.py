@@ -130,7 +130,7 @@ def test_what_is_attached_comes_whole_and_the_relay_says_how_much_it_takes(
         world.start_rehearsal(speed=6_000)
         with database.transaction() as tx:
             run_sql(tx, "UPDATE relay SET port = :port RETURNING id", {"port": world.ports["smtp"]})
-        report = asyncio.run(try_relay(database, SECRET, SYSTEM, museum.relay_id))
+        report = asyncio.run(try_relay(database, SECRET, system_clock, SYSTEM, museum.relay_id, with_letter=False))
         assert report.worked
         with database.transaction() as tx:
             told = run_sql(tx, "SELECT largest_bytes FROM relay WHERE id = :id", {"id": museum.relay_id})[0][0]

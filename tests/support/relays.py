@@ -2,8 +2,9 @@
 
 import asyncio
 import ssl
-from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
+import threading
+from collections.abc import AsyncIterator, Iterator
+from contextlib import asynccontextmanager, contextmanager
 from dataclasses import dataclass, field
 
 # What a relay answers by default, by the first word of a command.
@@ -99,3 +100,27 @@ async def relay(script: Script) -> AsyncIterator[int]:
         for task in tasks:
             task.cancel()
         await asyncio.gather(*tasks, return_exceptions=True)
+
+
+@contextmanager
+def relay_aside(script: Script) -> Iterator[int]:
+    """The same in a thread of its own, for tests that do not wait themselves; its port."""
+    started, ports = threading.Event(), []
+    loop = asyncio.new_event_loop()
+    done = asyncio.Event()
+
+    async def serve() -> None:
+        async with relay(script) as port:
+            ports.append(port)
+            started.set()
+            await done.wait()
+
+    thread = threading.Thread(target=loop.run_until_complete, args=(serve(),))
+    thread.start()
+    try:
+        assert started.wait(30)
+        yield ports[0]
+    finally:
+        loop.call_soon_threadsafe(done.set)
+        thread.join(30)
+        loop.close()

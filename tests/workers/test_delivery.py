@@ -3,25 +3,30 @@
 import asyncio
 import random
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
 import psycopg
 import pytest
 from pydantic import SecretStr
 
-from tests.support.museum import NOW, SECRET, Museum, make_museum
+from tests.support.museum import KEYRING, NOW, SECRET, Museum, changed_campaign, make_museum
 from tests.support.relays import DROP, Script, relay
 from uvarovite.bootstrap.clocks import system_clock
 from uvarovite.bootstrap.worker import DeliveryQueue
 from uvarovite.core.accounts import SYSTEM
+from uvarovite.core.audiences import Again
 from uvarovite.core.messages import Composer
+from uvarovite.core.responses import read_return_address
 from uvarovite.net.smtp import RelayLine
+from uvarovite.services.campaigns.campaigns import save_campaign
 from uvarovite.services.delivery.dispatch import go_on, pause
 from uvarovite.services.delivery.watching import DispatchView, dispatch_view
 from uvarovite.settings import Settings
 from uvarovite.store.cluster import Cluster
 from uvarovite.store.database import Database, DatabaseLost, run_sql
 from uvarovite.store.delivery.waking import Waker
+from uvarovite.workers.carrier import MOST_REFUSALS
 from uvarovite.workers.delivery import DeliveryWorker
 
 
@@ -218,6 +223,31 @@ def test_lines_live_from_batch_to_batch(museum: Museum) -> None:
     assert [row.relay_id for row in rows] == [museum.relay_id]
 
 
+def test_undeliverable_mail_comes_back_to_an_address_of_its_own_where_it_can(museum: Museum) -> None:
+    class Minutes(Script):
+        """Notes who each message is from."""
+
+        async def hears(self, line: bytes) -> bool:
+            if line.startswith(b"MAIL"):
+                senders.append(line.partition(b"<")[2].partition(b">")[0].decode())
+            return True
+
+    senders: list[str] = []
+    run_id = museum.release()
+    assert work(museum, Minutes(), run_id, ended).states == {"accepted": 5}
+    assert set(senders) == {"walks@skarnmuseum.example"}
+    senders.clear()
+    with museum.database.transaction() as tx:
+        run_sql(tx, "UPDATE relay SET envelope_domain = 'bounces.skarnmuseum.example', revision = revision + 1")
+    museum.change(again=Again.EVERYBODY)
+    run_id = museum.release()
+    assert work(museum, Minutes(), run_id, ended).states == {"accepted": 5}
+    with museum.database.transaction() as tx:
+        ids = {row.id for row in run_sql(tx, "SELECT id FROM delivery WHERE run_id = :run", {"run": run_id})}
+    assert {read_return_address(sender, KEYRING) for sender in senders} == ids
+    assert len(senders) == 5
+
+
 def test_a_line_carries_no_more_messages_than_the_relay_is_set_to(museum: Museum) -> None:
     script = Script()
     with museum.database.transaction() as tx:
@@ -242,6 +272,33 @@ def test_a_relay_that_breaks_off_at_once_rests_and_costs_nobody_an_attempt(museu
     assert attempts(museum) == {1}
 
 
+@pytest.mark.parametrize("said", ["550 5.7.1 You may not send here", "530 5.7.0 Log in first", "550 Who are you?"])
+def test_a_relay_that_takes_no_mail_from_us_costs_nobody_their_message(museum: Museum, said: str) -> None:
+    script = Script(replies={"MAIL": said})
+    run_id = museum.release()
+    view = work(museum, script, run_id, lambda view: view.trouble is not None and view.states == {"waiting": 5})
+    assert said in (view.trouble or "")
+    assert "takes no mail from us" in (view.trouble or "")
+    assert attempts(museum) == {0}
+    with museum.database.transaction() as tx:
+        assert run_sql(tx, "SELECT count(*) FROM suppression WHERE reason = 'hard_bounce'")[0][0] == 0
+
+
+def test_many_refusals_in_a_row_that_are_about_nobodys_address_stop_the_relay(database: Database) -> None:
+    people = "Contact no.,E-mail address\n" + "".join(f"P-{n},p{n}@slatepost.example\n" for n in range(60))
+    museum = make_museum(database, people=people, batch_size=60)
+    script = Script(replies={"RCPT": "554 5.7.1 Relay access denied"})
+    run_id = museum.release()
+    view = work(museum, script, run_id, lambda view: view.trouble is not None and "claimed" not in view.states)
+    assert "Relay access denied" in (view.trouble or "")
+    assert view.states == {"refused": MOST_REFUSALS, "waiting": 60 - MOST_REFUSALS}
+    # One word to the contrary, and the rest goes out.
+    script.replies = {}
+    with database.transaction() as tx:
+        run_sql(tx, "UPDATE relay SET rests_until = now()")
+    assert work(museum, script, run_id, ended).states == {"refused": MOST_REFUSALS, "accepted": 60 - MOST_REFUSALS}
+
+
 def test_a_message_that_breaks_every_line_is_put_off_and_takes_nobody_along(museum: Museum) -> None:
     class Allergic(Script):
         """Hangs up whenever one certain person is named."""
@@ -257,6 +314,33 @@ def test_a_message_that_breaks_every_line_is_put_off_and_takes_nobody_along(muse
     work(museum, Allergic(), run_id, put_off)
     assert museum.states(run_id)["M-03"] == "deferred"
     assert attempts(museum) == {1}
+
+
+def test_a_run_that_cannot_be_begun_takes_no_other_along(museum: Museum) -> None:
+    broken = museum.release()
+    other = save_campaign(
+        museum.database,
+        SYSTEM,
+        campaign_id=None,
+        change=changed_campaign(museum.view(), name="Another", again=Again.EVERYBODY),
+        revision=None,
+        now=NOW,
+    )
+    whole = replace(museum, campaign_id=other.id).release()
+
+    class Forgetful(DeliveryQueue):
+        """Cannot make the messages of one run."""
+
+        def __init__(self, queue: DeliveryQueue) -> None:
+            self.__dict__ = queue.__dict__
+
+        def load_kit(self, run_id: int) -> Any:
+            if run_id == broken:
+                raise RuntimeError("a fault of ours")
+            return super().load_kit(run_id)
+
+    assert work(museum, Script(), whole, ended, Forgetful).states == {"accepted": 5}
+    assert dispatch_view(museum.database, SYSTEM, broken, system_clock()).states == {"waiting": 5}
 
 
 class HardOfHearing(DeliveryQueue):

@@ -1,8 +1,9 @@
 """The organisation: who it is, who its messages come from, what carries them, and how often a person is written to."""
 
 from dataclasses import dataclass
+from typing import Annotated
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Query
 
 from uvarovite.api.context import Context, MayLook, MaySetUp
 from uvarovite.api.schemas.organisation import FrequencyLimitsSave, LookSave, OrganisationSave, RelaySave, SenderSave
@@ -82,21 +83,38 @@ def change_relay(relay_id: Id, body: RelaySave, actor: MaySetUp, context: Contex
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class WireLine:
+    """One line of a conversation with a relay; `ours`: we said it. Secrets are masked."""
+
+    ours: bool
+    words: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TryLine:
-    """One step of trying a relay."""
+    """One step of trying a relay, with what was said in it."""
 
     name: str
     worked: bool
     words: str
     milliseconds: int
+    wire: list[WireLine]
 
 
 @router.post("/relays/{relay_id}/try")
-async def try_relay(relay_id: Id, actor: MaySetUp, context: Context) -> list[TryLine]:
-    """Connect to a relay step by step; nothing is sent."""
-    report = await context.try_relay(actor, relay_id)
+async def try_relay(
+    relay_id: Id, actor: MaySetUp, context: Context, with_letter: Annotated[bool, Query()] = True
+) -> list[TryLine]:
+    """Try a relay step by step, to a message to oneself unless that is not wanted."""
+    report = await context.try_relay(actor, relay_id, with_letter=with_letter)
     return [
-        TryLine(name=step.name, worked=step.worked, words=step.words, milliseconds=step.milliseconds)
+        TryLine(
+            name=step.name,
+            worked=step.worked,
+            words=step.words,
+            milliseconds=step.milliseconds,
+            wire=[WireLine(ours=said.ours, words=said.words) for said in step.wire],
+        )
         for step in report.steps
     ]
 

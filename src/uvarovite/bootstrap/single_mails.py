@@ -1,6 +1,7 @@
 """Single messages, a test or a table, handed to their relay between two transactions."""
 
 import asyncio
+from secrets import token_hex
 from typing import Any
 
 from uvarovite.bootstrap.clocks import Clock
@@ -8,10 +9,10 @@ from uvarovite.core.accounts import Actor
 from uvarovite.core.delivery.troubles import RelayUnreachable
 from uvarovite.core.responses import Keyring
 from uvarovite.net import relay_test
-from uvarovite.net.relay_test import TryReport
+from uvarovite.net.relay_test import Letter, TryReport
 from uvarovite.net.smtp import RelayLine
 from uvarovite.services.messages import tests
-from uvarovite.services.organisation.relays import get_relay, note_largest, relay_access
+from uvarovite.services.organisation.relays import note_largest, prepare_relay_test, relay_access
 from uvarovite.services.organisation.single_mails import HandedOver, PreparedMail, handed_over, not_handed_over
 from uvarovite.services.selection.table_mail import log_table, prepare_table
 from uvarovite.store.database import Database
@@ -63,10 +64,20 @@ async def _hand_over(mail: PreparedMail, secret: bytes) -> HandedOver:
         await line.close()
 
 
-async def try_relay(database: Database, secret: bytes, actor: Actor, relay_id: int) -> TryReport:
-    """Connect to a relay step by step; nothing is sent. How large messages may be is noted. Raises NotFound."""
-    relay = await asyncio.to_thread(get_relay, database, actor, relay_id, secret)
-    report = await relay_test.try_relay(relay)
+async def try_relay(
+    database: Database, secret: bytes, clock: Clock, actor: Actor, relay_id: int, *, with_letter: bool
+) -> TryReport:
+    """Try a relay step by step, with a letter to whoever tries it if that is wanted. How large messages may be is noted.
+
+    Raises NotFound.
+    """
+    test = await asyncio.to_thread(
+        prepare_relay_test, database, actor, relay_id, secret=secret, mail_id=token_hex(8), now=clock()
+    )
+    letter = None
+    if with_letter and test.raw is not None:
+        letter = Letter(sender=test.from_address, recipient=test.to_address, raw=test.raw)
+    report = await relay_test.try_relay(test.relay, letter)
     if report.worked:
         await asyncio.to_thread(note_largest, database, actor, relay_id, report.largest_bytes)
     return report

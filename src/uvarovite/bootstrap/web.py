@@ -73,7 +73,7 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
         hash_address=address_hasher(settings.secret()),
         send_test=functools.partial(send_test, database, settings.secret(), keyring, clock),
         send_table=functools.partial(send_table, database, settings.secret(), clock),
-        try_relay=functools.partial(try_relay, database, settings.secret()),
+        try_relay=functools.partial(try_relay, database, settings.secret(), clock),
         check_domain=functools.partial(check_domain, database, look_up=NameLookUp(settings.name_server), clock=clock),
         sources=SourceDoor(
             tables=functools.partial(tables_of, source_rules(settings)),

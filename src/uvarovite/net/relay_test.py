@@ -1,24 +1,43 @@
-"""Trying a relay step by step; nothing is sent."""
+"""Trying a relay step by step, with all that is said on the wire, to a message to oneself."""
 
 import asyncio
 import time
 from dataclasses import dataclass, field
+from typing import Any
 
+from uvarovite.core.delivery import AnswerKind
+from uvarovite.core.delivery.answers import meaning_words
+from uvarovite.core.delivery.outcomes import Broken, NotMade, Outcome, Told, Unknowable
+from uvarovite.core.delivery.smtp import Said
 from uvarovite.core.delivery.troubles import RelayUnreachable
 from uvarovite.net.smtp import Relay, RelayLine
 
-# The steps that have a name of their own when trying a relay fails there.
-_STEPS = {"log_in": "log-in", "certificate": "certificate"}
+NAME, CONNECT, TLS, GREETING, LOG_IN, ENVELOPE, MESSAGE = (
+    "find the host", "connect", "TLS and certificate", "greeting", "log-in", "envelope", "message to you",
+)  # fmt: skip
+
+
+_BEGINS = {"STARTTLS": TLS, "AUTH": LOG_IN, "MAIL": ENVELOPE, "RCPT": ENVELOPE, "DATA": MESSAGE}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Letter:
+    """A message for trying a relay with."""
+
+    sender: str
+    recipient: str
+    raw: bytes
+
+
+@dataclass(slots=True, kw_only=True)
 class TryStep:
-    """One step of trying a relay."""
+    """One step of trying a relay. `wire` is what was said in it, secrets masked."""
 
     name: str
-    worked: bool
-    words: str
-    milliseconds: int
+    worked: bool = True
+    words: str = ""
+    milliseconds: int = 0
+    wire: list[Said] = field(default_factory=list)
 
 
 @dataclass(slots=True)
@@ -33,36 +52,133 @@ class TryReport:
 
     @property
     def worked(self) -> bool:
+        """Did every step work?"""
         return all(step.worked for step in self.steps)
 
 
-async def try_relay(relay: Relay) -> TryReport:
-    """Resolve the name, connect and log in, and take leave; nothing is sent."""
-    report = TryReport()
-    began = time.monotonic()
+class _Trial:
+    """What is said is a step's own: our words begin it, the replies to them belong to it."""
 
-    def note(name: str, worked: bool, words: str) -> None:
-        nonlocal began
+    def __init__(self, relay: Relay) -> None:
+        self.report = TryReport()
+        self.line = RelayLine(relay, step_by_step=self.look)
+        self._tls_first = relay.security == "tls"
+        self._told = 0
+        self._since = time.monotonic()
+        self._conversation = self.line.conversation
+
+    def begin(self, name: str) -> TryStep:
+        """The step of that name, which begins now if it has not yet; the one before it has ended."""
+        if not self.report.steps or self.report.steps[-1].name != name:
+            self.end()
+            self.report.steps.append(TryStep(name=name))
+        return self.report.steps[-1]
+
+    def named(self, name: str) -> TryStep:
+        """The step of that name, which has ended."""
+        return next(step for step in self.report.steps if step.name == name)
+
+    def end(self) -> None:
+        """The current step has taken until now."""
         now = time.monotonic()
-        report.steps.append(TryStep(name=name, worked=worked, words=words, milliseconds=round((now - began) * 1000)))
-        began = now
+        if self.report.steps and not self.report.steps[-1].milliseconds:
+            self.report.steps[-1].milliseconds = round((now - self._since) * 1_000)
+        self._since = now
 
+    def look(self) -> None:
+        """Put what was said since the last look where it belongs."""
+        conversation = self.line.conversation
+        if self._tls_first and len(self.report.steps) == 2:
+            self.begin(TLS)
+        if conversation is not self._conversation:
+            self._conversation, self._told = conversation, 0
+        for said in conversation.said[self._told :]:
+            self.begin(self._step_of(said)).wire.append(said)
+        self._told = len(conversation.said)
+
+    def _step_of(self, said: Said) -> str:
+        """What we say begins a step, or goes on with one; what the relay says answers it."""
+        steps = self.report.steps
+        word = said.words.partition(" ")[0]
+        if not said.ours:
+            return steps[-1].name if steps[-1].name not in (CONNECT, TLS) or steps[-1].wire else GREETING
+        if word in ("EHLO", "HELO"):
+            # After STARTTLS it is said anew, as if nothing had been said before.
+            return TLS if steps[-1].name == TLS and not self._tls_first else GREETING
+        return _BEGINS.get(word, steps[-1].name)
+
+
+async def try_relay(relay: Relay, letter: Letter | None = None) -> TryReport:
+    """Resolve the name, connect, protect, greet and log in; then send a message, where there is one, and take leave."""
+    trial = _Trial(relay)
+    report = trial.report
+    step = trial.begin(NAME)
     try:
         found = await asyncio.get_running_loop().getaddrinfo(relay.host, relay.port)
-        note("find the host", True, f"{relay.host} is {found[0][4][0]}")
     except OSError:
-        note("find the host", False, f"There is no host called {relay.host}. Check the spelling.")
+        step.worked, step.words = False, f"There is no host called {relay.host}. Check the spelling."
+        trial.end()
         return report
-    line = RelayLine(relay)
+    step.words = f"{relay.host} is {found[0][4][0]}"
+    trial.begin(CONNECT).words = f"port {relay.port} answers"
     try:
-        await line.open()
-        secured = {"tls": " with TLS", "starttls": " with STARTTLS"}.get(relay.security, ", unprotected")
-        logged_in = f", logged in as {relay.username}" if relay.username else ""
-        note("connect and greet", True, f"connected to port {relay.port}{secured}{logged_in}")
-        report.largest_bytes = line.conversation.capabilities.largest_bytes
-        if report.largest_bytes:
-            note("ask how large", True, f"takes messages of up to {report.largest_bytes >> 20:,} MB")
-        await line.close()
+        await trial.line.open()
     except RelayUnreachable as fault:
-        note(_STEPS.get(fault.trouble.code, "connect and greet"), False, fault.trouble.message)
+        trial.look()
+        step = trial.begin(
+            {"certificate": TLS, "no_tls": TLS, "no_starttls": TLS}.get(fault.trouble.code, report.steps[-1].name)
+        )
+        step.worked, step.words = False, fault.trouble.message
+        trial.end()
+        return report
+    trial.look()
+    _describe(trial, relay)
+    if letter is not None:
+        trial.begin(ENVELOPE)
+        outcome = await trial.line.send(letter.sender, letter.recipient, letter.raw)
+        trial.look()
+        _judge(report.steps[-1], outcome)
+        if report.steps[-1].name == MESSAGE:
+            next(
+                step for step in report.steps if step.name == ENVELOPE
+            ).words = f"from {letter.sender} to {letter.recipient}"
+    trial.end()
+    await trial.line.close()
     return report
+
+
+def _describe(trial: _Trial, relay: Relay) -> None:
+    """Say of each step that worked what came of it."""
+    can = trial.line.conversation.capabilities
+    trial.report.largest_bytes = can.largest_bytes
+    size = f", takes messages of up to {can.largest_bytes >> 20:,} MB" if can.largest_bytes else ""
+    secured = trial.line.tls
+    if secured is None:
+        trial.report.steps[1].words += ", unprotected"
+    else:
+        certificate: Any = secured.getpeercert() or {}
+        name = next(
+            (told for part in certificate.get("subject", ()) for key, told in part if key == "commonName"), relay.host
+        )
+        until = certificate.get("notAfter", "")
+        trial.named(TLS).words = f"{secured.version()}, certificate of {name}, good until {until}"
+    for step in trial.report.steps:
+        if step.name == GREETING:
+            step.words = f"it speaks SMTP{size}"
+        elif step.name == LOG_IN:
+            step.words = f"logged in as {relay.username}"
+
+
+def _judge(step: TryStep, outcome: Outcome) -> None:
+    match outcome:
+        case Told(answer) if answer.kind is AnswerKind.ACCEPTED:
+            step.words = f"taken: {answer.code} {answer.text}"
+        case Told(answer):
+            said = f"{answer.code} {answer.text}".strip() if answer.code else answer.text
+            step.worked, step.words = False, f"{meaning_words(answer.meaning).capitalize()}. It said: {said}"
+        case Broken(answer):
+            step.worked, step.words = False, f"{meaning_words(answer.meaning).capitalize()}: {answer.text}"
+        case Unknowable():
+            step.worked, step.words = False, "The connection broke before the answer; it may have arrived or not."
+        case NotMade(words):
+            step.worked, step.words = False, words

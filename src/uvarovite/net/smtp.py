@@ -40,6 +40,8 @@ class Relay(Protocol):
     def password(self) -> str | None: ...
     @property
     def timeout_seconds(self) -> int: ...
+    @property
+    def hello_name(self) -> str | None: ...
 
 
 def hello_name(transport: asyncio.BaseTransport) -> str:
@@ -57,10 +59,11 @@ class RelayLine(asyncio.Protocol):
     Some may be in hand at once: where the relay allows it, the next one's envelope goes behind a text.
     """
 
-    def __init__(self, relay: Relay, *, keep_wire: bool = False) -> None:
+    def __init__(self, relay: Relay, *, step_by_step: Callable[[], None] | None = None) -> None:
+        """`step_by_step` is called after each thing that happens; then nothing is pipelined, and what is said is kept."""
         self._relay = relay
+        self._step_by_step = step_by_step
         self._where = f"{relay.host}:{relay.port}"
-        self._keep_wire = keep_wire
         self._transport: asyncio.Transport | None = None
         self._ready: asyncio.Future[None] | None = None
         self._gone: asyncio.Future[None] | None = None
@@ -147,14 +150,16 @@ class RelayLine(asyncio.Protocol):
         relay = self._relay
         settings = Settings(
             where=self._where,
-            hello_name=hello_name(transport),
+            hello_name=relay.hello_name or hello_name(transport),
             protect=relay.security == "starttls",
             username=relay.username or None,
             password=relay.password,
+            pipelining=self._step_by_step is None,
         )
-        self._conversation = Conversation(settings, keep_wire=self._keep_wire)
+        self._conversation = Conversation(settings, keep_wire=self._step_by_step is not None)
         self._transport = cast(asyncio.Transport, transport)
         self._transport.set_write_buffer_limits(high=_MOST_UNSENT)
+        self._note_step()
         if relay.security == "tls":
             self._secure()
 
@@ -170,7 +175,9 @@ class RelayLine(asyncio.Protocol):
             self._do(events)
         finally:
             self._is_reading = False
+        self._note_step()
         self._flush()
+        self._note_step()
 
     def pause_writing(self) -> None:
         """The network takes no more for now."""
@@ -197,6 +204,15 @@ class RelayLine(asyncio.Protocol):
             self._gone.set_result(None)
 
     # Within
+
+    def _note_step(self) -> None:
+        if self._step_by_step is not None:
+            self._step_by_step()
+
+    @property
+    def tls(self) -> ssl.SSLObject | None:
+        """What protects the connection, None for nothing."""
+        return self._transport.get_extra_info("ssl_object") if self._transport is not None else None
 
     def _flush(self) -> None:
         while self._may_write and self._transport is not None and (data := self._conversation.pull()):
@@ -228,6 +244,7 @@ class RelayLine(asyncio.Protocol):
             raise ConnectionResetError("the relay hung up")
         self._transport = secured
         secured.set_write_buffer_limits(high=_MOST_UNSENT)
+        self._note_step()
         if self._conversation.step is ConnectionStep.SECURING:
             self._conversation.secured()
             self._flush()

@@ -13,7 +13,8 @@ from typing import Protocol
 
 import structlog
 
-from uvarovite.core.delivery.answers import Meaning, no_answer
+from uvarovite.core.delivery import AnswerKind
+from uvarovite.core.delivery.answers import OF_THE_RELAY, Meaning, no_answer
 from uvarovite.core.delivery.outcomes import Broken, NotMade, Outcome, Told
 from uvarovite.core.delivery.troubles import RelayTrouble, RelayUnreachable, relay_trouble
 from uvarovite.services.delivery.sending import MarkedDelivery, RunKit
@@ -27,6 +28,8 @@ IDLE_SECONDS = 15.0
 FEWER_SECONDS = 60.0
 # So many lines that break, one after another and without an answer to any message, are the relay's trouble.
 MOST_BREAKS = 3
+# So many refusals one after another, none of which is about an address, are too.
+MOST_REFUSALS = 20
 
 
 class Line(Protocol):
@@ -101,6 +104,7 @@ class Carrier:
         self._most = max(1, relay.connections)
         self._fewer_until = 0.0
         self._breaks = 0
+        self._refusals = 0
 
     @property
     def is_idle(self) -> bool:
@@ -158,12 +162,14 @@ class Carrier:
         to_address, raw = parcel.letter
         held.in_hand += 1
         held.sent += 1
-        held.line.hand_over(parcel.kit.from_address, to_address, raw, partial(self._told, held, parcel))
+        sender = parcel.kit.envelope_sender(parcel.delivery.id)
+        held.line.hand_over(sender, to_address, raw, partial(self._told, held, parcel))
 
     def _told(self, held: _Held, parcel: Parcel, outcome: Outcome) -> None:
         held.in_hand -= 1
         if isinstance(outcome, Told):
             self._breaks = 0
+            outcome = self._unless_it_refuses_us(outcome)
         parcel.owner.told(parcel, outcome)
         while self._ready and self._takes(held):
             self._hand(held, self._ready.popleft())
@@ -176,6 +182,19 @@ class Carrier:
             self._open_more()
         else:
             held.idle_since = asyncio.get_running_loop().time()
+
+    def _unless_it_refuses_us(self, told: Told) -> Outcome:
+        """An answer; one that whoever comes next would get too is the relay's trouble, and this one's message was not sent.
+
+        So it is when many in a row are refused, and not for their address: what each is told is the relay's word about us.
+        """
+        refused = told.answer.kind is AnswerKind.REFUSED_SENDER
+        self._refusals = self._refusals + 1 if refused else 0
+        if told.answer.meaning not in OF_THE_RELAY and self._refusals <= MOST_REFUSALS:
+            return told
+        said = f"{told.answer.code} {told.answer.text}".strip()
+        self._give_up(relay_trouble("refuses_us", where=self._where(), said=said))
+        return Broken(no_answer(Meaning.UNREACHABLE, said))
 
     def _ended(self, held: _Held) -> None:
         """A line is gone, and not by our doing."""

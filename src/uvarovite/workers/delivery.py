@@ -47,6 +47,8 @@ SETTLE_SECONDS = 0.2
 PERMIT_SECONDS = 0.25
 # Whoever gets no permit for longer than this gives the batch back.
 PATIENCE_SECONDS = 5.0
+# When to look again at a batch whose messages could not be compiled.
+_NOT_BEGUN = timedelta(minutes=1)
 # One whose line breaks so often is given up for now: it may be their message that breaks it.
 MOST_BREAKS = 3
 
@@ -179,7 +181,15 @@ class DeliveryWorker:
                 due = None if full else await asyncio.to_thread(self._queue.next_due)
                 seconds = POLL_SECONDS if due is None else min(POLL_SECONDS, max(due.total_seconds(), 0.02))
                 break
-            job = await self._begin(batch)
+            try:
+                job = await self._begin(batch)
+            except self._queue.unavailable:
+                raise
+            except Exception:
+                # A run whose messages cannot be made takes no other run along: it is looked at again in a while.
+                log.exception("a batch could not be begun", run=batch.run_id, batch=batch.number)
+                await asyncio.to_thread(self._queue.give_back, batch, _NOT_BEGUN)
+                continue
             if job is not None:
                 self._jobs.add(job)
                 tasks.create_task(self._work(job))
@@ -236,6 +246,8 @@ class DeliveryWorker:
                     log.warning("deliveries became unknown", count=lost)
             except self._queue.unavailable:
                 log.warning("the database does not answer")
+            except Exception:
+                log.exception("what dead workers held could not be taken back")
             for place, carrier in [*self._carriers.items()]:
                 carrier.sweep()
                 if carrier.is_idle and not any(job.carrier is carrier for job in self._jobs):

@@ -151,7 +151,7 @@ export interface paths {
         put?: never;
         /**
          * Try Relay
-         * @description Connect to a relay step by step; nothing is sent.
+         * @description Try a relay step by step, to a message to oneself unless that is not wanted.
          */
         post: operations["try_relay_api_relays__relay_id__try_post"];
         delete?: never;
@@ -7055,6 +7055,25 @@ export interface components {
             hourly_limit?: number | null;
             /** Daily Limit */
             daily_limit?: number | null;
+            /**
+             * Connections
+             * @default 4
+             */
+            connections: number;
+            /**
+             * Messages Per Connection
+             * @default 500
+             */
+            messages_per_connection: number;
+            /**
+             * Timeout Seconds
+             * @default 120
+             */
+            timeout_seconds: number;
+            /** Hello Name */
+            hello_name?: string | null;
+            /** Envelope Domain */
+            envelope_domain?: string | null;
         };
         /**
          * RelayView
@@ -7081,6 +7100,18 @@ export interface components {
             hourly_limit: number | null;
             /** Daily Limit */
             daily_limit: number | null;
+            /** Connections */
+            connections: number;
+            /** Messages Per Connection */
+            messages_per_connection: number;
+            /** Timeout Seconds */
+            timeout_seconds: number;
+            /** Hello Name */
+            hello_name: string | null;
+            /** Envelope Domain */
+            envelope_domain: string | null;
+            /** Trouble */
+            trouble: string | null;
         };
         /**
          * ReleaseAsk
@@ -8277,7 +8308,7 @@ export interface components {
         };
         /**
          * TryLine
-         * @description One step of trying a relay.
+         * @description One step of trying a relay, with what was said in it.
          */
         TryLine: {
             /** Name */
@@ -8288,6 +8319,8 @@ export interface components {
             words: string;
             /** Milliseconds */
             milliseconds: number;
+            /** Wire */
+            wire: components["schemas"]["WireLine"][];
         };
         /**
          * UndoneView
@@ -8482,6 +8515,16 @@ export interface components {
         Why: {
             /** Reason */
             reason: string;
+        };
+        /**
+         * WireLine
+         * @description One line of a conversation with a relay; `ours`: we said it. Secrets are masked.
+         */
+        WireLine: {
+            /** Ours */
+            ours: boolean;
+            /** Words */
+            words: string;
         };
         /**
          * WithoutAsk
@@ -9037,7 +9080,9 @@ export interface operations {
     };
     try_relay_api_relays__relay_id__try_post: {
         parameters: {
-            query?: never;
+            query?: {
+                with_letter?: boolean;
+            };
             header?: never;
             path: {
                 relay_id: number;

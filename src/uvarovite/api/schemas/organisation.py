@@ -19,6 +19,11 @@ class RelaySave(BaseModel):
     minute_limit: int | None = Field(default=None, ge=1, le=1_000_000)
     hourly_limit: int | None = Field(default=None, ge=1, le=1_000_000)
     daily_limit: int | None = Field(default=None, ge=1, le=100_000_000)
+    connections: int = Field(default=4, ge=1, le=100)
+    messages_per_connection: int = Field(default=500, ge=1, le=100_000)
+    timeout_seconds: int = Field(default=120, ge=5, le=900)
+    hello_name: str | None = Field(default=None, max_length=253)
+    envelope_domain: str | None = Field(default=None, max_length=253)
 
 
 class FrequencyLimitsSave(BaseModel):

@@ -38,6 +38,7 @@ class Meaning(StrEnum):
     NOT_UNDERSTOOD = "not_understood"
     NEEDS_SMTPUTF8 = "needs_smtputf8"
     SENDER_ADDRESS = "sender_address"
+    SENDER_REFUSED = "sender_refused"
     NOT_ROUTED = "not_routed"
     POLICY = "policy"
     GREYLISTED = "greylisted"
@@ -69,6 +70,7 @@ MEANING_WORDS: Mapping[Meaning, str] = {
     Meaning.NOT_UNDERSTOOD: "the relay does not understand us",
     Meaning.NEEDS_SMTPUTF8: "the address needs SMTPUTF8, which is not offered",
     Meaning.SENDER_ADDRESS: "the sender's address is not taken",
+    Meaning.SENDER_REFUSED: "the relay takes no mail from this sender",
     Meaning.NOT_ROUTED: "the relay finds no way to the receiving system",
     Meaning.POLICY: "refused by policy",
     Meaning.GREYLISTED: "greylisted: told to come back later",
@@ -145,6 +147,9 @@ _BY_CODE: dict[int, tuple[AnswerKind, Meaning]] = {
     554: (AnswerKind.REFUSED_SENDER, Meaning.POLICY),
 }
 
+# RFC 4954 section 6: these are about us, whatever stands behind them.
+_OF_LOGGING_IN = (530, 535)
+
 
 # Control characters but tab and line feed, and bytes that were no UTF-8 (Python holds them as lone surrogates).
 _UNKEEPABLE = re.compile(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\ud800-\udfff]")
@@ -188,11 +193,16 @@ def no_answer(meaning: Meaning, detail: str) -> Answer:
 _TOO_LARGE = (AnswerKind.REFUSED_SENDER, Meaning.CANNOT_TAKE_IT)
 _OF_THE_SENDER: Mapping[Meaning, tuple[AnswerKind, Meaning]] = {
     **dict.fromkeys(
-        (Meaning.UNKNOWN_ADDRESS, Meaning.MAILBOX_DISABLED, Meaning.GONE, Meaning.NOT_ALLOWED),
-        (AnswerKind.REFUSED_SENDER, Meaning.SENDER_ADDRESS),
+        (
+            Meaning.UNKNOWN_ADDRESS, Meaning.MAILBOX_DISABLED, Meaning.GONE, Meaning.NOT_ALLOWED, Meaning.SENDER_ADDRESS,
+            Meaning.POLICY, Meaning.REFUSED, Meaning.NOT_UNDERSTOOD,
+        ),
+        (AnswerKind.REFUSED_SENDER, Meaning.SENDER_REFUSED),
     ),
     Meaning.MAILBOX_FULL: _TOO_LARGE,
-}
+}  # fmt: skip
+# Refusals that meet whoever comes next as well: they are the relay's matter, and nobody's attempt.
+OF_THE_RELAY = frozenset({Meaning.SENDER_REFUSED, Meaning.WANTS_LOG_IN, Meaning.LOG_IN_REFUSED})
 _OF_THE_TEXT: Mapping[Meaning, tuple[AnswerKind, Meaning]] = {
     **dict.fromkeys(
         (Meaning.UNKNOWN_ADDRESS, Meaning.GONE, Meaning.NOT_ALLOWED), (AnswerKind.REFUSED_SENDER, Meaning.POLICY)
@@ -205,6 +215,8 @@ def _meaning(code: int, enhanced: str | None) -> tuple[AnswerKind, Meaning]:
     first = code // 100
     if first == 2:
         return AnswerKind.ACCEPTED, Meaning.ACCEPTED
+    if code in _OF_LOGGING_IN:
+        return _BY_CODE[code]
     if enhanced and int(enhanced[0]) == first:
         rest = enhanced[2:]
         for digit, prefix, kind, meaning in _MEANINGS:

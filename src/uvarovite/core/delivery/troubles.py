@@ -14,6 +14,7 @@ from uvarovite.core.values.sentences import Coded
 
 TROUBLES: Mapping[str, str] = {
     "log_in": "{where} refused the log-in of {user} with “{said}”. Check user and password.",
+    "refuses_us": "{where} takes no mail from us: “{said}”. Is the log-in right, and may this sender send through it?",
     "turned_away": "{where} turned us away with “{said}”.",
     "certificate": "{where} has a certificate that cannot be trusted: {said}.",
     "no_answer": "{where} did not answer in time. Is the port right? A port for TLS says nothing to anybody who speaks without.",

@@ -2,6 +2,7 @@
 
 from uvarovite.core.responses.detail import DETAIL_FORM, ResponseDetail
 from uvarovite.core.responses.machines import MACHINE_RULES, Fetch, machine_reason
+from uvarovite.core.responses.returns import read_return_address, return_address
 from uvarovite.core.responses.tokens import Keyring, Purpose, Token, TokenWriter, derive_keyring, read_token, sign_token
 from uvarovite.core.responses.unsubscribe import is_one_click
 
@@ -17,6 +18,8 @@ __all__ = [
     "derive_keyring",
     "is_one_click",
     "machine_reason",
+    "read_return_address",
     "read_token",
+    "return_address",
     "sign_token",
 ]

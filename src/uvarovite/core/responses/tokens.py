@@ -31,6 +31,7 @@ class Purpose(IntEnum):
     OPEN = 1
     CLICK = 2
     UNSUBSCRIBE = 3
+    RETURN = 4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -76,11 +77,16 @@ class TokenWriter:
 
     def text(self, purpose: int, delivery_id: int, number: int = 0) -> str:
         """The token's text; `purpose` is the number of one."""
+        raw = self.raw(purpose, delivery_id, number)
+        return b2a_base64(raw, newline=False).translate(_URL_SAFE, b"=").decode("ascii")
+
+    def raw(self, purpose: int, delivery_id: int, number: int = 0) -> bytes:
+        """The token's bytes."""
         head = _HEAD.pack(self._key_id, purpose, delivery_id, number)
         inner, outer = self._inner.copy(), self._outer.copy()
         inner.update(head)
         outer.update(inner.digest())
-        return b2a_base64(head + outer.digest()[:_MAC_BYTES], newline=False).translate(_URL_SAFE, b"=").decode("ascii")
+        return head + outer.digest()[:_MAC_BYTES]
 
 
 def sign_token(token: Token, keyring: Keyring, key_id: int | None = None) -> str:
@@ -94,6 +100,11 @@ def read_token(text: str, purpose: Purpose, keyring: Keyring) -> Token | None:
         raw = base64.b64decode(text.encode("ascii") + b"=" * (-len(text) % 4), altchars=b"-_", validate=True)
     except (UnicodeEncodeError, binascii.Error, ValueError):
         return None
+    return read_raw_token(raw, purpose, keyring)
+
+
+def read_raw_token(raw: bytes, purpose: Purpose, keyring: Keyring) -> Token | None:
+    """The token of some bytes, or None."""
     if len(raw) != _HEAD.size + _MAC_BYTES:
         return None
     head = raw[: _HEAD.size]

@@ -13,7 +13,8 @@ from uvarovite.core.delivery.answers import Answer, Meaning, as_kept
 from uvarovite.core.delivery.outcomes import Broken, NotMade, Outcome, Told, Unknowable
 from uvarovite.core.delivery.troubles import RelayTrouble
 from uvarovite.core.messages import Composer
-from uvarovite.core.responses import Keyring
+from uvarovite.core.responses import Keyring, TokenWriter, return_address
+from uvarovite.core.values import wire_form
 from uvarovite.services.errors import NotFound
 from uvarovite.services.messages.composing import composer_of
 from uvarovite.services.messages.pdfs import press_of
@@ -42,8 +43,16 @@ class RunKit:
     relay: RelayAccess | None
     trouble: RelayTrouble | None
     from_address: str
+    envelope_domain: str | None
+    tokens: TokenWriter
     pace: Pace
     retry_delays_seconds: tuple[int, ...]
+
+    def envelope_sender(self, delivery_id: int) -> str:
+        """Where the message of a delivery comes back to, when it cannot be delivered."""
+        if self.envelope_domain is None:
+            return wire_form(self.from_address)
+        return return_address(self.tokens, delivery_id, self.envelope_domain)
 
     @property
     def scopes(self) -> tuple[str, ...]:
@@ -72,6 +81,8 @@ def load_run_kit(database: Database, run_id: int, *, keyring: Keyring, secret: b
             relay=access,
             trouble=trouble,
             from_address=composer.letterhead.from_address,
+            envelope_domain=relay.envelope_domain,
+            tokens=TokenWriter(keyring),
             pace=run.pace,
             retry_delays_seconds=tuple(relay.retry_delays_seconds),
         )

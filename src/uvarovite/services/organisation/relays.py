@@ -1,13 +1,19 @@
 """The relays that carry the organisation's mail."""
 
+import re
 from dataclasses import dataclass
+from datetime import datetime
 
 from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.campaigns import DAY_SECONDS, HOUR_SECONDS, MINUTE_SECONDS
+from uvarovite.core.messages.envelope import Envelope
+from uvarovite.core.messages.note_message import assemble_note
+from uvarovite.core.values import wire_form
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.services.organisation.secrets import seal, unseal
+from uvarovite.store import organisation as organisation_store
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.delivery import permits, queue
 from uvarovite.store.tables import Relay
@@ -28,6 +34,12 @@ class RelayView:
     minute_limit: int | None
     hourly_limit: int | None
     daily_limit: int | None
+    connections: int
+    messages_per_connection: int
+    timeout_seconds: int
+    hello_name: str | None
+    envelope_domain: str | None
+    trouble: str | None
 
 
 def relay_view(tx: Transaction, relay: Relay) -> RelayView:
@@ -45,6 +57,12 @@ def relay_view(tx: Transaction, relay: Relay) -> RelayView:
         minute_limit=limits.get(MINUTE_SECONDS),
         hourly_limit=limits.get(HOUR_SECONDS),
         daily_limit=limits.get(DAY_SECONDS),
+        connections=relay.connections,
+        messages_per_connection=relay.messages_per_connection,
+        timeout_seconds=relay.timeout_seconds,
+        hello_name=relay.hello_name,
+        envelope_domain=relay.envelope_domain,
+        trouble=relay.trouble.message if relay.trouble else None,
     )
 
 
@@ -74,6 +92,11 @@ class RelayChange:
     minute_limit: int | None
     hourly_limit: int | None
     daily_limit: int | None
+    connections: int = 4
+    messages_per_connection: int = 500
+    timeout_seconds: int = 120
+    hello_name: str | None = None
+    envelope_domain: str | None = None
 
 
 @needs(Permission.SET_UP)
@@ -90,6 +113,10 @@ def change_relay(database: Database, actor: Actor, relay_id: int, change: RelayC
         before = relay_server(relay)
         relay.name, relay.host, relay.port = change.name.strip(), change.host.strip(), change.port
         relay.security, relay.username = change.security, change.username or None
+        relay.connections, relay.messages_per_connection = change.connections, change.messages_per_connection
+        relay.timeout_seconds = change.timeout_seconds
+        relay.hello_name = _host_name(change.hello_name, "What we are called")
+        relay.envelope_domain = _host_name(change.envelope_domain, "Where undeliverable mail comes back to")
         if change.password is not None:
             sealed = seal(change.password, secret, given_for=relay_server(relay)) if change.password else None
             relay.sealed_password = sealed
@@ -122,6 +149,20 @@ def note_largest(database: Database, actor: Actor, relay_id: int, largest_bytes:
         tx.add(relay)
 
 
+_HOST_NAME = re.compile(r"(?:[a-z0-9](?:[a-z0-9-]{0,61}[a-z0-9])?\.)+[a-z0-9](?:[a-z0-9-]{0,61}[a-z0-9])?")
+
+
+def _host_name(told: str | None, what: str) -> str | None:
+    """A name of the DNS in its ASCII form (RFC 1123 section 2.1, RFC 5891), None for none. Raises BadInput."""
+    name = (told or "").strip().rstrip(".").lower()
+    if not name:
+        return None
+    written = wire_form(f"x@{name}").partition("@")[2]
+    if len(written) > 253 or not _HOST_NAME.fullmatch(written):
+        raise BadInput("host_name", f"{what} is a name such as mail.museum.example.")
+    return written
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RelayAccess:
     """How to reach a relay; the password is in clear here and must not be logged."""
@@ -135,6 +176,7 @@ class RelayAccess:
     connections: int
     messages_per_connection: int
     timeout_seconds: int
+    hello_name: str | None
 
 
 def relay_access(relay: Relay, secret: bytes) -> RelayAccess:
@@ -151,14 +193,51 @@ def relay_access(relay: Relay, secret: bytes) -> RelayAccess:
         connections=relay.connections,
         messages_per_connection=relay.messages_per_connection,
         timeout_seconds=relay.timeout_seconds,
+        hello_name=relay.hello_name,
     )
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RelayTest:
+    """What a relay is tried with. Without a sender, or somebody who could get it, there is no letter (`raw` is None)."""
+
+    relay: RelayAccess
+    from_address: str
+    to_address: str
+    raw: bytes | None
+
+
 @needs(Permission.SET_UP)
-def get_relay(database: Database, actor: Actor, relay_id: int, secret: bytes) -> RelayAccess:
-    """A relay by id. Raises NotFound."""
+def prepare_relay_test(
+    database: Database, actor: Actor, relay_id: int, *, secret: bytes, mail_id: str, now: datetime
+) -> RelayTest:
+    """A relay with a letter to whoever tries it, from the first sender. Raises NotFound, SecretLost."""
     with database.transaction() as tx:
         relay = tx.get(Relay, relay_id)
+        sender = next(iter(organisation_store.senders(tx)), None)
         if relay is None:
             raise NotFound("relay")
-        return relay_access(relay, secret)
+        access = relay_access(relay, secret)
+        if sender is None or not actor.email:
+            return RelayTest(relay=access, from_address="", to_address="", raw=None)
+        envelope = Envelope(
+            message_id=f"relay-test.{mail_id}@{sender.address.rpartition('@')[2]}",
+            date=now,
+            from_name=sender.name,
+            from_address=sender.address,
+            to_name=actor.name,
+            to_address=actor.email,
+            reply_to=None,
+            list_id=None,
+            unsubscribe_url=None,
+        )
+        words = (
+            f"This is a test of the relay “{relay.name}” ({relay.host}:{relay.port}).\n\n"
+            f"{actor.name} tried it. It went to nobody else."
+        )
+        return RelayTest(
+            relay=access,
+            from_address=wire_form(sender.address),
+            to_address=wire_form(actor.email),
+            raw=assemble_note(f"Test of the relay {relay.name}", words, envelope),
+        )

@@ -64,7 +64,8 @@ class Sender(SQLModel, table=True):
 class Relay(SQLModel, table=True):
     """A relay and what it allows. `sealed_password` is encrypted with the installation's secret.
 
-    In trouble it rests, each time for longer, until it is tried again. `largest_bytes` is how large it said that messages may be (SIZE, RFC 1870), when it was tried last; None: it did not.
+    `hello_name` is what we are called in EHLO, None for the machine's own name; undeliverable mail comes back to addresses at
+    `envelope_domain`, None: to the sender's own. In trouble it rests, each time for longer, until it is tried again. `largest_bytes` is how large it said that messages may be (SIZE, RFC 1870), when it was tried last; None: it did not.
     """
 
     __tablename__ = "relay"
@@ -77,6 +78,8 @@ class Relay(SQLModel, table=True):
     username: str | None = Field(default=None, sa_column=text_column(nullable=True))
     sealed_password: str | None = Field(default=None, sa_column=text_column(nullable=True))
     largest_bytes: int | None = Field(default=None, sa_column=Column(BigInteger, nullable=True))
+    hello_name: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    envelope_domain: str | None = Field(default=None, sa_column=text_column(nullable=True))
     connections: int = 4
     messages_per_connection: int = 500
     timeout_seconds: int = 120

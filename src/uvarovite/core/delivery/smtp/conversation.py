@@ -10,7 +10,7 @@ from uvarovite.core.delivery.smtp.capabilities import Capabilities
 from uvarovite.core.delivery.smtp.mailing import MOST_IN_HAND, Mailing, Settled
 from uvarovite.core.delivery.smtp.opening import Opening, Settings
 from uvarovite.core.delivery.smtp.replies import Reply, ReplyFault, ReplyReader
-from uvarovite.core.delivery.smtp.steps import ConnectionEvent, ConnectionStep
+from uvarovite.core.delivery.smtp.steps import ConnectionEvent, ConnectionStep, MailStep
 from uvarovite.core.delivery.smtp.wire import Ended, Said, Wire
 from uvarovite.core.delivery.troubles import RelayTrouble, relay_trouble
 
@@ -53,6 +53,11 @@ class Conversation:
     def step(self) -> ConnectionStep:
         """How far it is."""
         return self._opening.step
+
+    @property
+    def mail_step(self) -> MailStep | None:
+        """How far the message is that was begun first, None for none."""
+        return self._mailing.step if self._mailing else None
 
     @property
     def capabilities(self) -> Capabilities:

@@ -79,6 +79,11 @@ class Mailing:
         """Is a text on its way out?"""
         return self._text is not None
 
+    @property
+    def step(self) -> MailStep | None:
+        """How far the message is that was begun first, None for none."""
+        return self._under_way[0].step if self._under_way else None
+
     def hand_over(self, tag: object, sender: str, recipient: str, raw: bytes) -> None:
         """Take a message. Raises CommandFault when its addresses cannot be put on the wire."""
         assert self.room > 0, "a message for a connection that has no room"

@@ -1,6 +1,6 @@
 """A connection gets ready: greeting, EHLO, STARTTLS (RFC 3207), EHLO again, log-in (RFC 4954)."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from uvarovite.core.delivery.smtp import commands
 from uvarovite.core.delivery.smtp.capabilities import Capabilities, capabilities_of
@@ -12,11 +12,15 @@ from uvarovite.core.delivery.troubles import relay_trouble
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Settings:
-    """How to talk to a relay. `where` names it in words, such as "relay.example:587"; `protect`: STARTTLS must come first."""
+    """How to talk to a relay. `where` names it in words, such as "relay.example:587"; `protect`: STARTTLS must come first.
+
+    Without `pipelining` each command waits for the reply to the one before it, also where the relay offers more.
+    """
 
     where: str
     hello_name: str
     protect: bool = False
+    pipelining: bool = True
     username: str | None = None
     password: str | None = None
 
@@ -57,7 +61,8 @@ class Opening:
         elif reply.code != 250:
             raise self._turned_away(reply)
         else:
-            self.capabilities = capabilities_of(reply.lines)
+            offered = capabilities_of(reply.lines)
+            self.capabilities = offered if self._settings.pipelining else replace(offered, pipelining=False)
             self._get_on()
 
     def _answered_old_hello(self, reply: Reply) -> None:

@@ -11,6 +11,21 @@ const LIMITS = [
   { key: "daily_limit", label: "At most in a day" },
 ] as const;
 
+const NUMBERS = [
+  { key: "connections", label: "Connections at once", min: 1, max: 100 },
+  { key: "messages_per_connection", label: "Messages a connection", min: 1, max: 100_000 },
+  { key: "timeout_seconds", label: "Seconds to wait for an answer", min: 5, max: 900 },
+] as const;
+
+const NAMES = [
+  { key: "hello_name", label: "Our name (EHLO)", description: "Blank: the name of the machine" },
+  {
+    key: "envelope_domain",
+    label: "Undeliverable mail comes back to",
+    description: "A domain whose mail comes here; blank: the sender's address",
+  },
+] as const;
+
 /** A relay's settings, and trying it step by step. */
 export function RelayCard({ relay }: { relay: Schemas["RelayView"] }) {
   const queries = useQueryClient();
@@ -19,12 +34,11 @@ export function RelayCard({ relay }: { relay: Schemas["RelayView"] }) {
   const path = { params: { path: { relay_id: relay.id } } };
   const save = useMutation({
     mutationFn: () => {
-      const { name, host, port, security, username, password, minute_limit, hourly_limit, daily_limit } =
-        draft;
+      const { id: _, has_password: __, trouble: ___, ...body } = draft;
       return take(
         client.PUT("/api/relays/{relay_id}", {
           ...path,
-          body: { name, host, port, security, username, password, minute_limit, hourly_limit, daily_limit },
+          body,
         }),
       );
     },
@@ -102,11 +116,39 @@ export function RelayCard({ relay }: { relay: Schemas["RelayView"] }) {
           size="xs"
           min={1}
           whole
+          placeholder="no limit"
           value={draft[key]}
           onNumber={(most) => set({ [key]: most })}
           onBlank={() => set({ [key]: null })}
         />
       ))}
+      <details className={classes.more}>
+        <summary>Connections and names</summary>
+        <div className={classes.fields}>
+          {NUMBERS.map(({ key, label, min, max }) => (
+            <NumberField
+              key={key}
+              label={label}
+              size="xs"
+              min={min}
+              max={max}
+              whole
+              value={draft[key]}
+              onNumber={(number) => set({ [key]: number })}
+            />
+          ))}
+          {NAMES.map(({ key, label, description }) => (
+            <TextInput
+              key={key}
+              label={label}
+              description={description}
+              size="xs"
+              value={draft[key] ?? ""}
+              onChange={(event) => set({ [key]: event.currentTarget.value || null })}
+            />
+          ))}
+        </div>
+      </details>
       <Group gap={8}>
         <Button type="submit" variant="filled" loading={save.isPending}>
           Save
@@ -116,15 +158,30 @@ export function RelayCard({ relay }: { relay: Schemas["RelayView"] }) {
         </Button>
       </Group>
       <div className={classes.told} aria-live="polite">
+        {relay.trouble && <Trouble>{relay.trouble} Saving has it tried again at once.</Trouble>}
         {fault && <Trouble>{wordsOf(fault)}</Trouble>}
         {attempt.data?.map((step) => (
-          <div key={step.name} className={classes.step}>
-            <Diamond state={step.worked ? "done" : "bad"} size={13} />
-            <b>{step.name}</b>
-            <span>{step.words}</span>
-            <span className="faint">{step.milliseconds} ms</span>
-          </div>
+          <details key={step.name} className={classes.tried} open={!step.worked}>
+            <summary className={classes.step}>
+              <Diamond state={step.worked ? "done" : "bad"} size={13} />
+              <b>{step.name}</b>
+              <span>{step.words}</span>
+              <span className="faint">{step.milliseconds} ms</span>
+            </summary>
+            {step.wire.length > 0 && (
+              <ol className={classes.wire}>
+                {step.wire.map((line, place) => (
+                  <li key={place} className={line.ours ? classes.ours : undefined}>
+                    <span className="faint">{line.ours ? "we" : "relay"}</span> {line.words}
+                  </li>
+                ))}
+              </ol>
+            )}
+          </details>
         ))}
+        {attempt.data?.every((step) => step.worked) && (
+          <p className="soft">The message went to your own address. Open a step to read what was said.</p>
+        )}
       </div>
     </form>
   );

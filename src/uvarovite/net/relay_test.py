@@ -119,7 +119,8 @@ async def try_relay(relay: Relay, letter: Letter | None = None) -> TryReport:
         step.worked, step.words = False, f"There is no host called {relay.host}. Check the spelling."
         trial.end()
         return report
-    step.words = f"{relay.host} is {found[0][4][0]}"
+    address = found[0][4][0]
+    step.words = "it is an address already" if address == relay.host else f"{relay.host} is {address}"
     trial.begin(CONNECT).words = f"port {relay.port} answers"
     try:
         await trial.line.open()

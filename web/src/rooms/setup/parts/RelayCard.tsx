@@ -109,19 +109,21 @@ export function RelayCard({ relay }: { relay: Schemas["RelayView"] }) {
         value={draft.password ?? ""}
         onChange={(event) => set({ password: event.currentTarget.value })}
       />
-      {LIMITS.map(({ key, label }) => (
-        <NumberField
-          key={key}
-          label={label}
-          size="xs"
-          min={1}
-          whole
-          placeholder="no limit"
-          value={draft[key]}
-          onNumber={(most) => set({ [key]: most })}
-          onBlank={() => set({ [key]: null })}
-        />
-      ))}
+      <div className={classes.fields}>
+        {LIMITS.map(({ key, label }) => (
+          <NumberField
+            key={key}
+            label={label}
+            size="xs"
+            min={1}
+            whole
+            placeholder="no limit"
+            value={draft[key]}
+            onNumber={(most) => set({ [key]: most })}
+            onBlank={() => set({ [key]: null })}
+          />
+        ))}
+      </div>
       <details className={classes.more}>
         <summary>Connections and names</summary>
         <div className={classes.fields}>

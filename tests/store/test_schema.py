@@ -23,6 +23,7 @@ from uvarovite.store.cluster import Cluster
 from uvarovite.store.consent.ledger import events_of
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Database, RuleBroken, change_sql, run_sql
+from uvarovite.store.delivery import permits
 from uvarovite.store.expressions.conditions import condition_sql
 from uvarovite.store.schema import upgrade
 from uvarovite.store.selection.table import Asked, contact_page, order_by
@@ -113,6 +114,22 @@ INSERT INTO consent_event (contact_id, topic_id, kind, at, way, evidence)
 """
 
 
+# A limit of a relay and of a run on its way, with what counts against both, and an answer that names no relay.
+WITH_LIMITS = """
+UPDATE relay SET hourly_limit = 100;
+ALTER TABLE run DISABLE TRIGGER USER;
+UPDATE run SET state = 'going', pace = '{"hourly_limit": 20}' WHERE id = (SELECT min(id) FROM run);
+ALTER TABLE run ENABLE TRIGGER USER;
+INSERT INTO send_permit (relay_id, run_id, lease_token, count, taken_at, closed_at)
+    SELECT relay_id, id, told.token, told.n, now(), told.closed FROM run,
+        (VALUES ('at work', 5, NULL), ('done', 7, now()), ('long done', 11, now() - interval '3 hours'))
+            AS told(token, n, closed)
+    WHERE id = (SELECT min(id) FROM run);
+INSERT INTO attempt (delivery_id, run_id, number, at, code, text, kind, meaning)
+    SELECT min(id), min(run_id), 1, now(), 250, 'Ok', 'accepted', 'accepted' FROM delivery;
+"""
+
+
 # A report as it was told before rows were counted as spreadsheets count, and people who had left: by the link of a
 # message, by hand and alone at their address, and by hand before their record was deleted.
 WITH_PEOPLE_WHO_LEFT = """
@@ -155,6 +172,9 @@ def test_upgrading_from_the_first_schema_keeps_the_data(cluster: Cluster) -> Non
     upgrade(url, "0008")
     with psycopg.connect(url) as connection:
         connection.execute(WITH_PEOPLE_WHO_LEFT)
+    upgrade(url, "0038")
+    with psycopg.connect(url) as connection:
+        connection.execute(WITH_LIMITS)
     upgrade(url)
     database = Database(url)
     with database.transaction() as tx:
@@ -166,6 +186,14 @@ def test_upgrading_from_the_first_schema_keeps_the_data(cluster: Cluster) -> Non
         assert [row.suppressed for row in found] == [None, "complaint", None]
         assert found[0].topics == [["walks", "subscribed", None]]
         assert [one.kind for one in events_of(tx, found[0].id, 1)] == ["imported"]
+        # Limits hold as before, and what counted against them goes on to count; all of it in a day.
+        now, run = datetime.now(UTC), run_sql(tx, "SELECT min(id) AS id, min(relay_id) AS relay FROM run")[0]
+        relay_scope, run_scope = permits.relay_scope(run.relay), permits.run_scope(run.id)
+        assert permits.limits_of(tx, [relay_scope, run_scope]) == {relay_scope: {3_600: 100}, run_scope: {3_600: 20}}
+        for scope in (relay_scope, run_scope):
+            assert permits.used_in(tx, scope, 3_600, now) == 5 + 7
+            assert permits.used_in(tx, scope, 86_400, now) == 5 + 7 + 11
+        assert {row.relay_id for row in run_sql(tx, "SELECT relay_id FROM attempt")} == {run.relay}
         # What was refused went to nobody; whoever left had to confirm again.
         sent = run_sql(tx, "SELECT contact_id, accepted FROM sent_mail ORDER BY 1")
         assert [tuple(row) for row in sent] == [(1, True), (3, False)]

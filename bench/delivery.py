@@ -2,8 +2,7 @@
 
 20,000 messages of some 8 KB (bench.compose's), eight connections, a durable PostgreSQL, worker and sink on the same cores.
 The script selects, renders with a template language, assembles with the library, sends over one connection and commits each.
-20 times the script and 0.4 of `smtp-source` are meant for one worker; two workers 1.4 times one; with a sink that answers
-after 10 ms and 32 connections 80 times the script. `python -m bench.delivery DIRECTORY` puts the cluster there.
+20 times the script and 0.4 of `smtp-source` are meant for one worker, and two workers 1.4 times one. `python -m bench.delivery DIRECTORY` puts the cluster there.
 """
 
 import json
@@ -206,12 +205,11 @@ def _told(name: str, rates: list[float]) -> str:
     return f"{name} {statistics.median(rates):,.0f} a second"
 
 
-def measure(museum: Museum, *, slow: bool, in_hand: int) -> None:
+def measure(museum: Museum, in_hand: int) -> None:
     """One worker, two workers, the script, and the raw limit, round by round."""
-    connections = 32 if slow else 8
-    options = ["-w", "0", "-P", "10"] if slow else []
+    connections = 8
     rates: dict[str, list[float]] = {}
-    with smtp_sink(*options) as port:
+    with smtp_sink() as port:
         museum.point_to(port, connections)
 
         def note(name: str, rate: Callable[[], float]) -> None:
@@ -223,8 +221,7 @@ def measure(museum: Museum, *, slow: bool, in_hand: int) -> None:
                     run_id = museum.let_go()
                     note(f"workers: {count}", lambda run=run_id: PEOPLE / museum.seconds_for(run))
             note("script", lambda run=run_id: _by_script(museum, run, port))
-            if not slow:
-                note("smtp-source", lambda: _raw(port, connections))
+            note("smtp-source", lambda: _raw(port, connections))
     print(
         "; ".join(_told(name, rate) for name, rate in rates.items())
         + f" ({in_hand} in hand, {connections} connections)"
@@ -236,8 +233,7 @@ def measure(museum: Museum, *, slow: bool, in_hand: int) -> None:
     print(
         f"one worker {ratio('workers: 1', 'script'):.1f} times the script, two {ratio('workers: 2', 'workers: 1'):.2f} times one"
     )
-    if not slow:
-        print(f"one worker {ratio('workers: 1', 'smtp-source'):.2f} of smtp-source")
+    print(f"one worker {ratio('workers: 1', 'smtp-source'):.2f} of smtp-source")
 
 
 def main(directory: Path | None = None) -> None:
@@ -252,7 +248,7 @@ def main(directory: Path | None = None) -> None:
             upgrade(cluster.url())
             museum = Museum(Database(cluster.url()))
             for in_hand in (64, 512):
-                measure(museum, slow=False, in_hand=in_hand)
+                measure(museum, in_hand)
         finally:
             cluster.stop()
 

@@ -23,13 +23,13 @@ class Access:
 
 
 @contextmanager
-def smtp_sink(*options: str) -> Iterator[int]:
+def smtp_sink() -> Iterator[int]:
     """A sink in a process of its own; its port. Raises FileNotFoundError without Debian's package postfix."""
     sink = shutil.which("smtp-sink") or "/usr/sbin/smtp-sink"
     with socket() as free:
         free.bind(("127.0.0.1", 0))
         port: int = free.getsockname()[1]
-    with subprocess.Popen([sink, "-u", "nobody", *options, f"127.0.0.1:{port}", "400"]) as process:
+    with subprocess.Popen([sink, "-u", "nobody", f"127.0.0.1:{port}", "400"]) as process:
         try:
             for _ in range(100):
                 try:

@@ -30,7 +30,7 @@ def test_a_wrong_password_is_told_with_what_was_said_and_the_right_one_sends_a_m
         script.replies["AUTH"] = "235 2.7.0 Welcome"
         page.get_by_label("Password", exact=True).fill("garnet-lantern")
         page.get_by_role("button", name="Save and try it").click()
-        expect(page.get_by_text("taken: 250 2.0.0 Ok: queued")).to_be_visible()
+        expect(page.get_by_text("The relay said: 250 2.0.0 Ok: queued")).to_be_visible()
         page.get_by_text("envelope", exact=True).click()
         expect(page.get_by_text("RCPT TO:<")).to_be_visible()
         assert len(script.messages) == 1

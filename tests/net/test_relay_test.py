@@ -49,7 +49,7 @@ def test_each_step_says_what_came_of_it_and_what_was_said() -> None:
     ]  # fmt: skip
     assert wire["message to you"][0] == (True, "DATA")
     assert wire["message to you"][-3:] == [(False, "250 2.0.0 Ok: queued"), (True, "QUIT"), (False, "221 2.0.0 Bye")]
-    assert report.steps[-1].words == "taken: 250 2.0.0 Ok: queued"
+    assert report.steps[-1].words == "The relay said: 250 2.0.0 Ok: queued"
     assert "unprotected" in report.steps[1].words
     assert len(script.messages) == 1
 
@@ -105,3 +105,4 @@ def test_the_step_that_fails_is_the_last_and_says_what_to_try(certificates: Cert
 
     assert missing(Access(25, host="no-such-host.invalid")) == [False]
     assert missing(Access(free_port())) == [True, False]
+    assert missing(Access(free_port(), security="tls")) == [True, False]

@@ -5,9 +5,7 @@ import time
 from dataclasses import dataclass, field
 from typing import Any
 
-from uvarovite.core.delivery import AnswerKind
-from uvarovite.core.delivery.answers import meaning_words
-from uvarovite.core.delivery.outcomes import Broken, NotMade, Outcome, Told, Unknowable
+from uvarovite.core.delivery.outcomes import is_accepted, outcome_words
 from uvarovite.core.delivery.smtp import Said
 from uvarovite.core.delivery.troubles import RelayUnreachable
 from uvarovite.net.smtp import Relay, RelayLine
@@ -15,8 +13,6 @@ from uvarovite.net.smtp import Relay, RelayLine
 NAME, CONNECT, TLS, GREETING, LOG_IN, ENVELOPE, MESSAGE = (
     "find the host", "connect", "TLS and certificate", "greeting", "log-in", "envelope", "message to you",
 )  # fmt: skip
-
-
 _BEGINS = {"STARTTLS": TLS, "AUTH": LOG_IN, "MAIL": ENVELOPE, "RCPT": ENVELOPE, "DATA": MESSAGE}
 
 
@@ -88,10 +84,11 @@ class _Trial:
     def look(self) -> None:
         """Put what was said since the last look where it belongs."""
         conversation = self.line.conversation
-        if self._tls_first and len(self.report.steps) == 2:
-            self.begin(TLS)
         if conversation is not self._conversation:
+            # There is a connection; where TLS comes first, it is what comes now.
             self._conversation, self._told = conversation, 0
+            if self._tls_first:
+                self.begin(TLS)
         for said in conversation.said[self._told :]:
             self.begin(self._step_of(said)).wire.append(said)
         self._told = len(conversation.said)
@@ -138,11 +135,9 @@ async def try_relay(relay: Relay, letter: Letter | None = None) -> TryReport:
         trial.begin(ENVELOPE)
         outcome = await trial.line.send(letter.sender, letter.recipient, letter.raw)
         trial.look()
-        _judge(report.steps[-1], outcome)
+        report.steps[-1].worked, report.steps[-1].words = is_accepted(outcome), outcome_words(outcome)
         if report.steps[-1].name == MESSAGE:
-            next(
-                step for step in report.steps if step.name == ENVELOPE
-            ).words = f"from {letter.sender} to {letter.recipient}"
+            trial.named(ENVELOPE).words = f"from {letter.sender} to {letter.recipient}"
     trial.end()
     await trial.line.close()
     return report
@@ -168,18 +163,3 @@ def _describe(trial: _Trial, relay: Relay) -> None:
             step.words = f"it speaks SMTP{size}"
         elif step.name == LOG_IN:
             step.words = f"logged in as {relay.username}"
-
-
-def _judge(step: TryStep, outcome: Outcome) -> None:
-    match outcome:
-        case Told(answer) if answer.kind is AnswerKind.ACCEPTED:
-            step.words = f"taken: {answer.code} {answer.text}"
-        case Told(answer):
-            said = f"{answer.code} {answer.text}".strip() if answer.code else answer.text
-            step.worked, step.words = False, f"{meaning_words(answer.meaning).capitalize()}. It said: {said}"
-        case Broken(answer):
-            step.worked, step.words = False, f"{meaning_words(answer.meaning).capitalize()}: {answer.text}"
-        case Unknowable():
-            step.worked, step.words = False, "The connection broke before the answer; it may have arrived or not."
-        case NotMade(words):
-            step.worked, step.words = False, words

@@ -101,13 +101,13 @@ class RelayLine(asyncio.Protocol):
                 await loop.create_connection(lambda: self, self._relay.host, self._relay.port)
                 await self._ready
         except TimeoutError as fault:
-            self._drop("no answer in time")
+            self._drop(self._broke("no answer in time"))
             raise RelayUnreachable(relay_trouble("no_answer", where=self._where)) from fault
         except OSError as fault:
-            self._drop(str(fault))
+            self._drop(self._broke(str(fault)))
             raise RelayUnreachable(self._no_connection(fault)) from fault
         except BaseException:
-            self._drop("given up")
+            self._drop(self._broke("given up"))
             raise
         self._since = loop.time()
         self._watch_over()
@@ -141,7 +141,7 @@ class RelayLine(asyncio.Protocol):
         gone = self._gone
         if self._conversation.step is ConnectionStep.LEAVING and gone is not None:
             await asyncio.wait([gone], timeout=_LEAVE_SECONDS)
-        self._drop("closed by us")
+        self._drop(self._broke("closed by us"))
 
     # What the loop calls
 
@@ -264,12 +264,12 @@ class RelayLine(asyncio.Protocol):
         if self._ready is not None and not self._ready.done() and trouble is not None:
             self._ready.set_exception(RelayUnreachable(trouble))
 
-    def _drop(self, why: str) -> None:
-        """Whatever is left of the connection goes away now."""
+    def _drop(self, trouble: RelayTrouble) -> None:
+        """Whatever is left of the connection goes away now, and what is still to be written with it."""
         if self._ready is not None and not self._ready.done():
             self._ready.cancel()
         transport, self._transport = self._transport, None
-        self._do(self._conversation.lost(self._broke(why)))
+        self._do(self._conversation.lost(trouble))
         if transport is not None:
             transport.abort()
 
@@ -282,9 +282,9 @@ class RelayLine(asyncio.Protocol):
         limit = self._relay.timeout_seconds
         waited = loop.time() - self._since if self._conversation.is_waiting else 0.0
         if waited >= limit:
-            self._do(self._conversation.lost(relay_trouble("silent", where=self._where, seconds=f"{limit:g}")))
-            return
+            return self._drop(relay_trouble("silent", where=self._where, seconds=f"{limit:g}"))
         self._watch = loop.call_later(limit - waited, self._watch_over)
+        return None
 
     def _no_connection(self, fault: OSError) -> RelayTrouble:
         match fault:

@@ -7,7 +7,7 @@ it cannot have been taken; after `Unknowable` never by itself; `NotMade` is our 
 from dataclasses import dataclass
 from typing import NamedTuple
 
-from uvarovite.core.delivery.answers import Answer
+from uvarovite.core.delivery.answers import Answer, AnswerKind, meaning_words
 
 
 class Told(NamedTuple):
@@ -36,3 +36,24 @@ class NotMade:
 
 
 Outcome = Told | Broken | Unknowable | NotMade
+
+
+def is_accepted(outcome: Outcome) -> bool:
+    """Did the relay take it?"""
+    return isinstance(outcome, Told) and outcome.answer.kind is AnswerKind.ACCEPTED
+
+
+def outcome_words(outcome: Outcome) -> str:
+    """What became of a message, as a sentence."""
+    match outcome:
+        case Told(answer):
+            said = f"{answer.code} {answer.text}".strip() if answer.code else answer.text
+            if is_accepted(outcome):
+                return f"The relay said: {said}"
+            return f"The relay did not take it ({meaning_words(answer.meaning)}). It said: {said}"
+        case Broken(answer):
+            return f"{meaning_words(answer.meaning).capitalize()}: {answer.text}."
+        case Unknowable():
+            return "The connection broke before the relay answered; it may have arrived or not."
+        case NotMade(words):
+            return f"{words}."

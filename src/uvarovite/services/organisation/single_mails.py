@@ -2,9 +2,7 @@
 
 from dataclasses import dataclass
 
-from uvarovite.core.delivery import AnswerKind
-from uvarovite.core.delivery.answers import meaning_words
-from uvarovite.core.delivery.outcomes import Broken, NotMade, Outcome, Told, Unknowable
+from uvarovite.core.delivery.outcomes import Outcome, Told, Unknowable, is_accepted, outcome_words
 from uvarovite.services.errors import ServiceRefusal
 from uvarovite.store.tables import Relay
 
@@ -30,19 +28,11 @@ class HandedOver:
 
 def handed_over(mail: PreparedMail, outcome: Outcome) -> HandedOver:
     """What became of a message, in words."""
-    match outcome:
-        case Unknowable():
-            words = "The connection broke before the relay answered; it may have arrived or not."
-        case NotMade():
-            words = f"{mail.failed} {outcome.words}."
-        case Broken(answer):
-            words = f"{mail.failed} {meaning_words(answer.meaning).capitalize()}: {answer.text}."
-        case Told(answer):
-            said = f"{answer.code} {answer.text}".strip() if answer.code else answer.text
-            if answer.kind is AnswerKind.ACCEPTED:
-                return HandedOver(accepted=True, words=f"Sent to {mail.to_address}. The relay said: {said}")
-            words = f"The relay did not take it ({meaning_words(answer.meaning)}). It said: {said}"
-    return HandedOver(accepted=False, words=words)
+    words = outcome_words(outcome)
+    if is_accepted(outcome):
+        return HandedOver(accepted=True, words=f"Sent to {mail.to_address}. {words}")
+    known = isinstance(outcome, Told | Unknowable)
+    return HandedOver(accepted=False, words=words if known else f"{mail.failed} {words}")
 
 
 def not_handed_over(mail: PreparedMail, why: str) -> ServiceRefusal:

@@ -256,8 +256,11 @@ def test_a_line_carries_no_more_messages_than_the_relay_is_set_to(museum: Museum
     assert script.connections == 3
 
 
-def test_a_relay_that_breaks_off_at_once_rests_and_costs_nobody_an_attempt(museum: Museum) -> None:
+@pytest.mark.parametrize("connections", [1, 8])
+def test_a_relay_that_breaks_off_at_once_rests_and_costs_nobody_an_attempt(museum: Museum, connections: int) -> None:
     script = Script(replies={"MAIL": DROP})
+    with museum.database.transaction() as tx:
+        run_sql(tx, "UPDATE relay SET connections = :n", {"n": connections})
     run_id = museum.release()
     view = work(museum, script, run_id, lambda view: view.trouble is not None and view.states == {"waiting": 5})
     assert "broke" in (view.trouble or "")

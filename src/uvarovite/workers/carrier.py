@@ -26,7 +26,8 @@ log = structlog.get_logger()
 IDLE_SECONDS = 15.0
 # A relay that takes fewer lines than we would like is asked for more only now and then.
 FEWER_SECONDS = 60.0
-# So many lines that break, one after another and without an answer to any message, are the relay's trouble.
+# So many lines that break, one after another and without an answer to any message, are the relay's trouble; one more for
+# each that is still open.
 MOST_BREAKS = 3
 # So many refusals one after another, none of which is about an address, are too.
 MOST_REFUSALS = 20
@@ -81,17 +82,22 @@ class Parcel:
 class _Held:
     """A line and what went through it."""
 
-    __slots__ = ("idle_since", "in_hand", "line", "sent")
+    __slots__ = ("idle_since", "in_hand", "is_broken", "line", "sent")
 
     def __init__(self, line: Line, now: float) -> None:
         self.line = line
         self.in_hand = 0
+        self.is_broken = False
         self.sent = 0
         self.idle_since = now
 
 
 class Carrier:
-    """`trouble` is why nothing goes through the relay; whoever wants to try again sets it to None."""
+    """`trouble` is why nothing goes through the relay; whoever wants to try again sets it to None.
+
+    Of those that a line breaks under, only the first may be why: the others, and all while the relay has answered nobody
+    since it was last in trouble, are told that it could not be reached.
+    """
 
     def __init__(self, relay: RelayAccess, connect: Callable[[RelayAccess], Line]) -> None:
         self.trouble: RelayTrouble | None = None
@@ -103,6 +109,7 @@ class Carrier:
         self._closing: set[asyncio.Task[None]] = set()
         self._most = max(1, relay.connections)
         self._fewer_until = 0.0
+        self._answers = False
         self._breaks = 0
         self._refusals = 0
 
@@ -169,7 +176,12 @@ class Carrier:
         held.in_hand -= 1
         if isinstance(outcome, Told):
             self._breaks = 0
+            self._answers = True
             outcome = self._unless_it_refuses_us(outcome)
+        elif isinstance(outcome, Broken):
+            if held.is_broken or not self._answers:
+                outcome = Broken(no_answer(Meaning.UNREACHABLE, outcome.answer.text))
+            held.is_broken = True
         parcel.owner.told(parcel, outcome)
         while self._ready and self._takes(held):
             self._hand(held, self._ready.popleft())
@@ -201,7 +213,7 @@ class Carrier:
         if held in self._lines:
             self._lines.remove(held)
         self._breaks += 1
-        if self._breaks >= MOST_BREAKS and not self._lines:
+        if self._breaks >= MOST_BREAKS + len(self._lines):
             self._give_up(held.line.trouble or relay_trouble("broke", where=self._where(), said="for no known reason"))
         else:
             self._open_more()
@@ -240,6 +252,7 @@ class Carrier:
 
     def _give_up(self, trouble: RelayTrouble) -> None:
         self.trouble = trouble
+        self._answers = False
         self._breaks = 0
         ready, self._ready = self._ready, deque()
         for parcel in ready:

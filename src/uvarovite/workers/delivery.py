@@ -81,7 +81,7 @@ class _Job:
         self.pending: deque[int] = deque(batch.delivery_ids)
         self.sent: list[Sent] = []
         self.in_hand = 0
-        self.breaks: Counter[int] = Counter()
+        self._breaks: Counter[int] = Counter()
         self.is_going = True
         self.is_late = False
         self.no_permit_until = 0.0
@@ -97,8 +97,8 @@ class _Job:
         number = parcel.delivery.id
         counts = False
         if isinstance(outcome, Broken) and outcome.answer.meaning is not Meaning.UNREACHABLE:
-            self.breaks[number] += 1
-            counts = self.breaks[number] >= MOST_BREAKS
+            self._breaks[number] += 1
+            counts = self._breaks[number] >= MOST_BREAKS
         if not self.sent:
             asyncio.get_running_loop().call_later(SETTLE_SECONDS, self._grow_late)
         jitter = self._random.random()

@@ -1,18 +1,30 @@
-"""Pace: permits that keep a limit in any sliding hour, and the forecast that a pace gives."""
+"""Pace: permits that keep a limit in any sliding window, and a pace in words."""
 
 import random
 from datetime import UTC, datetime, timedelta
-from itertools import pairwise
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from uvarovite.core.campaigns import WINDOWS, Limit, Pace, Use, forecast_run, grant_permits, pace_sentence, stretch_of
-from uvarovite.core.campaigns.forecast import CURVE_POINTS
+from uvarovite.core.campaigns import (
+    DAY_SECONDS,
+    HOUR_SECONDS,
+    MINUTE_SECONDS,
+    WINDOWS,
+    DomainLimit,
+    Limit,
+    Pace,
+    RampUp,
+    SendingWindow,
+    Use,
+    grant_permits,
+    pace_sentence,
+    stretch_of,
+)
+from uvarovite.core.campaigns.pace import MOST_MESSAGES
 
 START = datetime(2026, 11, 23, 9, tzinfo=UTC)
-HOUR = timedelta(hours=1)
 
 
 class Counter:
@@ -112,75 +124,6 @@ def test_when_to_ask_again_is_told_where_it_can_be() -> None:
     assert grant_permits(5, [loose, Use(limit=hour, open=2, counted={})], START) == (3, None)
 
 
-paces = st.builds(
-    Pace,
-    batch_size=st.integers(1, 400),
-    gap_seconds=st.integers(0, 900),
-    hourly_limit=st.none() | st.integers(1, 5_000),
-)
-
-
-@given(paces, st.integers(0, 3_000), st.none() | st.integers(1, 4_000))
-def test_a_forecast_keeps_to_its_pace(pace: Pace, count: int, relay_limit: int | None) -> None:
-    forecast = forecast_run(count, pace, relay_limit, START)
-    assert forecast.curve[0] == (START, 0)
-    assert forecast.curve[-1] == (forecast.end, count)
-    for (earlier, fewer), (later, more) in pairwise(forecast.curve):
-        assert earlier <= later
-        assert fewer <= more
-    batches = -(-count // pace.batch_size)
-    gaps = timedelta(seconds=max(0, batches - 1) * pace.gap_seconds)
-    assert forecast.end >= START + gaps
-    limit = pace.limit_with(relay_limit)
-    if limit and count:
-        assert forecast.end >= START + ((count - 1) // limit) * HOUR
-        for at, out in forecast.curve:
-            before = [earlier for when, earlier in forecast.curve if when <= at - HOUR]
-            assert out - max(before, default=0) <= limit + 2 * -(-count // 120) + pace.batch_size
-
-
-def sent_one_by_one(count: int, pace: Pace, limit: int | None, each: float) -> list[float]:
-    """Seconds after the start at which each message goes, by the rules and one after the other."""
-    period = max(pace.gap_seconds, pace.batch_size * each)
-    went: list[float] = []
-    for place in range(count):
-        batch, within = divmod(place, pace.batch_size)
-        by_pace = batch * period + (within + 1) * each
-        went.append(max(by_pace, went[place - limit] + 3_600) if limit and place >= limit else by_pace)
-    return went
-
-
-@given(paces, st.integers(1, 1_500), st.none() | st.integers(1, 400), st.sampled_from([0.0, 0.005, 2.0]))
-def test_every_point_of_a_forecast_is_when_that_message_goes(
-    pace: Pace, count: int, relay_limit: int | None, each: float
-) -> None:
-    curve = forecast_run(count, pace, relay_limit, START, seconds_per_message=each).curve
-    went = sent_one_by_one(count, pace, pace.limit_with(relay_limit), each)
-    for at, out in curve[1:]:
-        assert (at - START).total_seconds() == pytest.approx(went[out - 1], abs=1e-3)
-    shown = {out for _, out in curve}
-    assert {1, count} <= shown
-    assert len(curve) <= 3 * CURVE_POINTS + 1
-    firsts = range(0, count, pace.batch_size)
-    if len(firsts) <= CURVE_POINTS:
-        assert shown >= {first + 1 for first in firsts} | {min(first + pace.batch_size, count) for first in firsts}
-    # Few enough to be drawn one by one are.
-    assert count > CURVE_POINTS or shown >= set(range(1, count + 1))
-
-
-def test_nothing_to_send_ends_where_it_starts() -> None:
-    forecast = forecast_run(0, Pace(), None, START)
-    assert (forecast.end, forecast.curve) == (START, ((START, 0),))
-
-
-def test_the_finishing_time_of_a_known_pace() -> None:
-    pace = Pace(batch_size=50, gap_seconds=600)
-    end = forecast_run(200, pace, None, START, seconds_per_message=0).end
-    assert end == START + timedelta(minutes=30)
-    limited = forecast_run(450, Pace(batch_size=1000, gap_seconds=0), 200, START, seconds_per_message=0).end
-    assert limited == START + timedelta(hours=2)
-
-
 @pytest.mark.parametrize(
     ("seconds", "words"),
     [
@@ -198,19 +141,88 @@ def test_the_finishing_time_of_a_known_pace() -> None:
     ],
 )
 def test_a_gap_is_said_in_the_largest_unit_that_is_exact(seconds: int, words: str) -> None:
-    assert pace_sentence(Pace(batch_size=1_200, gap_seconds=seconds), None) == f"1,200 at a time, {words}"
+    assert pace_sentence(Pace(batch_size=1_200, gap_seconds=seconds), {}) == f"1,200 at a time, {words}"
 
 
 @pytest.mark.parametrize(
     ("own", "relay", "said"),
-    [(None, None, ""), (300, None, "300"), (None, 1_200, "1,200"), (300, 200, "200"), (200, 300, "200"), (1, 1, "1")],
+    [
+        (None, {}, ""),
+        (300, {}, ", at most 300 an hour"),
+        (None, {HOUR_SECONDS: 1_200}, ", at most 1,200 an hour"),
+        (300, {HOUR_SECONDS: 200}, ", at most 200 an hour"),
+        (200, {HOUR_SECONDS: 300, DAY_SECONDS: 900}, ", at most 200 an hour, at most 900 in 24 hours"),
+        (None, {MINUTE_SECONDS: 1}, ", at most 1 a minute"),
+    ],
 )
-def test_the_slower_of_two_limits_is_said(own: int | None, relay: int | None, said: str) -> None:
+def test_the_slower_of_two_limits_is_said(own: int | None, relay: dict[int, int], said: str) -> None:
     words = pace_sentence(Pace(batch_size=1, gap_seconds=0, hourly_limit=own), relay)
-    assert words == "1 at a time, without a gap" + (f", at most {said} an hour" if said else "")
+    assert words == f"1 at a time, without a gap{said}"
 
 
 def test_a_pace_can_be_read_aloud() -> None:
-    assert pace_sentence(Pace(batch_size=50, gap_seconds=300), 200) == "50 at a time, every 5 min, at most 200 an hour"
-    assert pace_sentence(Pace(batch_size=1, gap_seconds=0), None) == "1 at a time, without a gap"
-    assert "at most 100 an hour" in pace_sentence(Pace(hourly_limit=100), 200)
+    pace = Pace(
+        batch_size=50,
+        gap_seconds=300,
+        window=SendingWindow(days=(0, 1, 2, 3, 4), opens=9 * 60, closes=17 * 60 + 30),
+        ramp_up=RampUp(first_day=200, factor=1.5),
+    )
+    assert pace_sentence(pace, {HOUR_SECONDS: 200}) == (
+        "50 at a time, every 5 min, at most 200 an hour, 200 on the first day, 1.5 times as many each day after, "
+        "Monday to Friday, 9:00 to 17:30"
+    )
+
+
+@pytest.mark.parametrize(
+    ("days", "words"),
+    [
+        ((0, 1, 2, 3, 4, 5, 6), "every day"),
+        ((2,), "Wednesday"),
+        ((1, 3), "Tuesday and Thursday"),
+        ((0, 1), "Monday and Tuesday"),
+        ((4, 5, 6), "Friday to Sunday"),
+        ((0, 2, 4), "Monday, Wednesday and Friday"),
+    ],
+)
+def test_days_are_said_shortly(days: tuple[int, ...], words: str) -> None:
+    whole = SendingWindow(days=days, opens=0, closes=1_440)
+    assert pace_sentence(Pace(gap_seconds=0, window=whole), {}) == f"50 at a time, without a gap, {words}"
+
+
+@given(st.integers(1, MOST_MESSAGES), st.floats(1, 10), st.integers(0, 5_000))
+def test_a_ramp_up_never_falls_and_has_a_top(first: int, factor: float, day: int) -> None:
+    ramp = RampUp(first_day=first, factor=factor)
+    assert first == ramp.allowance(0) <= ramp.allowance(day) <= ramp.allowance(day + 1) <= MOST_MESSAGES
+    assert Pace(ramp_up=ramp, daily_limit=7).limits_on(day)[DAY_SECONDS] == min(7, ramp.allowance(day))
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        {"window": {"days": []}},
+        {"window": {"days": [1, 1]}},
+        {"window": {"days": [7]}},
+        {"window": {"days": [1], "opens": 600, "closes": 600}},
+        {"window": {"days": [1], "opens": -1}},
+        {"ramp_up": {"first_day": 0}},
+        {"ramp_up": {"first_day": 5, "factor": 0.5}},
+        {"domain_limits": [{"domain": "a b.example", "hourly": 1}]},
+        {
+            "domain_limits": [
+                {"domain": "quartzmail.example", "hourly": 1},
+                {"domain": "@QuartzMail.example", "hourly": 2},
+            ]
+        },
+        {"brake": {"last": 5}},
+        {"brake": {"bounce_percent": 0}},
+        {"first_slice": {"people": 0}},
+        {"quiet_dates": ["2026-02-30"]},
+    ],
+)
+def test_what_is_no_pace_is_refused(wrong: dict[str, object]) -> None:
+    with pytest.raises(ValueError, match=r"."):
+        Pace.model_validate(wrong)
+
+
+def test_a_domain_is_known_however_it_is_written() -> None:
+    assert DomainLimit(domain=" @QuartzMail.example", hourly=60).domain == "quartzmail.example"

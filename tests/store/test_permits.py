@@ -29,7 +29,7 @@ class Desk:
     def take_in(self, tx: Transaction, token: str, wanted: int, at: datetime) -> int:
         granted, _ = permits.room_for(tx, (self.relay, self.run), wanted, at)
         if granted:
-            permits.open_permits(tx, (self.relay, self.run), token, granted)
+            permits.open_permits(tx, dict.fromkeys((self.relay, self.run), granted), token)
         return granted
 
     def take(self, token: str, wanted: int, at: datetime = NOW) -> int:
@@ -39,7 +39,9 @@ class Desk:
 
     def close(self, token: str, went_out: int, at: datetime = NOW, broken: int = 0) -> None:
         with self.database.transaction() as tx:
-            permits.close_permits(tx, (self.relay, self.run), token, went_out=went_out, broken=broken, now=at)
+            scopes = (self.relay, self.run)
+            gone, lost = dict.fromkeys(scopes, went_out), dict.fromkeys(scopes, broken)
+            permits.close_permits(tx, token, went_out=gone, broken=lost, now=at)
 
     def end(self, token: str, at: datetime) -> None:
         with self.database.transaction() as tx:

@@ -322,8 +322,8 @@ class DeliveryWorker:
             _DELIVERIES.labels(_said(one.outcome)).inc()
             if isinstance(one.outcome, Broken) and not one.counts:
                 job.pending.append(one.delivery.id)
-        job.pending.extendleft(reversed(wanted[group.permitted :]))
-        if wanted and not group.permitted:
+        job.pending.extendleft(reversed(group.left))
+        if wanted and len(group.left) == len(wanted):
             seconds = group.wait.total_seconds() if group.wait else PERMIT_SECONDS
             job.no_permit_until = asyncio.get_running_loop().time() + max(seconds, 0.01)
         job.in_hand += len(group.marked)
@@ -353,7 +353,7 @@ class DeliveryWorker:
                 continue
             picked = {one.id for one in marked}
             job.pending.extendleft(one for one in reversed(wanted) if one not in picked)
-            return MarkedGroup(marked=marked, permitted=len(wanted))
+            return MarkedGroup(marked=marked)
 
 
 def _make(parcels: list[Parcel]) -> None:

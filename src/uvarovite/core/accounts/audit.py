@@ -91,6 +91,7 @@ class Action(StrEnum):
     ADVICE_STANDS = "advice_stands"
     RELEASED = "released"
     RUN_PAUSED = "run_paused"
+    RUN_BRAKED = "run_braked"
     RUN_RESUMED = "run_resumed"
     RUN_STOPPED = "run_stopped"
 
@@ -200,6 +201,7 @@ ACTIONS: dict[Action, ActionRow] = (
             Action.ADVICE_STANDS: "took back that advice on {name} was accepted",
             Action.RELEASED: "released {name} to {people:person|people}",
             Action.RUN_PAUSED: "paused {name}",
+            Action.RUN_BRAKED: "paused {name} by its brake: {why}",
             Action.RUN_RESUMED: "resumed {name}",
             Action.RUN_STOPPED: "stopped {name}",
         },

@@ -1,19 +1,24 @@
 """Campaigns: pace, permits, and the forecast that a pace gives."""
 
-from uvarovite.core.campaigns.forecast import Forecast, forecast_run
-from uvarovite.core.campaigns.pace import PACE_FORM, Pace, pace_sentence
+from uvarovite.core.campaigns.forecast import Capacity, Forecast, Lateness, ceiling, forecast_run, latest_start
+from uvarovite.core.campaigns.opening import OpeningHours, SendingWindow, begin_of_day, days_between
+from uvarovite.core.campaigns.pace import PACE_FORM, Brake, DomainLimit, FirstSlice, Pace, RampUp
+from uvarovite.core.campaigns.pace_words import PRESETS, Preset, pace_sentence, waited_words
 from uvarovite.core.campaigns.permits import (
     DAY_SECONDS,
     HOUR_SECONDS,
     MINUTE_SECONDS,
+    STRETCHES,
     WINDOWS,
     Limit,
     Use,
     first_stretch,
     grant_permits,
+    stretch_end,
     stretch_of,
 )
 from uvarovite.core.campaigns.released import CLEARANCE_FORM, HeldAtGate, ReleasedClearance
+from uvarovite.core.campaigns.road import Cause, Waited
 
 __all__ = [
     "CLEARANCE_FORM",
@@ -21,16 +26,35 @@ __all__ = [
     "HOUR_SECONDS",
     "MINUTE_SECONDS",
     "PACE_FORM",
+    "PRESETS",
+    "STRETCHES",
     "WINDOWS",
+    "Brake",
+    "Capacity",
+    "Cause",
+    "DomainLimit",
+    "FirstSlice",
     "Forecast",
     "HeldAtGate",
+    "Lateness",
     "Limit",
+    "OpeningHours",
     "Pace",
+    "Preset",
+    "RampUp",
     "ReleasedClearance",
+    "SendingWindow",
     "Use",
+    "Waited",
+    "begin_of_day",
+    "ceiling",
+    "days_between",
     "first_stretch",
     "forecast_run",
     "grant_permits",
+    "latest_start",
     "pace_sentence",
+    "stretch_end",
     "stretch_of",
+    "waited_words",
 ]

@@ -1,43 +1,112 @@
-"""How fast a campaign may go."""
+"""How fast a campaign may go, and how carefully it begins."""
 
-from pydantic import BaseModel, ConfigDict, Field
+import math
+from datetime import date
+from typing import Self
 
+from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
+
+from uvarovite.core.campaigns.opening import SendingWindow
+from uvarovite.core.campaigns.permits import DAY_SECONDS, HOUR_SECONDS, MINUTE_SECONDS
 from uvarovite.core.values import StoredForm, form_of
 
+MOST_MESSAGES = 10_000_000
+MOST_QUIET_DATES = 100
+MOST_DOMAIN_LIMITS = 50
 
-class Pace(BaseModel):
-    """Batches of `batch_size` people begin at least `gap_seconds` apart; at most `hourly_limit` in any hour.
 
-    The relay's own limit holds besides; the slower of the two decides.
-    """
-
+class _Part(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class RampUp(_Part):
+    """At most `first_day` messages in 24 hours on the day of the release, and `factor` times as many each day after."""
+
+    first_day: int = Field(ge=1, le=MOST_MESSAGES)
+    factor: float = Field(default=2.0, ge=1.0, le=10.0)
+
+    def allowance(self, day: int) -> int:
+        """How many may go in 24 hours, so many days after the release; day 0 is that of the release."""
+        rounds = max(day, 0)
+        # Beyond what anybody could send the power is not worth working out.
+        if rounds * math.log(self.factor) + math.log(self.first_day) > math.log(MOST_MESSAGES):
+            return MOST_MESSAGES
+        return int(self.first_day * self.factor**rounds + 1e-9)
+
+
+class DomainLimit(_Part):
+    """At most `hourly` messages an hour to the addresses of a domain."""
+
+    domain: str = Field(min_length=1, max_length=253, pattern=r"^[^\s@]+\.[^\s@]+$")
+    hourly: int = Field(ge=1, le=MOST_MESSAGES)
+
+    @field_validator("domain", mode="before")
+    @classmethod
+    def _folded(cls, value: object) -> object:
+        return value.strip().removeprefix("@").lower() if isinstance(value, str) else value
+
+
+class FirstSlice(_Part):
+    """Send to `people`, wait, and go on only if less than a share of them bounced."""
+
+    people: int = Field(default=50, ge=1, le=100_000)
+    wait_minutes: int = Field(default=30, ge=1, le=14 * 24 * 60)
+    bounce_percent: float = Field(default=3.0, gt=0, le=100)
+
+
+class Brake(_Part):
+    """Pause by itself when of the `last` answers a share says that an address is no good, or that we are not wanted."""
+
+    last: int = Field(default=200, ge=10, le=10_000)
+    bounce_percent: float | None = Field(default=5.0, gt=0, le=100)
+    refused_percent: float | None = Field(default=10.0, gt=0, le=100)
+
+
+class Pace(_Part):
+    """Batches of `batch_size` people begin at least `gap_seconds` apart, within the limits and the window.
+
+    A relay's own limits hold besides; the slowest decides.
+    """
 
     batch_size: int = Field(default=50, ge=1, le=5_000)
     gap_seconds: int = Field(default=60, ge=0, le=86_400)
+    minute_limit: int | None = Field(default=None, ge=1, le=1_000_000)
     hourly_limit: int | None = Field(default=None, ge=1, le=1_000_000)
+    daily_limit: int | None = Field(default=None, ge=1, le=MOST_MESSAGES)
+    window: SendingWindow | None = None
+    quiet_dates: tuple[date, ...] = Field(default=(), max_length=MOST_QUIET_DATES)
+    ramp_up: RampUp | None = None
+    domain_limits: tuple[DomainLimit, ...] = Field(default=(), max_length=MOST_DOMAIN_LIMITS)
+    first_slice: FirstSlice | None = None
+    brake: Brake | None = None
 
-    def limit_with(self, relay_limit: int | None) -> int | None:
-        """The hourly limit that holds when a relay's own is counted in; None when there is none."""
-        limits = [limit for limit in (self.hourly_limit, relay_limit) if limit is not None]
-        return min(limits) if limits else None
+    @model_validator(mode="after")
+    def _is_one(self) -> Self:
+        domains = [one.domain for one in self.domain_limits]
+        if len(domains) != len(set(domains)):
+            raise ValueError("there are two limits for one domain")
+        return self
+
+    def batch_of(self, place: int) -> int:
+        """The number of the batch of the message at a place, both from 1: a first slice ends a batch."""
+        head = self.first_slice.people if self.first_slice else 0
+        if place <= head:
+            return (place - 1) // self.batch_size + 1
+        return -(-head // self.batch_size) + (place - 1 - head) // self.batch_size + 1
+
+    @property
+    def limits(self) -> dict[int, int]:
+        """How many may go, by the seconds of the window that it is about."""
+        told = {MINUTE_SECONDS: self.minute_limit, HOUR_SECONDS: self.hourly_limit, DAY_SECONDS: self.daily_limit}
+        return {seconds: most for seconds, most in told.items() if most is not None}
+
+    def limits_on(self, day: int) -> dict[int, int]:
+        """The limits so many days after the release, with the ramp-up counted in."""
+        if self.ramp_up is None:
+            return self.limits
+        most = min(self.ramp_up.allowance(day), self.daily_limit or MOST_MESSAGES)
+        return {**self.limits, DAY_SECONDS: most}
 
 
-PACE_FORM: StoredForm[Pace] = form_of(Pace)
-
-
-def _duration(seconds: int) -> str:
-    if seconds >= 3_600 and seconds % 3_600 == 0:
-        return f"{seconds // 3_600} h"
-    if seconds >= 60 and seconds % 60 == 0:
-        return f"{seconds // 60} min"
-    return f"{seconds} s"
-
-
-def pace_sentence(pace: Pace, relay_limit: int | None) -> str:
-    """The pace in words, such as "50 at a time, every 5 min, at most 200 an hour"."""
-    parts = [f"{pace.batch_size:,} at a time"]
-    parts.append(f"every {_duration(pace.gap_seconds)}" if pace.gap_seconds else "without a gap")
-    if limit := pace.limit_with(relay_limit):
-        parts.append(f"at most {limit:,} an hour")
-    return ", ".join(parts)
+# The queue reads the batch's size and the gap by SQL, so that all of it is written, defaults and all.
+PACE_FORM: StoredForm[Pace] = form_of(Pace, version=2, older={1: lambda form: form})

@@ -47,13 +47,18 @@ def first_stretch(now: datetime, seconds: int) -> int:
     return stretch_of(now - timedelta(seconds=seconds), seconds)
 
 
+def stretch_end(stretch: int, seconds: int) -> datetime:
+    """When a stretch of a window of `seconds` is over."""
+    return _EPOCH + (stretch + 1) * _width(seconds)
+
+
 def _width(seconds: int) -> timedelta:
     return timedelta(seconds=seconds) / STRETCHES
 
 
 def _leaves(stretch: int, seconds: int) -> datetime:
     """When a stretch ceases to count."""
-    return _EPOCH + (stretch + 1) * _width(seconds) + timedelta(seconds=seconds)
+    return stretch_end(stretch, seconds) + timedelta(seconds=seconds)
 
 
 def grant_permits(wanted: int, uses: Iterable[Use], now: datetime) -> tuple[int, datetime | None]:

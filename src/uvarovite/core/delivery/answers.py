@@ -59,6 +59,7 @@ class Meaning(StrEnum):
     UNREACHABLE = "unreachable"
     NOT_MADE = "not_made"
     WORKER_STOPPED = "worker_stopped"
+    DOMAIN_LIMIT = "domain_limit"
 
 
 MEANING_WORDS: Mapping[Meaning, str] = {
@@ -91,6 +92,7 @@ MEANING_WORDS: Mapping[Meaning, str] = {
     Meaning.UNREACHABLE: "the relay could not be reached",
     Meaning.NOT_MADE: "the message could not be made",
     Meaning.WORKER_STOPPED: "the worker stopped before the answer",
+    Meaning.DOMAIN_LIMIT: "wait for the campaign's limit there",
 }
 
 

@@ -23,7 +23,8 @@ class DeliveryEvent(StrEnum):
     """What moves a delivery on.
 
     LOSE: the worker died between handing over and recording the answer. BREAK: the connection came to nothing before the
-    message can have been taken; it is in the worker's hands as before, and that was no attempt of theirs.
+    message can have been taken; it is in the worker's hands as before, and that was no attempt of theirs. POSTPONE: the limit
+    of its domain has no room for it now.
     """
 
     CLAIM = "claim"
@@ -34,6 +35,7 @@ class DeliveryEvent(StrEnum):
     REFUSE = "refuse"
     LOSE = "lose"
     BREAK = "break"
+    POSTPONE = "postpone"
     HOLD = "hold"
     STOP = "stop"
 
@@ -48,6 +50,7 @@ DELIVERY = StateTable(
         (_S.DEFERRED, _E.CLAIM): _S.CLAIMED,
         (_S.CLAIMED, _E.GIVE_BACK): _S.WAITING,
         (_S.CLAIMED, _E.MARK): _S.SENDING,
+        (_S.CLAIMED, _E.POSTPONE): _S.DEFERRED,
         (_S.SENDING, _E.ACCEPT): _S.ACCEPTED,
         (_S.SENDING, _E.DEFER): _S.DEFERRED,
         (_S.SENDING, _E.REFUSE): _S.REFUSED,

@@ -1,12 +1,12 @@
 """Campaigns: who, words and pace, and the run sheet that shows them."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
 from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.audiences import Again
-from uvarovite.core.campaigns import Pace, forecast_run, pace_sentence
+from uvarovite.core.campaigns import Pace, pace_sentence
 from uvarovite.core.delivery import RunState
 from uvarovite.core.expressions import NameKind, SqlFragment
 from uvarovite.core.messages import MessageContent
@@ -15,6 +15,13 @@ from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.audiences.audiences import audience_sql
 from uvarovite.services.audiences.clearance import ClearanceView, require_liftable, take_clearance, terms_for
 from uvarovite.services.campaigns.attachment_checks import attachment_checks
+from uvarovite.services.campaigns.forecasting import (
+    ForecastView,
+    RelayGauges,
+    campaign_forecast,
+    people_of_domains,
+    relay_gauges,
+)
 from uvarovite.services.campaigns.proofs import ProofCount, proof_checks, proof_count
 from uvarovite.services.campaigns.release_advice import release_advice
 from uvarovite.services.campaigns.release_checks import (
@@ -85,28 +92,6 @@ class RunLine:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class CurvePoint:
-    """`out` messages are out by the instant `at`."""
-
-    at: datetime
-    out: int
-
-
-def curve_points(points: Iterable[tuple[datetime, int]], before: int = 0) -> list[CurvePoint]:
-    """A curve for the screen; `before` were out already when it begins."""
-    return [CurvePoint(at=at, out=before + out) for at, out in points]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ForecastView:
-    """When how many would be out."""
-
-    start: datetime
-    end: datetime
-    curve: list[CurvePoint]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
 class CampaignView:
     """The run sheet: everything that its stops show. `printed`: how many got a letter on paper."""
 
@@ -126,7 +111,7 @@ class CampaignView:
     sender: str | None
     relay_id: int | None
     relay: str | None
-    relay_hourly_limit: int | None
+    gauges: RelayGauges | None
     pace: Pace
     pace_words: str
     again: Again
@@ -149,7 +134,7 @@ def _summary(parts: CampaignParts, taken: ClearanceView | None) -> str:
     return (
         f"“{parts.campaign.name}” goes to {people} of {parts.audience.name} "
         f"who chose {parts.topic.name}, from {parts.sender.name} <{parts.sender.address}> "
-        f"through {parts.relay.name}, {pace_sentence(parts.pace, parts.relay_limit)}."
+        f"through {parts.relay.name}, {pace_sentence(parts.pace, parts.relay_limits)}."
         + "".join(f" Lifted for this campaign: {gate.label}." for gate in taken.gates if gate.lifted)
     )
 
@@ -173,9 +158,11 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime, user_id: i
     terms = terms_for(tx, topic_id=campaign.topic_id, now=now, campaign=campaign, content=content)
     taken = take_clearance(tx, sql, terms) if sql is not None else None
     problems = problem_views(content, fields) if content else []
-    limit = parts.relay_limit
     proofs = proof_count(tx, parts, fields) if content and not problems else None
-    forecast = forecast_run(taken.cleared, parts.pace, limit, now) if taken else None
+    forecast = None
+    if taken is not None:
+        domains = people_of_domains(tx, parts.pace, sql, terms)
+        forecast = campaign_forecast(tx, parts.pace, parts.relay, taken.cleared, domains, now, now)
     return CampaignView(
         id=campaign.id or 0,
         name=campaign.name,
@@ -193,9 +180,9 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime, user_id: i
         sender=f"{parts.sender.name} <{parts.sender.address}>" if parts.sender else None,
         relay_id=campaign.relay_id,
         relay=parts.relay.name if parts.relay else None,
-        relay_hourly_limit=limit,
+        gauges=relay_gauges(tx, parts.relay, now) if parts.relay else None,
         pace=parts.pace,
-        pace_words=pace_sentence(parts.pace, limit),
+        pace_words=pace_sentence(parts.pace, parts.relay_limits),
         again=Again(campaign.again),
         lifted=campaign.lifted,
         clearance=taken,
@@ -217,9 +204,7 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime, user_id: i
         proofs=proofs,
         printed=count_printed(tx, campaign.id or 0),
         tests=tests_of(tx, parts.message, content) if parts.message and content else [],
-        forecast=ForecastView(start=forecast.start, end=forecast.end, curve=curve_points(forecast.curve))
-        if forecast
-        else None,
+        forecast=forecast,
         summary=_summary(parts, taken),
         runs=[
             RunLine(

@@ -76,7 +76,7 @@ class CampaignParts:
     version: MessageVersion | None
     sender: Sender | None
     relay: Relay | None
-    relay_limit: int | None
+    relay_limits: Mapping[int, int]
     pace: Pace
     criteria: str | None
 
@@ -84,6 +84,7 @@ class CampaignParts:
 def load_parts(tx: Transaction, campaign: Campaign) -> CampaignParts:
     """Everything that a campaign points to."""
     audience = tx.get(Audience, campaign.audience_id) if campaign.audience_id else None
+    relay = permits.relay_scope(campaign.relay_id or 0)
     return CampaignParts(
         campaign=campaign,
         topic=tx.get(Topic, campaign.topic_id) if campaign.topic_id else None,
@@ -92,7 +93,7 @@ def load_parts(tx: Transaction, campaign: Campaign) -> CampaignParts:
         version=message_store.latest_version(tx, campaign.message_id) if campaign.message_id else None,
         sender=tx.get(Sender, campaign.sender_id) if campaign.sender_id else None,
         relay=tx.get(Relay, campaign.relay_id) if campaign.relay_id else None,
-        relay_limit=permits.hourly_limit(tx, campaign.relay_id),
+        relay_limits=permits.limits_of(tx, [relay])[relay],
         pace=campaign.pace,
         criteria=print_criteria(audience.criteria) if audience else None,
     )

@@ -3,7 +3,7 @@
 from datetime import datetime
 
 from uvarovite.core.accounts import Action, Actor, Permission
-from uvarovite.core.campaigns import HOUR_SECONDS, HeldAtGate, ReleasedClearance
+from uvarovite.core.campaigns import HeldAtGate, ReleasedClearance
 from uvarovite.core.delivery import RUN
 from uvarovite.core.messages import NEWEST_RENDERER, Snapshot
 from uvarovite.core.responses import Keyring
@@ -23,7 +23,8 @@ from uvarovite.store.campaigns import campaigns as store
 from uvarovite.store.campaigns import previews
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Database
-from uvarovite.store.delivery import links, permits, queue
+from uvarovite.store.delivery import links, planning, queue
+from uvarovite.store.delivery.permits import keep_pace_limits
 from uvarovite.store.tables import Run
 
 # A release whose number moved by more than this share since it was on screen is refused.
@@ -147,10 +148,10 @@ def release(
         tx.add(run)
         tx.flush()
         assert run.id is not None
-        permits.set_limits(tx, permits.run_scope(run.id), {HOUR_SECONDS: parts.pace.hourly_limit})
+        keep_pace_limits(tx, run.id, parts.pace, day=0)
         links.keep_links(tx, run.id, composer_of(tx, run, keyring).links)
         audit(tx, actor, Action.RELEASED, run.id, name=campaign.name, people=cleared)
-        planned = queue.plan_deliveries(tx, run.id, parts.pace.batch_size, now)
+        planned = planning.plan_deliveries(tx, run.id, parts.pace, now)
         if planned != cleared:
             raise AssertionError(f"planned {planned} of {cleared}")
         queue.wake_workers(tx)

@@ -9,8 +9,9 @@ from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import Conflict, NotFound
 from uvarovite.store.campaigns import campaigns as campaign_store
+from uvarovite.store.campaigns import pacing
 from uvarovite.store.database import Database
-from uvarovite.store.delivery import holding, queue
+from uvarovite.store.delivery import giving_back, holding, queue, slices
 from uvarovite.store.tables import Campaign
 
 
@@ -31,10 +32,18 @@ def _move_run(database: Database, actor: Actor, run_id: int, event: RunEvent, to
             run.ended_at = now
         tx.add(run)
         tx.flush()
+        if to is RunState.PAUSED:
+            pacing.begin_pause(tx, run_id, now)
+        else:
+            pacing.end_pause(tx, run_id, now)
         if to is RunState.STOPPED:
             holding.stop_deliveries(tx, run_id, now)
         if to is RunState.GOING:
-            queue.end_run_if_done(tx, run_id, now)
+            # Whoever goes on has seen why it braked: what came back until now counts no more.
+            run.brake, run.brake_after = None, slices.last_attempt(tx, run_id)
+            tx.add(run)
+            tx.flush()
+            giving_back.end_run_if_done(tx, run_id, now)
         queue.wake_workers(tx)
         campaign = tx.get(Campaign, run.campaign_id)
         audit(tx, actor, _AUDITED[to], run_id, name=campaign.name if campaign else "?")

@@ -1,12 +1,14 @@
 """What a worker does with the queue, each step a transaction. All instants are the database's own, unless told others."""
 
 import contextlib
+from collections import Counter
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
-from datetime import date, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from typing import Any
+from zoneinfo import ZoneInfo
 
-from uvarovite.core.campaigns import Pace
+from uvarovite.core.campaigns import DAY_SECONDS, PACE_FORM, OpeningHours, Pace, begin_of_day, days_between
 from uvarovite.core.consent import ConsentEvidence, SuppressionReason
 from uvarovite.core.delivery import AnswerKind, DeliveryState, next_attempt
 from uvarovite.core.delivery.answers import Answer, Meaning, as_kept
@@ -15,6 +17,7 @@ from uvarovite.core.delivery.troubles import RelayTrouble
 from uvarovite.core.messages import Composer
 from uvarovite.core.responses import Keyring, TokenWriter, return_address
 from uvarovite.core.values import wire_form
+from uvarovite.services.delivery.braking import brake_if_needed, judge_slices
 from uvarovite.services.errors import NotFound
 from uvarovite.services.messages.composing import composer_of
 from uvarovite.services.messages.pdfs import press_of
@@ -23,12 +26,14 @@ from uvarovite.services.organisation.secrets import SecretLost
 from uvarovite.store.campaigns import campaigns as campaign_store
 from uvarovite.store.consent.suppressions import suppress
 from uvarovite.store.database import Database, Transaction, instant
-from uvarovite.store.delivery import links, permits, queue, relays
+from uvarovite.store.delivery import domains, giving_back, links, permits, queue, relays
 from uvarovite.store.delivery.queue import ClaimedBatch, LeaseLost, Settlement
 from uvarovite.store.tables import MessageVersion, Relay, Run
 
 __all__ = ["ClaimedBatch", "LeaseLost", "MarkedDelivery", "RunKit"]
 
+# A window that does not open any more within years.
+NEVER = datetime(9000, 1, 1, tzinfo=UTC)
 # A worker renews its lease with every group; a stalled one is given up after this.
 LEASE = timedelta(seconds=30)
 
@@ -45,7 +50,6 @@ class RunKit:
     from_address: str
     envelope_domain: str | None
     tokens: TokenWriter
-    pace: Pace
     retry_delays_seconds: tuple[int, ...]
 
     def envelope_sender(self, delivery_id: int) -> str:
@@ -58,6 +62,14 @@ class RunKit:
     def scopes(self) -> tuple[str, ...]:
         """What limits may be about that hold for each of its messages."""
         return permits.relay_scope(self.relay_id), permits.run_scope(self.run_id)
+
+    def numbers(self, deliveries: Collection["MarkedDelivery"], limited: Collection[str]) -> dict[str, int]:
+        """How many of some deliveries count in each scope; of domains only the `limited` ones are told."""
+        told = Counter(one.domain for one in deliveries if one.domain in limited)
+        return {
+            **dict.fromkeys(self.scopes, len(deliveries)),
+            **{permits.domain_scope(self.run_id, domain): n for domain, n in told.items()},
+        }
 
 
 def load_run_kit(database: Database, run_id: int, *, keyring: Keyring, secret: bytes) -> RunKit:
@@ -83,7 +95,6 @@ def load_run_kit(database: Database, run_id: int, *, keyring: Keyring, secret: b
             from_address=composer.letterhead.from_address,
             envelope_domain=relay.envelope_domain,
             tokens=TokenWriter(keyring),
-            pace=run.pace,
             retry_delays_seconds=tuple(relay.retry_delays_seconds),
         )
 
@@ -96,13 +107,20 @@ def claim(
     but_relays: Collection[int] = (),
     now: datetime | None = None,
 ) -> ClaimedBatch | None:
-    """Claim the batch that is due first, if any, and is for none of some relays."""
+    """Claim the batch that is due first, if any, and is for none of some relays. First slices that are over are judged."""
     with database.transaction() as tx:
         now = instant(tx, now)
-        until = now + LEASE
-        return queue.claim_batch(
-            tx, worker=worker, lease_token=lease_token, now=now, lease_until=until, but_relays=but_relays
-        )
+        judge_slices(tx, now)
+        while due := queue.due_batch(tx, now, but_relays):
+            pace = PACE_FORM.read(due.pace)
+            hours = OpeningHours(pace.window, pace.quiet_dates, ZoneInfo(due.zone))
+            if not hours.is_open(now):
+                queue.set_next_batch(tx, due.run_id, hours.next_open(now) or NEVER)
+                continue
+            following = now + timedelta(seconds=pace.gap_seconds)
+            queue.set_next_batch(tx, due.run_id, hours.next_open(following) or NEVER)
+            return queue.claim_batch(tx, due, worker=worker, lease_token=lease_token, now=now, lease_until=now + LEASE)
+        return None
 
 
 def next_due(database: Database, now: datetime | None = None) -> timedelta | None:
@@ -118,6 +136,7 @@ class MarkedDelivery:
 
     id: int
     address: str
+    domain: str
     record: dict[str, Any]
     consent_since: date | None
     attempt: int
@@ -126,13 +145,14 @@ class MarkedDelivery:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class MarkedGroup:
-    """What may go out now. With nothing permitted, `wait` says how long it is until a permit can be had, if that is known.
+    """What may go out now.
 
-    `permitted` is how many of the asked-for deliveries were looked at; those that a gate holds are among them.
+    `left` are those of the asked-for deliveries that there is no permit for now; `wait` says how long it is until one can be
+    had, if that is known. The others are marked, held by a gate, or put off for the limit of their domain.
     """
 
     marked: tuple[MarkedDelivery, ...] = ()
-    permitted: int = 0
+    left: tuple[int, ...] = ()
     wait: timedelta | None = None
 
 
@@ -147,6 +167,15 @@ class Sent:
     counts: bool = False
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Terms:
+    """What holds for a run at this moment: its pace may change while it goes."""
+
+    pace: Pace
+    released_at: datetime
+    zone: ZoneInfo
+
+
 def advance(
     database: Database,
     batch: ClaimedBatch,
@@ -157,23 +186,48 @@ def advance(
 ) -> MarkedGroup:
     """Write what became of some deliveries, and mark others: permits, the last look, the mark. Raises LeaseLost.
 
-    Both in one transaction, so that a group costs one commit. Called again with the same `sent`, it changes nothing of them.
+    Both in one transaction, so that a group costs one commit; in two where the run has to be locked, for its brake or to cut
+    batches of those who are put off. Called again with the same `sent`, it changes nothing of them.
     """
     with database.transaction() as tx:
-        now = instant(tx, now)
-        queue.renew_lease(tx, batch, now + LEASE)
-        if sent:
-            _settle(tx, batch, kit, sent, now)
-        return _mark(tx, batch, kit, wanted, now) if wanted else MarkedGroup()
+        at = instant(tx, now)
+        terms = _renewed(tx, batch, at)
+        settlements = _settle(tx, batch, kit, terms.pace, sent, at) if sent else []
+        asks_brake = terms.pace.brake is not None and any(one.kind in _REFUSALS for one in settlements)
+        if not asks_brake and not (wanted and terms.pace.domain_limits):
+            return _mark(tx, batch, kit, terms, wanted, at) if wanted else MarkedGroup()
+    # Whoever stops a run locks it before its deliveries, and so does this.
+    with database.transaction() as tx:
+        campaign_store.lock_run(tx, kit.run_id)
+        at = instant(tx, now)
+        terms = _renewed(tx, batch, at)
+        if asks_brake:
+            brake_if_needed(tx, kit.run_id, terms.pace, at)
+        return _mark(tx, batch, kit, terms, wanted, at) if wanted else MarkedGroup()
 
 
-def _settle(tx: Transaction, batch: ClaimedBatch, kit: RunKit, sent: Sequence[Sent], now: datetime) -> None:
+def _renewed(tx: Transaction, batch: ClaimedBatch, now: datetime) -> _Terms:
+    row = queue.renew_lease(tx, batch, now + LEASE)
+    return _Terms(pace=PACE_FORM.read(row.pace), released_at=row.released_at, zone=ZoneInfo(row.zone))
+
+
+def _settle(
+    tx: Transaction, batch: ClaimedBatch, kit: RunKit, pace: Pace, sent: Sequence[Sent], now: datetime
+) -> list[Settlement]:
     settlements = [settlement_of(one, now, kit.retry_delays_seconds) for one in sent]
     written = queue.settle(tx, batch, kit.relay_id, settlements, now)
     if written == len(settlements):
-        broken = sum(one.state is DeliveryState.CLAIMED for one in settlements)
-        went_out = len(settlements) - broken
-        permits.close_permits(tx, kit.scopes, batch.lease_token, went_out=went_out, broken=broken, now=now)
+        limited = {one.domain for one in pace.domain_limits}
+        told = list(zip(sent, settlements, strict=True))
+        broken = [one.delivery for one, settled in told if settled.state is DeliveryState.CLAIMED]
+        went_out = [one.delivery for one, settled in told if settled.state is not DeliveryState.CLAIMED]
+        permits.close_permits(
+            tx,
+            batch.lease_token,
+            went_out=kit.numbers(went_out, limited),
+            broken=kit.numbers(broken, limited),
+            now=now,
+        )
     if any(one.code for one in settlements):
         relays.relay_is_well(tx, kit.relay_id)
     for one, settlement in zip(sent, settlements, strict=True):
@@ -181,17 +235,42 @@ def _settle(tx: Transaction, batch: ClaimedBatch, kit: RunKit, sent: Sequence[Se
             evidence = ConsentEvidence(answer=f"{settlement.code} {settlement.text}", delivery=one.delivery.id)
             folded = queue.folded_address(tx, one.delivery.id)
             suppress(tx, reason=SuppressionReason.HARD_BOUNCE, evidence=evidence, at=now, address_folded=folded)
+    return settlements
 
 
-def _mark(tx: Transaction, batch: ClaimedBatch, kit: RunKit, wanted: Sequence[int], now: datetime) -> MarkedGroup:
-    granted, later = permits.room_for(tx, kit.scopes, len(wanted), now)
+_REFUSALS = (AnswerKind.REFUSED_ADDRESS, AnswerKind.REFUSED_SENDER)
+
+
+def _mark(
+    tx: Transaction,
+    batch: ClaimedBatch,
+    kit: RunKit,
+    terms: _Terms,
+    wanted: Sequence[int],
+    now: datetime,
+) -> MarkedGroup:
+    pace, zone = terms.pace, terms.zone
+    hours = OpeningHours(pace.window, pace.quiet_dates, zone)
+    if not hours.is_open(now):
+        return MarkedGroup(left=tuple(wanted), wait=(hours.next_open(now) or NEVER) - now)
+    if pace.ramp_up:
+        most = pace.limits_on(days_between(terms.released_at, now, zone))[DAY_SECONDS]
+        permits.raise_limit(tx, permits.run_scope(kit.run_id), DAY_SECONDS, most)
+    fitting = _fitting(tx, batch, kit, pace, wanted, now)
+    granted, later = permits.room_for(tx, kit.scopes, len(fitting), now) if fitting else (0, None)
+    left = tuple(fitting[granted:])
     if not granted:
-        return MarkedGroup(wait=later - now if later else None)
-    rows = queue.mark_sending(tx, batch, wanted[:granted], now)
+        if later and pace.ramp_up:
+            # On the next day there is room for more.
+            tomorrow = now.astimezone(zone).date() + timedelta(days=1)
+            later = min(later, begin_of_day(tomorrow, zone))
+        return MarkedGroup(left=left, wait=later - now if later else None)
+    rows = queue.mark_sending(tx, batch, fitting[:granted], now)
     marked = tuple(
         MarkedDelivery(
             id=row.id,
             address=row.address,
+            domain=row.domain,
             record=row.record,
             consent_since=row.consent_since,
             attempt=row.attempts,
@@ -202,8 +281,33 @@ def _mark(tx: Transaction, batch: ClaimedBatch, kit: RunKit, wanted: Sequence[in
     )
     if marked:
         links.keep_own_addresses(tx, _own_addresses(kit.composer, marked))
-        permits.open_permits(tx, kit.scopes, batch.lease_token, len(marked))
-    return MarkedGroup(marked=marked, permitted=granted)
+        limited = {one.domain for one in pace.domain_limits}
+        permits.open_permits(tx, kit.numbers(marked, limited), batch.lease_token)
+    return MarkedGroup(marked=marked, left=left)
+
+
+def _fitting(
+    tx: Transaction, batch: ClaimedBatch, kit: RunKit, pace: Pace, wanted: Sequence[int], now: datetime
+) -> list[int]:
+    """Those of the wanted whose domain has room; the others are put off, each to when its turn will be."""
+    if not pace.domain_limits:
+        return list(wanted)
+    found: dict[str, list[Any]] = {}
+    for row in domains.to_domains(tx, wanted, [one.domain for one in pace.domain_limits]):
+        found.setdefault(row.domain, []).append(row)
+    put_off: dict[int, datetime] = {}
+    for domain in sorted(found):
+        scope = permits.domain_scope(kit.run_id, domain)
+        granted, later = permits.room_for(tx, [scope], len(found[domain]), now)
+        rest = found[domain][granted:]
+        # Whoever had a turn and found it taken waits for the next that is free; the others get one of those not given yet.
+        put_off |= {row.id: later or now + LEASE for row in rest if row.was_put_off}
+        new = [row.id for row in rest if not row.was_put_off]
+        if new:
+            put_off |= zip(new, permits.book(tx, scope, len(new), later or now + LEASE), strict=True)
+    for due in sorted(set(put_off.values())):
+        domains.put_off(tx, batch, [one for one, at in put_off.items() if at == due], due)
+    return [one for one in wanted if one not in put_off]
 
 
 def pick_up(database: Database, batch: ClaimedBatch, delivery_ids: Sequence[int]) -> tuple[MarkedDelivery, ...]:
@@ -213,6 +317,7 @@ def pick_up(database: Database, batch: ClaimedBatch, delivery_ids: Sequence[int]
             MarkedDelivery(
                 id=row.id,
                 address=row.address,
+                domain=row.domain,
                 record=row.record,
                 consent_since=row.consent_since,
                 attempt=row.attempts,
@@ -285,7 +390,7 @@ def give_back(
         campaign_store.lock_run(tx, batch.run_id)
         now = instant(tx, now)
         permits.end_lease(tx, batch.lease_token, now)
-        queue.close_batch(tx, batch, now=now, again_at=now + wait if wait else now)
+        giving_back.close_batch(tx, batch, now=now, again_at=now + wait if wait else now)
 
 
 def rest_relay(database: Database, relay_id: int, trouble: RelayTrouble, now: datetime | None = None) -> None:
@@ -298,6 +403,6 @@ def recover(database: Database, now: datetime | None = None) -> int:
     """Take back what dead workers held; how many deliveries became unknown by that."""
     with database.transaction() as tx:
         now = instant(tx, now)
-        unknown = queue.recover_expired(tx, now)
+        unknown = giving_back.recover_expired(tx, now)
         permits.forget_old_counts(tx, now)
         return unknown

@@ -5,15 +5,26 @@ from datetime import datetime
 
 from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.audiences import GATES
-from uvarovite.core.campaigns import HOUR_SECONDS, forecast_run, pace_sentence
+from uvarovite.core.campaigns import pace_sentence
 from uvarovite.core.delivery import DELIVERY, DeliveryState, RunState
 from uvarovite.core.delivery.answers import meaning_words
 from uvarovite.services.accounts.permitted import needs
-from uvarovite.services.campaigns.campaigns import CurvePoint, ForecastView, curve_points
+from uvarovite.services.campaigns.forecasting import (
+    CurvePoint,
+    ForecastView,
+    RelayGauges,
+    Span,
+    WaitedLine,
+    curve_points,
+    forecast_view,
+    relay_gauges,
+    waited_lines,
+)
+from uvarovite.services.delivery.forecasts import expected_forecast, past_forecast, planned_forecast
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.store.campaigns.campaigns import campaign_list
 from uvarovite.store.database import Database
-from uvarovite.store.delivery import counts, permits
+from uvarovite.store.delivery import counts
 from uvarovite.store.delivery import dispatch as store
 from uvarovite.store.selection.table import EVERYBODY, count_contacts
 from uvarovite.store.tables import Campaign, Relay, Run, Topic, User
@@ -71,15 +82,6 @@ class AnswerLine:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class RelayGauge:
-    """How much of a relay's hourly limit is used, by all runs."""
-
-    name: str
-    used_in_hour: int
-    hourly_limit: int | None
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
 class DispatchView:
     """A run on its way. planned = sum of `states`, at any moment."""
 
@@ -99,14 +101,18 @@ class DispatchView:
     ends_at: datetime | None
     next_batch_at: datetime | None
     trouble: str | None
+    brake: str | None
+    slice_until: datetime | None
     pace_words: str
     planned_curve: list[CurvePoint]
     accepted_curve: list[CurvePoint]
+    closed: list[Span]
+    waited: list[WaitedLine]
     expected: ForecastView | None
     batches: list[BatchCell]
     troubles: list[TroubleLine]
     held: list[HeldLine]
-    relay: RelayGauge
+    relay: RelayGauges
 
 
 @needs(Permission.LOOK)
@@ -120,15 +126,11 @@ def dispatch_view(database: Database, actor: Actor, run_id: int, now: datetime) 
         if run is None or campaign is None or topic is None or relay is None:
             raise NotFound("run")
         states = counts.state_counts(tx, [run_id])[run_id]
-        limit = permits.hourly_limit(tx, run.relay_id)
-        pace = run.pace
-        planned = forecast_run(run.planned, pace, limit, run.released_at)
         moving = sum(states.get(state, 0) for state in DELIVERY.open)
-        expected = None
-        if moving and run.state == RunState.GOING:
-            rest = forecast_run(moving, pace, limit, max(now, run.next_batch_at))
-            done = run.planned - moving
-            expected = ForecastView(start=rest.start, end=rest.end, curve=curve_points(rest.curve, done))
+        planned = planned_forecast(tx, run)
+        rest = expected_forecast(tx, run, moving, now) if moving and run.state == RunState.GOING else None
+        expected = forecast_view(rest, relay=relay.name, before=run.planned - moving) if rest else None
+        gauges = relay_gauges(tx, relay, now, run_id)
         released_by = tx.get(User, run.released_by) if run.released_by else None
         return DispatchView(
             run_id=run_id,
@@ -147,8 +149,15 @@ def dispatch_view(database: Database, actor: Actor, run_id: int, now: datetime) 
             ends_at=run.ended_at or (expected.end if expected else None),
             next_batch_at=run.next_batch_at if run.state == RunState.GOING and run.next_batch_at > now else None,
             trouble=_trouble(run, relay),
-            pace_words=pace_sentence(pace, limit),
+            brake=run.brake.message if run.brake and run.state == RunState.PAUSED else None,
+            slice_until=run.slice_until if run.state == RunState.GOING else None,
+            pace_words=pace_sentence(run.pace, {one.seconds: one.most for one in gauges.limits}),
             planned_curve=curve_points(planned.curve),
+            closed=[
+                Span(begins=begins, ends=ends)
+                for begins, ends in sorted({*planned.closed, *(rest.closed if rest else ())})
+            ],
+            waited=waited_lines(past_forecast(tx, run, run.planned - moving, now).waited, relay.name),
             accepted_curve=curve_points(counts.accepted_curve(tx, run_id, 200)),
             expected=expected,
             batches=[BatchCell(**row._mapping) for row in counts.batch_strip(tx, run_id)],
@@ -166,11 +175,7 @@ def dispatch_view(database: Database, actor: Actor, run_id: int, now: datetime) 
                 HeldLine(people=row.n, words=HELD_WORDS.get((row.held_gate, row.held_reason), row.held_reason))
                 for row in counts.held_groups(tx, run_id)
             ],
-            relay=RelayGauge(
-                name=relay.name,
-                used_in_hour=permits.used_in(tx, permits.relay_scope(run.relay_id), HOUR_SECONDS, now),
-                hourly_limit=limit,
-            ),
+            relay=gauges,
         )
 
 
@@ -291,8 +296,7 @@ def desk(database: Database, actor: Actor, now: datetime) -> Desk:
             unknown += states.get(DeliveryState.UNKNOWN, 0)
             ends_at = None
             if run.state == RunState.GOING and moving:
-                start = max(now, run.next_batch_at)
-                ends_at = forecast_run(moving, run.pace, permits.hourly_limit(tx, run.relay_id), start).end
+                ends_at = expected_forecast(tx, run, moving, now).end
             runs.append(
                 RunNow(
                     run_id=line.run_id,

@@ -5,9 +5,21 @@ so that two workers never count the same room twice; where none is, nobody waits
 """
 
 from collections.abc import Iterable, Mapping, Sequence
-from datetime import datetime
+from datetime import datetime, timedelta
 
-from uvarovite.core.campaigns import HOUR_SECONDS, WINDOWS, Limit, Use, first_stretch, grant_permits, stretch_of
+from uvarovite.core.campaigns import (
+    DAY_SECONDS,
+    HOUR_SECONDS,
+    STRETCHES,
+    WINDOWS,
+    Limit,
+    Pace,
+    Use,
+    first_stretch,
+    grant_permits,
+    stretch_end,
+    stretch_of,
+)
 from uvarovite.store.database import Transaction, change_sql, run_sql
 
 # Workers that count at once write to so many rows.
@@ -24,6 +36,11 @@ def run_scope(run_id: int) -> str:
     return f"run {run_id}"
 
 
+def domain_scope(run_id: int, domain: str) -> str:
+    """What goes from a run to a domain."""
+    return f"{run_scope(run_id)} {domain}"
+
+
 def limits_of(tx: Transaction, scopes: Iterable[str]) -> dict[str, dict[int, int]]:
     """How many messages may go in each window, by scope and seconds."""
     told: dict[str, dict[int, int]] = {scope: {} for scope in scopes}
@@ -31,12 +48,6 @@ def limits_of(tx: Transaction, scopes: Iterable[str]) -> dict[str, dict[int, int
     for row in rows:
         told[row.scope][row.seconds] = row.most
     return told
-
-
-def hourly_limit(tx: Transaction, relay_id: int | None) -> int | None:
-    """How many messages may go through a relay in an hour, by all runs; None where there is no limit, or no relay."""
-    scope = relay_scope(relay_id or 0)
-    return limits_of(tx, [scope])[scope].get(HOUR_SECONDS)
 
 
 def set_limits(tx: Transaction, scope: str, limits: Mapping[int, int | None]) -> None:
@@ -50,10 +61,17 @@ def set_limits(tx: Transaction, scope: str, limits: Mapping[int, int | None]) ->
     kept = {seconds: most for seconds, most in limits.items() if most is not None}
     change_sql(
         tx,
-        """INSERT INTO send_limit (scope, seconds, most)
-            SELECT :scope, * FROM unnest(CAST(:seconds AS integer[]), CAST(:most AS integer[]))""",
+        """INSERT INTO send_limit (scope, seconds, most, booked)
+            SELECT :scope, *, 0 FROM unnest(CAST(:seconds AS integer[]), CAST(:most AS integer[]))""",
         {"scope": scope, "seconds": list(kept), "most": list(kept.values())},
     )
+
+
+def keep_pace_limits(tx: Transaction, run_id: int, pace: Pace, day: int) -> None:
+    """The limits of a run's own pace, so many days after its release; those of its domains too."""
+    set_limits(tx, run_scope(run_id), pace.limits_on(day))
+    for limit in pace.domain_limits:
+        set_limits(tx, domain_scope(run_id, limit.domain), {HOUR_SECONDS: limit.hourly})
 
 
 def room_for(tx: Transaction, scopes: Sequence[str], wanted: int, now: datetime) -> tuple[int, datetime | None]:
@@ -91,28 +109,58 @@ def room_for(tx: Transaction, scopes: Sequence[str], wanted: int, now: datetime)
     return grant_permits(wanted, uses, now)
 
 
-def open_permits(tx: Transaction, scopes: Sequence[str], lease_token: str, n: int) -> None:
-    """So many messages go out now under a lease."""
+def open_permits(tx: Transaction, numbers: Mapping[str, int], lease_token: str) -> None:
+    """So many messages of each scope go out now under a lease."""
     change_sql(
         tx,
         """INSERT INTO send_open AS old (lease_token, scope, n)
-            SELECT :token, scope, :n FROM unnest(CAST(:scopes AS text[])) AS scope
+            SELECT :token, scope, n FROM unnest(CAST(:scopes AS text[]), CAST(:numbers AS integer[])) AS told(scope, n)
             ON CONFLICT (lease_token, scope) DO UPDATE SET n = old.n + excluded.n""",
-        {"token": lease_token, "scopes": list(scopes), "n": n},
+        {"token": lease_token, "scopes": list(numbers), "numbers": list(numbers.values())},
     )
 
 
 def close_permits(
-    tx: Transaction, scopes: Sequence[str], lease_token: str, *, went_out: int, broken: int, now: datetime
+    tx: Transaction, lease_token: str, *, went_out: Mapping[str, int], broken: Mapping[str, int], now: datetime
 ) -> None:
     """A relay has answered for some, or may have them; others are known not to have gone out, and count no more."""
+    numbers = {scope: went_out.get(scope, 0) + broken.get(scope, 0) for scope in {*went_out, *broken}}
     change_sql(
         tx,
-        "UPDATE send_open SET n = n - :n WHERE lease_token = :token AND scope = ANY(:scopes)",
-        {"token": lease_token, "scopes": list(scopes), "n": went_out + broken},
+        """UPDATE send_open SET n = send_open.n - told.n
+            FROM unnest(CAST(:scopes AS text[]), CAST(:numbers AS integer[])) AS told(scope, n)
+            WHERE lease_token = :token AND send_open.scope = told.scope""",
+        {"token": lease_token, "scopes": list(numbers), "numbers": list(numbers.values())},
     )
-    if went_out:
-        _count(tx, dict.fromkeys(scopes, went_out), lease_token, now)
+    _count(tx, {scope: n for scope, n in went_out.items() if n}, lease_token, now)
+
+
+def raise_limit(tx: Transaction, scope: str, seconds: int, most: int) -> None:
+    """A limit grows: whoever takes permits under the lower one meanwhile does no harm."""
+    change_sql(
+        tx,
+        "UPDATE send_limit SET most = :most WHERE scope = :scope AND seconds = :seconds AND most < :most",
+        {"scope": scope, "seconds": seconds, "most": most},
+    )
+
+
+def book(tx: Transaction, scope: str, n: int, later: datetime) -> list[datetime]:
+    """When so many that find no room now may be tried: as many in each window as its limit lets through.
+
+    `later` is when the first of a limit's permits is free again. A window and a stretch lie between two turns, since what
+    went in a part of a stretch counts as all of it does.
+    """
+    turn = timedelta(seconds=HOUR_SECONDS) * (1 + 1 / STRETCHES)
+    is_over = "booked_from IS NULL OR booked_from + ceil(booked::float / most) * CAST(:turn AS interval) <= :later"
+    rows = run_sql(
+        tx,
+        f"""UPDATE send_limit SET booked_from = CASE WHEN {is_over} THEN :later ELSE booked_from END,
+                booked = CASE WHEN {is_over} THEN 0 ELSE booked END + :n
+            WHERE scope = :scope AND seconds = :seconds RETURNING booked_from, booked, most""",
+        {"scope": scope, "seconds": HOUR_SECONDS, "n": n, "later": later, "turn": turn},
+    )
+    first, booked, most = rows[0].booked_from, rows[0].booked, rows[0].most
+    return [first + (place // most) * turn for place in range(booked - n, booked)]
 
 
 def end_lease(tx: Transaction, lease_token: str, now: datetime) -> None:
@@ -152,6 +200,33 @@ def forget_old_counts(tx: Transaction, now: datetime) -> int:
         )
         for seconds in WINDOWS
     )
+
+
+def went_lately(tx: Transaction, scope: str, now: datetime) -> list[tuple[datetime, int]]:
+    """What counts against the limits of a scope: (when it was counted, how many), oldest first; what is open counts now.
+
+    What is older than an hour is told by the stretches of a day.
+    """
+    rows = run_sql(
+        tx,
+        """SELECT seconds, stretch, sum(n)::integer AS n FROM send_count
+            WHERE scope = :scope AND (seconds = :hour AND stretch >= :first_hour
+                OR seconds = :day AND stretch >= :first_day AND stretch < :last_day)
+            GROUP BY 1, 2""",
+        {
+            "scope": scope,
+            "hour": HOUR_SECONDS,
+            "first_hour": first_stretch(now, HOUR_SECONDS),
+            "day": DAY_SECONDS,
+            "first_day": first_stretch(now, DAY_SECONDS),
+            "last_day": stretch_of(now - timedelta(seconds=HOUR_SECONDS), DAY_SECONDS),
+        },
+    )
+    told = sorted((min(stretch_end(row.stretch, row.seconds), now), row.n) for row in rows)
+    in_hand = run_sql(
+        tx, "SELECT coalesce(sum(n), 0)::integer AS n FROM send_open WHERE scope = :scope", {"scope": scope}
+    )
+    return [*told, (now, in_hand[0].n)]
 
 
 def used_in(tx: Transaction, scope: str, seconds: int, now: datetime) -> int:

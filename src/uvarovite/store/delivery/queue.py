@@ -1,4 +1,4 @@
-"""The queue: planning a run, claiming batches, marking, settling, and what happens when a worker dies.
+"""The queue: claiming batches, marking and settling.
 
 Every statement that a worker sends names its lease, so that one who stalled and came back cannot finish what is
 another's by now. The states that a statement may start from are read from the table in core.delivery.
@@ -15,55 +15,20 @@ from uvarovite.core.audiences import ClearanceTerms
 from uvarovite.core.delivery import (
     BATCH,
     DELIVERY,
-    RUN,
     BatchEvent,
     BatchState,
     DeliveryEvent,
     DeliveryState,
-    RunEvent,
     RunState,
 )
 from uvarovite.core.delivery.answers import Meaning
 from uvarovite.store.audiences.clearance import joins_sql, live_reason_sql
 from uvarovite.store.database import Transaction, change_sql, run_sql
-from uvarovite.store.delivery.counts import begin_counts
-from uvarovite.store.delivery.permits import end_lease
-from uvarovite.store.states import before_sql, states_sql
+from uvarovite.store.states import before_sql
 
 
 class LeaseLost(Exception):
     """A worker's lease ran out and somebody else has the batch. Whose doing: a stall. Drop the batch."""
-
-
-def plan_deliveries(tx: Transaction, run_id: int, batch_size: int, now: datetime) -> int:
-    """Cut the cleared people of `judged_now` into batches and deliveries; how many there are."""
-    change_sql(
-        tx,
-        f"""INSERT INTO batch (run_id, number, size, state, due_at)
-            SELECT :run, (place - 1) / :size + 1, count(*), '{BATCH.start}', :now
-            FROM (SELECT row_number() OVER (ORDER BY contact_id) AS place FROM judged_now WHERE gate IS NULL) AS placed
-            GROUP BY 2""",
-        {"run": run_id, "size": batch_size, "now": now},
-    )
-    begin_counts(tx, run_id)
-    return change_sql(
-        tx,
-        f"""INSERT INTO delivery (run_id, batch_number, first_batch, contact_id, address, address_folded, record,
-                consent_since, state, attempts)
-            SELECT :run, (place - 1) / :size + 1, (place - 1) / :size + 1, contact.id, contact.address,
-                contact.address_folded,
-                contact.own || jsonb_strip_nulls(jsonb_build_object('contact_no', contact.contact_no,
-                    'address', contact.address, 'first_name', contact.first_name, 'last_name', contact.last_name,
-                    'language', contact.language)),
-                consent.since, '{DELIVERY.start}', 0
-            FROM (SELECT contact_id, row_number() OVER (ORDER BY contact_id) AS place FROM judged_now
-                WHERE gate IS NULL) AS placed
-            JOIN contact ON contact.id = placed.contact_id
-            JOIN run ON run.id = :run
-            LEFT JOIN consent ON consent.contact_id = contact.id AND consent.topic_id = run.topic_id
-            ORDER BY place""",
-        {"run": run_id, "size": batch_size},
-    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -78,52 +43,60 @@ class ClaimedBatch:
     delivery_ids: tuple[int, ...]
 
 
-def claim_batch(
-    tx: Transaction,
-    *,
-    worker: str,
-    lease_token: str,
-    now: datetime,
-    lease_until: datetime,
-    but_relays: Collection[int] = (),
-) -> ClaimedBatch | None:
-    """A batch that is due and that nobody has, those told to come back first; the run's next is due a gap later.
+# Of a run whose first slice is not judged yet only that, and whoever was told to come back, is let through.
+_LET_THROUGH = "(run.slice_batches IS NULL OR batch.number <= run.slice_batches OR batch.retry_of IS NOT NULL)"
 
-    None of a relay that rests, or of `but_relays`.
+
+def due_batch(tx: Transaction, now: datetime, but_relays: Collection[int] = ()) -> Row[Any] | None:
+    """A batch that is due and that nobody has, those told to come back first, locked with its run.
+
+    It is told with the run's pace and the organisation's zone: (run_id, number, relay_id, revision, pace, zone). None of a relay that rests, or of
+    `but_relays`.
     """
     rows = run_sql(
         tx,
-        f"""WITH due AS (
-                SELECT batch.run_id, batch.number, relay.id AS relay_id, relay.revision FROM batch JOIN run ON run.id = batch.run_id
-                JOIN relay ON relay.id = run.relay_id
-                WHERE (relay.rests_until IS NULL OR relay.rests_until <= :now) AND relay.id <> ALL(:but)
-                    AND run.state = '{RunState.GOING}' AND batch.state = '{BatchState.WAITING}' AND batch.due_at <= :now
-                    AND run.next_batch_at <= :now
-                ORDER BY batch.retry_of IS NULL, batch.due_at, batch.run_id, batch.number LIMIT 1
-                FOR UPDATE OF batch, run SKIP LOCKED),
-            paced AS (
-                UPDATE run SET next_batch_at = :now + make_interval(secs => (pace->>'gap_seconds')::float)
-                FROM due WHERE run.id = due.run_id)
-            UPDATE batch SET state = '{BatchState.CLAIMED}', lease_token = :token, lease_until = :until, worker = :worker,
-                started_at = coalesce(started_at, :now)
-            FROM due WHERE batch.run_id = due.run_id AND batch.number = due.number
-            RETURNING batch.run_id, batch.number, due.relay_id, due.revision""",
-        {"but": list(but_relays), "now": now, "token": lease_token, "until": lease_until, "worker": worker},
+        f"""SELECT batch.run_id, batch.number, relay.id AS relay_id, relay.revision, run.pace,
+                (SELECT time_zone FROM organisation) AS zone
+            FROM batch JOIN run ON run.id = batch.run_id JOIN relay ON relay.id = run.relay_id
+            WHERE (relay.rests_until IS NULL OR relay.rests_until <= :now) AND relay.id <> ALL(:but)
+                AND run.state = '{RunState.GOING}' AND batch.state = '{BatchState.WAITING}' AND batch.due_at <= :now
+                AND run.next_batch_at <= :now AND {_LET_THROUGH}
+            ORDER BY batch.retry_of IS NULL, batch.due_at, batch.run_id, batch.number LIMIT 1
+            FOR UPDATE OF batch, run SKIP LOCKED""",
+        {"but": list(but_relays), "now": now},
     )
-    if not rows:
-        return None
+    return rows[0] if rows else None
+
+
+def set_next_batch(tx: Transaction, run_id: int, at: datetime) -> None:
+    """The run's next batch begins no earlier."""
+    change_sql(tx, "UPDATE run SET next_batch_at = :at WHERE id = :run", {"run": run_id, "at": at})
+
+
+def claim_batch(
+    tx: Transaction, due: Row[Any], *, worker: str, lease_token: str, now: datetime, lease_until: datetime
+) -> ClaimedBatch:
+    """Take a batch that `due_batch` has found."""
+    own = {"run": due.run_id, "number": due.number, "token": lease_token}
+    change_sql(
+        tx,
+        f"""UPDATE batch SET state = '{BatchState.CLAIMED}', lease_token = :token, lease_until = :until, worker = :worker,
+                started_at = coalesce(started_at, :now)
+            WHERE run_id = :run AND number = :number AND state IN ({before_sql(BATCH, BatchEvent.CLAIM)})""",
+        {**own, "now": now, "until": lease_until, "worker": worker},
+    )
     claimed = run_sql(
         tx,
         f"""UPDATE delivery SET state = '{DeliveryState.CLAIMED}', lease_token = :token
-            WHERE run_id = :run AND batch_number = :batch AND state IN ({before_sql(DELIVERY, DeliveryEvent.CLAIM)}) RETURNING id""",
-        {"token": lease_token, "run": rows[0].run_id, "batch": rows[0].number},
+            WHERE run_id = :run AND batch_number = :number AND state IN ({before_sql(DELIVERY, DeliveryEvent.CLAIM)}) RETURNING id""",
+        own,
     )
     ids = tuple(sorted(row.id for row in claimed))
     return ClaimedBatch(
-        run_id=rows[0].run_id,
-        number=rows[0].number,
-        relay_id=rows[0].relay_id,
-        relay_revision=rows[0].revision,
+        run_id=due.run_id,
+        number=due.number,
+        relay_id=due.relay_id,
+        relay_revision=due.revision,
         lease_token=lease_token,
         delivery_ids=ids,
     )
@@ -139,12 +112,14 @@ def wake_workers(tx: Transaction) -> None:
 
 
 def next_due(tx: Transaction) -> datetime | None:
-    """When the next batch falls due, of all runs that are going."""
+    """When the next batch falls due, of all runs that are going, or a first slice is to be judged."""
     rows = run_sql(
         tx,
-        f"""SELECT min(greatest(batch.due_at, run.next_batch_at, relay.rests_until)) AS due
-            FROM batch JOIN run ON run.id = batch.run_id JOIN relay ON relay.id = run.relay_id
-            WHERE batch.state = '{BatchState.WAITING}' AND run.state = '{RunState.GOING}'""",
+        f"""SELECT least(
+                (SELECT min(greatest(batch.due_at, run.next_batch_at, relay.rests_until))
+                    FROM batch JOIN run ON run.id = batch.run_id JOIN relay ON relay.id = run.relay_id
+                    WHERE batch.state = '{BatchState.WAITING}' AND run.state = '{RunState.GOING}' AND {_LET_THROUGH}),
+                (SELECT min(slice_until) FROM run WHERE state = '{RunState.GOING}' AND slice_batches IS NOT NULL)) AS due""",
     )
     due: datetime | None = rows[0].due
     return due
@@ -160,16 +135,19 @@ def going(tx: Transaction, run_ids: Collection[int]) -> set[int]:
     return {row.id for row in rows}
 
 
-def renew_lease(tx: Transaction, batch: ClaimedBatch, until: datetime) -> None:
-    """Keep a batch. Raises LeaseLost."""
-    hit = change_sql(
+def renew_lease(tx: Transaction, batch: ClaimedBatch, until: datetime) -> Row[Any]:
+    """Keep a batch; (pace, released_at, zone) of its run, as they are now. Raises LeaseLost."""
+    rows = run_sql(
         tx,
-        f"""UPDATE batch SET lease_until = :until
-            WHERE run_id = :run AND number = :number AND lease_token = :token AND state IN ({before_sql(BATCH, BatchEvent.GIVE_BACK)})""",
+        f"""UPDATE batch SET lease_until = :until FROM run
+            WHERE run.id = batch.run_id AND run_id = :run AND batch.number = :number AND lease_token = :token
+                AND batch.state IN ({before_sql(BATCH, BatchEvent.GIVE_BACK)})
+            RETURNING run.pace, run.released_at, (SELECT time_zone FROM organisation) AS zone""",
         {"until": until, "run": batch.run_id, "number": batch.number, "token": batch.lease_token},
     )
-    if not hit:
+    if not rows:
         raise LeaseLost
+    return rows[0]
 
 
 def mark_sending(tx: Transaction, batch: ClaimedBatch, delivery_ids: Sequence[int], now: datetime) -> list[Row[Any]]:
@@ -194,18 +172,19 @@ def mark_sending(tx: Transaction, batch: ClaimedBatch, delivery_ids: Sequence[in
                 settled_at = CASE WHEN gate IS NULL THEN NULL ELSE :now END
             FROM looked WHERE delivery.id = looked.id AND delivery.lease_token = :token
                 AND delivery.state IN ({before_sql(DELIVERY, DeliveryEvent.MARK)})
-            RETURNING delivery.id, state, address, record, consent_since, attempts""",
+            RETURNING delivery.id, state, address, split_part(address_folded, '@', 2) AS domain, record, consent_since, attempts""",
             {"ids": list(delivery_ids), "token": batch.lease_token, "now": now},
         )
     )
 
 
 def marked_before(tx: Transaction, batch: ClaimedBatch, delivery_ids: Sequence[int]) -> list[Row[Any]]:
-    """Those that are marked under this lease: (id, address, record, consent_since, attempts, marked_at)."""
+    """Those that are marked under this lease: (id, address, domain, record, consent_since, attempts, marked_at)."""
     return list(
         run_sql(
             tx,
-            f"""SELECT id, address, record, consent_since, attempts, marked_at FROM delivery
+            f"""SELECT id, address, split_part(address_folded, '@', 2) AS domain, record, consent_since, attempts, marked_at
+                FROM delivery
                 WHERE id = ANY(:ids) AND lease_token = :token AND state = '{DeliveryState.SENDING}'""",
             {"ids": list(delivery_ids), "token": batch.lease_token},
         )
@@ -273,7 +252,7 @@ def settle(
         raise LeaseLost
     for state in (DeliveryState.ACCEPTED, DeliveryState.UNKNOWN):
         sent = [row for row in settled if row.state == state]
-        _note_sent(tx, batch.run_id, sent, now, accepted=state is DeliveryState.ACCEPTED)
+        note_sent(tx, batch.run_id, sent, now, accepted=state is DeliveryState.ACCEPTED)
     tried = [row.id for row in settled if row.state != DeliveryState.CLAIMED]
     change_sql(
         tx,
@@ -304,7 +283,7 @@ def _were_settled_before(tx: Transaction, parameters: dict[str, Any]) -> bool:
     return not rows[0].strange
 
 
-def _note_sent(tx: Transaction, run_id: int, sent: Sequence[Row[Any]], at: datetime, *, accepted: bool) -> None:
+def note_sent(tx: Transaction, run_id: int, sent: Sequence[Row[Any]], at: datetime, *, accepted: bool) -> None:
     """Note that messages went out, from rows of (contact_id, address_folded).
 
     Two of one run may be one person's by now, when duplicates were merged while both were under way.
@@ -330,135 +309,3 @@ def _note_sent(tx: Transaction, run_id: int, sent: Sequence[Row[Any]], at: datet
 def folded_address(tx: Transaction, delivery_id: int) -> str:
     """The folded address of a delivery."""
     return str(run_sql(tx, "SELECT address_folded FROM delivery WHERE id = :id", {"id": delivery_id})[0][0])
-
-
-def close_batch(tx: Transaction, batch: ClaimedBatch, *, now: datetime, again_at: datetime) -> None:
-    """Give a batch back: those not sent wait again from `again_at`, those told to come back get a batch of their own.
-
-    Raises LeaseLost.
-    """
-    own = {"run": batch.run_id, "number": batch.number, "token": batch.lease_token}
-    left = change_sql(
-        tx,
-        f"""UPDATE delivery SET state = '{DeliveryState.WAITING}', lease_token = NULL
-            WHERE run_id = :run AND batch_number = :number AND lease_token = :token
-                AND state IN ({before_sql(DELIVERY, DeliveryEvent.GIVE_BACK)})""",
-        own,
-    )
-    hit = change_sql(
-        tx,
-        f"""UPDATE batch SET state = :state, due_at = greatest(due_at, CAST(:due AS timestamptz)), lease_token = NULL,
-                lease_until = NULL, worker = NULL
-            WHERE run_id = :run AND number = :number AND lease_token = :token AND state IN ({before_sql(BATCH, BatchEvent.GIVE_BACK)})""",
-        {**own, "state": BatchState.WAITING if left else BatchState.DONE, "due": again_at if again_at > now else None},
-    )
-    if not hit:
-        raise LeaseLost
-    cut_retry_batch(tx, batch.run_id, batch.number)
-    end_run_if_done(tx, batch.run_id, now)
-
-
-def cut_retry_batch(tx: Transaction, run_id: int, number: int) -> None:
-    """Move the deferred deliveries of a batch into one of their own, due when the last of them may be tried again.
-
-    Those of several batches share one while it is not full, so that trying again takes as few turns as it can.
-    """
-    open_one = run_sql(
-        tx,
-        f"""UPDATE batch SET size = size + told.n, due_at = greatest(batch.due_at, told.due)
-            FROM (SELECT count(*) AS n, max(next_at) AS due FROM delivery
-                WHERE run_id = :run AND batch_number = :number AND state = '{DeliveryState.DEFERRED}') AS told
-            WHERE told.n > 0 AND batch.run_id = :run AND batch.number = (SELECT min(candidate.number)
-                FROM batch AS candidate JOIN run ON run.id = candidate.run_id
-                WHERE candidate.run_id = :run AND candidate.retry_of IS NOT NULL AND candidate.state = '{BatchState.WAITING}'
-                    AND candidate.number <> :number
-                    AND candidate.size + told.n <= (run.pace->>'batch_size')::int
-                    -- Whoever has waited longest is not put off by those who come after for more than two gaps.
-                    AND told.due <= make_interval(secs => 2 * (run.pace->>'gap_seconds')::float)
-                        + (SELECT min(next_at) FROM delivery
-                           WHERE run_id = :run AND batch_number = candidate.number AND state = '{DeliveryState.DEFERRED}'))
-            RETURNING number""",
-        {"run": run_id, "number": number},
-    )
-    if open_one:
-        _move_deferred(tx, run_id, number, open_one[0].number)
-        return
-    made = run_sql(
-        tx,
-        f"""INSERT INTO batch (run_id, number, size, state, due_at, retry_of)
-            SELECT :run, (SELECT max(number) + 1 FROM batch WHERE run_id = :run), count(*), '{BATCH.start}', max(next_at),
-                :number
-            FROM delivery WHERE run_id = :run AND batch_number = :number AND state = '{DeliveryState.DEFERRED}'
-            HAVING count(*) > 0 RETURNING number""",
-        {"run": run_id, "number": number},
-    )
-    if made:
-        _move_deferred(tx, run_id, number, made[0].number)
-
-
-def _move_deferred(tx: Transaction, run_id: int, number: int, to: int) -> None:
-    change_sql(
-        tx,
-        f"""UPDATE delivery SET batch_number = :to, lease_token = NULL
-            WHERE run_id = :run AND batch_number = :number AND state = '{DeliveryState.DEFERRED}'""",
-        {"run": run_id, "number": number, "to": to},
-    )
-
-
-def end_run_if_done(tx: Transaction, run_id: int, now: datetime) -> None:
-    """End a run none of whose deliveries can still move."""
-    change_sql(
-        tx,
-        f"""UPDATE run SET state = '{RunState.ENDED}', ended_at = :now
-            WHERE id = :run AND state IN ({before_sql(RUN, RunEvent.END)})
-                AND NOT EXISTS (SELECT FROM run_count WHERE run_id = :run AND state IN ({states_sql(DELIVERY.open)})
-                    HAVING sum(n) > 0)""",
-        {"run": run_id, "now": now},
-    )
-
-
-def recover_expired(tx: Transaction, now: datetime) -> int:
-    """Take back the batches whose leases ran out; what was being sent then is unknown, the rest waits again.
-
-    How many deliveries became unknown.
-    """
-    expired = run_sql(
-        tx,
-        f"""SELECT run_id, batch.number, lease_token, run.relay_id, relay.revision
-            FROM batch JOIN run ON run.id = run_id JOIN relay ON relay.id = run.relay_id
-            WHERE batch.state = '{BatchState.CLAIMED}' AND lease_until < :now FOR UPDATE OF batch SKIP LOCKED""",
-        {"now": now},
-    )
-    unknown = 0
-    for row in expired:
-        own = {"run": row.run_id, "number": row.number, "token": row.lease_token, "now": now}
-        own["trouble"] = Meaning.WORKER_STOPPED.value
-        lost = run_sql(
-            tx,
-            f"""UPDATE delivery SET state = '{DeliveryState.UNKNOWN}', settled_at = :now, trouble = :trouble
-                WHERE run_id = :run AND batch_number = :number AND lease_token = :token
-                    AND state IN ({before_sql(DELIVERY, DeliveryEvent.LOSE)}) RETURNING id, contact_id, address_folded, attempts""",
-            own,
-        )
-        unknown += len(lost)
-        _note_sent(tx, row.run_id, lost, now, accepted=False)
-        if lost:
-            change_sql(
-                tx,
-                """INSERT INTO attempt (delivery_id, run_id, relay_id, number, at, code, text, kind, meaning)
-                    SELECT told.id, :run, run.relay_id, told.number, :now, 0, '', 'connection', :trouble
-                    FROM run, unnest(CAST(:ids AS bigint[]), CAST(:numbers AS integer[])) AS told(id, number)
-                    WHERE run.id = :run""",
-                {**own, "ids": [one.id for one in lost], "numbers": [one.attempts for one in lost]},
-            )
-        end_lease(tx, row.lease_token, now)
-        from_row = ClaimedBatch(
-            run_id=row.run_id,
-            number=row.number,
-            relay_id=row.relay_id,
-            relay_revision=row.revision,
-            lease_token=row.lease_token,
-            delivery_ids=(),
-        )
-        close_batch(tx, from_row, now=now, again_at=now)
-    return unknown

@@ -2,12 +2,13 @@
 
 from datetime import datetime
 
-from sqlalchemy import ARRAY, BigInteger, Column, Index, UniqueConstraint, text
+from sqlalchemy import ARRAY, BigInteger, Column, DateTime, Index, UniqueConstraint, text
 from sqlmodel import Field, SQLModel
 
 from uvarovite.core.audiences import Again
 from uvarovite.core.campaigns import CLEARANCE_FORM, PACE_FORM, Pace, ReleasedClearance
 from uvarovite.core.delivery import RUN, RunState
+from uvarovite.core.delivery.brake import BRAKED_FORM, Braked
 from uvarovite.core.messages import SNAPSHOT_FORM, Snapshot
 from uvarovite.store.states import states_sql
 from uvarovite.store.tables.columns import (
@@ -55,7 +56,11 @@ class CampaignPreview(SQLModel, table=True):
 
 
 class Run(SQLModel, table=True):
-    """One release of a campaign, with everything that it was released with."""
+    """One release of a campaign, with everything that it was released with.
+
+    Until its first `slice_batches` are through and have been judged, no others are claimed; `slice_until` is when they are
+    judged. `brake` is why it paused by itself; answers up to the attempt `brake_after` count no more.
+    """
 
     __tablename__ = "run"
     __table_args__ = (
@@ -84,4 +89,17 @@ class Run(SQLModel, table=True):
     released_at: datetime = Field(sa_column=instant_column())
     next_batch_at: datetime = Field(sa_column=instant_column())
     paused_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    ended_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    slice_batches: int | None = None
+    slice_until: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    brake: Braked | None = Field(default=None, sa_column=form_column(BRAKED_FORM, nullable=True))
+    brake_after: int = Field(default=0, sa_column=Column(BigInteger, nullable=False))
+
+
+class RunPause(SQLModel, table=True):
+    """When a run was paused; the last has no end while it is."""
+
+    __tablename__ = "run_pause"
+    run_id: int = Field(sa_column=reference("run.id", primary_key=True))
+    began_at: datetime = Field(sa_column=Column(DateTime(timezone=True), primary_key=True))
     ended_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))

@@ -146,12 +146,17 @@ class SentMail(SQLModel, table=True):
 
 
 class SendLimit(SQLModel, table=True):
-    """At most `most` messages in any `seconds`. `scope` says of what: "relay 3", "run 17"."""
+    """At most `most` messages in any `seconds`. `scope` says of what: "relay 3", "run 17", "run 17 quartzmail.example".
+
+    Those who found no room have been put off: so many are `booked`, `most` of them for each window from `booked_from` on.
+    """
 
     __tablename__ = "send_limit"
     scope: str = Field(sa_column=Column(Text, primary_key=True))
     seconds: int = Field(primary_key=True)
     most: int
+    booked_from: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    booked: int = 0
 
 
 class SendOpen(SQLModel, table=True):

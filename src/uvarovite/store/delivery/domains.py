@@ -1,0 +1,56 @@
+"""Deliveries by the domain that they go to, and those that are put off since its limit has no room for them."""
+
+from collections.abc import Collection, Sequence
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import Row
+
+from uvarovite.core.delivery import BATCH, DELIVERY, BatchState, DeliveryEvent, DeliveryState
+from uvarovite.core.delivery.answers import Meaning
+from uvarovite.store.database import Transaction, change_sql, run_sql
+from uvarovite.store.delivery.queue import ClaimedBatch
+from uvarovite.store.states import before_sql
+
+
+def to_domains(tx: Transaction, delivery_ids: Sequence[int], domains: Collection[str]) -> list[Row[Any]]:
+    """(id, domain, was_put_off) of those of some deliveries that go to some domains, in the order told."""
+    return list(
+        run_sql(
+            tx,
+            f"""SELECT delivery.id, split_part(address_folded, '@', 2) AS domain,
+                    trouble IS NOT DISTINCT FROM '{Meaning.DOMAIN_LIMIT}' AS was_put_off
+                FROM unnest(CAST(:ids AS bigint[])) WITH ORDINALITY AS asked(id, place)
+                JOIN delivery ON delivery.id = asked.id
+                WHERE split_part(address_folded, '@', 2) = ANY(:domains) ORDER BY place""",
+            {"ids": list(delivery_ids), "domains": list(domains)},
+        )
+    )
+
+
+def put_off(tx: Transaction, batch: ClaimedBatch, delivery_ids: Sequence[int], due: datetime) -> None:
+    """Move some of a batch in hand into one that is due later. The limit of their domain is locked by whoever asks."""
+    if not delivery_ids:
+        return
+    parameters = {"run": batch.run_id, "from": batch.number, "n": len(delivery_ids), "due": due}
+    found = run_sql(
+        tx,
+        f"""UPDATE batch SET size = size + :n
+            WHERE run_id = :run AND number = (SELECT min(number) FROM batch
+                WHERE run_id = :run AND retry_of IS NOT NULL AND due_at = :due AND state = '{BatchState.WAITING}')
+            RETURNING number""",
+        parameters,
+    ) or run_sql(
+        tx,
+        f"""INSERT INTO batch (run_id, number, size, state, due_at, retry_of)
+            SELECT :run, max(number) + 1, :n, '{BATCH.start}', :due, :from FROM batch WHERE run_id = :run RETURNING number""",
+        parameters,
+    )
+    change_sql(
+        tx,
+        f"""UPDATE delivery SET state = '{DeliveryState.DEFERRED}', batch_number = :to, next_at = :due, lease_token = NULL,
+                trouble = '{Meaning.DOMAIN_LIMIT}'
+            WHERE id = ANY(:ids) AND lease_token = :token
+                AND state IN ({before_sql(DELIVERY, DeliveryEvent.POSTPONE)})""",
+        {"ids": list(delivery_ids), "to": found[0].number, "due": due, "token": batch.lease_token},
+    )

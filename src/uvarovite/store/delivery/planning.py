@@ -1,0 +1,56 @@
+"""Planning a run: its people are cut into batches, set-based."""
+
+from datetime import datetime
+
+from uvarovite.core.campaigns import Pace
+from uvarovite.core.delivery import BATCH, DELIVERY
+from uvarovite.store.database import Transaction, change_sql, run_sql
+from uvarovite.store.delivery.counts import begin_counts
+
+
+def plan_deliveries(tx: Transaction, run_id: int, pace: Pace, now: datetime) -> int:
+    """Cut the cleared people of `judged_now` into batches and deliveries; how many there are.
+
+    A first slice is taken evenly from all of them, and ends a batch.
+    """
+    head = pace.first_slice.people if pace.first_slice else 0
+    parameters = {"run": run_id, "size": pace.batch_size, "head": head}
+    by_id = "SELECT contact_id, row_number() OVER (ORDER BY contact_id) AS place FROM judged_now WHERE gate IS NULL"
+    placed = by_id
+    if head:
+        placed = f"""SELECT contact_id, row_number() OVER (ORDER BY place % step <> 0 OR place / step > :head, place) AS place
+            FROM (SELECT *, greatest(count(*) OVER () / :head, 1) AS step FROM ({by_id}) AS listed) AS stepped"""
+    # As core.campaigns.Pace.batch_of has it.
+    number = """CASE WHEN place <= :head THEN (place - 1) / :size
+        ELSE (:head + :size - 1) / :size + (place - 1 - :head) / :size END + 1"""
+    change_sql(
+        tx,
+        f"""INSERT INTO batch (run_id, number, size, state, due_at)
+            SELECT :run, {number}, count(*), '{BATCH.start}', :now FROM ({placed}) AS placed GROUP BY 2""",
+        {**parameters, "now": now},
+    )
+    begin_counts(tx, run_id)
+    if pace.first_slice:
+        run_sql(
+            tx,
+            """UPDATE run SET slice_batches = (:head + :size - 1) / :size
+                WHERE id = :run AND EXISTS (SELECT FROM batch WHERE run_id = :run AND number > (:head + :size - 1) / :size)
+                RETURNING id""",
+            parameters,
+        )
+    return change_sql(
+        tx,
+        f"""INSERT INTO delivery (run_id, batch_number, first_batch, contact_id, address, address_folded, record,
+                consent_since, state, attempts)
+            SELECT :run, {number}, {number}, contact.id, contact.address, contact.address_folded,
+                contact.own || jsonb_strip_nulls(jsonb_build_object('contact_no', contact.contact_no,
+                    'address', contact.address, 'first_name', contact.first_name, 'last_name', contact.last_name,
+                    'language', contact.language)),
+                consent.since, '{DELIVERY.start}', 0
+            FROM ({placed}) AS placed
+            JOIN contact ON contact.id = placed.contact_id
+            JOIN run ON run.id = :run
+            LEFT JOIN consent ON consent.contact_id = contact.id AND consent.topic_id = run.topic_id
+            ORDER BY place""",
+        parameters,
+    )

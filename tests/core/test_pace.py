@@ -18,8 +18,10 @@ from uvarovite.core.campaigns import (
     RampUp,
     SendingWindow,
     Use,
+    faster,
     grant_permits,
     pace_sentence,
+    slower,
     stretch_of,
 )
 from uvarovite.core.campaigns.pace import MOST_MESSAGES
@@ -196,6 +198,15 @@ def test_a_ramp_up_never_falls_and_has_a_top(first: int, factor: float, day: int
     assert Pace(ramp_up=ramp, daily_limit=7).limits_on(day)[DAY_SECONDS] == min(7, ramp.allowance(day))
 
 
+paces_that_vary = st.builds(
+    Pace,
+    gap_seconds=st.integers(0, 86_400),
+    minute_limit=st.none() | st.integers(1, 1_000_000),
+    hourly_limit=st.none() | st.integers(1, 1_000_000),
+    daily_limit=st.none() | st.integers(1, MOST_MESSAGES),
+)
+
+
 @pytest.mark.parametrize(
     "wrong",
     [
@@ -226,3 +237,15 @@ def test_what_is_no_pace_is_refused(wrong: dict[str, object]) -> None:
 
 def test_a_domain_is_known_however_it_is_written() -> None:
     assert DomainLimit(domain=" @QuartzMail.example", hourly=60).domain == "quartzmail.example"
+
+
+@given(paces_that_vary)
+def test_half_as_fast_and_twice_as_fast_keep_to_the_bounds(pace: Pace) -> None:
+    for changed in (slower(pace), faster(pace)):
+        assert Pace.model_validate(changed.model_dump()) == changed
+        assert changed.limits.keys() == pace.limits.keys()
+    assert slower(pace).gap_seconds >= pace.gap_seconds >= faster(pace).gap_seconds
+    assert slower(pace) != pace or (pace.gap_seconds in (0, 86_400) and set(pace.limits.values()) <= {1})
+    back = faster(slower(pace))
+    for seconds, most in pace.limits.items():
+        assert most - 1 <= back.limits[seconds] <= most + 1

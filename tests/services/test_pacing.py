@@ -24,6 +24,7 @@ from uvarovite.core.campaigns import (
 from uvarovite.core.delivery.outcomes import Outcome
 from uvarovite.services.delivery import dispatch, sending
 from uvarovite.services.delivery.watching import dispatch_view
+from uvarovite.services.errors import Conflict
 from uvarovite.store.database import Database, run_sql
 from uvarovite.store.delivery import permits
 
@@ -216,3 +217,25 @@ def test_a_relays_other_runs_are_counted_in(database: Database) -> None:
     assert gauges is not None
     assert [(one.seconds, one.most, one.held) for one in gauges.limits] == [(60, 10, 10), (3_600, 60, 60)]
     assert [(one.campaign, one.moving) for one in gauges.holders] == [("Walks", PEOPLE)]
+
+
+def test_slower_and_faster_act_at_once_and_the_plan_stays_what_it_was(database: Database) -> None:
+    museum = museum_of(database, Pace(batch_size=20, gap_seconds=600, hourly_limit=100))
+    worker = Winding(museum, museum.release(START), START)
+    worker.go(until=START + timedelta(minutes=1))
+    planned = dispatch_view(database, SYSTEM, worker.run_id, START).planned_curve
+    dispatch.speed_up(database, SYSTEM, worker.run_id, START + timedelta(minutes=1))
+    # The second batch begins when the new gap is over, not the old one.
+    worker.go(until=START + timedelta(minutes=6))
+    assert len(worker.went) == 40
+    for _ in range(3):
+        dispatch.slow_down(database, SYSTEM, worker.run_id, worker.now)
+    view = dispatch_view(database, SYSTEM, worker.run_id, worker.now)
+    assert view.pace_words == "20 at a time, every 40 min, at most 25 an hour"
+    assert view.planned_curve == planned
+    before = len(worker.went)
+    worker.go(until=worker.now + timedelta(hours=3))
+    keeps_to([at for at, _ in worker.went[before:]], HOUR_SECONDS, 25)
+    dispatch.stop(database, SYSTEM, worker.run_id, worker.now)
+    with pytest.raises(Conflict):
+        dispatch.slow_down(database, SYSTEM, worker.run_id, worker.now)

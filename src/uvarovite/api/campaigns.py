@@ -3,6 +3,7 @@
 from concurrent.futures import TimeoutError as NotReady
 from contextlib import suppress
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Path
@@ -11,9 +12,10 @@ from uvarovite.api.context import Context, MayLook, MayRelease, MayWrite
 from uvarovite.api.schemas.campaigns import AdviceAcceptance, BranchesAsk, CampaignSave, ProofTick, ReleaseAsk
 from uvarovite.api.schemas.values import Id
 from uvarovite.core.accounts import Actor
-from uvarovite.core.campaigns import Pace
-from uvarovite.services.campaigns import accepted_advice, campaigns, proofs, readers, releases
+from uvarovite.core.campaigns import Pace, Preset
+from uvarovite.services.campaigns import accepted_advice, campaigns, forecasting, proofs, readers, releases
 from uvarovite.services.campaigns.campaigns import CampaignChange, CampaignLine, CampaignView
+from uvarovite.services.campaigns.forecasting import LastMoment
 from uvarovite.services.campaigns.proofs import ProofSheetView
 from uvarovite.services.sources import jobs
 
@@ -29,6 +31,12 @@ Digest = Annotated[str, Path(max_length=64, pattern=r"^[0-9a-f]+$")]
 def campaign_list(actor: MayLook, context: Context) -> list[CampaignLine]:
     """All campaigns, latest first."""
     return campaigns.campaign_list(context.database, actor)
+
+
+@router.get("/paces")
+def paces(actor: MayLook, context: Context) -> list[Preset]:
+    """The paces that one can begin from."""
+    return forecasting.presets(context.database, actor)
 
 
 @router.get("/{campaign_id}")
@@ -65,6 +73,12 @@ def _save(campaign_id: int | None, body: CampaignSave, actor: Actor, context: Co
 def preview(campaign_id: Id, actor: MayWrite, context: Context) -> CampaignView:
     """The run sheet before a release; who is cleared is kept, so that what changes can be named."""
     return releases.preview(context.database, actor, campaign_id, context.clock())
+
+
+@router.get("/{campaign_id}/last-moment")
+def last_moment(campaign_id: Id, done_by: datetime, actor: MayLook, context: Context) -> LastMoment:
+    """When a release has to be at the latest to be through by then; without a zone the organisation's clock is meant."""
+    return forecasting.last_moment(context.database, actor, campaign_id, done_by, context.clock())
 
 
 @router.get("/{campaign_id}/blanks")

@@ -43,6 +43,18 @@ def stop(run_id: Id, actor: MayRelease, context: Context) -> None:
     dispatch.stop(context.database, actor, run_id, context.clock())
 
 
+@router.post("/runs/{run_id}/slower", status_code=204)
+def slower(run_id: Id, actor: MayPause, context: Context) -> None:
+    """Go on half as fast."""
+    dispatch.slow_down(context.database, actor, run_id, context.clock())
+
+
+@router.post("/runs/{run_id}/faster", status_code=204)
+def faster(run_id: Id, actor: MayRelease, context: Context) -> None:
+    """Go on twice as fast, as far as the relay allows."""
+    dispatch.speed_up(context.database, actor, run_id, context.clock())
+
+
 @router.get("/runs/{run_id}/answers")
 def answers(
     run_id: Id, actor: MayLook, context: Context, kind: Annotated[str | None, Query(max_length=40)] = None

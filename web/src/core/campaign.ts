@@ -1,6 +1,6 @@
 /** A campaign as it is edited and saved, and how two versions of it are merged. */
 import { fixedParts, type Kept, member, type Part, type Parts } from "./drafts";
-import { count } from "./words";
+import { PACE_WORDS, type Pace, type PaceView, paceOf } from "./pace";
 
 export type Again = "new_to_message" | "new_to_campaign" | "everybody";
 
@@ -9,12 +9,6 @@ export const AGAIN: { value: Again; label: string }[] = [
   { value: "new_to_campaign", label: "nobody gets this campaign twice" },
   { value: "everybody", label: "they get it again" },
 ];
-
-export interface Pace {
-  batch_size: number;
-  gap_seconds: number;
-  hourly_limit: number | null;
-}
 
 export interface CampaignDoc {
   name: string;
@@ -37,21 +31,17 @@ export function withChange(doc: CampaignDoc, change: Change): CampaignDoc {
   return { ...doc, ...change, pace: { ...doc.pace, ...change.pace } };
 }
 
-type CampaignView = Omit<CampaignDoc, "pace"> & {
-  pace: Omit<Pace, "hourly_limit"> & { hourly_limit?: number | null };
-  revision: number;
-};
+type CampaignView = Omit<CampaignDoc, "pace"> & { pace: PaceView; revision: number };
 
 /** The document in a campaign's view, without what is worked out from it. */
 export function campaignDoc(view: CampaignView): Kept<CampaignDoc> {
   const { name, topic_id, audience_id, message_id, sender_id, relay_id, again, lifted, pace, revision } =
     view;
-  const { batch_size, gap_seconds, hourly_limit } = pace;
   return {
     doc: {
       ...{ name, topic_id, audience_id, message_id, sender_id, relay_id, again },
       lifted: [...lifted].sort(),
-      pace: { batch_size, gap_seconds, hourly_limit: hourly_limit ?? null },
+      pace: paceOf(pace),
     },
     revision,
   };
@@ -84,16 +74,15 @@ export function campaignParts(nameOf: NameOf): Parts<CampaignDoc> {
       (gates) => gates.join(", "),
       (mine, theirs) => [...new Set([...mine, ...theirs])].sort(),
     ),
-    inPace("batch_size", "Batch", (people) => `${count(people ?? 0)} people`),
-    inPace("gap_seconds", "Gap", (seconds) => `${count(seconds ?? 0)} seconds`),
-    inPace("hourly_limit", "Hourly limit", (limit) => (limit === null ? "" : count(limit))),
+    ...(Object.keys(PACE_WORDS) as (keyof Pace)[]).map(inPace),
   ]);
 }
 
-function inPace(key: keyof Pace, words: string, say: (value: number | null) => string): Part<CampaignDoc> {
+function inPace<K extends keyof Pace>(key: K): Part<CampaignDoc> {
+  const { name, say } = PACE_WORDS[key];
   return {
     key,
-    words,
+    words: name,
     get: (doc) => doc.pace[key],
     set: (doc, value) => ({ ...doc, pace: { ...doc.pace, [key]: value } }),
     say: (doc) => say(doc.pace[key]),

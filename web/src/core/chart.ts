@@ -3,7 +3,7 @@ export interface Line {
   name: string;
   /** How many are out by when, in order. */
   points: { at: string; out: number }[];
-  style: "planned" | "accepted" | "expected";
+  style: "planned" | "accepted" | "expected" | "late" | "ceiling";
 }
 
 /** One instant, in milliseconds since 1970, with what each line says at it, by its name. */

@@ -2700,6 +2700,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/campaigns/paces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Paces
+         * @description The paces that one can begin from.
+         */
+        get: operations["paces_api_campaigns_paces_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/campaigns/{campaign_id}": {
         parameters: {
             query?: never;
@@ -2738,6 +2758,26 @@ export interface paths {
          * @description The run sheet before a release; who is cleared is kept, so that what changes can be named.
          */
         post: operations["preview_api_campaigns__campaign_id__preview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/campaigns/{campaign_id}/last-moment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Last Moment
+         * @description When a release has to be at the latest to be through by then; without a zone the organisation's clock is meant.
+         */
+        get: operations["last_moment_api_campaigns__campaign_id__last_moment_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3050,6 +3090,46 @@ export interface paths {
          * @description Stop a run for good.
          */
         post: operations["stop_api_runs__run_id__stop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/slower": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Slower
+         * @description Go on half as fast.
+         */
+        post: operations["slower_api_runs__run_id__slower_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/faster": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Faster
+         * @description Go on twice as fast, as far as the relay allows.
+         */
+        post: operations["faster_api_runs__run_id__faster_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3510,6 +3590,27 @@ export interface components {
             file: string;
         };
         /**
+         * Brake
+         * @description Pause by itself when of the `last` answers a share says that an address is no good, or that we are not wanted.
+         */
+        Brake: {
+            /**
+             * Last
+             * @default 200
+             */
+            last: number;
+            /**
+             * Bounce Percent
+             * @default 5
+             */
+            bounce_percent: number | null;
+            /**
+             * Refused Percent
+             * @default 10
+             */
+            refused_percent: number | null;
+        };
+        /**
          * BranchesAsk
          * @description The criteria of blocks for some people only, in their order, and in which of the message's languages they stand.
          */
@@ -3727,8 +3828,7 @@ export interface components {
             relay_id: number | null;
             /** Relay */
             relay: string | null;
-            /** Relay Hourly Limit */
-            relay_hourly_limit: number | null;
+            gauges: components["schemas"]["RelayGauges"] | null;
             pace: components["schemas"]["Pace"];
             /** Pace Words */
             pace_words: string;
@@ -4429,12 +4529,20 @@ export interface components {
             next_batch_at: string | null;
             /** Trouble */
             trouble: string | null;
+            /** Brake */
+            brake: string | null;
+            /** Slice Until */
+            slice_until: string | null;
             /** Pace Words */
             pace_words: string;
             /** Planned Curve */
             planned_curve: components["schemas"]["CurvePoint"][];
             /** Accepted Curve */
             accepted_curve: components["schemas"]["CurvePoint"][];
+            /** Closed */
+            closed: components["schemas"]["uvarovite__services__campaigns__forecasting__Span"][];
+            /** Waited */
+            waited: components["schemas"]["WaitedLine"][];
             expected: components["schemas"]["ForecastView"] | null;
             /** Batches */
             batches: components["schemas"]["BatchCell"][];
@@ -4442,7 +4550,7 @@ export interface components {
             troubles: components["schemas"]["TroubleLine"][];
             /** Held */
             held: components["schemas"]["HeldLine"][];
-            relay: components["schemas"]["RelayGauge"];
+            relay: components["schemas"]["RelayGauges"];
         };
         /**
          * Divider
@@ -4459,6 +4567,16 @@ export interface components {
              * @enum {string}
              */
             kind: "divider";
+        };
+        /**
+         * DomainLimit
+         * @description At most `hourly` messages an hour to the addresses of a domain.
+         */
+        DomainLimit: {
+            /** Domain */
+            domain: string;
+            /** Hourly */
+            hourly: number;
         };
         /**
          * Doubt
@@ -4748,6 +4866,27 @@ export interface components {
             places: string[];
         };
         /**
+         * FirstSlice
+         * @description Send to `people`, wait, and go on only if less than a share of them bounced.
+         */
+        FirstSlice: {
+            /**
+             * People
+             * @default 50
+             */
+            people: number;
+            /**
+             * Wait Minutes
+             * @default 30
+             */
+            wait_minutes: number;
+            /**
+             * Bounce Percent
+             * @default 3
+             */
+            bounce_percent: number;
+        };
+        /**
          * ForEach
          * @description The blocks for each record of a list, called `variable`; `otherwise` for whoever has none.
          */
@@ -4784,7 +4923,10 @@ export interface components {
         };
         /**
          * ForecastView
-         * @description When how many would be out.
+         * @description When how many would be out. `end` is None where that takes more than twenty years.
+         *
+         *     `late` is the curve if as many are told to come back as in the relay's last run, a `late_share` of them; `ceiling` what
+         *     the relay would allow.
          */
         ForecastView: {
             /**
@@ -4792,13 +4934,24 @@ export interface components {
              * Format: date-time
              */
             start: string;
-            /**
-             * End
-             * Format: date-time
-             */
-            end: string;
+            /** End */
+            end: string | null;
             /** Curve */
             curve: components["schemas"]["CurvePoint"][];
+            /** Late */
+            late: components["schemas"]["CurvePoint"][];
+            /** Late End */
+            late_end: string | null;
+            /** Late Share */
+            late_share: number;
+            /** Ceiling */
+            ceiling: components["schemas"]["CurvePoint"][];
+            /** Closed */
+            closed: components["schemas"]["uvarovite__services__campaigns__forecasting__Span"][];
+            /** Waited */
+            waited: components["schemas"]["WaitedLine"][];
+            /** Domains */
+            domains: components["schemas"]["SlowDomain"][];
         };
         /**
          * FormChoice
@@ -5038,6 +5191,16 @@ export interface components {
             undone: boolean;
             /** Undone At */
             undone_at: string | null;
+        };
+        /**
+         * Holder
+         * @description Another run that goes through the relay, and how many messages it has still to send.
+         */
+        Holder: {
+            /** Campaign */
+            campaign: string;
+            /** Moving */
+            moving: number;
         };
         /**
          * Html
@@ -5365,6 +5528,14 @@ export interface components {
             name: string;
         };
         /**
+         * LastMoment
+         * @description The latest minute for a release; None where it is too late already.
+         */
+        LastMoment: {
+            /** Latest */
+            latest: string | null;
+        };
+        /**
          * LedgerLine
          * @description One event of a person's consent. `until` is the end of a pause.
          */
@@ -5514,6 +5685,20 @@ export interface components {
         LetterSource: {
             /** Source */
             source: string;
+        };
+        /**
+         * LimitGauge
+         * @description How much of a limit is used, and what other runs will take of it, as far as it goes.
+         */
+        LimitGauge: {
+            /** Seconds */
+            seconds: number;
+            /** Most */
+            most: number;
+            /** Used */
+            used: number;
+            /** Held */
+            held: number;
         };
         /**
          * LinkToken
@@ -6354,9 +6539,9 @@ export interface components {
         };
         /**
          * Pace
-         * @description Batches of `batch_size` people begin at least `gap_seconds` apart; at most `hourly_limit` in any hour.
+         * @description Batches of `batch_size` people begin at least `gap_seconds` apart, within the limits and the window.
          *
-         *     The relay's own limit holds besides; the slower of the two decides.
+         *     A relay's own limits hold besides; the slowest decides.
          */
         Pace: {
             /**
@@ -6369,8 +6554,26 @@ export interface components {
              * @default 60
              */
             gap_seconds: number;
+            /** Minute Limit */
+            minute_limit?: number | null;
             /** Hourly Limit */
             hourly_limit?: number | null;
+            /** Daily Limit */
+            daily_limit?: number | null;
+            window?: components["schemas"]["SendingWindow"] | null;
+            /**
+             * Quiet Dates
+             * @default []
+             */
+            quiet_dates: string[];
+            ramp_up?: components["schemas"]["RampUp"] | null;
+            /**
+             * Domain Limits
+             * @default []
+             */
+            domain_limits: components["schemas"]["DomainLimit"][];
+            first_slice?: components["schemas"]["FirstSlice"] | null;
+            brake?: components["schemas"]["Brake"] | null;
         };
         /**
          * Paper
@@ -6740,6 +6943,19 @@ export interface components {
             recorded_by: string | null;
         };
         /**
+         * Preset
+         * @description A pace to begin from. `about` says what it is good for.
+         */
+        Preset: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** About */
+            about: string;
+            pace: components["schemas"]["Pace"];
+        };
+        /**
          * PrintedBefore
          * @description Letters that were printed; `kept`: their PDF can still be downloaded.
          */
@@ -6974,6 +7190,19 @@ export interface components {
             fault: string | null;
         };
         /**
+         * RampUp
+         * @description At most `first_day` messages in 24 hours on the day of the release, and `factor` times as many each day after.
+         */
+        RampUp: {
+            /** First Day */
+            first_day: number;
+            /**
+             * Factor
+             * @default 2
+             */
+            factor: number;
+        };
+        /**
          * ReasonView
          * @description Why a gate holds some people, and how many; `names` are some of them.
          */
@@ -7021,16 +7250,18 @@ export interface components {
             cells: string[];
         };
         /**
-         * RelayGauge
-         * @description How much of a relay's hourly limit is used, by all runs.
+         * RelayGauges
+         * @description A relay with its limits.
          */
-        RelayGauge: {
+        RelayGauges: {
             /** Name */
             name: string;
-            /** Used In Hour */
-            used_in_hour: number;
-            /** Hourly Limit */
-            hourly_limit: number | null;
+            /** Trouble */
+            trouble: string | null;
+            /** Limits */
+            limits: components["schemas"]["LimitGauge"][];
+            /** Holders */
+            holders: components["schemas"]["Holder"][];
         };
         /**
          * RelaySave
@@ -7407,6 +7638,33 @@ export interface components {
             revision: number;
         };
         /**
+         * SendingWindow
+         * @description On which `days` (0 is Monday) and between which minutes of the day messages may go out.
+         */
+        SendingWindow: {
+            /**
+             * Days
+             * @default [
+             *       0,
+             *       1,
+             *       2,
+             *       3,
+             *       4
+             *     ]
+             */
+            days: number[];
+            /**
+             * Opens
+             * @default 540
+             */
+            opens: number;
+            /**
+             * Closes
+             * @default 1020
+             */
+            closes: number;
+        };
+        /**
          * SentLine
          * @description One message that a person was to get.
          */
@@ -7608,6 +7866,20 @@ export interface components {
             planned: number;
         };
         /**
+         * SlowDomain
+         * @description People at a domain that has a limit of its own, and when the last of them is through.
+         */
+        SlowDomain: {
+            /** Domain */
+            domain: string;
+            /** People */
+            people: number;
+            /** Hourly */
+            hourly: number;
+            /** End */
+            end: string | null;
+        };
+        /**
          * SourceKinds
          * @description What a source can be here: the SQLite files that may be read.
          */
@@ -7743,16 +8015,6 @@ export interface components {
              * @default 24
              */
             height: number;
-        };
-        /**
-         * Span
-         * @description From character `start` up to, not including, `end`; both count from 0.
-         */
-        Span: {
-            /** Start */
-            start: number;
-            /** End */
-            end: number;
         };
         /**
          * StandingLine
@@ -8502,6 +8764,16 @@ export interface components {
             relays: components["schemas"]["RelayView"][];
         };
         /**
+         * WaitedLine
+         * @description What the time goes by, in words, and for how long.
+         */
+        WaitedLine: {
+            /** Words */
+            words: string;
+            /** Seconds */
+            seconds: number;
+        };
+        /**
          * WhoOnly
          * @description Nobody but those selected.
          */
@@ -8599,6 +8871,16 @@ export interface components {
             width: number;
         };
         /**
+         * Span
+         * @description From character `start` up to, not including, `end`; both count from 0.
+         */
+        uvarovite__core__language__source__Span: {
+            /** Start */
+            start: number;
+            /** End */
+            end: number;
+        };
+        /**
          * TableColumn
          * @description A column: what stands above it, in each row and, if anything, in the row of totals; each a line with inlays.
          */
@@ -8621,6 +8903,22 @@ export interface components {
              * @enum {string}
              */
             align: "start" | "end";
+        };
+        /**
+         * Span
+         * @description From an instant to another.
+         */
+        uvarovite__services__campaigns__forecasting__Span: {
+            /**
+             * Begins
+             * Format: date-time
+             */
+            begins: string;
+            /**
+             * Ends
+             * Format: date-time
+             */
+            ends: string;
         };
         /**
          * Colleague
@@ -15259,6 +15557,44 @@ export interface operations {
             };
         };
     };
+    paces_api_campaigns_paces_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preset"][];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_campaign_api_campaigns__campaign_id__get: {
         parameters: {
             query?: never;
@@ -15361,6 +15697,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CampaignView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    last_moment_api_campaigns__campaign_id__last_moment_get: {
+        parameters: {
+            query: {
+                done_by: string;
+            };
+            header?: never;
+            path: {
+                campaign_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LastMoment"];
                 };
             };
             /** @description It is refused, and nothing was changed */
@@ -16087,6 +16465,82 @@ export interface operations {
         };
     };
     stop_api_runs__run_id__stop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    slower_api_runs__run_id__slower_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    faster_api_runs__run_id__faster_post: {
         parameters: {
             query?: never;
             header?: never;

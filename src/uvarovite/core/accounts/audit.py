@@ -93,6 +93,7 @@ class Action(StrEnum):
     RUN_PAUSED = "run_paused"
     RUN_BRAKED = "run_braked"
     RUN_RESUMED = "run_resumed"
+    RUN_PACED = "run_paced"
     RUN_STOPPED = "run_stopped"
 
     ORGANISATION_CHANGED = "organisation_changed"
@@ -203,6 +204,7 @@ ACTIONS: dict[Action, ActionRow] = (
             Action.RUN_PAUSED: "paused {name}",
             Action.RUN_BRAKED: "paused {name} by its brake: {why}",
             Action.RUN_RESUMED: "resumed {name}",
+            Action.RUN_PACED: "changed the pace of {name} from {before} to {after}",
             Action.RUN_STOPPED: "stopped {name}",
         },
     )

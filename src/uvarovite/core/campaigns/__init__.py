@@ -2,7 +2,7 @@
 
 from uvarovite.core.campaigns.forecast import Capacity, Forecast, Lateness, ceiling, forecast_run, latest_start
 from uvarovite.core.campaigns.opening import OpeningHours, SendingWindow, begin_of_day, days_between
-from uvarovite.core.campaigns.pace import PACE_FORM, Brake, DomainLimit, FirstSlice, Pace, RampUp
+from uvarovite.core.campaigns.pace import PACE_FORM, Brake, DomainLimit, FirstSlice, Pace, RampUp, faster, slower
 from uvarovite.core.campaigns.pace_words import PRESETS, Preset, pace_sentence, waited_words
 from uvarovite.core.campaigns.permits import (
     DAY_SECONDS,
@@ -49,11 +49,13 @@ __all__ = [
     "begin_of_day",
     "ceiling",
     "days_between",
+    "faster",
     "first_stretch",
     "forecast_run",
     "grant_permits",
     "latest_start",
     "pace_sentence",
+    "slower",
     "stretch_end",
     "stretch_of",
     "waited_words",

@@ -108,5 +108,25 @@ class Pace(_Part):
         return {**self.limits, DAY_SECONDS: most}
 
 
+def slower(pace: Pace) -> Pace:
+    """Half as fast: twice the gap, half of each limit; without either a batch begins each half minute."""
+    limits = {name: max(most // 2, 1) for name, most in _named_limits(pace).items()}
+    gap = pace.gap_seconds * 2 or (0 if limits else 30)
+    return pace.model_copy(update={**limits, "gap_seconds": min(gap, 86_400)})
+
+
+def faster(pace: Pace) -> Pace:
+    """Twice as fast: half the gap, twice each limit. A relay's own limits hold all the same."""
+    limits = {name: min(most * 2, _MOST[name]) for name, most in _named_limits(pace).items()}
+    return pace.model_copy(update={**limits, "gap_seconds": pace.gap_seconds // 2})
+
+
+_MOST = {"minute_limit": 1_000_000, "hourly_limit": 1_000_000, "daily_limit": MOST_MESSAGES}
+
+
+def _named_limits(pace: Pace) -> dict[str, int]:
+    return {name: most for name in _MOST if (most := getattr(pace, name)) is not None}
+
+
 # The queue reads the batch's size and the gap by SQL, so that all of it is written, defaults and all.
 PACE_FORM: StoredForm[Pace] = form_of(Pace, version=2, older={1: lambda form: form})

@@ -200,11 +200,16 @@ def campaign_forecast(
     )
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LastMoment:
+    """The latest minute for a release; None where it is too late already."""
+
+    latest: datetime | None
+
+
 @needs(Permission.LOOK)
-def last_moment(
-    database: Database, actor: Actor, campaign_id: int, done_by: datetime, now: datetime
-) -> datetime | None:
-    """The latest minute at which a release is through by `done_by`; None where it is too late already.
+def last_moment(database: Database, actor: Actor, campaign_id: int, done_by: datetime, now: datetime) -> LastMoment:
+    """When a release has to be at the latest to be through by `done_by`, which is told by the organisation's clock.
 
     Raises NotFound; BadInput without an audience.
     """
@@ -218,15 +223,17 @@ def last_moment(
         sql = audience_sql(tx, parts.criteria, campaign.audience_id, now)
         content = parts.version.content if parts.version else None
         terms = terms_for(tx, topic_id=campaign.topic_id, now=now, campaign=campaign, content=content)
-        return latest_start(
+        zone = ZoneInfo(require_organisation(tx).time_zone)
+        latest = latest_start(
             take_clearance(tx, sql, terms).cleared,
             parts.pace,
             capacity_of(tx, campaign.relay_id, now),
             now,
-            ZoneInfo(require_organisation(tx).time_zone),
-            done_by=done_by,
+            zone,
+            done_by=done_by.replace(tzinfo=zone) if done_by.tzinfo is None else done_by,
             domains=people_of_domains(tx, parts.pace, sql, terms),
         )
+        return LastMoment(latest=latest)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

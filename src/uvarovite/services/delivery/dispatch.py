@@ -1,17 +1,21 @@
-"""A run on its way: pause, go on, stop."""
+"""A run on its way: pause, go on, slower, faster, stop."""
 
-from datetime import datetime
+from collections.abc import Callable
+from datetime import datetime, timedelta
+from zoneinfo import ZoneInfo
 
 from uvarovite.core.accounts import Action, Actor, Permission
+from uvarovite.core.campaigns import Pace, days_between, faster, pace_sentence, slower
 from uvarovite.core.delivery import RUN, RunEvent, RunState
 from uvarovite.core.values.state_table import IllegalStep
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import Conflict, NotFound
+from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.campaigns import campaigns as campaign_store
 from uvarovite.store.campaigns import pacing
 from uvarovite.store.database import Database
-from uvarovite.store.delivery import giving_back, holding, queue, slices
+from uvarovite.store.delivery import giving_back, holding, permits, queue, slices
 from uvarovite.store.tables import Campaign
 
 
@@ -72,3 +76,37 @@ def go_on(database: Database, actor: Actor, run_id: int, now: datetime) -> None:
 def stop(database: Database, actor: Actor, run_id: int, now: datetime) -> None:
     """Stop a run for good: everybody who has not got it will not. Raises NotFound, Conflict."""
     _move_run(database, actor, run_id, RunEvent.STOP, RunState.STOPPED, now)
+
+
+def _pace_run(database: Database, actor: Actor, run_id: int, change: Callable[[Pace], Pace], now: datetime) -> None:
+    """Raises NotFound, Conflict for a run that is over."""
+    with database.transaction() as tx:
+        run = campaign_store.lock_run(tx, run_id)
+        if run is None:
+            raise NotFound("run")
+        if run.state not in RUN.open:
+            raise Conflict("state", f"The run is {run.state} already.")
+        before, run.pace = run.pace, change(run.pace)
+        run.released_pace = run.released_pace or before
+        # A batch that waits for a longer gap begins when the new one is over.
+        run.next_batch_at = min(run.next_batch_at, now + timedelta(seconds=run.pace.gap_seconds))
+        tx.add(run)
+        tx.flush()
+        day = days_between(run.released_at, now, ZoneInfo(require_organisation(tx).time_zone))
+        permits.keep_pace_limits(tx, run_id, run.pace, day)
+        queue.wake_workers(tx)
+        campaign = tx.get(Campaign, run.campaign_id)
+        said = {"before": pace_sentence(before, {}), "after": pace_sentence(run.pace, {})}
+        audit(tx, actor, Action.RUN_PACED, run_id, name=campaign.name if campaign else "?", **said)
+
+
+@needs(Permission.PAUSE)
+def slow_down(database: Database, actor: Actor, run_id: int, now: datetime) -> None:
+    """Go on half as fast, at once. Raises NotFound, Conflict."""
+    _pace_run(database, actor, run_id, slower, now)
+
+
+@needs(Permission.RELEASE)
+def speed_up(database: Database, actor: Actor, run_id: int, now: datetime) -> None:
+    """Go on twice as fast, as far as the relay's own limits allow. Raises NotFound, Conflict."""
+    _pace_run(database, actor, run_id, faster, now)

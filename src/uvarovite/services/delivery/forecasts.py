@@ -15,7 +15,7 @@ from uvarovite.store.tables import Run
 def planned_forecast(tx: Transaction, run: Run) -> Forecast:
     """As it was to go at the release, with the relay to itself."""
     capacity = Capacity(limits=capacity_of(tx, run.relay_id, run.released_at).limits)
-    return forecast_run(run.planned, run.pace, capacity, run.released_at, _zone(tx))
+    return forecast_run(run.planned, run.released_pace or run.pace, capacity, run.released_at, _zone(tx))
 
 
 def expected_forecast(tx: Transaction, run: Run, moving: int, now: datetime) -> Forecast:

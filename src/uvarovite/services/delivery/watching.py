@@ -147,7 +147,7 @@ def dispatch_view(database: Database, actor: Actor, run_id: int, now: datetime) 
             paused_at=run.paused_at,
             ended_at=run.ended_at,
             ends_at=run.ended_at or (expected.end if expected else None),
-            next_batch_at=run.next_batch_at if run.state == RunState.GOING and run.next_batch_at > now else None,
+            next_batch_at=run.next_batch_at if _waits_for_batch(run, now) else None,
             trouble=_trouble(run, relay),
             brake=run.brake.message if run.brake and run.state == RunState.PAUSED else None,
             slice_until=run.slice_until if run.state == RunState.GOING else None,
@@ -177,6 +177,10 @@ def dispatch_view(database: Database, actor: Actor, run_id: int, now: datetime) 
             ],
             relay=gauges,
         )
+
+
+def _waits_for_batch(run: Run, now: datetime) -> bool:
+    return run.state == RunState.GOING and run.slice_until is None and run.next_batch_at > now
 
 
 def _trouble(run: Run, relay: Relay) -> str | None:

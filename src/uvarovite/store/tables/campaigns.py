@@ -59,7 +59,7 @@ class Run(SQLModel, table=True):
     """One release of a campaign, with everything that it was released with.
 
     Until its first `slice_batches` are through and have been judged, no others are claimed; `slice_until` is when they are
-    judged. `brake` is why it paused by itself; answers up to the attempt `brake_after` count no more.
+    judged. `released_pace` is what it was released with, once it goes at another. `brake` is why it paused by itself; answers up to the attempt `brake_after` count no more.
     """
 
     __tablename__ = "run"
@@ -81,6 +81,7 @@ class Run(SQLModel, table=True):
     message_version_id: int = Field(sa_column=reference("message_version.id"))
     relay_id: int = Field(sa_column=reference("relay.id"))
     pace: Pace = Field(sa_column=form_column(PACE_FORM))
+    released_pace: Pace | None = Field(default=None, sa_column=form_column(PACE_FORM, nullable=True))
     criteria: str = Field(sa_column=text_column())
     snapshot: Snapshot = Field(sa_column=form_column(SNAPSHOT_FORM))
     clearance: ReleasedClearance = Field(sa_column=form_column(CLEARANCE_FORM))

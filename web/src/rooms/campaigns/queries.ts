@@ -6,6 +6,27 @@ export const campaignsQuery = queryOptions({
   queryFn: () => take(client.GET("/api/campaigns")),
 });
 
+/** The paces that one can begin from. */
+export const pacesQuery = queryOptions({
+  queryKey: ["paces"],
+  queryFn: () => take(client.GET("/api/campaigns/paces")),
+  staleTime: Number.POSITIVE_INFINITY,
+});
+
+/** When a release has to be at the latest, to be through by then; `of` says what that is worked out from. */
+export const lastMomentQuery = (id: number, doneBy: string, of: string) =>
+  queryOptions({
+    queryKey: ["campaigns", id, "last moment", doneBy, of],
+    queryFn: () =>
+      take(
+        client.GET("/api/campaigns/{campaign_id}/last-moment", {
+          params: { path: { campaign_id: id }, query: { done_by: doneBy } },
+        }),
+      ),
+    enabled: doneBy !== "",
+    gcTime: 0,
+  });
+
 export const campaignQuery = (id: number) =>
   queryOptions({
     queryKey: ["campaigns", id],

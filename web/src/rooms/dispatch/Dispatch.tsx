@@ -9,6 +9,7 @@ import classes from "./Dispatch.module.css";
 import { Answers } from "./parts/Answers";
 import { BatchStrip } from "./parts/BatchStrip";
 import { CurveChart } from "./parts/CurveChart";
+import { RelayGauges } from "./parts/RelayGauges";
 import { type Only, TracePanel } from "./parts/TracePanel";
 import { dispatchQuery, movingIn } from "./queries";
 import { isOpen } from "./runStates";
@@ -26,6 +27,7 @@ export function Dispatch({ runs, run, trace, onRun, onTrace }: DispatchProps) {
   const [only, setOnly] = useState<Only>();
   const { data: view, error } = useQuery({ ...dispatchQuery(run ?? 0), enabled: run !== undefined });
   const queries = useQueryClient();
+  const words = useWords();
   const known = runs.find((one) => one.id === run)?.state;
   const state = view?.state;
   // The stops say what this page says.
@@ -62,12 +64,31 @@ export function Dispatch({ runs, run, trace, onRun, onTrace }: DispatchProps) {
             {view.trouble} Nobody is lost: those who wait are tried again by themselves.
           </Trouble>
         )}
-        <CurveChart total={view.planned} lines={linesOf(view, now)} now={now} />
+        {view.brake && (
+          <Trouble>It paused by itself. {view.brake} Look at what came back before you go on.</Trouble>
+        )}
+        {view.slice_until && (
+          <Trouble tone="held">
+            The first slice is out. The rest goes on {words.moment(view.slice_until)}, if too little of it
+            bounces to stop.
+          </Trouble>
+        )}
+        <CurveChart total={view.planned} lines={linesOf(view, now)} now={now} closed={view.closed} />
         <BatchStrip batches={view.batches} />
         <div className={classes.two}>
           <section>
             <h2>Relay</h2>
-            <Gauge relay={view.relay} />
+            <RelayGauges relay={view.relay} />
+            {view.waited.length > 0 && (
+              <>
+                <h2 className={classes.gap}>What it waited for</h2>
+                {view.waited.slice(0, 4).map((one) => (
+                  <p key={one.words}>
+                    <b>{duration(one.seconds)}</b> {one.words}
+                  </p>
+                ))}
+              </>
+            )}
             <h2 className={classes.gap}>What comes back</h2>
             <Responses view={view} onOnly={setOnly} />
           </section>
@@ -116,7 +137,7 @@ function Head({ view, children }: { view: Schemas["DispatchView"]; children: Rea
   const may = useMay();
   const [asking, setAsking] = useState(false);
   const act = useMutation({
-    mutationFn: (what: "pause" | "go-on" | "stop") =>
+    mutationFn: (what: "pause" | "go-on" | "stop" | "slower" | "faster") =>
       take(client.POST(`/api/runs/{run_id}/${what}`, { params: { path: { run_id: view.run_id } } })),
     onSettled: () => {
       setAsking(false);
@@ -132,12 +153,30 @@ function Head({ view, children }: { view: Schemas["DispatchView"]; children: Rea
         about={
           view.state === "going"
             ? wait > 1
-              ? `next batch in ${duration(wait)}`
+              ? `next batch in ${duration(wait)}; ${view.pace_words}`
               : view.pace_words
             : `released ${words.moment(view.released_at)}${view.released_by ? ` by ${view.released_by}` : ""}`
         }
       >
         {children}
+        {isOpen(view.state) && may("pause") && (
+          <Button
+            disabled={act.isPending}
+            title="Twice the gap, half of each limit of its own"
+            onClick={() => act.mutate("slower")}
+          >
+            Slower
+          </Button>
+        )}
+        {isOpen(view.state) && may("release") && (
+          <Button
+            disabled={act.isPending}
+            title="Half the gap, twice each limit of its own; the relay’s limits hold all the same"
+            onClick={() => act.mutate("faster")}
+          >
+            Faster
+          </Button>
+        )}
         {view.state === "going" && may("pause") && (
           <Button variant="outline" loading={act.isPending} onClick={() => act.mutate("pause")}>
             Pause
@@ -167,22 +206,6 @@ function Head({ view, children }: { view: Schemas["DispatchView"]; children: Rea
       </PageHead>
       {act.isError && <Trouble>{wordsOf(act.error)}</Trouble>}
     </>
-  );
-}
-
-function Gauge({ relay }: { relay: Schemas["RelayGauge"] }) {
-  const share = relay.hourly_limit ? Math.min(1, relay.used_in_hour / relay.hourly_limit) : 0;
-  return (
-    <div className={classes.gauge}>
-      <b>{relay.name}</b>
-      <span className={classes.track} aria-hidden="true">
-        <i style={{ width: `${100 * share}%` }} />
-      </span>
-      <span>
-        {count(relay.used_in_hour)}
-        {relay.hourly_limit ? ` of ${count(relay.hourly_limit)}` : ""} this hour
-      </span>
-    </div>
   );
 }
 

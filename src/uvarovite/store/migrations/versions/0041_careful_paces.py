@@ -9,7 +9,7 @@ depends_on = None
 
 STATEMENTS = """
 ALTER TABLE run ADD COLUMN slice_batches integer, ADD COLUMN slice_until timestamptz, ADD COLUMN brake jsonb,
-    ADD COLUMN brake_after bigint NOT NULL DEFAULT 0;
+    ADD COLUMN brake_after bigint NOT NULL DEFAULT 0, ADD COLUMN released_pace jsonb;
 ALTER TABLE run ALTER COLUMN brake_after DROP DEFAULT;
 ALTER TABLE send_limit ADD COLUMN booked_from timestamptz, ADD COLUMN booked integer NOT NULL DEFAULT 0;
 ALTER TABLE send_limit ALTER COLUMN booked DROP DEFAULT;

@@ -51,7 +51,7 @@ export function ReleaseSheet({ campaign, onClose, onReleased }: ReleaseSheetProp
         <dt>First</dt>
         <dd>
           {people(first)} at once
-          {campaign.forecast && `; the last about ${words.moment(campaign.forecast.end)}`}
+          {campaign.forecast?.end && `; the last about ${words.moment(campaign.forecast.end)}`}
         </dd>
         {open > 0 && (
           <>

@@ -56,7 +56,7 @@ export function ReleaseStop({ editor, drafts, of, onGo, onReleased }: ReleaseSto
             {now.message_number} of {now.message}.
           </>
         )}
-        {now.forecast && clear && ` It begins at once and ends about ${words.moment(now.forecast.end)}.`}
+        {now.forecast?.end && clear && ` It begins at once and ends about ${words.moment(now.forecast.end)}.`}
       </blockquote>
       <TestedWords tests={now.tests} version={now.message_number} />
       <section className={releaseClasses.checks} aria-label="Checks">

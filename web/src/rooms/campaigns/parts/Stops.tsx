@@ -66,7 +66,7 @@ function stopsOf(campaign: Campaign, changed: Unsaved, moment: (iso: string) => 
       name: "Pace",
       // An end is foretold only where something would begin.
       figure:
-        campaign.forecast && taken && taken.cleared > 0 && !moving
+        campaign.forecast?.end && taken && taken.cleared > 0 && !moving
           ? `would end ${moment(campaign.forecast.end)}`
           : campaign.pace_words,
       state: mark("pace"),

@@ -1,5 +1,6 @@
 import "@mantine/charts/styles.css";
 import { LineChart } from "@mantine/charts";
+import { ReferenceArea } from "recharts";
 import { useWords } from "../../../api";
 import { type Line, rowsOf, ticks } from "../../../core/chart";
 import { count } from "../../../core/words";
@@ -11,6 +12,8 @@ export interface CurveProps {
   lines: Line[];
   /** A line at this instant. */
   now?: string | undefined;
+  /** Nothing may go out in these. */
+  closed?: { begins: string; ends: string }[] | undefined;
 }
 
 /** What was accepted is known from answer to answer, and stays until the next; what is planned goes on in between. */
@@ -18,12 +21,14 @@ const LOOKS: Record<Line["style"], { color: string; width: number; dashes?: stri
   planned: { color: "var(--ink-faint)", width: 1.4, dashes: "5 4", type: "linear" },
   accepted: { color: "var(--garnet)", width: 2.6, type: "stepAfter" },
   expected: { color: "var(--garnet-bright)", width: 1.7, dashes: "2 3", type: "linear" },
+  late: { color: "var(--held-fill)", width: 1.4, type: "linear" },
+  ceiling: { color: "var(--held)", width: 1.2, dashes: "5 4", type: "linear" },
 };
 
 type CurveType = "linear" | "stepAfter";
 
 /** The drawing of a chart; it stands apart, since its library is loaded only where there is something to draw. */
-export default function CurveDrawing({ total, lines, now }: CurveProps) {
+export default function CurveDrawing({ total, lines, now, closed = [] }: CurveProps) {
   const words = useWords();
   const rows = rowsOf(lines, now);
   const from = rows[0]?.at ?? 0;
@@ -69,7 +74,18 @@ export default function CurveDrawing({ total, lines, now }: CurveProps) {
       }}
       referenceLines={now ? [{ x: Date.parse(now), color: "var(--ink)" }] : []}
       classNames={{ root: classes.root, axis: classes.axis, legend: classes.legend }}
-    />
+    >
+      {closed.map(({ begins, ends }) => (
+        <ReferenceArea
+          key={begins}
+          x1={Math.max(Date.parse(begins), from)}
+          x2={Math.min(Date.parse(ends), to)}
+          fill="var(--rule)"
+          fillOpacity={0.55}
+          ifOverflow="hidden"
+        />
+      ))}
+    </LineChart>
   );
 }
 

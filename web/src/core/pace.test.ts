@@ -1,0 +1,52 @@
+import { expect, test } from "vitest";
+import {
+  clockOf,
+  DAY_MINUTES,
+  domainOf,
+  minutesOf,
+  PACE_WORDS,
+  paceOf,
+  samePace,
+  windowKept,
+  windowShown,
+} from "./pace";
+
+const PLAIN = paceOf({ batch_size: 50, gap_seconds: 60 });
+
+test("a pace as it is told is whole, and says the same as itself", () => {
+  expect(PLAIN).toMatchObject({ hourly_limit: null, window: null, quiet_dates: [], brake: null });
+  expect(samePace(PLAIN, paceOf({ ...PLAIN }))).toBe(true);
+  expect(samePace(PLAIN, { ...PLAIN, brake: { last: 200, bounce_percent: 5, refused_percent: null } })).toBe(
+    false,
+  );
+});
+
+test("a window that is always open is none, and the other way round", () => {
+  expect(windowKept(windowShown(null))).toBeNull();
+  const office = { days: [4, 0, 2], opens: 540, closes: 1020 };
+  expect(windowKept(office)).toEqual({ days: [0, 2, 4], opens: 540, closes: 1020 });
+  expect(windowKept({ ...windowShown(null), opens: 1 })).toEqual({
+    days: [0, 1, 2, 3, 4, 5, 6],
+    opens: 1,
+    closes: DAY_MINUTES,
+  });
+});
+
+test("clock times go to minutes and back", () => {
+  for (const minutes of [0, 1, 540, 1439]) expect(minutesOf(clockOf(minutes))).toBe(minutes);
+  expect(clockOf(DAY_MINUTES)).toBe("00:00");
+  for (const wrong of ["", "24:00", "9", "09:0", "x"]) expect(minutesOf(wrong)).toBeUndefined();
+});
+
+test("a domain is taken as people write it", () => {
+  expect(domainOf(" @QuartzMail.example ")).toBe("quartzmail.example");
+  for (const wrong of ["", "quartzmail", "a b.example", "x@y.example"])
+    expect(domainOf(wrong)).toBeUndefined();
+});
+
+test("what differs is said in words", () => {
+  expect(PACE_WORDS.window.say({ days: [0, 1], opens: 540, closes: DAY_MINUTES })).toBe("Mo Tu 09:00–24:00");
+  expect(PACE_WORDS.ramp_up.say({ first_day: 1200, factor: 1.5 })).toBe(
+    "1,200 on the first day, 1.5 times each day",
+  );
+});

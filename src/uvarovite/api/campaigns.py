@@ -2,14 +2,13 @@
 
 from concurrent.futures import TimeoutError as NotReady
 from contextlib import suppress
-from dataclasses import dataclass
 from datetime import datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Path
 
 from uvarovite.api.context import Context, MayLook, MayRelease, MayWrite
-from uvarovite.api.schemas.campaigns import AdviceAcceptance, BranchesAsk, CampaignSave, ProofTick, ReleaseAsk
+from uvarovite.api.schemas.campaigns import AdviceAcceptance, BranchesAsk, CampaignSave, ProofTick, ReleaseAsk, Released
 from uvarovite.api.schemas.values import Id
 from uvarovite.core.accounts import Actor
 from uvarovite.core.campaigns import Pace, Preset
@@ -147,13 +146,6 @@ def take_back_acceptance(campaign_id: Id, digest: Digest, actor: MayWrite, conte
     """Let a piece of advice stand again."""
     accepted_advice.take_back_acceptance(context.database, actor, campaign_id, digest)
     return get_campaign(campaign_id, actor, context)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Released:
-    """The run that a release made."""
-
-    run_id: int
 
 
 @router.post("/{campaign_id}/release")

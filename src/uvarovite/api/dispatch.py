@@ -5,7 +5,11 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from uvarovite.api.context import Context, MayLook, MayPause, MayRelease
+from uvarovite.api.schemas.campaigns import AgainBody, Released, Those
 from uvarovite.api.schemas.values import Id
+from uvarovite.core.delivery import DeliveryState
+from uvarovite.services.campaigns import again
+from uvarovite.services.campaigns.again import AgainAsk, AgainView
 from uvarovite.services.delivery import dispatch, traces, watching
 from uvarovite.services.delivery.traces import SentMessage, TraceView
 from uvarovite.services.delivery.watching import AnswerLine, DeliveryLine, Desk, DispatchView
@@ -53,6 +57,31 @@ def slower(run_id: Id, actor: MayPause, context: Context) -> None:
 def faster(run_id: Id, actor: MayRelease, context: Context) -> None:
     """Go on twice as fast, as far as the relay allows."""
     dispatch.speed_up(context.database, actor, run_id, context.clock())
+
+
+@router.get("/runs/{run_id}/again")
+def again_view(
+    run_id: Id, state: DeliveryState, actor: MayLook, context: Context, delivery: Id | None = None
+) -> AgainView:
+    """Whom a run over those who did not get it would be for, or over one of them."""
+    ask = AgainAsk(run_id=run_id, state=state, delivery_ids=None if delivery is None else (delivery,))
+    return again.again_view(context.database, actor, ask, context.clock())
+
+
+@router.post("/runs/{run_id}/again")
+def send_again(run_id: Id, body: AgainBody, actor: MayRelease, context: Context) -> Released:
+    """Send the same words to exactly those, as a run of its own."""
+    ask = AgainAsk(run_id=run_id, state=body.state, delivery_ids=body.delivery_ids)
+    now, seen = context.clock(), body.seen_cleared
+    run = again.send_again(context.database, actor, ask, seen_cleared=seen, keyring=context.keyring, now=now)
+    return Released(run_id=run)
+
+
+@router.post("/runs/{run_id}/leave", status_code=204)
+def leave(run_id: Id, body: Those, actor: MayRelease, context: Context) -> None:
+    """Decide that nothing more is sent to those."""
+    ask = AgainAsk(run_id=run_id, state=body.state, delivery_ids=body.delivery_ids)
+    again.leave(context.database, actor, ask, context.clock())
 
 
 @router.get("/runs/{run_id}/answers")

@@ -3136,6 +3136,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{run_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Again View
+         * @description Whom a run over those who did not get it would be for, or over one of them.
+         */
+        get: operations["again_view_api_runs__run_id__again_get"];
+        put?: never;
+        /**
+         * Send Again
+         * @description Send the same words to exactly those, as a run of its own.
+         */
+        post: operations["send_again_api_runs__run_id__again_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Leave
+         * @description Decide that nothing more is sent to those.
+         */
+        post: operations["leave_api_runs__run_id__leave_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{run_id}/answers": {
         parameters: {
             query?: never;
@@ -3304,6 +3348,29 @@ export interface components {
          * @enum {string}
          */
         Again: "new_to_message" | "new_to_campaign" | "everybody";
+        /**
+         * AgainBody
+         * @description Whom to send to again, and how many that were on screen.
+         */
+        AgainBody: {
+            state: components["schemas"]["DeliveryState"];
+            /** Delivery Ids */
+            delivery_ids?: number[] | null;
+            /** Seen Cleared */
+            seen_cleared: number;
+        };
+        /**
+         * AgainView
+         * @description Whom a run over those would be for: `people` stand there undecided, `cleared` of them would get it.
+         */
+        AgainView: {
+            /** People */
+            people: number;
+            /** Cleared */
+            cleared: number;
+            /** Gates */
+            gates: components["schemas"]["GateView"][];
+        };
         /**
          * All
          * @description True when every child is. With no children it is `everyone`.
@@ -4437,6 +4504,12 @@ export interface components {
          */
         DateOrder: "ymd" | "dmy" | "mdy" | "serial";
         /**
+         * Decision
+         * @description LEFT: nothing more is sent to them. AGAIN: they are in a later run, over exactly those.
+         * @enum {string}
+         */
+        Decision: "left" | "again";
+        /**
          * DeliveryLine
          * @description A person of a run.
          */
@@ -4529,6 +4602,8 @@ export interface components {
             next_batch_at: string | null;
             /** Trouble */
             trouble: string | null;
+            /** Undecided */
+            undecided: number;
             /** Brake */
             brake: string | null;
             /** Slice Until */
@@ -8363,6 +8438,15 @@ export interface components {
             kind: "text";
         };
         /**
+         * Those
+         * @description Those of a run who stand in a state, or only some of them.
+         */
+        Those: {
+            state: components["schemas"]["DeliveryState"];
+            /** Delivery Ids */
+            delivery_ids?: number[] | null;
+        };
+        /**
          * TodayLiteral
          * @description Today in the organisation's time zone, or so many days, weeks or months after it (before it: negative).
          */
@@ -8548,6 +8632,7 @@ export interface components {
             /** Address */
             address: string;
             state: components["schemas"]["DeliveryState"];
+            decided: components["schemas"]["Decision"] | null;
             /** Batch */
             batch: number;
             /** Steps */
@@ -16550,6 +16635,135 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    again_view_api_runs__run_id__again_get: {
+        parameters: {
+            query: {
+                state: components["schemas"]["DeliveryState"];
+                delivery?: number | null;
+            };
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgainView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    send_again_api_runs__run_id__again_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgainBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Released"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    leave_api_runs__run_id__leave_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Those"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             204: {

@@ -7,6 +7,7 @@ from pydantic import BaseModel, Field
 from uvarovite.api.schemas.values import Count, Id
 from uvarovite.core.audiences import Again
 from uvarovite.core.campaigns import Pace
+from uvarovite.core.delivery import DeliveryState
 from uvarovite.core.messages.paper import Paper
 
 
@@ -68,3 +69,22 @@ class ReleaseAsk(BaseModel):
     revision: Count
     seen_cleared: Count
     seen_message_number: Count
+
+
+class Released(BaseModel):
+    """The run that a release made."""
+
+    run_id: int
+
+
+class Those(BaseModel):
+    """Those of a run who stand in a state, or only some of them."""
+
+    state: DeliveryState
+    delivery_ids: list[Id] | None = Field(default=None, max_length=1_000)
+
+
+class AgainBody(Those):
+    """Whom to send to again, and how many that were on screen."""
+
+    seen_cleared: Count

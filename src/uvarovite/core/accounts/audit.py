@@ -95,6 +95,7 @@ class Action(StrEnum):
     RUN_RESUMED = "run_resumed"
     RUN_PACED = "run_paced"
     RUN_STOPPED = "run_stopped"
+    RUN_LEFT = "run_left"
 
     ORGANISATION_CHANGED = "organisation_changed"
     LIMITS_CHANGED = "limits_changed"
@@ -206,6 +207,7 @@ ACTIONS: dict[Action, ActionRow] = (
             Action.RUN_RESUMED: "resumed {name}",
             Action.RUN_PACED: "changed the pace of {name} from {before} to {after}",
             Action.RUN_STOPPED: "stopped {name}",
+            Action.RUN_LEFT: "sends nothing more of {name} to {people:person|people} ({state})",
         },
     )
     | _rows(

@@ -28,7 +28,7 @@ from uvarovite.services.audiences.clearance import take_clearance, terms_for
 from uvarovite.services.campaigns.release_checks import load_parts
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.services.organisation.facts import require_organisation
-from uvarovite.store.audiences.audiences import blanks_among_cleared
+from uvarovite.store.audiences.audiences import cleared_of_domains
 from uvarovite.store.campaigns import pacing
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.delivery import permits
@@ -161,11 +161,7 @@ def people_of_domains(tx: Transaction, pace: Pace, sql: SqlFragment | None, term
     """How many of the cleared have their address at each domain that has a limit of its own."""
     if sql is None or not pace.domain_limits:
         return {}
-    names = [one.domain for one in pace.domain_limits]
-    conditions = [f"split_part(contact.address_folded, '@', 2) = :domain{place}" for place in range(len(names))]
-    parameters = {f"domain{place}": name for place, name in enumerate(names)}
-    found = blanks_among_cleared(tx, sql, terms, conditions, parameters)
-    return {name: n for name, (n, _) in zip(names, found, strict=True)}
+    return cleared_of_domains(tx, sql, terms, [one.domain for one in pace.domain_limits])
 
 
 def campaign_forecast(

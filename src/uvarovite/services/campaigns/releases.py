@@ -2,19 +2,19 @@
 
 from datetime import datetime
 
-from uvarovite.core.accounts import Action, Actor, Permission
+from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.campaigns import HeldAtGate, ReleasedClearance
 from uvarovite.core.delivery import RUN
 from uvarovite.core.messages import NEWEST_RENDERER, Snapshot
 from uvarovite.core.responses import Keyring
-from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.audiences.audiences import audience_sql
 from uvarovite.services.audiences.clearance import gate_views, terms_for
 from uvarovite.services.campaigns.campaigns import CampaignView, campaign_view
+from uvarovite.services.campaigns.planning import plan_run
 from uvarovite.services.campaigns.release_checks import load_parts
 from uvarovite.services.errors import Conflict, NotFound, ServiceRefusal
-from uvarovite.services.messages.composing import composer_of, letterhead_for, theme_now
+from uvarovite.services.messages.composing import letterhead_for, theme_now
 from uvarovite.services.messages.pdfs import words_shown
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.audiences import audiences as audience_store
@@ -23,8 +23,6 @@ from uvarovite.store.campaigns import campaigns as store
 from uvarovite.store.campaigns import previews
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Database
-from uvarovite.store.delivery import links, planning, queue
-from uvarovite.store.delivery.permits import keep_pace_limits
 from uvarovite.store.tables import Run
 
 # A release whose number moved by more than this share since it was on screen is refused.
@@ -145,14 +143,4 @@ def release(
             released_at=now,
             next_batch_at=now,
         )
-        tx.add(run)
-        tx.flush()
-        assert run.id is not None
-        keep_pace_limits(tx, run.id, parts.pace, day=0)
-        links.keep_links(tx, run.id, composer_of(tx, run, keyring).links)
-        audit(tx, actor, Action.RELEASED, run.id, name=campaign.name, people=cleared)
-        planned = planning.plan_deliveries(tx, run.id, parts.pace, now)
-        if planned != cleared:
-            raise AssertionError(f"planned {planned} of {cleared}")
-        queue.wake_workers(tx)
-        return run.id
+        return plan_run(tx, actor, run, campaign=campaign.name, keyring=keyring, now=now)

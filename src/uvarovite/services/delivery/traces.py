@@ -10,6 +10,7 @@ from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.consent import ConsentEventKind
 from uvarovite.core.delivery import DeliveryState
 from uvarovite.core.delivery.answers import meaning_words
+from uvarovite.core.delivery.decisions import Decision
 from uvarovite.core.messages.links import link_words
 from uvarovite.core.responses import MACHINE_RULES, Keyring, ResponseDetail
 from uvarovite.services.accounts.permitted import needs
@@ -47,10 +48,15 @@ class TraceView:
     name: str
     address: str
     state: DeliveryState
+    decided: Decision | None
     batch: int
     steps: list[TraceStep]
 
 
+_DECIDED = {
+    Decision.LEFT: "it was decided that nothing more is sent to them",
+    Decision.AGAIN: "it was decided to send it to them again, in a later run",
+}
 _ANSWER_TONES = {"accepted": "good", "try_later": "wait", "connection": "wait"}
 
 
@@ -92,6 +98,9 @@ def trace(database: Database, actor: Actor, delivery_id: int) -> TraceView:
             steps.append(TraceStep(at=delivery.settled_at, tone="wait", words=held))
         if delivery.state == DeliveryState.STOPPED:
             steps.append(TraceStep(at=delivery.settled_at, tone="wait", words="the run was stopped before it went out"))
+        if delivery.decided is not None:
+            words = _DECIDED[Decision(delivery.decided)]
+            steps.append(TraceStep(at=delivery.decided_at, tone="plain", words=words))
         name = " ".join(filter(None, [delivery.record.get("first_name"), delivery.record.get("last_name")]))
         return TraceView(
             delivery_id=delivery_id,
@@ -100,6 +109,7 @@ def trace(database: Database, actor: Actor, delivery_id: int) -> TraceView:
             name=name,
             address=delivery.address,
             state=DeliveryState(delivery.state),
+            decided=Decision(delivery.decided) if delivery.decided else None,
             batch=delivery.first_batch,
             steps=steps,
         )

@@ -101,6 +101,7 @@ class DispatchView:
     ends_at: datetime | None
     next_batch_at: datetime | None
     trouble: str | None
+    undecided: int
     brake: str | None
     slice_until: datetime | None
     pace_words: str
@@ -149,6 +150,7 @@ def dispatch_view(database: Database, actor: Actor, run_id: int, now: datetime) 
             ends_at=run.ended_at or (expected.end if expected else None),
             next_batch_at=run.next_batch_at if _waits_for_batch(run, now) else None,
             trouble=_trouble(run, relay),
+            undecided=states.get(DeliveryState.UNKNOWN, 0) - run.unknown_decided,
             brake=run.brake.message if run.brake and run.state == RunState.PAUSED else None,
             slice_until=run.slice_until if run.state == RunState.GOING else None,
             pace_words=pace_sentence(run.pace, {one.seconds: one.most for one in gauges.limits}),
@@ -297,7 +299,7 @@ def desk(database: Database, actor: Actor, now: datetime) -> Desk:
                 continue
             states = states_of[line.run_id]
             moving = sum(states.get(state, 0) for state in DELIVERY.open)
-            unknown += states.get(DeliveryState.UNKNOWN, 0)
+            unknown += states.get(DeliveryState.UNKNOWN, 0) - run.unknown_decided
             ends_at = None
             if run.state == RunState.GOING and moving:
                 ends_at = expected_forecast(tx, run, moving, now).end

@@ -210,6 +210,16 @@ def blanks_among_cleared(
     return [(row[f"n{place}"], row[f"some{place}"] or []) for place in range(len(blanks))]
 
 
+def cleared_of_domains(
+    tx: Transaction, criteria: SqlFragment, terms: ClearanceTerms, domains: Sequence[str]
+) -> dict[str, int]:
+    """How many cleared people have their address at each of some domains."""
+    conditions = [f"split_part(contact.address_folded, '@', 2) = :domain{place}" for place in range(len(domains))]
+    parameters = {f"domain{place}": domain for place, domain in enumerate(domains)}
+    found = blanks_among_cleared(tx, criteria, terms, conditions, parameters)
+    return {domain: n for domain, (n, _) in zip(domains, found, strict=True)}
+
+
 def judge_for_release(tx: Transaction, criteria: SqlFragment, terms: ClearanceTerms) -> None:
     """Take the clearance into the temporary table `judged_now`, which lives as long as the transaction."""
     judged = clearance_sql(criteria, terms)

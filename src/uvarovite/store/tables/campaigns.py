@@ -60,6 +60,7 @@ class Run(SQLModel, table=True):
 
     Until its first `slice_batches` are through and have been judged, no others are claimed; `slice_until` is when they are
     judged. `released_pace` is what it was released with, once it goes at another. `brake` is why it paused by itself; answers up to the attempt `brake_after` count no more.
+    `again_of` is the run whose people it is for, who did not get it there. Of its unknown so many are decided about.
     """
 
     __tablename__ = "run"
@@ -95,6 +96,8 @@ class Run(SQLModel, table=True):
     slice_until: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
     brake: Braked | None = Field(default=None, sa_column=form_column(BRAKED_FORM, nullable=True))
     brake_after: int = Field(default=0, sa_column=Column(BigInteger, nullable=False))
+    again_of: int | None = Field(default=None, sa_column=reference("run.id", nullable=True))
+    unknown_decided: int = 0
 
 
 class RunPause(SQLModel, table=True):

@@ -7,6 +7,7 @@ from sqlalchemy import BigInteger, Column, Date, ForeignKeyConstraint, Index, In
 from sqlmodel import Field, SQLModel
 
 from uvarovite.core.delivery import BATCH, DELIVERY, BatchState, DeliveryState
+from uvarovite.core.delivery.decisions import Decision
 from uvarovite.store.tables.columns import (
     by_field_column,
     id_column,
@@ -40,6 +41,7 @@ class Delivery(SQLModel, table=True):
     __tablename__ = "delivery"
     __table_args__ = (
         one_of("state", DeliveryState, "delivery_state"),
+        one_of("decided", Decision, "delivery_decided"),
         ForeignKeyConstraint(["run_id", "batch_number"], ["batch.run_id", "batch.number"]),
         Index("delivery_one_per_address", "run_id", "address_folded", unique=True),
         Index("delivery_by_batch", "run_id", "batch_number"),
@@ -65,6 +67,8 @@ class Delivery(SQLModel, table=True):
     next_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
     digest: str | None = Field(default=None, sa_column=text_column(nullable=True))
     trouble: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    decided: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    decided_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
 
 
 class RunCount(SQLModel, table=True):

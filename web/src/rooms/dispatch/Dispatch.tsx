@@ -6,6 +6,7 @@ import type { Line } from "../../core/chart";
 import { count, duration, people, percent } from "../../core/words";
 import { Diamond, Empty, PageHead, Trouble } from "../../ui";
 import classes from "./Dispatch.module.css";
+import { Rest } from "./parts/Again";
 import { Answers } from "./parts/Answers";
 import { BatchStrip } from "./parts/BatchStrip";
 import { CurveChart } from "./parts/CurveChart";
@@ -75,6 +76,7 @@ export function Dispatch({ runs, run, trace, onRun, onTrace }: DispatchProps) {
         )}
         <CurveChart total={view.planned} lines={linesOf(view, now)} now={now} closed={view.closed} />
         <BatchStrip batches={view.batches} />
+        {!isOpen(view.state) && <Rest view={view} onRun={onRun} />}
         <div className={classes.two}>
           <section>
             <h2>Relay</h2>
@@ -99,7 +101,15 @@ export function Dispatch({ runs, run, trace, onRun, onTrace }: DispatchProps) {
         </div>
         <Answers run={run} onTrace={onTrace} />
       </div>
-      <TracePanel run={run} trace={trace} only={only} onOnly={setOnly} onTrace={onTrace} />
+      <TracePanel
+        run={run}
+        over={!isOpen(view.state)}
+        trace={trace}
+        only={only}
+        onOnly={setOnly}
+        onTrace={onTrace}
+        onRun={onRun}
+      />
     </div>
   );
 }
@@ -194,8 +204,8 @@ function Head({ view, children }: { view: Schemas["DispatchView"]; children: Rea
             </Popover.Target>
             <Popover.Dropdown className={classes.ask}>
               <p>
-                {people(left)} who {left === 1 ? "has" : "have"} not got it will not get it. This cannot be
-                undone.
+                {people(left)} who {left === 1 ? "has" : "have"} not got it will not get it by this run. You
+                can send to exactly those later, as a run of its own.
               </p>
               <Button color="red" variant="filled" loading={act.isPending} onClick={() => act.mutate("stop")}>
                 Stop for good

@@ -46,6 +46,21 @@ export const deliveriesQuery = (run: number, search: string, state: string | nul
     placeholderData: keepPreviousData,
   });
 
+/** Whom a run over those who did not get it would be for, or over one of them. */
+export const againQuery = (run: number, state: Schemas["DeliveryState"], delivery?: number) =>
+  queryOptions({
+    queryKey: ["dispatch", run, "again", state, delivery],
+    queryFn: () =>
+      take(
+        client.GET("/api/runs/{run_id}/again", {
+          params: {
+            path: { run_id: run },
+            query: { state, ...(delivery === undefined ? {} : { delivery }) },
+          },
+        }),
+      ),
+  });
+
 export const traceQuery = (delivery: number) =>
   queryOptions({
     queryKey: ["trace", delivery],

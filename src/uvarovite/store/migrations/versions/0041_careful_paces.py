@@ -1,4 +1,4 @@
-"""a run may begin with a slice and brake by itself; a domain's limit puts people off without an attempt; pauses are kept"""
+"""a run may begin with a slice and brake by itself; a domain's limit puts people off without an attempt; pauses and decisions are kept"""
 
 from alembic import op
 
@@ -9,8 +9,11 @@ depends_on = None
 
 STATEMENTS = """
 ALTER TABLE run ADD COLUMN slice_batches integer, ADD COLUMN slice_until timestamptz, ADD COLUMN brake jsonb,
-    ADD COLUMN brake_after bigint NOT NULL DEFAULT 0, ADD COLUMN released_pace jsonb;
-ALTER TABLE run ALTER COLUMN brake_after DROP DEFAULT;
+    ADD COLUMN brake_after bigint NOT NULL DEFAULT 0, ADD COLUMN released_pace jsonb,
+    ADD COLUMN again_of bigint REFERENCES run, ADD COLUMN unknown_decided integer NOT NULL DEFAULT 0;
+ALTER TABLE run ALTER COLUMN brake_after DROP DEFAULT, ALTER COLUMN unknown_decided DROP DEFAULT;
+ALTER TABLE delivery ADD COLUMN decided text, ADD COLUMN decided_at timestamptz;
+ALTER TABLE delivery ADD CONSTRAINT delivery_decided CHECK (decided IN ('left', 'again'));
 ALTER TABLE send_limit ADD COLUMN booked_from timestamptz, ADD COLUMN booked integer NOT NULL DEFAULT 0;
 ALTER TABLE send_limit ALTER COLUMN booked DROP DEFAULT;
 CREATE TABLE run_pause (run_id bigint NOT NULL REFERENCES run, began_at timestamptz NOT NULL, ended_at timestamptz,

@@ -4,7 +4,8 @@ import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
 import { type Schemas, useWords, wordsOf } from "../../../api";
 import { ButtonLink, Diamond, type DiamondState, Trouble, useKeys } from "../../../ui";
-import { deliveriesQuery, traceQuery } from "../queries";
+import { againQuery, deliveriesQuery, traceQuery } from "../queries";
+import { Again } from "./Again";
 import { SentMessage } from "./SentMessage";
 import classes from "./TracePanel.module.css";
 
@@ -21,12 +22,15 @@ interface TracePanelProps {
   trace: number | undefined;
   /** Show only people in this state, or with this response. */
   only: Only | undefined;
+  /** Is the run over? */
+  over: boolean;
   onOnly: (only: Only | undefined) => void;
   onTrace: (delivery: number | undefined) => void;
+  onRun: (run: number) => void;
 }
 
 /** Any one person of the run: find them, and see everything that happened to them. */
-export function TracePanel({ run, trace, only, onOnly, onTrace }: TracePanelProps) {
+export function TracePanel({ run, trace, only, over, onOnly, onTrace, onRun }: TracePanelProps) {
   const [search, setSearch] = useState("");
   const [asked] = useDebouncedValue(search, 150);
   const { data: found } = useQuery(deliveriesQuery(run, asked, only?.state ?? null, only?.response ?? null));
@@ -77,12 +81,18 @@ export function TracePanel({ run, trace, only, onOnly, onTrace }: TracePanelProp
           </button>
         ))}
       </div>
-      {trace !== undefined && <Steps delivery={trace} />}
+      {trace !== undefined && <Steps delivery={trace} over={over} onRun={onRun} />}
     </aside>
   );
 }
 
-function Steps({ delivery }: { delivery: number }) {
+interface StepsProps {
+  delivery: number;
+  over: boolean;
+  onRun: (run: number) => void;
+}
+
+function Steps({ delivery, over, onRun }: StepsProps) {
   const { data: trace, error } = useQuery(traceQuery(delivery));
   if (error) return <Trouble>{wordsOf(error)}</Trouble>;
   if (!trace) return null;
@@ -104,6 +114,9 @@ function Steps({ delivery }: { delivery: number }) {
           </li>
         )}
       </ol>
+      {over && trace.state === "unknown" && !trace.decided && (
+        <OneAgain run={trace.run_id} delivery={delivery} onRun={onRun} />
+      )}
       <Group gap={8} wrap="nowrap" mt={10}>
         <SentMessage delivery={delivery} />
         <ButtonLink to="/contacts" search={{ person: trace.contact_id }}>
@@ -112,6 +125,14 @@ function Steps({ delivery }: { delivery: number }) {
       </Group>
     </section>
   );
+}
+
+/** What to do about one person of whom nobody knows whether they got it. */
+function OneAgain({ run, delivery, onRun }: { run: number; delivery: number; onRun: (run: number) => void }) {
+  const { data } = useQuery(againQuery(run, "unknown", delivery));
+  return data?.people ? (
+    <Again run={run} state="unknown" delivery={delivery} asked={data} onRun={onRun} />
+  ) : null;
 }
 
 function Step({ step }: { step: Schemas["TraceStep"] }) {

@@ -138,7 +138,7 @@ def test_two_tabs_of_one_person_come_together(browser: Browser, world: Installat
     page.get_by_label("Batch").fill("40")
     stops = page.get_by_role("navigation", name="Stops")
     expect(stops).to_contain_text("saved ")
-    other.get_by_label("Gap").fill("30")
+    other.get_by_label("Every").fill("30")
     expect(other.get_by_role("navigation", name="Stops")).to_contain_text("saved ")
     expect(other.get_by_label("Batch")).to_have_value("40")
     page.get_by_label("Batch").fill("20")

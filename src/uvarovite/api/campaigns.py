@@ -7,14 +7,23 @@ from typing import Annotated
 
 from fastapi import APIRouter, Path
 
-from uvarovite.api.context import Context, MayLook, MayRelease, MayWrite
-from uvarovite.api.schemas.campaigns import AdviceAcceptance, BranchesAsk, CampaignSave, ProofTick, ReleaseAsk, Released
+from uvarovite.api.context import Context, MayLook, MayPause, MayRelease, MayWrite
+from uvarovite.api.schemas.campaigns import (
+    AdviceAcceptance,
+    BranchesAsk,
+    CampaignSave,
+    PlanBody,
+    ProofTick,
+    ReleaseAsk,
+    Released,
+)
 from uvarovite.api.schemas.values import Id
 from uvarovite.core.accounts import Actor
 from uvarovite.core.campaigns import Pace, Preset
-from uvarovite.services.campaigns import accepted_advice, campaigns, forecasting, proofs, readers, releases
+from uvarovite.services.campaigns import accepted_advice, campaigns, forecasting, planned, proofs, readers, releases
 from uvarovite.services.campaigns.campaigns import CampaignChange, CampaignLine, CampaignView
 from uvarovite.services.campaigns.forecasting import LastMoment
+from uvarovite.services.campaigns.planned import PlanAsk
 from uvarovite.services.campaigns.proofs import ProofSheetView
 from uvarovite.services.sources import jobs
 
@@ -146,6 +155,19 @@ def take_back_acceptance(campaign_id: Id, digest: Digest, actor: MayWrite, conte
     """Let a piece of advice stand again."""
     accepted_advice.take_back_acceptance(context.database, actor, campaign_id, digest)
     return get_campaign(campaign_id, actor, context)
+
+
+@router.put("/{campaign_id}/planned")
+def plan_release(campaign_id: Id, body: PlanBody, actor: MayRelease, context: Context) -> CampaignView:
+    """Plan its release for a moment."""
+    ask = PlanAsk(campaign_id=campaign_id, **body.model_dump())
+    return planned.plan_release(context.database, actor, ask, context.clock())
+
+
+@router.delete("/{campaign_id}/planned")
+def take_back_release(campaign_id: Id, actor: MayPause, context: Context) -> CampaignView:
+    """It is not released by itself any more."""
+    return planned.take_back_release(context.database, actor, campaign_id, context.clock())
 
 
 @router.post("/{campaign_id}/release")

@@ -2892,6 +2892,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/campaigns/{campaign_id}/planned": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Plan Release
+         * @description Plan its release for a moment.
+         */
+        put: operations["plan_release_api_campaigns__campaign_id__planned_put"];
+        post?: never;
+        /**
+         * Take Back Release
+         * @description It is not released by itself any more.
+         */
+        delete: operations["take_back_release_api_campaigns__campaign_id__planned_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/campaigns/{campaign_id}/release": {
         parameters: {
             query?: never;
@@ -3828,6 +3852,8 @@ export interface components {
             released_at: string | null;
             /** Ended At */
             ended_at: string | null;
+            /** Planned At */
+            planned_at: string | null;
             /**
              * Updated At
              * Format: date-time
@@ -3915,6 +3941,7 @@ export interface components {
             proofs: components["schemas"]["ProofCount"] | null;
             /** Printed */
             printed: number;
+            planned: components["schemas"]["PlannedView"] | null;
             /** Runs */
             runs: components["schemas"]["RunLine"][];
         };
@@ -4545,6 +4572,8 @@ export interface components {
             runs: components["schemas"]["RunNow"][];
             /** Unknown */
             unknown: number;
+            /** Not Released */
+            not_released: components["schemas"]["NotReleased"][];
         };
         /**
          * DifferentAsk
@@ -6315,6 +6344,23 @@ export interface components {
             kind: "not";
         };
         /**
+         * NotReleased
+         * @description A release that was planned and did not go.
+         */
+        NotReleased: {
+            /** Campaign Id */
+            campaign_id: number;
+            /** Campaign */
+            campaign: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * NoteLine
          * @description What somebody wrote down.
          */
@@ -6985,6 +7031,42 @@ export interface components {
              * @enum {string}
              */
             order: "oldest" | "latest" | "random";
+        };
+        /**
+         * PlanBody
+         * @description What was on screen when a release was planned, and for when; without a zone the organisation's clock is meant.
+         */
+        PlanBody: {
+            /** Revision */
+            revision: number;
+            /** Seen Cleared */
+            seen_cleared: number;
+            /** Seen Message Number */
+            seen_message_number: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+        };
+        /**
+         * PlannedView
+         * @description A release that goes by itself at a moment. `changed`: it would not, since the campaign is another one now.
+         */
+        PlannedView: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string | null;
+            /** People */
+            people: number;
+            /** Changed */
+            changed: boolean;
+            /** Trouble */
+            trouble: string | null;
         };
         /**
          * Policy
@@ -16109,6 +16191,90 @@ export interface operations {
             path: {
                 campaign_id: number;
                 digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CampaignView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plan_release_api_campaigns__campaign_id__planned_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                campaign_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CampaignView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_back_release_api_campaigns__campaign_id__planned_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                campaign_id: number;
             };
             cookie?: never;
         };

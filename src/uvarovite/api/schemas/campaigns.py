@@ -1,5 +1,6 @@
 """Requests about campaigns."""
 
+from datetime import datetime
 from typing import Annotated
 
 from pydantic import BaseModel, Field
@@ -88,3 +89,9 @@ class AgainBody(Those):
     """Whom to send to again, and how many that were on screen."""
 
     seen_cleared: Count
+
+
+class PlanBody(ReleaseAsk):
+    """What was on screen when a release was planned, and for when; without a zone the organisation's clock is meant."""
+
+    at: datetime

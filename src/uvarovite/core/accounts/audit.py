@@ -90,6 +90,8 @@ class Action(StrEnum):
     ADVICE_ACCEPTED = "advice_accepted"
     ADVICE_STANDS = "advice_stands"
     RELEASED = "released"
+    RELEASE_PLANNED = "release_planned"
+    RELEASE_TAKEN_BACK = "release_taken_back"
     RUN_PAUSED = "run_paused"
     RUN_BRAKED = "run_braked"
     RUN_RESUMED = "run_resumed"
@@ -201,6 +203,8 @@ ACTIONS: dict[Action, ActionRow] = (
             Action.LETTERS_DROPPED: "threw {letters:letter|letters} on paper of {name} away",
             Action.ADVICE_ACCEPTED: "accepted advice on {name} (“{advice}”): {reason}",
             Action.ADVICE_STANDS: "took back that advice on {name} was accepted",
+            Action.RELEASE_PLANNED: "planned the release of {name} for {at}",
+            Action.RELEASE_TAKEN_BACK: "took back the planned release of {name}",
             Action.RELEASED: "released {name} to {people:person|people}",
             Action.RUN_PAUSED: "paused {name}",
             Action.RUN_BRAKED: "paused {name} by its brake: {why}",

@@ -40,6 +40,7 @@ from uvarovite.services.saving.conflicts import changed_meanwhile
 from uvarovite.services.saving.renaming import rename_in_criteria
 from uvarovite.store.campaigns import accepted
 from uvarovite.store.campaigns import campaigns as store
+from uvarovite.store.campaigns import planned as planned_store
 from uvarovite.store.campaigns.printing import count_printed
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Database, Transaction
@@ -50,6 +51,7 @@ from uvarovite.store.tables import (
     Relay,
     Sender,
     Topic,
+    User,
 )
 
 
@@ -67,6 +69,7 @@ class CampaignLine:
     accepted: int
     released_at: datetime | None
     ended_at: datetime | None
+    planned_at: datetime | None
     updated_at: datetime
 
 
@@ -89,6 +92,17 @@ class RunLine:
     state: RunState
     planned: int
     released_at: datetime
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlannedView:
+    """A release that goes by itself at a moment. `changed`: it would not, since the campaign is another one now."""
+
+    at: datetime
+    by: str | None
+    people: int
+    changed: bool
+    trouble: str | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -124,6 +138,7 @@ class CampaignView:
     tests: list[SentTest]
     proofs: ProofCount | None
     printed: int
+    planned: PlannedView | None
     runs: list[RunLine]
 
 
@@ -136,6 +151,21 @@ def _summary(parts: CampaignParts, taken: ClearanceView | None) -> str:
         f"who chose {parts.topic.name}, from {parts.sender.name} <{parts.sender.address}> "
         f"through {parts.relay.name}, {pace_sentence(parts.pace, parts.relay_limits)}."
         + "".join(f" Lifted for this campaign: {gate.label}." for gate in taken.gates if gate.lifted)
+    )
+
+
+def _planned_view(tx: Transaction, parts: CampaignParts) -> PlannedView | None:
+    planned = planned_store.of_campaign(tx, parts.campaign.id or 0)
+    if planned is None:
+        return None
+    by = tx.get(User, planned.planned_by) if planned.planned_by else None
+    number = parts.version.number if parts.version else None
+    return PlannedView(
+        at=planned.at,
+        by=by.name if by else None,
+        people=planned.cleared,
+        changed=(planned.revision, planned.message_number) != (parts.campaign.revision, number),
+        trouble=planned.trouble,
     )
 
 
@@ -159,10 +189,11 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime, user_id: i
     taken = take_clearance(tx, sql, terms) if sql is not None else None
     problems = problem_views(content, fields) if content else []
     proofs = proof_count(tx, parts, fields) if content and not problems else None
-    forecast = None
+    planned, forecast = _planned_view(tx, parts), None
     if taken is not None:
         domains = people_of_domains(tx, parts.pace, sql, terms)
-        forecast = campaign_forecast(tx, parts.pace, parts.relay, taken.cleared, domains, now, now)
+        start = max(planned.at, now) if planned else now
+        forecast = campaign_forecast(tx, parts.pace, parts.relay, taken.cleared, domains, start, now)
     return CampaignView(
         id=campaign.id or 0,
         name=campaign.name,
@@ -202,6 +233,7 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime, user_id: i
             },
         ),
         proofs=proofs,
+        planned=planned,
         printed=count_printed(tx, campaign.id or 0),
         tests=tests_of(tx, parts.message, content) if parts.message and content else [],
         forecast=forecast,

@@ -20,10 +20,11 @@ from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.audiences import audiences as audience_store
 from uvarovite.store.audiences.differences import Difference
 from uvarovite.store.campaigns import campaigns as store
+from uvarovite.store.campaigns import planned as planned_store
 from uvarovite.store.campaigns import previews
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Database
-from uvarovite.store.tables import Run
+from uvarovite.store.tables import PlannedRelease, Run
 
 # A release whose number moved by more than this share since it was on screen is refused.
 DRIFT_SHARE = 0.02
@@ -72,10 +73,13 @@ def release(
     public_url: str,
     keyring: Keyring,
     now: datetime,
+    planned: PlannedRelease | None = None,
+    drift_share: float = DRIFT_SHARE,
 ) -> int:
     """Let a campaign go: plan every delivery in one transaction. The run's id.
 
-    The clearance is taken again in here. Raises Conflict when the campaign, its words or its number are not what was on
+    The clearance is taken again in here. A planned release is used up by it; one that is not there any more raises Conflict.
+    Of those, people who came and others who went are looked at by their number alone. Raises Conflict when the campaign, its words or its number are not what was on
     screen any more, or when a run is on its way already (a double click); ServiceRefusal while a check blocks.
     """
     with database.transaction() as tx:
@@ -83,6 +87,9 @@ def release(
         campaign = store.lock_campaign(tx, campaign_id)
         if campaign is None:
             raise NotFound("campaign")
+        if planned is not None and not planned_store.take(tx, planned):
+            raise Conflict("taken_back", "It was taken back, or planned anew, meanwhile.")
+        planned_store.remove(tx, campaign_id)
         parts = load_parts(tx, campaign)
         runs = store.runs_of_campaign(tx, campaign_id)
         if any(run.state in RUN.open for run in runs):
@@ -105,8 +112,10 @@ def release(
         counts = {(row.gate, row.reason): row.n for row in audience_store.counts_of_release(tx)}
         matched, cleared, gates = gate_views(counts, {}, terms)
         changed = previews.difference_to_preview(tx, campaign_id, campaign.revision, NAMES_SHOWN)
-        moved = max(abs(cleared - seen_cleared), changed.come.count + changed.gone.count if changed else 0)
-        if moved > max(seen_cleared, 1) * DRIFT_SHARE:
+        moved = abs(cleared - seen_cleared)
+        if changed and planned is None:
+            moved = max(moved, changed.come.count + changed.gone.count)
+        if moved > max(seen_cleared, 1) * drift_share:
             raise Conflict(
                 "drift",
                 f"{cleared:,} people are cleared now; it was {seen_cleared:,} when you looked.{_by_name(changed)} "

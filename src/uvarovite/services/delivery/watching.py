@@ -23,6 +23,7 @@ from uvarovite.services.campaigns.forecasting import (
 from uvarovite.services.delivery.forecasts import expected_forecast, past_forecast, planned_forecast
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.store.campaigns.campaigns import campaign_list
+from uvarovite.store.campaigns.planned import with_trouble
 from uvarovite.store.database import Database
 from uvarovite.store.delivery import counts
 from uvarovite.store.delivery import dispatch as store
@@ -275,6 +276,16 @@ class RunNow:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class NotReleased:
+    """A release that was planned and did not go."""
+
+    campaign_id: int
+    campaign: str
+    at: datetime
+    words: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Desk:
     """What is going out, what needs somebody, and how many there are."""
 
@@ -282,6 +293,7 @@ class Desk:
     campaigns: int
     runs: list[RunNow]
     unknown: int
+    not_released: list[NotReleased]
 
 
 @needs(Permission.LOOK)
@@ -312,12 +324,23 @@ def desk(database: Database, actor: Actor, now: datetime) -> Desk:
                     planned=run.planned,
                     accepted=states.get(DeliveryState.ACCEPTED, 0),
                     moving=moving,
-                    trouble=_trouble(run, relay),
+                    trouble=run.brake.message if run.brake and run.state == RunState.PAUSED else _trouble(run, relay),
                     ends_at=ends_at,
                     ended_at=run.ended_at,
                 )
             )
-        return Desk(contacts=count_contacts(tx, EVERYBODY), campaigns=len(lines), runs=runs[:20], unknown=unknown)
+        called = {line.id: line.name for line in lines}
+        return Desk(
+            contacts=count_contacts(tx, EVERYBODY),
+            campaigns=len(lines),
+            runs=runs[:20],
+            unknown=unknown,
+            not_released=[
+                NotReleased(campaign_id=one.campaign_id, campaign=called[one.campaign_id], at=one.at, words=one.trouble)
+                for one in with_trouble(tx)
+                if one.trouble is not None
+            ],
+        )
 
 
 def fold_run_counts(database: Database) -> int:

@@ -19,11 +19,12 @@ def campaign_list(tx: Transaction) -> list[Row[Any]]:
             tx,
             f"""SELECT campaign.id, campaign.name, topic.name AS topic, audience.name AS audience,
                     campaign.updated_at, run.id AS run_id, run.state AS run_state, run.planned, run.released_at,
-                    run.ended_at,
+                    run.ended_at, planned_release.at AS planned_at,
                     (SELECT coalesce(sum(n), 0) FROM run_count WHERE run_count.run_id = run.id
                         AND run_count.state = '{DeliveryState.ACCEPTED}')::integer AS accepted
                 FROM campaign LEFT JOIN topic ON topic.id = campaign.topic_id
                 LEFT JOIN audience ON audience.id = campaign.audience_id
+                LEFT JOIN planned_release ON planned_release.campaign_id = campaign.id
                 LEFT JOIN LATERAL (SELECT * FROM run WHERE run.campaign_id = campaign.id
                     ORDER BY number DESC LIMIT 1) AS run ON TRUE
                 ORDER BY coalesce(run.released_at, campaign.updated_at) DESC, campaign.id DESC""",

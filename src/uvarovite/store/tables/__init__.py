@@ -16,7 +16,7 @@ from uvarovite.store.tables.advice import AcceptedAdvice
 from uvarovite.store.tables.attachments import KeptAttachment
 from uvarovite.store.tables.audiences import Audience, AudienceMember, AudienceSnapshot, MemberKind
 from uvarovite.store.tables.audit import AuditEntry
-from uvarovite.store.tables.campaigns import Campaign, CampaignPreview, Run
+from uvarovite.store.tables.campaigns import Campaign, CampaignPreview, PlannedRelease, Run, RunPause
 from uvarovite.store.tables.consent import AddressClosing, Consent, ConsentEvent, Suppression, Topic
 from uvarovite.store.tables.contacts import (
     ChangeSet,
@@ -102,6 +102,7 @@ __all__ = [
     "MessageComment",
     "MessageVersion",
     "Organisation",
+    "PlannedRelease",
     "PostRefusal",
     "PrintedLetter",
     "Printing",
@@ -115,6 +116,7 @@ __all__ = [
     "Run",
     "RunCount",
     "RunLink",
+    "RunPause",
     "SendCount",
     "SendLimit",
     "SendOpen",

@@ -107,3 +107,18 @@ class RunPause(SQLModel, table=True):
     run_id: int = Field(sa_column=reference("run.id", primary_key=True))
     began_at: datetime = Field(sa_column=Column(DateTime(timezone=True), primary_key=True))
     ended_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+
+
+class PlannedRelease(SQLModel, table=True):
+    """A release that goes at a moment by itself, as it was on screen; `trouble` is why it did not."""
+
+    __tablename__ = "planned_release"
+    __table_args__ = (UniqueConstraint("campaign_id", name="planned_release_campaign_id_key"),)
+    id: int | None = Field(default=None, sa_column=id_column())
+    campaign_id: int = Field(sa_column=reference("campaign.id"))
+    at: datetime = Field(sa_column=instant_column())
+    revision: int
+    message_number: int
+    cleared: int
+    planned_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
+    trouble: str | None = Field(default=None, sa_column=text_column(nullable=True))

@@ -47,6 +47,7 @@ function CampaignLine({ campaign }: { campaign: Schemas["CampaignLine"] }) {
         {state
           ? `${state}: ${count(campaign.accepted)} of ${count(campaign.planned ?? 0)} accepted`
           : "draft"}
+        {campaign.planned_at && `, goes ${words.moment(campaign.planned_at)}`}
       </span>
       <span className="soft">{words.moment(campaign.released_at ?? campaign.updated_at)}</span>
     </LineLink>

@@ -10,6 +10,7 @@ import { deskQuery } from "./queries";
 /** The first screen: what is going out, what needs somebody, what was sent. */
 export function DeskPage() {
   const { data: desk, error } = useQuery({ ...deskQuery, refetchInterval: 2000 });
+  const words = useWords();
   if (error) return <Trouble>{wordsOf(error)}</Trouble>;
   if (!desk) return null;
   const now = desk.runs.filter((run) => isOpen(run.state));
@@ -44,13 +45,23 @@ export function DeskPage() {
             <b>{run.campaign}</b>: {run.trouble}
           </Trouble>
         ))}
+        {desk.not_released.map((one) => (
+          <Trouble key={one.campaign_id} tone="held">
+            <Link to="/campaigns/$id" params={{ id: String(one.campaign_id) }} search={{ stop: "release" }}>
+              {one.campaign}
+            </Link>{" "}
+            should have been released {words.moment(one.at)}, and was not: {one.words}
+          </Trouble>
+        ))}
         {desk.unknown > 0 && (
           <Trouble tone="held">
             {people(desk.unknown)} may or may not have got their message: a connection or a worker broke at
             the wrong moment. They are not written to again by themselves.
           </Trouble>
         )}
-        {troubled.length === 0 && desk.unknown === 0 && <p className="soft">Nothing at the moment.</p>}
+        {troubled.length + desk.not_released.length === 0 && desk.unknown === 0 && (
+          <p className="soft">Nothing at the moment.</p>
+        )}
       </section>
       {before.length > 0 && (
         <section>

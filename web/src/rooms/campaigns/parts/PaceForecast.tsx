@@ -35,7 +35,7 @@ export function PaceForecast({ campaign, forecast, saved }: PaceForecastProps) {
     <section className={classes.forecast} data-stale={!saved || undefined} aria-label="Forecast">
       <h2>
         {forecast.end
-          ? `If released now: done at ${words.moment(forecast.end)} (${duration(takes ?? 0)})`
+          ? `${campaign.planned ? `Released ${words.moment(forecast.start)}` : "If released now"}: done at ${words.moment(forecast.end)} (${duration(takes ?? 0)})`
           : "It would take longer than twenty years"}
       </h2>
       <CurveChart total={cleared} lines={lines} closed={forecast.closed} />

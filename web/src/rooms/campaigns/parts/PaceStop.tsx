@@ -73,7 +73,7 @@ export function PaceStop({ editor }: { editor: CampaignEditor }) {
         </MayChange>
         {forecast && campaign.clearance && campaign.clearance.cleared > 0 && (
           <>
-            <h2>If it began now</h2>
+            <h2>{campaign.planned ? "It is planned" : "If it began now"}</h2>
             <p>
               {words.moment(forecast.start)} →{" "}
               <b>{forecast.end ? words.moment(forecast.end) : "longer than twenty years"}</b>

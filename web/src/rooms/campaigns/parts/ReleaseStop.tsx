@@ -9,6 +9,7 @@ import type { AudienceDoc } from "../../audiences";
 import { previewQuery } from "../queries";
 import type { CampaignEditor } from "../useCampaign";
 import { Checks } from "./Checks";
+import { PlanRelease } from "./PlanRelease";
 import { ReleaseSheet } from "./ReleaseSheet";
 import releaseClasses from "./ReleaseStop.module.css";
 import classes from "./StopSheet.module.css";
@@ -56,7 +57,9 @@ export function ReleaseStop({ editor, drafts, of, onGo, onReleased }: ReleaseSto
             {now.message_number} of {now.message}.
           </>
         )}
-        {now.forecast?.end && clear && ` It begins at once and ends about ${words.moment(now.forecast.end)}.`}
+        {now.forecast?.end &&
+          clear &&
+          ` It begins ${now.planned ? words.moment(now.forecast.start) : "at once"} and ends about ${words.moment(now.forecast.end)}.`}
       </blockquote>
       <TestedWords tests={now.tests} version={now.message_number} />
       <section className={releaseClasses.checks} aria-label="Checks">
@@ -88,6 +91,7 @@ export function ReleaseStop({ editor, drafts, of, onGo, onReleased }: ReleaseSto
           {running ? "On its way" : `Release to ${people(cleared)} …`}
         </Button>
       </May>
+      {!running && <PlanRelease campaign={now} clear={clear && fresh !== undefined} />}
       {!may("release") && (
         <Trouble tone="held">Releasing takes the role Releaser: ask somebody here who has it.</Trouble>
       )}

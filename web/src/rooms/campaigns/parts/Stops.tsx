@@ -76,11 +76,15 @@ function stopsOf(campaign: Campaign, changed: Unsaved, moment: (iso: string) => 
       name: "Release",
       figure: moving
         ? `released ${moment(run.released_at)}`
-        : all && !served
-          ? `waits for ${all === 1 ? "1 check" : `${all} checks`}`
-          : run
-            ? `released ${moment(run.released_at)}`
-            : "ready",
+        : campaign.planned
+          ? campaign.planned.trouble || campaign.planned.changed
+            ? "planned, would not go"
+            : `goes ${moment(campaign.planned.at)}`
+          : all && !served
+            ? `waits for ${all === 1 ? "1 check" : `${all} checks`}`
+            : run
+              ? `released ${moment(run.released_at)}`
+              : "ready",
       state: moving || served ? "done" : all ? "attention" : run ? "done" : "open",
     },
     {

@@ -146,6 +146,9 @@ def test_one_domains_limit_holds_up_nobody_else_and_is_no_attempt(database: Data
     worker.go(until=START + timedelta(minutes=1))
     assert Counter(domain for _, domain in worker.went) == {"slatepost.example": 120, "quartzmail.example": 12}
     view = dispatch_view(database, SYSTEM, worker.run_id, worker.now)
+    # 48 wait, 12 an hour: four hours, of which the first goes by until the twelve that went count no more.
+    assert view.ends_at is not None
+    assert timedelta(hours=3, minutes=50) <= view.ends_at - START <= timedelta(hours=4, minutes=10)
     [line] = view.troubles
     assert (line.people, line.domain, line.words) == (48, "quartzmail.example", "wait for the campaign's limit there")
     with database.transaction() as tx:

@@ -85,12 +85,13 @@ def forecast_run(
     lateness: Lateness | None = None,
     pauses: Sequence[tuple[datetime, datetime]] = (),
     sent: Sequence[tuple[datetime, int]] = (),
+    sent_there: Mapping[str, Sequence[tuple[datetime, int]]] | None = None,
     seconds_per_message: float = SECONDS_PER_MESSAGE,
 ) -> Forecast:
     """The forecast for `count` messages from `start` on, an aware instant; an empty run ends where it starts.
 
     `released_at` is when the ramp-up began, `sent` what of this run counts against its own limits already, and `domains`
-    how many of the messages go to each domain; only those with a limit are asked for.
+    how many of the messages go to each domain; only those with a limit are asked for, and so is what was `sent_there`.
     """
     if count <= 0:
         return Forecast(start=start, end=start, curve=((start, 0),))
@@ -114,7 +115,7 @@ def forecast_run(
     for limit in pace.domain_limits:
         n = (domains or {}).get(limit.domain, 0)
         if n:
-            own = road.follow(whole, count, n, limit.hourly)
+            own = road.follow(whole, count, n, limit.hourly, (sent_there or {}).get(limit.domain, ()))
             ends[limit.domain] = None if own.counts[-1] < n else _at(own.times[-1])
             times, out = _with_slower(times, out, count, own, n)
     is_through = out[-1] >= count - 0.5 and all(end is not None for end in ends.values())

@@ -174,10 +174,14 @@ class Road:
         curve.waited = tuple(Waited(cause, limit, seconds) for (cause, limit), seconds in waited.items() if seconds)
         return curve
 
-    def follow(self, whole: Curve, count: int, n: int, hourly: int) -> Curve:
-        """When `n` of the `count` messages of a curve go, evenly among them, that have a limit of their own."""
+    def follow(self, whole: Curve, count: int, n: int, hourly: int, went: Sequence[tuple[datetime, int]] = ()) -> Curve:
+        """When `n` of the `count` messages of a curve go, evenly among them, that have a limit of their own.
+
+        `went` is what counts against that limit already.
+        """
         start = self.start.timestamp()
         open_ = _Open(self.hours, self.pauses, start + self.horizon)
+        track, before = _counted(went, start)
         own = Curve([start], [0.0])
         steps = min(n, 300)
         for step in range(1, steps + 1):
@@ -185,12 +189,13 @@ class Road:
             at = max(own.times[-1], whole.when(reached * count / n))
             if n / steps > hourly:
                 at = max(at, open_.after(own.times[-1], (n / steps) * HOUR_SECONDS / hourly))
-            elif reached > hourly:
-                at = max(at, own.when(reached - hourly) + HOUR_SECONDS)
+            elif before + reached > hourly:
+                at = max(at, track.when(before + reached - hourly) + HOUR_SECONDS)
             at, _ = open_.following(at)
             if not math.isfinite(at):
                 break
             own.add(at, reached)
+            track.add(at, before + reached)
         return own
 
     def _in_turn(self, n: int) -> float:

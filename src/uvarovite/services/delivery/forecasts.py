@@ -8,7 +8,7 @@ from uvarovite.services.campaigns.forecasting import capacity_of
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.campaigns import pacing
 from uvarovite.store.database import Transaction
-from uvarovite.store.delivery import permits
+from uvarovite.store.delivery import counts, permits
 from uvarovite.store.tables import Run
 
 
@@ -31,6 +31,11 @@ def expected_forecast(tx: Transaction, run: Run, moving: int, now: datetime) -> 
         start,
         _zone(tx),
         released_at=run.released_at,
+        domains=counts.put_off_by_domain(tx, run.id or 0) if pace.domain_limits else {},
+        sent_there={
+            one.domain: permits.went_lately(tx, permits.domain_scope(run.id or 0, one.domain), now)
+            for one in pace.domain_limits
+        },
         sent=permits.went_lately(tx, scope, now) if pace.limits or pace.ramp_up else (),
     )
 

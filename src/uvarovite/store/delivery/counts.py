@@ -11,6 +11,7 @@ from typing import Any
 from sqlalchemy import Row
 
 from uvarovite.core.delivery import DELIVERY, BatchState, DeliveryState
+from uvarovite.core.delivery.answers import Meaning
 from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.states import states_sql
 
@@ -109,6 +110,18 @@ def trouble(tx: Transaction, run_id: int) -> list[Row[Any]]:
             {"run": run_id},
         )
     )
+
+
+def put_off_by_domain(tx: Transaction, run_id: int) -> dict[str, int]:
+    """How many wait for the limit of their domain, by domain."""
+    rows = run_sql(
+        tx,
+        f"""SELECT split_part(about, ' ', 1) AS domain, sum(n)::integer AS n FROM run_count
+            WHERE run_id = :run AND state = '{DeliveryState.DEFERRED}' AND about LIKE :about
+            GROUP BY 1 HAVING sum(n) > 0""",
+        {"run": run_id, "about": f"% {Meaning.DOMAIN_LIMIT}"},
+    )
+    return {row.domain: row.n for row in rows}
 
 
 def held_groups(tx: Transaction, run_id: int) -> list[Row[Any]]:

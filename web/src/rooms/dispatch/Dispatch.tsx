@@ -1,4 +1,4 @@
-import { Button, NativeSelect, Popover } from "@mantine/core";
+import { Button, Group, NativeSelect, Popover } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { client, renew, type Schemas, take, useMay, useWords, wordsOf } from "../../api";
@@ -163,56 +163,63 @@ function Head({ view, children }: { view: Schemas["DispatchView"]; children: Rea
         about={
           view.state === "going"
             ? wait > 1
-              ? `next batch in ${duration(wait)}; ${view.pace_words}`
+              ? `next batch in ${duration(wait)}`
               : view.pace_words
             : `released ${words.moment(view.released_at)}${view.released_by ? ` by ${view.released_by}` : ""}`
         }
       >
         {children}
-        {isOpen(view.state) && may("pause") && (
-          <Button
-            disabled={act.isPending}
-            title="Twice the gap, half of each limit of its own"
-            onClick={() => act.mutate("slower")}
-          >
-            Slower
-          </Button>
-        )}
-        {isOpen(view.state) && may("release") && (
-          <Button
-            disabled={act.isPending}
-            title="Half the gap, twice each limit of its own; the relay’s limits hold all the same"
-            onClick={() => act.mutate("faster")}
-          >
-            Faster
-          </Button>
-        )}
-        {view.state === "going" && may("pause") && (
-          <Button variant="outline" loading={act.isPending} onClick={() => act.mutate("pause")}>
-            Pause
-          </Button>
-        )}
-        {view.state === "paused" && may("release") && (
-          <Button variant="filled" loading={act.isPending} onClick={() => act.mutate("go-on")}>
-            Go on
-          </Button>
-        )}
-        {isOpen(view.state) && may("release") && (
-          <Popover opened={asking} onChange={setAsking} position="bottom-end" trapFocus>
-            <Popover.Target>
-              <Button onClick={() => setAsking(true)}>Stop…</Button>
-            </Popover.Target>
-            <Popover.Dropdown className={classes.ask}>
-              <p>
-                {people(left)} who {left === 1 ? "has" : "have"} not got it will not get it by this run. You
-                can send to exactly those later, as a run of its own.
-              </p>
-              <Button color="red" variant="filled" loading={act.isPending} onClick={() => act.mutate("stop")}>
-                Stop for good
-              </Button>
-            </Popover.Dropdown>
-          </Popover>
-        )}
+        <Group gap={8} wrap="nowrap">
+          {isOpen(view.state) && may("pause") && (
+            <Button
+              disabled={act.isPending}
+              title="Twice the gap, half of each limit of its own"
+              onClick={() => act.mutate("slower")}
+            >
+              Slower
+            </Button>
+          )}
+          {isOpen(view.state) && may("release") && (
+            <Button
+              disabled={act.isPending}
+              title="Half the gap, twice each limit of its own; the relay’s limits hold all the same"
+              onClick={() => act.mutate("faster")}
+            >
+              Faster
+            </Button>
+          )}
+          {view.state === "going" && may("pause") && (
+            <Button variant="outline" loading={act.isPending} onClick={() => act.mutate("pause")}>
+              Pause
+            </Button>
+          )}
+          {view.state === "paused" && may("release") && (
+            <Button variant="filled" loading={act.isPending} onClick={() => act.mutate("go-on")}>
+              Go on
+            </Button>
+          )}
+          {isOpen(view.state) && may("release") && (
+            <Popover opened={asking} onChange={setAsking} position="bottom-end" trapFocus>
+              <Popover.Target>
+                <Button onClick={() => setAsking(true)}>Stop…</Button>
+              </Popover.Target>
+              <Popover.Dropdown className={classes.ask}>
+                <p>
+                  {people(left)} who {left === 1 ? "has" : "have"} not got it will not get it by this run. You
+                  can send to exactly those later, as a run of its own.
+                </p>
+                <Button
+                  color="red"
+                  variant="filled"
+                  loading={act.isPending}
+                  onClick={() => act.mutate("stop")}
+                >
+                  Stop for good
+                </Button>
+              </Popover.Dropdown>
+            </Popover>
+          )}
+        </Group>
       </PageHead>
       {act.isError && <Trouble>{wordsOf(act.error)}</Trouble>}
     </>

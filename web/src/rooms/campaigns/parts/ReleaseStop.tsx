@@ -88,10 +88,9 @@ export function ReleaseStop({ editor, drafts, of, onGo, onReleased }: ReleaseSto
           disabled={!clear || !fresh}
           onClick={() => setAsking(true)}
         >
-          {running ? "On its way" : `Release to ${people(cleared)} …`}
+          {running ? "On its way" : `Release to ${people(cleared)}${now.planned ? " now" : ""} …`}
         </Button>
       </May>
-      {!running && <PlanRelease campaign={now} clear={clear && fresh !== undefined} />}
       {!may("release") && (
         <Trouble tone="held">Releasing takes the role Releaser: ask somebody here who has it.</Trouble>
       )}
@@ -101,6 +100,7 @@ export function ReleaseStop({ editor, drafts, of, onGo, onReleased }: ReleaseSto
           that moment. You can pause or stop in Dispatch; what has gone out cannot be called back.
         </p>
       )}
+      {!running && <PlanRelease campaign={now} clear={clear && fresh !== undefined} />}
       {asking && fresh && clear && (
         <ReleaseSheet campaign={fresh} onClose={() => setAsking(false)} onReleased={onReleased} />
       )}

@@ -8,11 +8,11 @@ import classes from "./Again.module.css";
 type State = Schemas["DeliveryState"];
 
 /** Who did not get it, for each state, and what can be done about them. */
-const STATES: { state: State; words: string }[] = [
-  { state: "unknown", words: "may or may not have got it" },
-  { state: "refused", words: "were refused" },
-  { state: "stopped", words: "were stopped before it went out" },
-  { state: "held", words: "were held back" },
+const STATES: { state: State; words: (one: boolean) => string }[] = [
+  { state: "unknown", words: () => "may or may not have got it" },
+  { state: "refused", words: (one) => `${one ? "was" : "were"} refused` },
+  { state: "stopped", words: (one) => `${one ? "was" : "were"} stopped before it went out` },
+  { state: "held", words: (one) => `${one ? "was" : "were"} held back` },
 ];
 
 interface RestProps {
@@ -37,7 +37,7 @@ export function Rest({ view, onRun }: RestProps) {
 interface ThoseProps {
   run: number;
   state: State;
-  words: string;
+  words: (one: boolean) => string;
   onRun: (run: number) => void;
 }
 
@@ -48,11 +48,10 @@ function Those({ run, state, words, onRun }: ThoseProps) {
     <div className={classes.those}>
       <Diamond state={state === "held" ? "attention" : "bad"} size={13} />
       <span>
-        <b>{people(data.people)}</b> {words}
+        <b>{people(data.people)}</b> {words(data.people === 1)}
         {data.gates.length > 0 && data.cleared < data.people && (
           <span className="soft">
-            ; {people(data.people - data.cleared)} would be held by{" "}
-            {data.gates.map((gate) => gate.label).join(", ")}
+            ; not through the gates now: {data.gates.map((gate) => `${gate.label} (${gate.held})`).join(", ")}
           </span>
         )}
       </span>

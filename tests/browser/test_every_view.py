@@ -42,6 +42,7 @@ VIEWS = [
     ("/set-up/organisation", "List domain"),
     ("/set-up/letters", "words on buttons:"),
     ("/set-up/senders", "New sender"),
+    ("/set-up/signing", "its messages are not signed"),
     ("/set-up/relays", "Save and try it"),
     ("/set-up/topics", "New topic"),
     ("/set-up/fields", "New field"),

@@ -158,7 +158,7 @@ def test_what_is_attached_comes_whole_and_the_relay_says_how_much_it_takes(
     for number_of in told_on_paper:
         # Made anew in another process, it is the same to the byte.
         delivery = museum.delivery_id(run_id, number_of)
-        assert sent_message(database, SYSTEM, delivery, keyring=KEYRING, now=system_clock()).identical
+        assert sent_message(database, SYSTEM, delivery, keyring=KEYRING, secret=SECRET, now=system_clock()).identical
 
 
 def test_a_relay_that_is_not_there_costs_nobody_an_attempt(database: Database, tmp_path: Path) -> None:

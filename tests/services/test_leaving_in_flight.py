@@ -6,7 +6,7 @@ from datetime import timedelta
 import pytest
 
 from tests.store.test_queue import OK, claim, kit_of, send
-from tests.support.museum import KEYRING, NOW, Museum
+from tests.support.museum import KEYRING, NOW, SECRET, Museum
 from tests.support.processes import until
 from tests.support.sending import give_back, mark
 from uvarovite.core.accounts import SYSTEM
@@ -146,7 +146,7 @@ def test_what_was_sent_is_shown_again_byte_for_byte(museum: Museum) -> None:
         run_sql(tx, "UPDATE contact SET first_name = 'Somebody else', folded = '{}'")
     later = NOW + timedelta(days=400)
     for id_, sent in raw.items():
-        shown = sent_message(museum.database, SYSTEM, id_, keyring=KEYRING, now=later)
+        shown = sent_message(museum.database, SYSTEM, id_, keyring=KEYRING, secret=SECRET, now=later)
         assert shown.source.encode() == sent
         assert shown.identical
         assert shown.sent
@@ -205,7 +205,8 @@ def test_two_presses_at_once_are_one_entry_of_the_ledger(museum: Museum) -> None
     with ThreadPoolExecutor(6) as many:
         pages = list(
             many.map(
-                lambda _: leave_topic(museum.database, token, VISIT, channel="link", keyring=KEYRING, now=NOW), range(6)
+                lambda _: leave_topic(museum.database, token, VISIT, channel="link", keyring=KEYRING, now=NOW),
+                range(6),
             )
         )
     assert all(page is not None and page.left for page in pages)

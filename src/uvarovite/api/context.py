@@ -35,7 +35,7 @@ class SourceDoor:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ApiContext:
-    """`send_test`, `send_table`, `try_relay`, `sources` and `check_domain` do what needs the network; bootstrap gives
+    """`send_test`, `send_table`, `try_relay`, `sources`, `texts_at` and `check_domain` do what needs the network; bootstrap gives
     them. `jobs` runs what takes longer than a request should, `sign_ins` looks at passwords. `recorded_at` is None
     where the database tells the instant that is recorded; `hash_address` is the keyed hash by which erased addresses
     are known.
@@ -54,6 +54,7 @@ class ApiContext:
     send_table: Callable[..., Awaitable[HandedOver]]
     try_relay: Callable[..., Awaitable[Any]]
     check_domain: Callable[[str], Awaitable[None]]
+    texts_at: Callable[[str], Awaitable[list[str] | None]]
     sources: SourceDoor
     sign_ins: BoundedWork
 

@@ -114,4 +114,7 @@ def trace(delivery_id: Id, actor: MayLook, context: Context) -> TraceView:
 @router.get("/deliveries/{delivery_id}/message")
 def sent_message(delivery_id: Id, actor: MayLook, context: Context) -> SentMessage:
     """The message exactly as it was sent."""
-    return traces.sent_message(context.database, actor, delivery_id, keyring=context.keyring, now=context.clock())
+    keyring, secret = context.keyring, context.secret
+    return traces.sent_message(
+        context.database, actor, delivery_id, keyring=keyring, secret=secret, now=context.clock()
+    )

@@ -18,6 +18,7 @@ from uvarovite.api import (
     people,
     printing,
     selection,
+    signing,
     sources,
     suppressions,
     tokens,
@@ -27,6 +28,7 @@ from uvarovite.api import (
 
 _ROOMS = (
     organisation,
+    signing,
     accounts,
     own,
     users,

@@ -18,10 +18,15 @@ from uvarovite.settings import Settings
 async def _rehearse(settings: Settings, directory: Path, seed: int, speed: float) -> None:
     mailbox = Mailbox(directory)
     people = People(seed=seed, speed=speed)
-    names = await serve_names(settings.host, settings.names_port)
+    published: dict[str, str] = {}
+    names = await serve_names(settings.host, settings.names_port, published)
     smtp = await serve_smtp(settings.host, settings.smtp_port, Handler(World(seed=seed, speed=speed), mailbox, people))
     config = uvicorn.Config(
-        inbox_app(mailbox), host=settings.host, port=settings.inbox_port, log_level="warning", access_log=False
+        inbox_app(mailbox, published),
+        host=settings.host,
+        port=settings.inbox_port,
+        log_level="warning",
+        access_log=False,
     )
     server = uvicorn.Server(config)
     try:

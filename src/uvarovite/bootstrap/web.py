@@ -75,6 +75,7 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
         send_table=functools.partial(send_table, database, settings.secret(), clock),
         try_relay=functools.partial(try_relay, database, settings.secret(), clock),
         check_domain=functools.partial(check_domain, database, look_up=NameLookUp(settings.name_server), clock=clock),
+        texts_at=NameLookUp(settings.name_server).texts,
         sources=SourceDoor(
             tables=functools.partial(tables_of, source_rules(settings)),
             preview=functools.partial(preview_source, source_rules(settings)),

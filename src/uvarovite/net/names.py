@@ -1,4 +1,4 @@
-"""Looking names up (RFC 1035): which hosts take a domain's mail."""
+"""Looking names up (RFC 1035): which hosts take a domain's mail, and what is published at a name."""
 
 import dns.asyncresolver
 import dns.exception
@@ -43,6 +43,18 @@ class NameLookUp:
             return NameAnswer(answered=False)
         best = sorted(found, key=lambda one: (one.preference, one.exchange))
         return NameAnswer(answered=True, mail_hosts=[one.exchange.to_text(omit_final_dot=True) for one in best])
+
+    async def texts(self, name: str) -> list[str] | None:
+        """What stands at a name as text (TXT), each record whole; None without an answer."""
+        try:
+            found = await self._resolver.resolve(
+                dns.name.from_text(name, idna_codec=dns.name.IDNA_2008), "TXT", lifetime=self._patience_seconds
+            )
+        except (dns.resolver.NXDOMAIN, dns.resolver.NoAnswer):
+            return []
+        except (dns.exception.DNSException, OSError):
+            return None
+        return [b"".join(one.strings).decode("utf-8", errors="replace") for one in found]
 
     async def _addresses(self, name: dns.name.Name) -> NameAnswer:
         for kind in ("A", "AAAA"):

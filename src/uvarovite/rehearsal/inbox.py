@@ -4,12 +4,14 @@ Pictures are not fetched and links do not lead anywhere from the list, so lookin
 """
 
 from email.message import EmailMessage
+from typing import Annotated
 
-from fastapi import FastAPI, HTTPException
-from fastapi.responses import HTMLResponse
+from fastapi import FastAPI, Form, HTTPException
+from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from jinja2 import Environment, PackageLoader, StrictUndefined
 
 from uvarovite.rehearsal.mailbox import Captured, Mailbox
+from uvarovite.rehearsal.names import Published
 from uvarovite.rehearsal.providers import PROVIDERS
 
 _TEMPLATES = Environment(
@@ -53,8 +55,9 @@ def _message_page(captured: Captured, view: str) -> HTMLResponse:
     )
 
 
-def inbox_app(mailbox: Mailbox) -> FastAPI:
-    """The inbox as a web application."""
+def inbox_app(mailbox: Mailbox, published: Published | None = None) -> FastAPI:
+    """The inbox as a web application, with what the name server tells as text, which can be added to."""
+    published = {} if published is None else published
     app = FastAPI(title="Rehearsal inbox", docs_url=None, redoc_url=None, openapi_url=None)
 
     @app.get("/", response_class=HTMLResponse)
@@ -74,6 +77,15 @@ def inbox_app(mailbox: Mailbox) -> FastAPI:
         if captured is None:
             raise HTTPException(404, "There is no such message.")
         return _message_page(captured, view)
+
+    @app.get("/names", response_class=HTMLResponse)
+    def show_names() -> HTMLResponse:
+        return _page("names.html", title="Names", published=sorted(published.items()))
+
+    @app.post("/names")
+    def publish(name: Annotated[str, Form(max_length=253)], text: Annotated[str, Form(max_length=2_000)]) -> Response:
+        published[name.strip().rstrip(".").lower()] = text.strip().strip('"')
+        return RedirectResponse("/names", status_code=303)
 
     @app.get("/messages.json")
     def as_json(search: str = "", limit: int = 200) -> list[dict[str, object]]:

@@ -20,7 +20,11 @@ BARE = frozenset({"bare.example"})
 _SECONDS = 300
 
 
-def answer(raw: bytes) -> bytes | None:
+# What was published as text, by name.
+Published = dict[str, str]
+
+
+def answer(raw: bytes, published: Published | None = None) -> bytes | None:
     """The reply to a query in wire form; None for what is no query."""
     try:
         query = dns.message.from_wire(raw)
@@ -32,7 +36,13 @@ def answer(raw: bytes) -> bytes | None:
     reply.flags |= dns.flags.AA | dns.flags.RA
     asked = query.question[0]
     domain = asked.name.to_text(omit_final_dot=True).lower()
-    if domain in NOWHERE or not domain.endswith(".example"):
+    if asked.rdtype == dns.rdatatype.TXT and domain in (published or {}):
+        text = (published or {})[domain]
+        # A string of the DNS holds 255 bytes; a longer text stands in several (RFC 1035 section 3.3.14).
+        parts = [text[place : place + 255] for place in range(0, len(text), 255)]
+        told = " ".join(f'"{part}"' for part in parts)
+        reply.answer.append(dns.rrset.from_text(asked.name, _SECONDS, "IN", "TXT", told))
+    elif domain in NOWHERE or not domain.endswith(".example"):
         reply.set_rcode(dns.rcode.NXDOMAIN)
     elif asked.rdtype == dns.rdatatype.MX and domain not in ADDRESS_ONLY | BARE:
         host = "0 ." if domain in TAKES_NO_MAIL else f"10 mail.{domain}."
@@ -44,17 +54,22 @@ def answer(raw: bytes) -> bytes | None:
 
 
 class _Server(asyncio.DatagramProtocol):
+    def __init__(self, published: Published) -> None:
+        self._published = published
+
     def connection_made(self, transport: asyncio.BaseTransport) -> None:
         # asyncio's own datagram transport is no subclass of the class that describes it.
         self._transport = cast(asyncio.DatagramTransport, transport)
 
     def datagram_received(self, data: bytes, addr: tuple[str, int]) -> None:
-        reply = answer(data)
+        reply = answer(data, self._published)
         if reply is not None:
             self._transport.sendto(reply, addr)
 
 
-async def serve_names(host: str, port: int) -> asyncio.DatagramTransport:
-    """Listen. Raises OSError when the port is taken."""
-    transport, _ = await asyncio.get_running_loop().create_datagram_endpoint(_Server, local_addr=(host, port))
+async def serve_names(host: str, port: int, published: Published | None = None) -> asyncio.DatagramTransport:
+    """Listen. What is in `published`, now or later, is told as text. Raises OSError when the port is taken."""
+    transport, _ = await asyncio.get_running_loop().create_datagram_endpoint(
+        lambda: _Server({} if published is None else published), local_addr=(host, port)
+    )
     return transport

@@ -68,15 +68,9 @@ class Parcel:
 
     def make(self) -> None:
         """Render its message. Raises whatever rendering raises, which a checked message never does."""
-        composed = self.kit.composer.compose(
-            delivery_id=self.delivery.id,
-            address=self.delivery.address,
-            record_json=self.delivery.record,
-            consent_since=self.delivery.consent_since,
-            marked_at=self.delivery.marked_at,
-        )
-        self.letter = composed.to_address, composed.raw
-        self.digest = hashlib.sha256(composed.raw).hexdigest()
+        letter = self.kit.made(self.delivery)
+        self.digest = hashlib.sha256(letter[1]).hexdigest()
+        self.letter = letter
 
 
 class _Held:

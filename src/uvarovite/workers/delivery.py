@@ -328,7 +328,7 @@ class DeliveryWorker:
             job.no_permit_until = asyncio.get_running_loop().time() + max(seconds, 0.01)
         job.in_hand += len(group.marked)
         parcels = [Parcel(job, job.kit, delivery) for delivery in group.marked]
-        if job.kit.composer.is_slow:
+        if job.kit.is_slow:
             await asyncio.to_thread(_make, parcels)
         job.carrier.put(parcels)
         self._wake()

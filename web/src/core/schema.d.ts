@@ -184,6 +184,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/signing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Signing
+         * @description The keys, and the domains that have need of one.
+         */
+        get: operations["get_signing_api_signing_get"];
+        put?: never;
+        /**
+         * Make Key
+         * @description Make a key for a domain that messages come from; it signs nothing yet.
+         */
+        post: operations["make_key_api_signing_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/signing/{key_id}/look-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look Up
+         * @description Look the key's record up in the DNS.
+         */
+        post: operations["look_up_api_signing__key_id__look_up_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/signing/{key_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Sign With
+         * @description Sign what is released from now on with it, or not any more.
+         */
+        put: operations["sign_with_api_signing__key_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -3396,6 +3460,12 @@ export interface components {
             gates: components["schemas"]["GateView"][];
         };
         /**
+         * Algorithm
+         * @description How it is signed.
+         * @enum {string}
+         */
+        Algorithm: "rsa-sha256" | "ed25519-sha256";
+        /**
          * All
          * @description True when every child is. With no children it is `everyone`.
          */
@@ -5621,6 +5691,16 @@ export interface components {
          * @enum {string}
          */
         KeptRecord: "first_added" | "last_changed" | "fullest";
+        /**
+         * KeyAsk
+         * @description A key for a domain.
+         */
+        KeyAsk: {
+            /** Domain */
+            domain: string;
+            /** @default rsa-sha256 */
+            algorithm: components["schemas"]["Algorithm"];
+        };
         /**
          * LanguageView
          * @description A language that messages can have, by its code and its English name.
@@ -7977,6 +8057,52 @@ export interface components {
             blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Html"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
         };
         /**
+         * SigningKeyView
+         * @description A key as it is shown; its private half never is. It was found in the DNS last at `published_at`.
+         */
+        SigningKeyView: {
+            /** Id */
+            id: number;
+            /** Domain */
+            domain: string;
+            /** Selector */
+            selector: string;
+            algorithm: components["schemas"]["Algorithm"];
+            /** Record Name */
+            record_name: string;
+            /** Record */
+            record: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Looked Up At */
+            looked_up_at: string | null;
+            /** Published At */
+            published_at: string | null;
+            /** Signs */
+            signs: boolean;
+        };
+        /**
+         * SigningView
+         * @description The domains that messages come from, and the keys that there are.
+         */
+        SigningView: {
+            /** Domains */
+            domains: string[];
+            /** Keys */
+            keys: components["schemas"]["SigningKeyView"][];
+        };
+        /**
+         * Signs
+         * @description Is what is released from now on signed with it?
+         */
+        Signs: {
+            /** Signs */
+            signs: boolean;
+        };
+        /**
          * SinceLast
          * @description What differs in a live source from its last pull at `at`, with the first of those who are gone.
          */
@@ -9642,6 +9768,170 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_signing_api_signing_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SigningView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_key_api_signing_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeyAsk"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SigningKeyView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_up_api_signing__key_id__look_up_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SigningKeyView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sign_with_api_signing__key_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Signs"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SigningKeyView"];
+                };
             };
             /** @description It is refused, and nothing was changed */
             "4XX": {

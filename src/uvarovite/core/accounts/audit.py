@@ -102,6 +102,9 @@ class Action(StrEnum):
     ORGANISATION_CHANGED = "organisation_changed"
     LIMITS_CHANGED = "limits_changed"
     SENDER_SAVED = "sender_saved"
+    SIGNING_KEY_MADE = "signing_key_made"
+    SIGNING_BEGAN = "signing_began"
+    SIGNING_ENDED = "signing_ended"
     SENDER_REMOVED = "sender_removed"
     RELAY_CHANGED = "relay_changed"
     TOPIC_SAVED = "topic_saved"
@@ -219,6 +222,9 @@ ACTIONS: dict[Action, ActionRow] = (
         {
             Action.ORGANISATION_CHANGED: "changed the organisation: {what}",
             Action.LIMITS_CHANGED: "changed the frequency limits",
+            Action.SIGNING_KEY_MADE: "made the signing key {name}",
+            Action.SIGNING_BEGAN: "signs what is released with {name}",
+            Action.SIGNING_ENDED: "signs nothing more with {name}",
             Action.SENDER_SAVED: "saved the sender {name}",
             Action.SENDER_REMOVED: "removed the sender {name}",
             Action.RELAY_CHANGED: "changed the relay {name}",

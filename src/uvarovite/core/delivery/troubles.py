@@ -30,6 +30,7 @@ TROUBLES: Mapping[str, str] = {
     "silent": "{where} gave no answer within {seconds} s.",
     "nonsense": "{where} does not answer as a relay does: “{said}”.",
     "other_key": "The password was stored under another secret key; enter it again.",
+    "signing_key": "The signing key {name} was sealed under another secret key. Make another one in Set-up, and release again.",
     "other_server": "The password was given for another server; enter it again.",
     # A trouble from before facts were kept, in the words of then.
     "told": "{words}",

@@ -6,6 +6,7 @@ from uvarovite.core.accounts import Action, Actor
 from uvarovite.core.responses import Keyring
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.messages.composing import composer_of
+from uvarovite.services.organisation.signing import signing_keys_for
 from uvarovite.store.database import Transaction
 from uvarovite.store.delivery import links, planning, queue
 from uvarovite.store.delivery.permits import keep_pace_limits
@@ -14,6 +15,7 @@ from uvarovite.store.tables import Run
 
 def plan_run(tx: Transaction, actor: Actor, run: Run, *, campaign: str, keyring: Keyring, now: datetime) -> int:
     """Plan a run for those whom the clearance in `judged_now` lets through. Its id."""
+    run.signing_keys = signing_keys_for(tx, run.snapshot.letterhead.from_address)
     tx.add(run)
     tx.flush()
     assert run.id is not None

@@ -12,6 +12,7 @@ from uvarovite.core.campaigns import DAY_SECONDS, PACE_FORM, OpeningHours, Pace,
 from uvarovite.core.consent import ConsentEvidence, SuppressionReason
 from uvarovite.core.delivery import AnswerKind, DeliveryState, next_attempt
 from uvarovite.core.delivery.answers import Answer, Meaning, as_kept
+from uvarovite.core.delivery.dkim import Algorithm, SigningKey, signed
 from uvarovite.core.delivery.outcomes import Broken, NotMade, Outcome, Told, Unknowable
 from uvarovite.core.delivery.troubles import RelayTrouble
 from uvarovite.core.messages import Composer
@@ -23,6 +24,7 @@ from uvarovite.services.messages.composing import composer_of
 from uvarovite.services.messages.pdfs import press_of
 from uvarovite.services.organisation.relays import RelayAccess, relay_access
 from uvarovite.services.organisation.secrets import SecretLost
+from uvarovite.services.organisation.signing import open_keys
 from uvarovite.store.campaigns import campaigns as campaign_store
 from uvarovite.store.consent.suppressions import suppress
 from uvarovite.store.database import Database, Transaction, instant
@@ -49,6 +51,7 @@ class RunKit:
     trouble: RelayTrouble | None
     from_address: str
     envelope_domain: str | None
+    signing: tuple[SigningKey, ...]
     tokens: TokenWriter
     retry_delays_seconds: tuple[int, ...]
 
@@ -57,6 +60,22 @@ class RunKit:
         if self.envelope_domain is None:
             return wire_form(self.from_address)
         return return_address(self.tokens, delivery_id, self.envelope_domain)
+
+    @property
+    def is_slow(self) -> bool:
+        """Does a message take long enough to be made away from the lines?"""
+        return self.composer.is_slow or any(key.algorithm is Algorithm.RSA for key in self.signing)
+
+    def made(self, delivery: "MarkedDelivery") -> tuple[str, bytes]:
+        """(address, bytes) of one message, signed. Raises whatever rendering raises, which a checked message never does."""
+        composed = self.composer.compose(
+            delivery_id=delivery.id,
+            address=delivery.address,
+            record_json=delivery.record,
+            consent_since=delivery.consent_since,
+            marked_at=delivery.marked_at,
+        )
+        return composed.to_address, signed(composed.raw, self.signing, delivery.marked_at)
 
     @property
     def scopes(self) -> tuple[str, ...]:
@@ -82,7 +101,9 @@ def load_run_kit(database: Database, run_id: int, *, keyring: Keyring, secret: b
             raise NotFound("run")
         composer = composer_of(tx, run, keyring, press=press_of(database))
         trouble, access = None, None
+        keys: tuple[SigningKey, ...] = ()
         try:
+            keys = open_keys(tx, run.signing_keys, secret)
             access = relay_access(relay, secret)
         except SecretLost as fault:
             trouble = fault.trouble
@@ -94,6 +115,7 @@ def load_run_kit(database: Database, run_id: int, *, keyring: Keyring, secret: b
             trouble=trouble,
             from_address=composer.letterhead.from_address,
             envelope_domain=relay.envelope_domain,
+            signing=keys,
             tokens=TokenWriter(keyring),
             retry_delays_seconds=tuple(relay.retry_delays_seconds),
         )

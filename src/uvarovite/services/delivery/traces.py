@@ -1,6 +1,7 @@
 """Everything about one person and one run, and the message exactly as they were sent it."""
 
 import hashlib
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
 from email import message_from_bytes, policy
@@ -11,6 +12,7 @@ from uvarovite.core.consent import ConsentEventKind
 from uvarovite.core.delivery import DeliveryState
 from uvarovite.core.delivery.answers import meaning_words
 from uvarovite.core.delivery.decisions import Decision
+from uvarovite.core.delivery.dkim import SigningKey, signed
 from uvarovite.core.messages.links import link_words
 from uvarovite.core.responses import MACHINE_RULES, Keyring, ResponseDetail
 from uvarovite.services.accounts.permitted import needs
@@ -20,6 +22,8 @@ from uvarovite.services.errors import NotFound
 from uvarovite.services.messages.composing import composer_of
 from uvarovite.services.messages.pdfs import press_of
 from uvarovite.services.organisation.facts import require_organisation
+from uvarovite.services.organisation.secrets import SecretLost
+from uvarovite.services.organisation.signing import open_keys
 from uvarovite.store import responses as response_store
 from uvarovite.store.consent.ledger import ledger_of_contact
 from uvarovite.store.database import Database, Transaction
@@ -182,18 +186,25 @@ class SentMessage:
 
 
 @needs(Permission.LOOK)
-def sent_message(database: Database, actor: Actor, delivery_id: int, *, keyring: Keyring, now: datetime) -> SentMessage:
+def sent_message(
+    database: Database, actor: Actor, delivery_id: int, *, keyring: Keyring, secret: bytes, now: datetime
+) -> SentMessage:
     """What a person was sent, made again from what the delivery keeps. Raises NotFound.
+
+    Where the installation's secret is another one by now, its signature cannot be made again, and it is not `identical`.
 
     Before it went out (`sent` is False) it is what they would be sent now.
     """
     with database.transaction() as tx:
+        keys: tuple[SigningKey, ...] = ()
         delivery = tx.get(Delivery, delivery_id)
         run = tx.get(Run, delivery.run_id) if delivery else None
         version = tx.get(MessageVersion, run.message_version_id) if run else None
         if delivery is None or run is None or version is None:
             raise NotFound("delivery")
         composer = composer_of(tx, run, keyring, press=press_of(database))
+        with suppress(SecretLost):
+            keys = open_keys(tx, run.signing_keys, secret)
     composed = composer.compose(
         delivery_id=delivery_id,
         address=delivery.address,
@@ -201,14 +212,15 @@ def sent_message(database: Database, actor: Actor, delivery_id: int, *, keyring:
         consent_since=delivery.consent_since,
         marked_at=delivery.marked_at or now,
     )
-    digest, read = hashlib.sha256(composed.raw).hexdigest(), composed.read()
-    parsed = message_from_bytes(composed.raw, policy=policy.default)
+    raw = signed(composed.raw, keys, delivery.marked_at or now)
+    digest, read = hashlib.sha256(raw).hexdigest(), composed.read()
+    parsed = message_from_bytes(raw, policy=policy.default)
     return SentMessage(
         subject=read.subject,
         headers=[HeaderLine(name=name, value=str(value)) for name, value in parsed.items()],
         html=read.html,
         text=read.text,
-        source=composed.raw.decode("utf-8", errors="replace"),
+        source=raw.decode("utf-8", errors="replace"),
         digest=digest,
         identical=digest == delivery.digest,
         sent=delivery.digest is not None,

@@ -52,6 +52,7 @@ from uvarovite.store.tables.pictures import KeptPicture
 from uvarovite.store.tables.printing import PostRefusal, PrintedLetter, Printing, PrintingFile
 from uvarovite.store.tables.proofs import ProofSeen, ProofSheetRow
 from uvarovite.store.tables.responses import ResponseCount, ResponseEvent, ResponseFirst
+from uvarovite.store.tables.signing import SigningKeyRow
 from uvarovite.store.tables.sources import LiveSource, SourcePull, SourceRow
 from uvarovite.store.tables.verification import DomainCheck
 
@@ -122,6 +123,7 @@ __all__ = [
     "SendOpen",
     "Sender",
     "SentMail",
+    "SigningKeyRow",
     "SortedColumn",
     "SourcePull",
     "SourceRow",

@@ -60,7 +60,8 @@ class Run(SQLModel, table=True):
 
     Until its first `slice_batches` are through and have been judged, no others are claimed; `slice_until` is when they are
     judged. `released_pace` is what it was released with, once it goes at another. `brake` is why it paused by itself; answers up to the attempt `brake_after` count no more.
-    `again_of` is the run whose people it is for, who did not get it there. Of its unknown so many are decided about.
+    `again_of` is the run whose people it is for, who did not get it there. Of its unknown so many are decided about. Its messages are
+    signed with `signing_keys`, and those of no other.
     """
 
     __tablename__ = "run"
@@ -98,6 +99,7 @@ class Run(SQLModel, table=True):
     brake_after: int = Field(default=0, sa_column=Column(BigInteger, nullable=False))
     again_of: int | None = Field(default=None, sa_column=reference("run.id", nullable=True))
     unknown_decided: int = 0
+    signing_keys: list[int] = Field(default_factory=list, sa_column=Column(ARRAY(BigInteger), nullable=False))
 
 
 class RunPause(SQLModel, table=True):

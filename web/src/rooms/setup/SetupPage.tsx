@@ -10,6 +10,7 @@ import { LimitsPart } from "./parts/LimitsPart";
 import { OrganisationPart } from "./parts/OrganisationPart";
 import { RelayCard } from "./parts/RelayCard";
 import { SendersPart } from "./parts/SendersPart";
+import { SigningPart } from "./parts/SigningPart";
 import { TokensPart } from "./parts/TokensPart";
 import { TopicsPart } from "./parts/TopicsPart";
 import { UsersPart } from "./parts/UsersPart";
@@ -38,6 +39,7 @@ export function SetupPage({ part, log, onLog }: Props) {
     organisation: () => <OrganisationPart />,
     letters: () => <LettersPart />,
     senders: () => <SendersPart senders={vocabulary.senders} />,
+    signing: () => <SigningPart />,
     relays: () => (
       <section aria-label="Relays">
         <PageHead title="Relays" />

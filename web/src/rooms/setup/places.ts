@@ -22,6 +22,7 @@ export const PARTS: { about: string; parts: SetupPart[] }[] = [
       { key: "organisation", words: "Organisation", needs: "set_up" },
       { key: "letters", words: "Letters", needs: "set_up" },
       { key: "senders", words: "Senders", needs: "set_up" },
+      { key: "signing", words: "Signing", needs: "set_up" },
       { key: "relays", words: "Relays", needs: "set_up" },
     ],
   },

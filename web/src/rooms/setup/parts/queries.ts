@@ -13,3 +13,9 @@ export const usersQuery = queryOptions({
   queryKey: ["users"],
   queryFn: () => take(client.GET("/api/users")),
 });
+
+/** Signing keys, and the domains that have need of one. */
+export const signingQuery = queryOptions({
+  queryKey: ["signing"],
+  queryFn: () => take(client.GET("/api/signing")),
+});

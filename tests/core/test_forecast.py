@@ -73,6 +73,15 @@ def test_it_is_open_when_the_wall_clock_says_so(
     assert following == first or not hours.is_open(following - timedelta(seconds=1))
 
 
+@settings(max_examples=40)
+@given(windows, st.sets(st.integers(0, 20), max_size=6), st.integers(0, 24 * 25))
+def test_a_sending_day_is_one_on_which_it_opens(window: SendingWindow, quiet: set[int], after: int) -> None:
+    hours = OpeningHours(window, {START.date() + timedelta(days=one) for one in quiet}, LONDON)
+    at = hours.next_open(START + timedelta(hours=after))
+    assert at is not None
+    assert hours.sending_day(START, at) == sending_day(hours, at)
+
+
 def test_a_time_that_is_left_out_opens_after_the_jump_and_one_that_comes_twice_is_open_twice() -> None:
     spring = OpeningHours(SendingWindow(days=(6,), opens=90, closes=240), (), LONDON)
     assert spring.next_open(datetime(2026, 3, 29, tzinfo=UTC)) == datetime(2026, 3, 29, 1, tzinfo=UTC)
@@ -98,6 +107,16 @@ paces = st.builds(
     ramp_up=st.none() | st.builds(RampUp, first_day=st.integers(20, 200), factor=st.floats(1, 3)),
 )
 limits = st.dictionaries(st.sampled_from([MINUTE_SECONDS, HOUR_SECONDS, DAY_SECONDS]), st.integers(20, 400))
+
+
+def sending_day(hours: OpeningHours, at: datetime) -> int:
+    """Which of the dates with open hours that of an instant is, by looking at each quarter of an hour of each date."""
+    first = hours.next_open(START) or START
+    begins = datetime.combine(first.astimezone(LONDON).date(), datetime.min.time(), LONDON).astimezone(UTC)
+    last, day = at.astimezone(LONDON).date(), first.astimezone(LONDON).date()
+    moments = [begins + timedelta(minutes=15 * step) for step in range(96 * ((last - day).days + 1) + 8)]
+    dates = {one.astimezone(LONDON).date() for one in moments if hours.is_open(one)}
+    return max(sum(one <= last for one in dates) - 1, 0)
 
 
 def gone(
@@ -129,7 +148,7 @@ def gone(
                     earliest = max(earliest, went_there[place_there - most] + timedelta(seconds=seconds))
         if pace.ramp_up:
             while True:
-                day = (earliest.astimezone(LONDON).date() - START.astimezone(LONDON).date()).days
+                day = sending_day(hours, earliest)
                 most = pace.limits_on(day)[DAY_SECONDS]
                 if len(ours) < most or earliest >= ours[len(ours) - most] + timedelta(days=1):
                     break

@@ -170,7 +170,7 @@ def test_a_pace_can_be_read_aloud() -> None:
         ramp_up=RampUp(first_day=200, factor=1.5),
     )
     assert pace_sentence(pace, {HOUR_SECONDS: 200}) == (
-        "50 at a time, every 5 min, at most 200 an hour, 200 on the first day, 1.5 times as many each day after, "
+        "50 at a time, every 5 min, at most 200 an hour, 200 on the first day, 1.5 times as many each sending day after, "
         "Monday to Friday, 9:00 to 17:30"
     )
 

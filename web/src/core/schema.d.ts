@@ -7428,7 +7428,9 @@ export interface components {
         };
         /**
          * RampUp
-         * @description At most `first_day` messages in 24 hours on the day of the release, and `factor` times as many each day after.
+         * @description At most `first_day` messages in 24 hours on the first sending day, and `factor` times as many each one after.
+         *
+         *     A day on which the window does not open is none.
          */
         RampUp: {
             /** First Day */

@@ -1,7 +1,7 @@
 """Campaigns: pace, permits, and the forecast that a pace gives."""
 
 from uvarovite.core.campaigns.forecast import Capacity, Forecast, Lateness, ceiling, forecast_run, latest_start
-from uvarovite.core.campaigns.opening import OpeningHours, SendingWindow, begin_of_day, days_between
+from uvarovite.core.campaigns.opening import OpeningHours, SendingWindow, begin_of_day
 from uvarovite.core.campaigns.pace import PACE_FORM, Brake, DomainLimit, FirstSlice, Pace, RampUp, faster, slower
 from uvarovite.core.campaigns.pace_words import PRESETS, Preset, pace_sentence, waited_words
 from uvarovite.core.campaigns.permits import (
@@ -48,7 +48,6 @@ __all__ = [
     "Waited",
     "begin_of_day",
     "ceiling",
-    "days_between",
     "faster",
     "first_stretch",
     "forecast_run",

@@ -65,6 +65,22 @@ class OpeningHours:
         opens = next((opens for opens, _ in self.spans(at.timestamp())), None)
         return None if opens is None else datetime.fromtimestamp(opens, UTC)
 
+    def sending_day(self, since: datetime, at: datetime) -> int:
+        """Which of the dates on which it opens that of an instant is, from the first open one at `since` or after: 0 on it."""
+        first = self.next_open(since)
+        if first is None:
+            return 0
+        begins, day = first.astimezone(self.zone).date(), at.astimezone(self.zone).date()
+        return max(self._open_dates(day) - self._open_dates(begins), 0)
+
+    def _open_dates(self, day: date) -> int:
+        """How many dates on which it opens there are up to a date."""
+        days = range(7) if self._window is None else self._window.days
+        # The first day of the calendar is a Monday.
+        weeks, rest = divmod(day.toordinal(), 7)
+        quiet = sum(one <= day and one.weekday() in days for one in self._quiet)
+        return weeks * len(days) + sum(one < rest for one in days) - quiet
+
     def spans(self, since: float) -> Iterator[tuple[float, float]]:
         """The open spans from an instant on as (opens, closes), in seconds since 1970, in order and never touching.
 
@@ -145,11 +161,6 @@ def _begin_of(day: date, zone: ZoneInfo) -> float:
     if wall.date() == day and wall.time() == time():
         return begins
     return _change(int(begins) - 3 * 3_600, int(begins) + 3 * 3_600, zone)
-
-
-def days_between(released_at: datetime, at: datetime, zone: ZoneInfo) -> int:
-    """How many dates of a zone lie between two instants; 0 on the same date."""
-    return (at.astimezone(zone).date() - released_at.astimezone(zone).date()).days
 
 
 def begin_of_day(day: date, zone: ZoneInfo) -> datetime:

@@ -20,13 +20,16 @@ class _Part(BaseModel):
 
 
 class RampUp(_Part):
-    """At most `first_day` messages in 24 hours on the day of the release, and `factor` times as many each day after."""
+    """At most `first_day` messages in 24 hours on the first sending day, and `factor` times as many each one after.
+
+    A day on which the window does not open is none.
+    """
 
     first_day: int = Field(ge=1, le=MOST_MESSAGES)
     factor: float = Field(default=2.0, ge=1.0, le=10.0)
 
     def allowance(self, day: int) -> int:
-        """How many may go in 24 hours, so many days after the release; day 0 is that of the release."""
+        """How many may go in 24 hours on a sending day; the first is day 0."""
         rounds = max(day, 0)
         # Beyond what anybody could send the power is not worth working out.
         if rounds * math.log(self.factor) + math.log(self.first_day) > math.log(MOST_MESSAGES):
@@ -101,7 +104,7 @@ class Pace(_Part):
         return {seconds: most for seconds, most in told.items() if most is not None}
 
     def limits_on(self, day: int) -> dict[int, int]:
-        """The limits so many days after the release, with the ramp-up counted in."""
+        """The limits on a sending day, the first being day 0, with the ramp-up counted in."""
         if self.ramp_up is None:
             return self.limits
         most = min(self.ramp_up.allowance(day), self.daily_limit or MOST_MESSAGES)

@@ -60,7 +60,7 @@ def pace_sentence(pace: Pace, relay_limits: Mapping[int, int]) -> str:
             parts.append(f"at most {min(limits):,} {words}")
     if pace.ramp_up:
         parts.append(
-            f"{pace.ramp_up.first_day:,} on the first day, {pace.ramp_up.factor:g} times as many each day after"
+            f"{pace.ramp_up.first_day:,} on the first day, {pace.ramp_up.factor:g} times as many each sending day after"
         )
     if pace.window:
         parts.append(window_words(pace.window))

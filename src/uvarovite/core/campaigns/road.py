@@ -4,10 +4,10 @@ import math
 from bisect import bisect_left
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from enum import StrEnum
 
-from uvarovite.core.campaigns.opening import OpeningHours, begin_of_day, days_between
+from uvarovite.core.campaigns.opening import OpeningHours, begin_of_day
 from uvarovite.core.campaigns.pace import Pace
 from uvarovite.core.campaigns.permits import DAY_SECONDS, HOUR_SECONDS
 
@@ -113,7 +113,7 @@ class Road:
     pauses: Sequence[tuple[datetime, datetime]]
     each: float
     horizon: float
-    _days: dict[int, tuple[float, int]] = field(default_factory=dict)
+    _days: dict[date, tuple[float, int]] = field(default_factory=dict)
 
     def travel(self, points: Sequence[int]) -> Curve:
         """When the messages at some places go, in order from 1; it stops at the horizon."""
@@ -213,12 +213,12 @@ class Road:
             at = ends
 
     def _day_of(self, at: float) -> tuple[float, int]:
-        """(when the day of an instant ends, how many days it is after the release)."""
+        """(when the day of an instant ends, which sending day of the run it is)."""
         moment = datetime.fromtimestamp(at, UTC)
-        day = days_between(self.released_at, moment, self.hours.zone)
+        day = moment.astimezone(self.hours.zone).date()
         if day not in self._days:
-            next_day = self.released_at.astimezone(self.hours.zone).date() + timedelta(days=day + 1)
-            self._days[day] = begin_of_day(next_day, self.hours.zone).timestamp(), day
+            ends = begin_of_day(day + timedelta(days=1), self.hours.zone).timestamp()
+            self._days[day] = ends, self.hours.sending_day(self.released_at, moment)
         return self._days[day]
 
 

@@ -8,7 +8,7 @@ from datetime import UTC, date, datetime, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from uvarovite.core.campaigns import DAY_SECONDS, PACE_FORM, OpeningHours, Pace, begin_of_day, days_between
+from uvarovite.core.campaigns import DAY_SECONDS, PACE_FORM, OpeningHours, Pace, begin_of_day
 from uvarovite.core.consent import ConsentEvidence, SuppressionReason
 from uvarovite.core.delivery import AnswerKind, DeliveryState, next_attempt
 from uvarovite.core.delivery.answers import Answer, Meaning, as_kept
@@ -276,7 +276,7 @@ def _mark(
     if not hours.is_open(now):
         return MarkedGroup(left=tuple(wanted), wait=(hours.next_open(now) or NEVER) - now)
     if pace.ramp_up:
-        most = pace.limits_on(days_between(terms.released_at, now, zone))[DAY_SECONDS]
+        most = pace.limits_on(hours.sending_day(terms.released_at, now))[DAY_SECONDS]
         permits.raise_limit(tx, permits.run_scope(kit.run_id), DAY_SECONDS, most)
     fitting = _fitting(tx, batch, kit, pace, wanted, now)
     granted, later = permits.room_for(tx, kit.scopes, len(fitting), now) if fitting else (0, None)

@@ -68,7 +68,7 @@ def set_limits(tx: Transaction, scope: str, limits: Mapping[int, int | None]) ->
 
 
 def keep_pace_limits(tx: Transaction, run_id: int, pace: Pace, day: int) -> None:
-    """The limits of a run's own pace, so many days after its release; those of its domains too."""
+    """The limits of a run's own pace on a sending day, the first being day 0; those of its domains too."""
     set_limits(tx, run_scope(run_id), pace.limits_on(day))
     for limit in pace.domain_limits:
         set_limits(tx, domain_scope(run_id, limit.domain), {HOUR_SECONDS: limit.hourly})

@@ -1,16 +1,18 @@
 """Runs on their way: the dispatch, the trace, and the desk."""
 
 from typing import Annotated
+from urllib.parse import quote
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Path, Query
+from fastapi.responses import StreamingResponse
 
-from uvarovite.api.context import Context, MayLook, MayPause, MayRelease
+from uvarovite.api.context import Context, MayExport, MayLook, MayPause, MayRelease
 from uvarovite.api.schemas.campaigns import AgainBody, Released, Those
 from uvarovite.api.schemas.values import Id
 from uvarovite.core.delivery import DeliveryState
 from uvarovite.services.campaigns import again
 from uvarovite.services.campaigns.again import AgainAsk, AgainView
-from uvarovite.services.delivery import dispatch, traces, watching
+from uvarovite.services.delivery import dispatch, send_log, traces, watching
 from uvarovite.services.delivery.traces import SentMessage, TraceView
 from uvarovite.services.delivery.watching import AnswerLine, DeliveryLine, Desk, DispatchView
 
@@ -82,6 +84,15 @@ def leave(run_id: Id, body: Those, actor: MayRelease, context: Context) -> None:
     """Decide that nothing more is sent to those."""
     ask = AgainAsk(run_id=run_id, state=body.state, delivery_ids=body.delivery_ids)
     again.leave(context.database, actor, ask, context.clock())
+
+
+@router.get("/runs/{run_id}/log.{form}", response_class=StreamingResponse)
+def log(run_id: Id, form: Annotated[str, Path(max_length=10)], actor: MayExport, context: Context) -> StreamingResponse:
+    """The send log as CSV or XLSX: who, what, when, through which relay, its answer, and what came back."""
+    made = send_log.send_log(context.database, actor, run_id, form=form)
+    told = f"attachment; filename*=utf-8''{quote(made.filename, safe='')}"
+    headers = {"Content-Disposition": told, "Cache-Control": "no-store"}
+    return StreamingResponse(made.pieces, media_type=made.media_type, headers=headers)
 
 
 @router.get("/runs/{run_id}/answers")

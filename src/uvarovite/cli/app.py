@@ -28,6 +28,7 @@ COMMANDS = {
     "count": "counting",
     "render": "rendering",
     "status": "runs",
+    "log": "runs",
     "trace": "runs",
     "pause": "runs",
 }

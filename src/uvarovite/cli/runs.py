@@ -1,4 +1,6 @@
-"""Commands about runs: status, trace, pause."""
+"""Commands about runs: status, trace, log, pause."""
+
+from pathlib import Path
 
 import typer
 
@@ -9,6 +11,7 @@ from uvarovite.cli.installation import installation
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.services.campaigns.campaigns import campaign_list
 from uvarovite.services.delivery.dispatch import pause as pause_run
+from uvarovite.services.delivery.send_log import send_log
 from uvarovite.services.delivery.traces import trace as trace_delivery
 from uvarovite.services.delivery.watching import dispatch_view, find_deliveries
 
@@ -52,6 +55,24 @@ def trace(campaign: str, address: str, as_json: bool = typer.Option(False, "--js
     )
     told = {"address": view.address, "state": view.state, "steps": steps}
     show(told, as_json=as_json, words=f"{view.name} <{view.address}>: {view.state}\n{words}")
+
+
+@app.command()
+def log(
+    campaign: str,
+    csv: Path | None = typer.Option(None, help="The file to write, as CSV."),
+    xlsx: Path | None = typer.Option(None, help="The file to write, as XLSX."),
+) -> None:
+    """The send log of the latest run of a campaign: who, what, when, the relay's answer, and what came back."""
+    files = [(form, path) for form, path in (("csv", csv), ("xlsx", xlsx)) if path is not None]
+    if not files:
+        end(WRONG, "Say where to: --csv FILE or --xlsx FILE.")
+    with installation() as (_, database):
+        run_id = _run_of(database, campaign)
+        for form, path in files:
+            with path.open("wb") as out:
+                out.writelines(send_log(database, SYSTEM, run_id, form=form).pieces)
+            print(f"The send log of “{campaign}” is in {path}.")
 
 
 @app.command()

@@ -98,6 +98,7 @@ class Action(StrEnum):
     RUN_PACED = "run_paced"
     RUN_STOPPED = "run_stopped"
     RUN_LEFT = "run_left"
+    LOG_EXPORTED = "log_exported"
 
     ORGANISATION_CHANGED = "organisation_changed"
     LIMITS_CHANGED = "limits_changed"
@@ -214,6 +215,7 @@ ACTIONS: dict[Action, ActionRow] = (
             Action.RUN_RESUMED: "resumed {name}",
             Action.RUN_PACED: "changed the pace of {name} from {before} to {after}",
             Action.RUN_STOPPED: "stopped {name}",
+            Action.LOG_EXPORTED: "exported the send log of {name} ({people:person|people}) as {form}",
             Action.RUN_LEFT: "sends nothing more of {name} to {people:person|people} ({state})",
         },
     )

@@ -19,8 +19,8 @@ from uvarovite.store.selection import exports as store
 # Columns of the table that are no fields.
 OTHER_COLUMNS = {"name": "Name", "topics": "Topics", "tags": "Tags", "added": "Added"}
 CSV, XLSX = "csv", "xlsx"
-_CSV_MEDIA = "text/csv; charset=utf-8"
-_XLSX_MEDIA = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+CSV_MEDIA = "text/csv; charset=utf-8"
+XLSX_MEDIA = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -79,7 +79,7 @@ def export(
             rows = (table_cells(row, columns, fields) for row in store.chosen_rows(tx))
             name, media, whole = file_bytes(labels, rows, form, now)
             return ExportedFile(filename=name, media_type=media, pieces=iter([whole]))
-    return ExportedFile(filename=name, media_type=_CSV_MEDIA, pieces=_csv_pieces(database, selection, columns, now))
+    return ExportedFile(filename=name, media_type=CSV_MEDIA, pieces=_csv_pieces(database, selection, columns, now))
 
 
 def file_bytes(
@@ -88,8 +88,8 @@ def file_bytes(
     """(file name, media type, content) of a table as a whole: for a workbook, or where the table is small."""
     name = f"contacts {now:%Y-%m-%d}.{form}"
     if form == XLSX:
-        return name, _XLSX_MEDIA, workbook_bytes("Contacts", labels, rows)
-    return name, _CSV_MEDIA, "".join(csv_lines(labels, rows)).encode()
+        return name, XLSX_MEDIA, workbook_bytes("Contacts", labels, rows)
+    return name, CSV_MEDIA, "".join(csv_lines(labels, rows)).encode()
 
 
 def _csv_pieces(database: Database, selection: Selection, columns: Sequence[str], now: datetime) -> Iterator[bytes]:

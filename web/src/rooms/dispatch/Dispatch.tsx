@@ -1,7 +1,7 @@
 import { Button, Group, NativeSelect, Popover } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { client, renew, type Schemas, take, useMay, useWords, wordsOf } from "../../api";
+import { client, May, renew, type Schemas, take, useMay, useWords, wordsOf } from "../../api";
 import type { Line } from "../../core/chart";
 import { count, duration, people, percent } from "../../core/words";
 import { Diamond, Empty, PageHead, Trouble } from "../../ui";
@@ -100,6 +100,18 @@ export function Dispatch({ runs, run, trace, onRun, onTrace }: DispatchProps) {
           </section>
         </div>
         <Answers run={run} onTrace={onTrace} />
+        <May be="export">
+          <p className="soft">
+            The send log, a row for each person with what came back:{" "}
+            <a href={`/api/runs/${run}/log.csv`} download>
+              as CSV
+            </a>
+            ,{" "}
+            <a href={`/api/runs/${run}/log.xlsx`} download>
+              as XLSX
+            </a>
+          </p>
+        </May>
       </div>
       <TracePanel
         run={run}

@@ -15,14 +15,14 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from uvarovite.core.accounts import SYSTEM
-from uvarovite.core.campaigns import CLEARANCE_FORM, ReleasedClearance
+from uvarovite.core.campaigns import CLEARANCE_FORM, Pace, ReleasedClearance
 from uvarovite.core.messages import NEWEST_RENDERER, SNAPSHOT_FORM, Letterhead, Snapshot
 from uvarovite.demo.story import founding
 from uvarovite.services.delivery.watching import desk, dispatch_view, fold_run_counts
 from uvarovite.services.organisation.founding import found_organisation
 from uvarovite.store.cluster import Cluster
 from uvarovite.store.database import Database, change_sql, run_sql
-from uvarovite.store.delivery import holding, queue
+from uvarovite.store.delivery import giving_back, holding, planning
 from uvarovite.store.schema import upgrade
 
 PEOPLE, BATCH, ROUNDS = 1_000_000, 500, 7
@@ -38,8 +38,8 @@ INSERT INTO message_version (message_id, number, content, created_at) VALUES (1,
 INSERT INTO campaign (name, topic_id, message_id, relay_id, pace, again, lifted, revision, updated_at)
     VALUES ('Bench', 1, 1, 1, '{{}}', 'everybody', '{{}}', 1, now());
 INSERT INTO run (campaign_id, number, state, topic_id, message_version_id, relay_id, pace, criteria, snapshot, clearance,
-        planned, released_at, next_batch_at)
-    SELECT 1, 1, 'going', 1, 1, 1, '{{"batch_size": {BATCH}, "gap_seconds": 300}}', '', '{{}}', '{{}}', {PEOPLE}, :now, :now;
+        planned, released_at, next_batch_at, brake_after, unknown_decided, signing_keys)
+    SELECT 1, 1, 'going', 1, 1, 1, '{{"batch_size": {BATCH}, "gap_seconds": 300}}', '', '{{}}', '{{}}', {PEOPLE}, :now, :now, 0, 0, '{{}}';
 CREATE TABLE judged_now AS SELECT id AS contact_id, NULL::text AS gate FROM contact;
 """
 
@@ -65,7 +65,7 @@ def plan(database: Database) -> None:
             "UPDATE run SET snapshot = CAST(:snapshot AS jsonb), clearance = CAST(:clearance AS jsonb)",
             {name: json.dumps(form) for name, form in kept.items()},
         )
-        queue.plan_deliveries(tx, 1, BATCH, NOW)
+        planning.plan_deliveries(tx, 1, Pace(batch_size=BATCH), NOW)
     with database.transaction() as tx:
         change_sql(tx, "ANALYZE delivery")
 
@@ -120,7 +120,7 @@ def look(database: Database, when: str) -> None:
 
     def ending() -> None:
         with database.transaction() as tx:
-            queue.end_run_if_done(tx, 1, NOW)
+            giving_back.end_run_if_done(tx, 1, NOW)
 
     with database.transaction() as tx:
         rows = run_sql(tx, "SELECT count(*) FROM run_count")[0][0]

@@ -25,5 +25,12 @@ def test_a_key_is_made_published_found_and_signs(browser: Browser, world: Instal
     expect(page.get_by_text("is in the DNS, and signs nothing yet")).to_be_visible()
     page.get_by_role("button", name="Begin to sign").click()
     expect(page.get_by_text("signs what is released from now on")).to_be_visible()
+    httpx.post(
+        f"http://127.0.0.1:{world.ports['inbox']}/names",
+        data={"name": "_dmarc.skarnmuseum.example", "text": "v=DMARC1; p=reject"},
+    )
+    page.get_by_role("button", name="Look up SPF and DMARC").click()
+    expect(page.get_by_text("does not say who may send for it")).to_be_visible()
+    expect(page.get_by_text(re.compile("shown to be its own by its signature and its envelope"))).to_be_visible()
     page.reload()
     expect(page.get_by_role("button", name="Sign no more")).to_be_visible()

@@ -31,6 +31,7 @@ ALLOWED = {
     (S.SENDING, E.REFUSE): S.REFUSED,
     (S.SENDING, E.LOSE): S.UNKNOWN,
     (S.SENDING, E.BREAK): S.CLAIMED,
+    (S.CLAIMED, E.POSTPONE): S.DEFERRED,
     **{(state, E.HOLD): S.HELD for state in (S.WAITING, S.CLAIMED, S.DEFERRED)},
     **{(state, E.STOP): S.STOPPED for state in (S.WAITING, S.CLAIMED, S.DEFERRED)},
 }

@@ -31,6 +31,7 @@ NOBODY_ASKS = {
         "load_run_kit", "claim", "next_due", "advance", "pick_up", "going", "give_back", "rest_relay", "recover",
     },
     "delivery.watching": {"fold_run_counts"},
+    "delivery.waiting": {"what_waits"},
     "campaigns.planned": {"release_due"},
     "campaigns.printing": {"let_go_of_letters"},
     "contacts.retention": {"let_go_of_deleted"},

@@ -21,11 +21,14 @@ from tests.support.museum import KEYRING, PUBLIC_URL, Museum
 from tests.support.sending import LATER, NO_WORD, OK, claim, give_back, kit_of, mark, settle
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.consent import fold_consent, standing_at
+from uvarovite.core.delivery import DeliveryState
+from uvarovite.core.delivery.decisions import MAY_GET_AGAIN
 from uvarovite.core.delivery.outcomes import Outcome
 from uvarovite.services.audiences.clearance import clearance, people_behind
+from uvarovite.services.campaigns.again import AgainAsk, again_view, send_again
 from uvarovite.services.campaigns.campaigns import get_campaign
 from uvarovite.services.campaigns.releases import release
-from uvarovite.services.delivery import sending
+from uvarovite.services.delivery import dispatch, sending
 from uvarovite.services.delivery.sending import ClaimedBatch, MarkedDelivery, RunKit
 from uvarovite.services.errors import ServiceRefusal
 from uvarovite.store.cluster import Cluster
@@ -147,6 +150,51 @@ class Delivering(Doings):
         sending.recover(self.museum.database, self.now)
         for hand in self.hands.values():
             hand.found_dead = True
+
+    def runs(self, campaign: int) -> list[tuple[int, str]]:
+        """(id, state) of a campaign's runs, latest first."""
+        with self.museum.database.transaction() as tx:
+            sql = "SELECT id, state FROM run WHERE campaign_id = :id ORDER BY number DESC"
+            return [(row.id, row.state) for row in run_sql(tx, sql, {"id": self.campaigns[campaign]})]
+
+    @rule(campaign=st.integers(0, 1))
+    def stop_a_run(self, campaign: int) -> None:
+        self.pass_time()
+        for run_id, state in self.runs(campaign)[:1]:
+            if state == "going":
+                dispatch.stop(self.museum.database, acting(self.user), run_id, self.now)
+
+    @rule(campaign=st.integers(0, 1), faster=st.booleans())
+    def change_the_pace(self, campaign: int, faster: bool) -> None:
+        self.pass_time()
+        for run_id, state in self.runs(campaign)[:1]:
+            if state == "going":
+                change = dispatch.speed_up if faster else dispatch.slow_down
+                change(self.museum.database, acting(self.user), run_id, self.now)
+
+    @rule(campaign=st.integers(0, 1), which=st.integers(0, 3), state=st.sampled_from(MAY_GET_AGAIN))
+    def send_again_to_those(self, campaign: int, which: int, state: DeliveryState) -> None:
+        self.pass_time()
+        runs = self.runs(campaign)
+        if which >= len(runs):
+            return
+        run_id = runs[which][0]
+        ask = AgainAsk(run_id=run_id, state=state)
+        database, user = self.museum.database, acting(self.user)
+        try:
+            seen = again_view(database, user, ask, self.now).cleared
+            run = send_again(database, user, ask, seen_cleared=seen, keyring=KEYRING, now=self.now)
+        except ServiceRefusal:
+            return
+        with database.transaction() as tx:
+            sql = "SELECT id, contact_id, state, decided FROM delivery WHERE run_id = :run"
+            before = {row.contact_id: row for row in run_sql(tx, sql, {"run": run_id})}
+            now = {row.contact_id for row in run_sql(tx, sql, {"run": run})}
+        # Exactly those, and each of them once: somebody has decided about whoever may have it.
+        assert now
+        assert all(before[person].state == state and before[person].decided == "again" for person in now)
+        for person in now:
+            self.out.pop(before[person].id, None)
 
     # ------------------------------------------------------------------ what holds at any time
 

@@ -6,8 +6,9 @@ from datetime import datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Path
+from fastapi.responses import StreamingResponse
 
-from uvarovite.api.context import Context, MayLook, MayPause, MayRelease, MayWrite
+from uvarovite.api.context import Context, MayExport, MayLook, MayPause, MayRelease, MayWrite
 from uvarovite.api.schemas.campaigns import (
     AdviceAcceptance,
     BranchesAsk,
@@ -20,7 +21,16 @@ from uvarovite.api.schemas.campaigns import (
 from uvarovite.api.schemas.values import Id
 from uvarovite.core.accounts import Actor
 from uvarovite.core.campaigns import Pace, Preset
-from uvarovite.services.campaigns import accepted_advice, campaigns, forecasting, planned, proofs, readers, releases
+from uvarovite.services.campaigns import (
+    accepted_advice,
+    campaigns,
+    dry_run,
+    forecasting,
+    planned,
+    proofs,
+    readers,
+    releases,
+)
 from uvarovite.services.campaigns.campaigns import CampaignChange, CampaignLine, CampaignView
 from uvarovite.services.campaigns.forecasting import LastMoment
 from uvarovite.services.campaigns.planned import PlanAsk
@@ -155,6 +165,28 @@ def take_back_acceptance(campaign_id: Id, digest: Digest, actor: MayWrite, conte
     """Let a piece of advice stand again."""
     accepted_advice.take_back_acceptance(context.database, actor, campaign_id, digest)
     return get_campaign(campaign_id, actor, context)
+
+
+# More than somebody reads; the command line makes all of them.
+_DRY_MESSAGES = 1_000
+
+
+@router.get("/{campaign_id}/dry-run.mbox", response_class=StreamingResponse)
+def dry_run_file(campaign_id: Id, actor: MayExport, context: Context) -> StreamingResponse:
+    """What would go out now, as an mbox file (RFC 4155), to a thousand people at most. Nothing is sent."""
+    now = context.clock()
+    made = dry_run.dry_run(
+        context.database,
+        actor,
+        campaign_id,
+        most=_DRY_MESSAGES,
+        public_url=context.public_url,
+        keyring=context.keyring,
+        secret=context.secret,
+        now=now,
+    )
+    headers = {"Content-Disposition": 'attachment; filename="dry run.mbox"', "Cache-Control": "no-store"}
+    return StreamingResponse((one.in_mbox(now) for one in made), media_type="application/mbox", headers=headers)
 
 
 @router.put("/{campaign_id}/planned")

@@ -1,12 +1,14 @@
 """Signing keys (DKIM)."""
 
 import asyncio
+from typing import Annotated
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Path
 from pydantic import BaseModel, Field
 
 from uvarovite.api.context import Context, MaySetUp
 from uvarovite.api.schemas.values import Id
+from uvarovite.core.delivery.alignment import DomainWord, dmarc_word, spf_word
 from uvarovite.core.delivery.dkim import Algorithm
 from uvarovite.services.errors import ServiceRefusal
 from uvarovite.services.organisation import signing
@@ -57,6 +59,20 @@ async def look_up(key_id: Id, actor: MaySetUp, context: Context) -> SigningKeyVi
     return await asyncio.to_thread(
         signing.note_looked_up, context.database, actor, key_id, texts, secret=context.secret, now=context.clock()
     )
+
+
+@router.get("/domains/{domain}")
+async def look_at_domain(
+    domain: Annotated[str, Path(max_length=253)], actor: MaySetUp, context: Context
+) -> list[DomainWord]:
+    """What a domain's own records say of mail from it (SPF and DMARC), as the DNS has them now."""
+    ask = await asyncio.to_thread(signing.domain_ask, context.database, actor, domain)
+    spf = await context.texts_at(ask.envelope_domain)
+    dmarc = await context.texts_at(f"_dmarc.{domain}")
+    if spf is None or dmarc is None:
+        raise ServiceRefusal("silent", "No name server answered. Try it again in a while.")
+    told = dmarc_word(dmarc, from_domain=domain, envelope_domain=ask.envelope_domain, is_signed=ask.is_signed)
+    return [spf_word(spf, ask.envelope_domain), told]
 
 
 @router.put("/{key_id}")

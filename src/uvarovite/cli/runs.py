@@ -1,5 +1,7 @@
-"""Commands about runs: status, trace, log, pause."""
+"""Commands about runs: dry run, status, trace, log, pause."""
 
+from collections.abc import Iterator
+from datetime import datetime
 from pathlib import Path
 
 import typer
@@ -9,7 +11,10 @@ from uvarovite.bootstrap.database import Database
 from uvarovite.cli.app import WRONG, app, end, show
 from uvarovite.cli.installation import installation
 from uvarovite.core.accounts import SYSTEM
+from uvarovite.core.responses import derive_keyring
 from uvarovite.services.campaigns.campaigns import campaign_list
+from uvarovite.services.campaigns.dry_run import DryMessage
+from uvarovite.services.campaigns.dry_run import dry_run as make_dry_run
 from uvarovite.services.delivery.dispatch import pause as pause_run
 from uvarovite.services.delivery.send_log import send_log
 from uvarovite.services.delivery.traces import trace as trace_delivery
@@ -73,6 +78,54 @@ def log(
             with path.open("wb") as out:
                 out.writelines(send_log(database, SYSTEM, run_id, form=form).pieces)
             print(f"The send log of “{campaign}” is in {path}.")
+
+
+@app.command("dry-run")
+def dry_run(
+    campaign: str,
+    mbox: Path | None = typer.Option(None, help="The file to write, as mbox."),
+    eml: Path | None = typer.Option(None, help="A directory, for a file of each message."),
+    most: int | None = typer.Option(None, min=1, help="Only the first so many."),
+) -> None:
+    """Write what would go out now into files: nothing is sent, and no relay is asked."""
+    if (mbox is None) == (eml is None):
+        end(WRONG, "Say where to: --mbox FILE or --eml DIRECTORY.")
+    with installation() as (settings, database):
+        found = next((line for line in campaign_list(database, SYSTEM) if line.name == campaign), None)
+        if found is None:
+            end(WRONG, f"There is no campaign “{campaign}”.")
+        now = system_clock()
+        messages = make_dry_run(
+            database,
+            SYSTEM,
+            found.id,
+            most=most,
+            public_url=settings.base_url(),
+            keyring=derive_keyring(settings.secret()),
+            secret=settings.secret(),
+            now=now,
+        )
+        made = _written_one_by_one(eml, messages) if eml is not None else _written(mbox, messages, now)
+    print(f"{made:,} messages are in {mbox or eml}. Nothing was sent; their links lead to nobody.")
+
+
+def _written_one_by_one(directory: Path, messages: Iterator[DryMessage]) -> int:
+    directory.mkdir(parents=True, exist_ok=True)
+    made = 0
+    for message in messages:
+        made += 1
+        (directory / f"{made:07}.eml").write_bytes(message.raw)
+    return made
+
+
+def _written(file: Path | None, messages: Iterator[DryMessage], now: datetime) -> int:
+    assert file is not None
+    made = 0
+    with file.open("wb") as out:
+        for message in messages:
+            made += 1
+            out.write(message.in_mbox(now))
+    return made
 
 
 @app.command()

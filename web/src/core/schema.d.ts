@@ -228,6 +228,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/signing/domains/{domain}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look At Domain
+         * @description What a domain's own records say of mail from it (SPF and DMARC), as the DNS has them now.
+         */
+        get: operations["look_at_domain_api_signing_domains__domain__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/signing/{key_id}": {
         parameters: {
             query?: never;
@@ -2956,6 +2976,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/campaigns/{campaign_id}/dry-run.mbox": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Dry Run File
+         * @description What would go out now, as an mbox file (RFC 4155), to a thousand people at most. Nothing is sent.
+         */
+        get: operations["dry_run_file_api_campaigns__campaign_id__dry_run_mbox_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/campaigns/{campaign_id}/planned": {
         parameters: {
             query?: never;
@@ -4771,6 +4811,19 @@ export interface components {
             domain: string;
             /** Hourly */
             hourly: number;
+        };
+        /**
+         * DomainWord
+         * @description What one kind of record says, in words with what to do. `record` is the record itself, empty where there is none.
+         */
+        DomainWord: {
+            /** About */
+            about: string;
+            standing: components["schemas"]["Standing"];
+            /** Record */
+            record: string;
+            /** Words */
+            words: string;
         };
         /**
          * Doubt
@@ -8322,6 +8375,12 @@ export interface components {
             height: number;
         };
         /**
+         * Standing
+         * @description How something stands.
+         * @enum {string}
+         */
+        Standing: "well" | "advice" | "wrong";
+        /**
          * StandingLine
          * @description Where a person stood with a topic, and why: the last event until then.
          */
@@ -9909,6 +9968,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SigningKeyView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_domain_api_signing_domains__domain__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                domain: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DomainWord"][];
                 };
             };
             /** @description It is refused, and nothing was changed */
@@ -16516,6 +16615,44 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["CampaignView"];
                 };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    dry_run_file_api_campaigns__campaign_id__dry_run_mbox_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                campaign_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description It is refused, and nothing was changed */
             "4XX": {

@@ -90,6 +90,7 @@ class Action(StrEnum):
     ADVICE_ACCEPTED = "advice_accepted"
     ADVICE_STANDS = "advice_stands"
     RELEASED = "released"
+    DRY_RUN = "dry_run"
     RELEASE_PLANNED = "release_planned"
     RELEASE_TAKEN_BACK = "release_taken_back"
     RUN_PAUSED = "run_paused"
@@ -207,6 +208,7 @@ ACTIONS: dict[Action, ActionRow] = (
             Action.LETTERS_DROPPED: "threw {letters:letter|letters} on paper of {name} away",
             Action.ADVICE_ACCEPTED: "accepted advice on {name} (“{advice}”): {reason}",
             Action.ADVICE_STANDS: "took back that advice on {name} was accepted",
+            Action.DRY_RUN: "saved what would go out of {name}",
             Action.RELEASE_PLANNED: "planned the release of {name} for {at}",
             Action.RELEASE_TAKEN_BACK: "took back the planned release of {name}",
             Action.RELEASED: "released {name} to {people:person|people}",

@@ -98,6 +98,74 @@ class _Open:
             at = closes
 
 
+@dataclass(slots=True)
+class _Wait:
+    """The next message goes `seconds` of open time after `earliest`, and what that is because of."""
+
+    earliest: float
+    seconds: float
+    cause: Cause = Cause.RELAY_SPEED
+    limit: int = 0
+
+    def until(self, at: float, cause: Cause) -> bool:
+        """It begins no earlier; did that put it off?"""
+        if at <= self.earliest:
+            return False
+        self.earliest, self.cause = at, cause
+        return True
+
+    def at_a_rate(self, seconds: float, cause: Cause, limit: int = 0) -> None:
+        """It takes so long at least."""
+        if seconds > self.seconds:
+            self.seconds, self.cause, self.limit = seconds, cause, limit
+
+    def not_before(self, at: float, cause: Cause, limit: int) -> None:
+        """It goes no earlier, however long it takes."""
+        if at > self.earliest + self.seconds:
+            self.earliest, self.seconds, self.cause, self.limit = at, 0.0, cause, limit
+
+    @property
+    def key(self) -> tuple[Cause, int]:
+        """What is waited for: of limits each by itself."""
+        return self.cause, self.limit if self.cause in (Cause.OWN_LIMIT, Cause.RELAY_LIMIT) else 0
+
+
+class _Batches:
+    """The gaps between batches, and the wait after a first slice.
+
+    Where each batch can be seen its gap is kept to; elsewhere, not `is_exact`, gaps are a rate.
+    """
+
+    def __init__(self, pace: Pace, open_: _Open, start: float, *, is_exact: bool) -> None:
+        self._pace = pace
+        self._open = open_
+        self._is_exact = is_exact
+        self._begun, self._batch = start, 1
+
+    def hold(self, wait: _Wait, at: float, n: int, point: int) -> None:
+        """Put off the messages after the first `n`, which went by `at`, up to a place."""
+        pace = self._pace
+        if not self._is_exact:
+            wait.at_a_rate((point - n) * pace.gap_seconds / pace.batch_size, Cause.GAP)
+        elif pace.batch_of(point) != self._batch:
+            self._batch = pace.batch_of(point)
+            wait.until(self._begun + pace.gap_seconds, Cause.GAP)
+            self._begun, _ = self._open.following(wait.earliest)
+        first = pace.first_slice
+        if first and n == first.people and wait.until(at + first.wait_minutes * 60, Cause.FIRST_SLICE):
+            self._begun, _ = self._open.following(wait.earliest)
+
+
+def _hold_to(wait: _Wait, limits: Mapping[int, int], track: Curve, reached: float, cause: Cause) -> None:
+    """Put off messages up to `reached` by limits that count what is on a track; many at once go at the limit's rate."""
+    step = reached - track.counts[-1]
+    for window, most in limits.items():
+        if step > most:
+            wait.at_a_rate(step * window / most, cause, window)
+        elif reached > most:
+            wait.not_before(track.when(reached - most) + window, cause, window)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Road:
     """What holds for the messages of a run; see forecast_run."""
@@ -123,54 +191,29 @@ class Road:
         relay, relay_before = _counted(self.went, start)
         curve = Curve([start], [0.0])
         waited: dict[tuple[Cause, int], float] = {}
-        # Where each batch can be seen its gap is kept to; elsewhere it is a rate.
         is_exact = len(points) == points[-1] or -(-points[-1] // pace.batch_size) <= len(points) // 2
-        at, n, begun, batch = start, 0, start, 1
+        batches = _Batches(pace, open_, start, is_exact=is_exact)
+        at, n = start, 0
         for point in points:
-            step = point - n
-            seconds, cause, limit = step * self.each, Cause.RELAY_SPEED, 0
-            earliest = at
-            if is_exact:
-                if pace.batch_of(point) != batch:
-                    batch = pace.batch_of(point)
-                    earliest = max(at, begun + pace.gap_seconds)
-                    cause = Cause.GAP if earliest > at else cause
-                    begun, _ = open_.following(earliest)
-            elif step * pace.gap_seconds / pace.batch_size > seconds:
-                seconds, cause = step * pace.gap_seconds / pace.batch_size, Cause.GAP
-            if pace.first_slice and n == pace.first_slice.people:
-                slice_over = at + pace.first_slice.wait_minutes * 60
-                if slice_over > earliest:
-                    earliest, cause = slice_over, Cause.FIRST_SLICE
-                    begun, _ = open_.following(earliest)
+            wait = _Wait(at, (point - n) * self.each)
+            batches.hold(wait, at, n, point)
             reached, counts = before + point, relay_before + self._in_turn(point)
-            for tracks, limits, kind, reached_there in (
-                (own, self.pace.limits, Cause.OWN_LIMIT, reached),
-                (relay, self.limits, Cause.RELAY_LIMIT, counts),
-            ):
-                for window, most in limits.items():
-                    step_there = reached_there - tracks.counts[-1]
-                    if step_there > most and step_there * window / most > seconds:
-                        seconds, cause, limit = step_there * window / most, kind, window
-                    elif reached_there > most:
-                        free = tracks.when(reached_there - most) + window
-                        if free > earliest + seconds:
-                            earliest, seconds, cause, limit = free, 0.0, kind, window
-            came = open_.after(earliest, seconds) if step > 1 else earliest + seconds
+            _hold_to(wait, pace.limits, own, reached, Cause.OWN_LIMIT)
+            _hold_to(wait, self.limits, relay, counts, Cause.RELAY_LIMIT)
+            came = open_.after(wait.earliest, wait.seconds) if point > n + 1 else wait.earliest + wait.seconds
             if pace.ramp_up and came - start <= self.horizon:
                 ramped = self._ramped(own, reached, came)
                 if ramped > came:
-                    came, cause, limit = ramped, Cause.RAMP_UP, DAY_SECONDS
+                    came, wait.cause = ramped, Cause.RAMP_UP
             went, closed = open_.following(came)
             if not math.isfinite(went):
                 break
-            key = (cause, limit if cause in (Cause.OWN_LIMIT, Cause.RELAY_LIMIT) else 0)
-            waited[key] = waited.get(key, 0.0) + came - at
+            waited[wait.key] = waited.get(wait.key, 0.0) + came - at
             if closed:
                 waited[closed, 0] = waited.get((closed, 0), 0.0) + went - came
             at, n = went, point
-            for track, reached_there in ((curve, float(point)), (own, reached), (relay, counts)):
-                track.add(at, reached_there)
+            for track, there in ((curve, float(point)), (own, reached), (relay, counts)):
+                track.add(at, there)
         curve.waited = tuple(Waited(cause, limit, seconds) for (cause, limit), seconds in waited.items() if seconds)
         return curve
 

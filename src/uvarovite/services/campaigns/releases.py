@@ -12,7 +12,7 @@ from uvarovite.services.audiences.audiences import audience_sql
 from uvarovite.services.audiences.clearance import gate_views, terms_for
 from uvarovite.services.campaigns.campaigns import CampaignView, campaign_view
 from uvarovite.services.campaigns.planning import plan_run
-from uvarovite.services.campaigns.release_checks import load_parts
+from uvarovite.services.campaigns.release_checks import CampaignParts, load_parts
 from uvarovite.services.errors import Conflict, NotFound, ServiceRefusal
 from uvarovite.services.messages.composing import letterhead_for, theme_now
 from uvarovite.services.messages.pdfs import words_shown
@@ -23,7 +23,7 @@ from uvarovite.store.campaigns import campaigns as store
 from uvarovite.store.campaigns import planned as planned_store
 from uvarovite.store.campaigns import previews
 from uvarovite.store.contacts.fields import load_fields
-from uvarovite.store.database import Database
+from uvarovite.store.database import Database, Transaction
 from uvarovite.store.tables import PlannedRelease, Run
 
 # A release whose number moved by more than this share since it was on screen is refused.
@@ -59,6 +59,21 @@ def _by_name(changed: Difference | None) -> str:
             more = f" and {found.count - len(found.people):,} more" if found.count > len(found.people) else ""
             told += f" {words}: {', '.join(name for _, name, _ in found.people)}{more}."
     return told
+
+
+def snapshot_now(tx: Transaction, parts: CampaignParts, *, public_url: str, keyring: Keyring) -> Snapshot:
+    """What messages are made with besides words and records, as it is now. Topic, sender and words are chosen."""
+    assert parts.topic is not None
+    assert parts.sender is not None
+    assert parts.version is not None
+    organisation, fields = require_organisation(tx), load_fields(tx)
+    return Snapshot(
+        letterhead=letterhead_for(organisation, parts.topic, parts.sender, public_url=public_url, keyring=keyring),
+        fields=fields,
+        renderer=NEWEST_RENDERER,
+        theme=theme_now(organisation),
+        shown=words_shown(tx, parts.version.content, fields),
+    )
 
 
 @needs(Permission.RELEASE)
@@ -121,9 +136,6 @@ def release(
                 f"{cleared:,} people are cleared now; it was {seen_cleared:,} when you looked.{_by_name(changed)} "
                 "Nothing was sent: look at Who again.",
             )
-        organisation = require_organisation(tx)
-        fields = load_fields(tx)
-        letterhead = letterhead_for(organisation, parts.topic, parts.sender, public_url=public_url, keyring=keyring)
         run = Run(
             campaign_id=campaign_id,
             number=max((run.number for run in runs), default=0) + 1,
@@ -134,13 +146,7 @@ def release(
             relay_id=parts.relay.id or 0,
             pace=parts.pace,
             criteria=parts.criteria,
-            snapshot=Snapshot(
-                letterhead=letterhead,
-                fields=fields,
-                renderer=NEWEST_RENDERER,
-                theme=theme_now(organisation),
-                shown=words_shown(tx, content, fields),
-            ),
+            snapshot=snapshot_now(tx, parts, public_url=public_url, keyring=keyring),
             clearance=ReleasedClearance(
                 matched=matched,
                 cleared=cleared,

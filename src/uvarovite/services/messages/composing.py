@@ -5,7 +5,7 @@ from functools import partial
 from typing import Any
 
 from uvarovite.core.contacts import FieldMap
-from uvarovite.core.messages import Composer, Letterhead, LetterMaker, MessageContent
+from uvarovite.core.messages import Composer, Letterhead, LetterMaker, MessageContent, Snapshot
 from uvarovite.core.messages.attachments import KeptFile, files_of
 from uvarovite.core.messages.kept_pictures import embedded_digests
 from uvarovite.core.messages.look import Look, theme_of
@@ -73,8 +73,20 @@ class SignedTokens:
 
 def composer_of(tx: Transaction, run: Run, keyring: Keyring, *, press: Press | None = None) -> Composer:
     """The composer of a run's messages, as it was released. Without a `press` nothing attached has its bytes."""
-    snapshot = run.snapshot
-    content = stored_words(tx, run.message_version_id)
+    return composer_for(tx, run.snapshot, run.message_version_id, keyring, run_id=run.id or 0, press=press)
+
+
+def composer_for(
+    tx: Transaction,
+    snapshot: Snapshot,
+    message_version_id: int,
+    keyring: Keyring,
+    *,
+    run_id: int = 0,
+    press: Press | None = None,
+) -> Composer:
+    """The composer of messages with a snapshot, whether there is a run of them or not."""
+    content = stored_words(tx, message_version_id)
     attached = [
         named["file"]
         for one in content.get("attachments", ())
@@ -86,6 +98,6 @@ def composer_of(tx: Transaction, run: Run, keyring: Keyring, *, press: Press | N
         content=content,
         files=_at_hand(tx, attached, content, whole=press is not None),
         press=press,
-        run_id=run.id or 0,
+        run_id=run_id,
         tokens=SignedTokens(keyring, snapshot.letterhead.key_id),
     )

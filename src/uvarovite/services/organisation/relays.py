@@ -12,7 +12,7 @@ from uvarovite.core.values import wire_form
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput, NotFound
-from uvarovite.services.organisation.secrets import seal, unseal
+from uvarovite.services.organisation.secrets import SecretLost, seal, unseal
 from uvarovite.store import organisation as organisation_store
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.delivery import permits, queue
@@ -110,6 +110,13 @@ def change_relay(database: Database, actor: Actor, relay_id: int, change: RelayC
         relay = tx.get(Relay, relay_id)
         if relay is None:
             raise NotFound("relay")
+        # Before the relay's own row, as whoever settles what it answered does.
+        limits = {
+            MINUTE_SECONDS: change.minute_limit,
+            HOUR_SECONDS: change.hourly_limit,
+            DAY_SECONDS: change.daily_limit,
+        }
+        permits.set_limits(tx, permits.relay_scope(relay_id), limits)
         before = relay_server(relay)
         relay.name, relay.host, relay.port = change.name.strip(), change.host.strip(), change.port
         relay.security, relay.username = change.security, change.username or None
@@ -127,12 +134,6 @@ def change_relay(database: Database, actor: Actor, relay_id: int, change: RelayC
         relay.revision += 1
         tx.add(relay)
         tx.flush()
-        limits = {
-            MINUTE_SECONDS: change.minute_limit,
-            HOUR_SECONDS: change.hourly_limit,
-            DAY_SECONDS: change.daily_limit,
-        }
-        permits.set_limits(tx, permits.relay_scope(relay_id), limits)
         queue.wake_workers(tx)
         audit(tx, actor, Action.RELAY_CHANGED, relay.id, name=relay.name)
         return relay_view(tx, relay)
@@ -241,3 +242,16 @@ def prepare_relay_test(
             to_address=wire_form(actor.email),
             raw=assemble_note(f"Test of the relay {relay.name}", words, envelope),
         )
+
+
+@needs(Permission.SET_UP)
+def relays_to_try(database: Database, actor: Actor, *, secret: bytes) -> list[tuple[str, RelayAccess | None, str]]:
+    """(name, access, why not) of every relay; there is no access where its password cannot be opened."""
+    with database.transaction() as tx:
+        told: list[tuple[str, RelayAccess | None, str]] = []
+        for relay in organisation_store.relays(tx):
+            try:
+                told.append((relay.name, relay_access(relay, secret), ""))
+            except SecretLost as fault:
+                told.append((relay.name, None, fault.message))
+        return told

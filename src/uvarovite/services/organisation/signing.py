@@ -174,3 +174,24 @@ def open_keys(tx: Transaction, key_ids: Sequence[int], secret: bytes) -> tuple[S
     """Some keys, in clear; they must not be logged. Raises SecretLost."""
     rows = {row.id: row for row in _rows(tx)}
     return tuple(_opened(rows[key_id], secret) for key_id in key_ids)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DomainAsk:
+    """What is looked up of a domain that messages come from."""
+
+    domain: str
+    envelope_domain: str
+    is_signed: bool
+
+
+@needs(Permission.SET_UP)
+def domain_ask(database: Database, actor: Actor, domain: str) -> DomainAsk:
+    """What is to be looked up of a domain. Raises NotFound for one that no message comes from."""
+    with database.transaction() as tx:
+        if domain not in {domain_of(sender.address) for sender in store.senders(tx)}:
+            raise NotFound("domain")
+        # Where no relay has a domain for undeliverable mail, it comes back to the sender's own.
+        envelope = next((relay.envelope_domain for relay in store.relays(tx) if relay.envelope_domain), domain)
+        is_signed = any(row.signs and row.domain == domain for row in _rows(tx))
+        return DomainAsk(domain=domain, envelope_domain=envelope, is_signed=is_signed)

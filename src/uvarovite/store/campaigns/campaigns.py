@@ -39,8 +39,8 @@ def lock_campaign(tx: Transaction, campaign_id: int) -> Campaign | None:
 
 
 def lock_run(tx: Transaction, run_id: int) -> Run | None:
-    """A run whose row nobody else can change until the transaction ends."""
-    return tx.exec(select(Run).where(col(Run.id) == run_id).with_for_update()).first()
+    """A run whose row nobody else can change until the transaction ends; what refers to it can be written meanwhile."""
+    return tx.exec(select(Run).where(col(Run.id) == run_id).with_for_update(key_share=True)).first()
 
 
 def runs_of_campaign(tx: Transaction, campaign_id: int) -> list[Run]:

@@ -110,13 +110,13 @@ def end_run_if_done(tx: Transaction, run_id: int, now: datetime) -> None:
 def recover_expired(tx: Transaction, now: datetime) -> int:
     """Take back the batches whose leases ran out; what was being sent then is unknown, the rest waits again.
 
-    How many deliveries became unknown.
+    How many deliveries became unknown. A run is locked before what counts in its limits, as whoever changes its pace does.
     """
     expired = run_sql(
         tx,
         f"""SELECT run_id, batch.number, lease_token, run.relay_id, relay.revision
             FROM batch JOIN run ON run.id = run_id JOIN relay ON relay.id = run.relay_id
-            WHERE batch.state = '{BatchState.CLAIMED}' AND lease_until < :now FOR UPDATE OF batch SKIP LOCKED""",
+            WHERE batch.state = '{BatchState.CLAIMED}' AND lease_until < :now FOR NO KEY UPDATE OF batch, run SKIP LOCKED""",
         {"now": now},
     )
     unknown = 0

@@ -55,8 +55,8 @@ def set_limits(tx: Transaction, scope: str, limits: Mapping[int, int | None]) ->
 
     Whoever marks without a limit to lock is waited for, so that what they take is seen by whoever takes under the new one.
     """
-    run_sql(tx, "SELECT 1 FROM send_limit WHERE scope = :scope ORDER BY seconds FOR UPDATE", {"scope": scope})
     change_sql(tx, "LOCK TABLE send_open IN SHARE MODE")
+    run_sql(tx, "SELECT 1 FROM send_limit WHERE scope = :scope ORDER BY seconds FOR UPDATE", {"scope": scope})
     change_sql(tx, "DELETE FROM send_limit WHERE scope = :scope", {"scope": scope})
     kept = {seconds: most for seconds, most in limits.items() if most is not None}
     change_sql(
@@ -75,7 +75,12 @@ def keep_pace_limits(tx: Transaction, run_id: int, pace: Pace, day: int) -> None
 
 
 def room_for(tx: Transaction, scopes: Sequence[str], wanted: int, now: datetime) -> tuple[int, datetime | None]:
-    """(granted, next) by core.campaigns.permits; the limits stay locked until the transaction ends, to `open_permits`."""
+    """(granted, next) by core.campaigns.permits; the limits stay locked until the transaction ends, to `open_permits`.
+
+    What is open is locked before the limits, here and where they are set: nobody waits for each other, and nobody takes
+    without a limit that is just being set.
+    """
+    change_sql(tx, "LOCK TABLE send_open IN ROW EXCLUSIVE MODE")
     limits = run_sql(
         tx,
         "SELECT scope, seconds, most FROM send_limit WHERE scope = ANY(:scopes) ORDER BY scope, seconds FOR UPDATE",

@@ -1,11 +1,20 @@
 """Planning a run: its people are cut into batches, set-based."""
 
+from collections.abc import Iterator
 from datetime import datetime
+from typing import Any
+
+from sqlalchemy import Row
 
 from uvarovite.core.campaigns import Pace
 from uvarovite.core.delivery import BATCH, DELIVERY
 from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.delivery.counts import begin_counts
+
+# What a message is merged with, as it is at that moment.
+_RECORD = """contact.own || jsonb_strip_nulls(jsonb_build_object('contact_no', contact.contact_no, 'address', contact.address,
+    'first_name', contact.first_name, 'last_name', contact.last_name, 'language', contact.language))"""
+_AT_ONCE = 500
 
 
 def plan_deliveries(tx: Transaction, run_id: int, pace: Pace, now: datetime) -> int:
@@ -43,9 +52,7 @@ def plan_deliveries(tx: Transaction, run_id: int, pace: Pace, now: datetime) -> 
         f"""INSERT INTO delivery (run_id, batch_number, first_batch, contact_id, address, address_folded, record,
                 consent_since, state, attempts)
             SELECT :run, {number}, {number}, contact.id, contact.address, contact.address_folded,
-                contact.own || jsonb_strip_nulls(jsonb_build_object('contact_no', contact.contact_no,
-                    'address', contact.address, 'first_name', contact.first_name, 'last_name', contact.last_name,
-                    'language', contact.language)),
+                {_RECORD},
                 consent.since, '{DELIVERY.start}', 0
             FROM ({placed}) AS placed
             JOIN contact ON contact.id = placed.contact_id
@@ -54,3 +61,22 @@ def plan_deliveries(tx: Transaction, run_id: int, pace: Pace, now: datetime) -> 
             ORDER BY place""",
         parameters,
     )
+
+
+def cleared_records(tx: Transaction, topic_id: int, most: int | None) -> Iterator[Row[Any]]:
+    """(id, address, record, consent_since) of the cleared people of `judged_now`, or of the first so many, a part at a time."""
+    after, left = 0, most
+    while left is None or left > 0:
+        rows = run_sql(
+            tx,
+            f"""SELECT contact.id, contact.address, {_RECORD} AS record, consent.since AS consent_since
+                FROM judged_now JOIN contact ON contact.id = judged_now.contact_id
+                LEFT JOIN consent ON consent.contact_id = contact.id AND consent.topic_id = :topic
+                WHERE gate IS NULL AND contact.id > :after ORDER BY contact.id LIMIT :some""",
+            {"topic": topic_id, "after": after, "some": _AT_ONCE if left is None else min(left, _AT_ONCE)},
+        )
+        if not rows:
+            return
+        yield from rows
+        after = rows[-1].id
+        left = None if left is None else left - len(rows)

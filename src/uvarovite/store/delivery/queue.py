@@ -62,7 +62,7 @@ def due_batch(tx: Transaction, now: datetime, but_relays: Collection[int] = ()) 
                 AND run.state = '{RunState.GOING}' AND batch.state = '{BatchState.WAITING}' AND batch.due_at <= :now
                 AND run.next_batch_at <= :now AND {_LET_THROUGH}
             ORDER BY batch.retry_of IS NULL, batch.due_at, batch.run_id, batch.number LIMIT 1
-            FOR UPDATE OF batch, run SKIP LOCKED""",
+            FOR NO KEY UPDATE OF batch, run SKIP LOCKED""",
         {"but": list(but_relays), "now": now},
     )
     return rows[0] if rows else None
@@ -123,6 +123,18 @@ def next_due(tx: Transaction) -> datetime | None:
     )
     due: datetime | None = rows[0].due
     return due
+
+
+def overdue_batches(tx: Transaction, since: datetime) -> int:
+    """How many batches have been due since an instant, may go, and nobody has."""
+    rows = run_sql(
+        tx,
+        f"""SELECT count(*) AS n FROM batch JOIN run ON run.id = batch.run_id JOIN relay ON relay.id = run.relay_id
+            WHERE batch.state = '{BatchState.WAITING}' AND run.state = '{RunState.GOING}' AND {_LET_THROUGH}
+                AND greatest(batch.due_at, run.next_batch_at, relay.rests_until) < :since""",
+        {"since": since},
+    )
+    return int(rows[0].n)
 
 
 def going(tx: Transaction, run_ids: Collection[int]) -> set[int]:

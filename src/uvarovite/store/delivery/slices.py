@@ -33,7 +33,7 @@ def slices_over(tx: Transaction, now: datetime) -> list[Row[Any]]:
         run_sql(
             tx,
             f"""SELECT id, slice_batches, pace FROM run WHERE slice_until <= :now AND slice_batches IS NOT NULL
-                    AND state = '{RunState.GOING}' ORDER BY id FOR UPDATE SKIP LOCKED""",
+                    AND state = '{RunState.GOING}' ORDER BY id FOR NO KEY UPDATE SKIP LOCKED""",
             {"now": now},
         )
     )

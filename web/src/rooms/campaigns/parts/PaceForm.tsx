@@ -22,6 +22,8 @@ interface PaceFormProps {
 
 /** Batches, limits, and when it may send. */
 export function PaceForm({ pace, refused, onChange }: PaceFormProps) {
+  // It stays as it is while somebody empties a field to write another number.
+  const [isOpen] = useState(isUsed(pace));
   return (
     <>
       <div className={classes.numbers}>
@@ -41,7 +43,7 @@ export function PaceForm({ pace, refused, onChange }: PaceFormProps) {
         <Limit label="and" unit="in 24 h" name="daily_limit" {...{ pace, refused, onChange }} />
       </div>
       <WindowFields window={pace.window} onChange={onChange} />
-      <details className={classes.more} open={isUsed(pace)}>
+      <details className={classes.more} open={isOpen}>
         <summary>Ramp-up, quiet dates, limit a minute</summary>
         <div className={classes.numbers}>
           <NumberField

@@ -100,6 +100,17 @@ export function ReleaseStop({ editor, drafts, of, onGo, onReleased }: ReleaseSto
           that moment. You can pause or stop in Dispatch; what has gone out cannot be called back.
         </p>
       )}
+      <May be="export">
+        {cleared > 0 && (
+          <p className="soft">
+            <a href={`/api/campaigns/${campaign.id}/dry-run.mbox`} download>
+              Save what would go
+            </a>{" "}
+            as a file for a mail program (mbox), to {cleared > 1000 ? "the first thousand" : "everybody"}.
+            Nothing is sent by that.
+          </p>
+        )}
+      </May>
       {!running && <PlanRelease campaign={now} clear={clear && fresh !== undefined} />}
       {asking && fresh && clear && (
         <ReleaseSheet campaign={fresh} onClose={() => setAsking(false)} onReleased={onReleased} />

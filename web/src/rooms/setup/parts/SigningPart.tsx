@@ -64,10 +64,47 @@ export function SigningPart() {
             {keys.map((key) => (
               <KeyCard key={key.id} of={key} />
             ))}
+            {data.domains.includes(domain) && <DomainWords domain={domain} />}
           </div>
         );
       })}
     </section>
+  );
+}
+
+const STANDINGS: Record<Schemas["Standing"], DiamondState> = {
+  well: "done",
+  advice: "attention",
+  wrong: "bad",
+};
+
+/** What the domain's own records say of mail from it; looked up when somebody asks. */
+function DomainWords({ domain }: { domain: string }) {
+  const look = useMutation({
+    mutationFn: () => take(client.GET("/api/signing/domains/{domain}", { params: { path: { domain } } })),
+  });
+  return (
+    <div className={signing.key}>
+      <div className={signing.head}>
+        <span />
+        <span className="soft">Who may send for {domain}, and what becomes of mail that is not its own</span>
+        <Button size="compact-xs" loading={look.isPending} onClick={() => look.mutate()}>
+          Look up SPF and DMARC
+        </Button>
+      </div>
+      {look.isError && <Trouble>{wordsOf(look.error)}</Trouble>}
+      {look.data?.map((word) => (
+        <div key={word.about} className={signing.record}>
+          <span>
+            <Diamond state={STANDINGS[word.standing]} size={13} /> {word.about}
+          </span>
+          <span>
+            {word.words}
+            {word.record && <code className={`mono ${signing.said}`}>{word.record}</code>}
+          </span>
+        </div>
+      ))}
+    </div>
   );
 }
 

@@ -1,0 +1,26 @@
+"""The command that looks at the whole installation."""
+
+import typer
+
+from uvarovite.bootstrap.doctor import Finding, examine
+from uvarovite.cli.app import FAILED, app, show
+from uvarovite.cli.installation import installation
+
+_MARKS = {Finding.WELL: "ok", Finding.ADVICE: "!", Finding.WRONG: "WRONG"}
+
+
+@app.command()
+def doctor(as_json: bool = typer.Option(False, "--json", help="For scripts.")) -> None:
+    """Look at everything that this installation needs, and say what is wrong with it. Nothing is changed or sent."""
+    with installation() as (settings, database):
+        found = []
+        for one in examine(settings, database):
+            found.append(one)
+            if not as_json:
+                print(f"{_MARKS[one.finding]:6} {one.part}: {one.words}", flush=True)
+    wrong = sum(one.finding is Finding.WRONG for one in found)
+    told = {"parts": [{"part": one.part, "finding": one.finding.value, "words": one.words} for one in found]}
+    words = f"{wrong} of {len(found)} parts are wrong." if wrong else "Nothing is wrong."
+    show(told, as_json=as_json, words=words)
+    if wrong:
+        raise typer.Exit(FAILED)

@@ -1,4 +1,4 @@
-import { ActionIcon, NativeSelect, TextInput } from "@mantine/core";
+import { ActionIcon, NativeSelect, TextInput, VisuallyHidden } from "@mantine/core";
 import { useState } from "react";
 import {
   clockOf,
@@ -185,12 +185,12 @@ function WindowFields({ window, onChange }: WindowProps) {
             <button
               key={name}
               type="button"
-              aria-label={DAY_NAMES[day]}
               aria-pressed={on}
               title={last ? "It needs one day at least." : DAY_NAMES[day]}
               onClick={() => turn(day)}
             >
-              {name}
+              <span aria-hidden="true">{name}</span>
+              <VisuallyHidden component="span">{DAY_NAMES[day]}</VisuallyHidden>
             </button>
           );
         })}

@@ -62,6 +62,7 @@ export function PaceStop({ editor }: { editor: CampaignEditor }) {
       </div>
       <aside className={paceClasses.side}>
         <h2>The relay it goes through</h2>
+        {gauges?.trouble && <Trouble tone="held">{gauges.trouble}</Trouble>}
         {gauges ? <RelayGauges relay={gauges} /> : <p className="soft">None is chosen yet.</p>}
         <MayChange be="write">
           <SlowDomains

@@ -1,6 +1,5 @@
 import type { Schemas } from "../../../api";
 import { count, people } from "../../../core/words";
-import { Trouble } from "../../../ui";
 import classes from "./RelayGauges.module.css";
 
 const WINDOWS: Record<number, string> = { 60: "minute", 3600: "hour", 86400: "24 hours" };
@@ -11,7 +10,6 @@ export function RelayGauges({ relay }: { relay: Schemas["RelayGauges"] }) {
   return (
     <div>
       <b>{relay.name}</b>
-      {relay.trouble && <Trouble tone="held">{relay.trouble}</Trouble>}
       {relay.limits.length === 0 && <p className="soft">It has no limits of its own.</p>}
       {relay.limits.map((limit) => {
         const share = (n: number) => `${Math.min(100, (100 * n) / limit.most)}%`;

@@ -106,7 +106,7 @@ export function ReleaseStop({ editor, drafts, of, onGo, onReleased }: ReleaseSto
             <a href={`/api/campaigns/${campaign.id}/dry-run.mbox`} download>
               Save what would go
             </a>{" "}
-            as a file for a mail program (mbox), to {cleared > 1000 ? "the first thousand" : "everybody"}.
+            to {cleared > 1000 ? "the first thousand" : "everybody"} as a file for a mail program (mbox).
             Nothing is sent by that.
           </p>
         )}

@@ -10,7 +10,9 @@ from tests.support.museum import NOW, SECRET, Museum
 from tests.support.ports import free_port
 from tests.support.relays import Script, relay_aside
 from uvarovite.bootstrap.clocks import system_clock
-from uvarovite.bootstrap.doctor import Finding, Found, examine
+from uvarovite.bootstrap.doctor import examine
+from uvarovite.core.delivery.alignment import Standing
+from uvarovite.services.delivery.examination import Found
 from uvarovite.settings import Settings
 from uvarovite.store.database import run_sql
 
@@ -38,18 +40,18 @@ def examined(museum: Museum, **settings: object) -> dict[str, Found]:
 def test_what_is_well_is_said_too_and_no_message_goes_out(museum: Museum, script: Script) -> None:
     found = examined(museum)
     for part in ("database", "clocks", "workers", "relay Main relay", "address for readers"):
-        assert found[part].finding in (Finding.WELL, Finding.ADVICE), found[part]
+        assert found[part].standing in (Standing.WELL, Standing.ADVICE), found[part]
     assert "without TLS" in found["relay Main relay"].words
     assert "not signed" in found["domain skarnmuseum.example"].words
     assert (script.connections, script.messages) == (1, [])
-    assert found["name server"].finding is Finding.WRONG
+    assert found["name server"].standing is Standing.WRONG
 
 
 def test_a_relay_that_does_not_work_is_told_with_what_to_try(museum: Museum, script: Script) -> None:
     with museum.database.transaction() as tx:
         run_sql(tx, "UPDATE relay SET port = :port RETURNING id", {"port": free_port()})
     found = examined(museum)["relay Main relay"]
-    assert found.finding is Finding.WRONG
+    assert found.standing is Standing.WRONG
     assert "Nothing listens" in found.words
     with museum.database.transaction() as tx:
         run_sql(tx, "UPDATE relay SET sealed_password = 'of another key', username = 'museum' RETURNING id")
@@ -59,14 +61,14 @@ def test_a_relay_that_does_not_work_is_told_with_what_to_try(museum: Museum, scr
 def test_batches_that_nobody_takes_say_that_no_worker_runs(museum: Museum, script: Script) -> None:
     museum.release(system_clock() - timedelta(minutes=5))
     found = examined(museum)["workers"]
-    assert (found.finding, found.words) == (
-        Finding.WRONG,
+    assert (found.standing, found.words) == (
+        Standing.WRONG,
         "3 batches have been due for more than a minute and nobody has them. Is a worker running?",
     )
     # Whatever is paused waits for nobody.
     with museum.database.transaction() as tx:
         run_sql(tx, "UPDATE run SET state = 'paused' RETURNING id")
-    assert examined(museum)["workers"].finding is Finding.WELL
+    assert examined(museum)["workers"].standing is Standing.WELL
 
 
 def test_clocks_that_differ_and_an_address_that_nobody_reaches_are_told(museum: Museum, script: Script) -> None:
@@ -85,4 +87,4 @@ def test_clocks_that_differ_and_an_address_that_nobody_reaches_are_told(museum: 
 def test_without_its_schema_there_is_no_more_to_say(museum: Museum) -> None:
     with museum.database.transaction() as tx:
         run_sql(tx, "UPDATE alembic_version SET version_num = '0001' RETURNING version_num")
-    assert {part: one.finding for part, one in examined(museum).items()} == {"database": Finding.WRONG}
+    assert {part: one.standing for part, one in examined(museum).items()} == {"database": Standing.WRONG}

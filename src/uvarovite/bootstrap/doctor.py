@@ -9,14 +9,12 @@ from uvarovite.core.accounts import SYSTEM
 from uvarovite.net.names import NameLookUp
 from uvarovite.net.relay_test import try_relay
 from uvarovite.services.delivery import examination
-from uvarovite.services.delivery.examination import Finding, Found
+from uvarovite.services.delivery.examination import Found
 from uvarovite.services.delivery.waiting import what_waits
 from uvarovite.services.organisation.relays import RelayAccess, relays_to_try
 from uvarovite.services.organisation.signing import signing_view
 from uvarovite.settings import Settings
 from uvarovite.store.database import Database
-
-__all__ = ["Finding", "Found", "examine"]
 
 
 def examine(settings: Settings, database: Database, clock: Clock = system_clock) -> Iterator[Found]:

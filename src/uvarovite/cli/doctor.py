@@ -2,11 +2,12 @@
 
 import typer
 
-from uvarovite.bootstrap.doctor import Finding, examine
+from uvarovite.bootstrap.doctor import examine
 from uvarovite.cli.app import FAILED, app, show
 from uvarovite.cli.installation import installation
+from uvarovite.core.delivery.alignment import Standing
 
-_MARKS = {Finding.WELL: "ok", Finding.ADVICE: "!", Finding.WRONG: "WRONG"}
+_MARKS = {Standing.WELL: "ok", Standing.ADVICE: "!", Standing.WRONG: "WRONG"}
 
 
 @app.command()
@@ -17,9 +18,9 @@ def doctor(as_json: bool = typer.Option(False, "--json", help="For scripts.")) -
         for one in examine(settings, database):
             found.append(one)
             if not as_json:
-                print(f"{_MARKS[one.finding]:6} {one.part}: {one.words}", flush=True)
-    wrong = sum(one.finding is Finding.WRONG for one in found)
-    told = {"parts": [{"part": one.part, "finding": one.finding.value, "words": one.words} for one in found]}
+                print(f"{_MARKS[one.standing]:6} {one.part}: {one.words}", flush=True)
+    wrong = sum(one.standing is Standing.WRONG for one in found)
+    told = {"parts": [{"part": one.part, "standing": one.standing.value, "words": one.words} for one in found]}
     words = f"{wrong} of {len(found)} parts are wrong." if wrong else "Nothing is wrong."
     show(told, as_json=as_json, words=words)
     if wrong:

@@ -3,9 +3,9 @@
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import timedelta
-from enum import StrEnum
 from urllib.parse import urlsplit
 
+from uvarovite.core.delivery.alignment import Standing
 from uvarovite.services.delivery.waiting import Waiting
 from uvarovite.services.organisation.signing import SigningView
 
@@ -13,26 +13,18 @@ from uvarovite.services.organisation.signing import SigningView
 CLOCKS_APART = timedelta(seconds=2)
 
 
-class Finding(StrEnum):
-    """How a part is."""
-
-    WELL = "well"
-    ADVICE = "advice"
-    WRONG = "wrong"
-
-
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Found:
     """One part of the installation, how it is, and in words what that means and what to try."""
 
     part: str
-    finding: Finding
+    standing: Standing
     words: str
 
 
 def _found(part: str, *, wrong: str = "", advice: str = "", well: str = "") -> Found:
-    finding = Finding.WRONG if wrong else Finding.ADVICE if advice else Finding.WELL
-    return Found(part=part, finding=finding, words=wrong or advice or well)
+    standing = Standing.WRONG if wrong else Standing.ADVICE if advice else Standing.WELL
+    return Found(part=part, standing=standing, words=wrong or advice or well)
 
 
 def database_found(place: str, reason: str) -> Found:

@@ -67,9 +67,9 @@ INSERT INTO suppression (address_folded, reason, evidence, at)
     WHERE id % 100 = 7 AND address_folded IS NOT NULL;
 INSERT INTO message (name, created_at, revision, is_starter, is_shared) VALUES ('Bench', now(), 1, FALSE, FALSE);
 INSERT INTO message_version (message_id, number, content, created_at) VALUES (1, 1, '{{}}', now());
-INSERT INTO campaign (name, topic_id, message_id, relay_id, pace, again, lifted, revision, updated_at)
+INSERT INTO campaign (name, topic_id, message_id, pool_id, pace, again, lifted, revision, updated_at)
     SELECT 'Campaign ' || n, 1 + n % 5, 1, 1, '{{}}', 'everybody', '{{}}', 1, now() FROM generate_series(1, {RUNS}) AS n;
-INSERT INTO run (campaign_id, number, state, topic_id, message_version_id, relay_id, pace, criteria, snapshot, clearance,
+INSERT INTO run (campaign_id, number, state, topic_id, message_version_id, pool_id, pace, criteria, snapshot, clearance,
         planned, released_at, next_batch_at, ended_at, brake_after, unknown_decided, signing_keys)
     SELECT id, 1, 'ended', topic_id, 1, 1, '{{}}', '', '{{}}', '{{}}', {PEOPLE // 10}, at, at, at, 0, 0, '{{}}'
     FROM (SELECT *, timestamptz '2026-11-22' - id * interval '3 days' AS at FROM campaign ORDER BY id) AS campaign;

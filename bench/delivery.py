@@ -37,7 +37,7 @@ from uvarovite.services.contacts.erasures import address_hasher
 from uvarovite.services.imports.writing import import_file
 from uvarovite.services.messages.messages import save_message
 from uvarovite.services.organisation.founding import found_organisation
-from uvarovite.services.organisation.relays import RelayChange, change_relay
+from uvarovite.services.organisation.relays import RelayChange, save_relay
 from uvarovite.services.organisation.vocabulary import vocabulary
 from uvarovite.store.cluster import Cluster
 from uvarovite.store.database import Database, change_sql, run_sql
@@ -90,14 +90,14 @@ class Museum:
         message = save_message(database, SYSTEM, message_id=None, name="Walks", content=CONTENT, revision=None, now=NOW)
         offered = vocabulary(database, SYSTEM)
         self._released = 0
-        self.relay_id = offered.relays[0].id
+        self.relay_id = offered.pools[0].relays[0].id
         self.change = CampaignChange(
             name="Walks",
             topic_id=offered.topics[0].id,
             audience_id=audience.id,
             message_id=message.id,
             sender_id=offered.senders[0].id,
-            relay_id=self.relay_id,
+            pool_id=offered.pools[0].id,
             pace=Pace(batch_size=BATCH, gap_seconds=0),
             again=Again.EVERYBODY,
         )
@@ -108,7 +108,7 @@ class Museum:
             name="Sink", host="127.0.0.1", port=port, security="none", username=None, password=None,
             minute_limit=None, hourly_limit=None, daily_limit=None,
         )  # fmt: skip
-        change_relay(self.database, SYSTEM, self.relay_id, change, secret=SECRET.encode())
+        save_relay(self.database, SYSTEM, self.relay_id, change, secret=SECRET.encode())
         with self.database.transaction() as tx:
             change_sql(tx, "UPDATE relay SET connections = :n, messages_per_connection = 1000000", {"n": connections})
 

@@ -99,7 +99,7 @@ def test_a_relays_limits_and_names_are_kept_and_what_is_no_name_is_refused(clien
     relay = {"name": "Main relay", "host": "127.0.0.1", "port": 25, "security": "none", **own}
     typed = {**relay, "envelope_domain": " Bounces.Bücher.example. "}
     assert client.put(f"/api/relays/{museum.relay_id}", json=typed).status_code == 200
-    kept = client.get("/api/vocabulary").json()["relays"][0]
+    kept = client.get("/api/vocabulary").json()["pools"][0]["relays"][0]
     assert {key: kept[key] for key in own} == own
     for wrong in ("museum", "a b.example", "x@museum.example", "mail.museum.example\r\nQUIT", "-a.example"):
         refused = client.put(f"/api/relays/{museum.relay_id}", json={**relay, "hello_name": wrong})

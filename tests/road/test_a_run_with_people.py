@@ -21,7 +21,7 @@ from uvarovite.services.delivery.traces import sent_message
 from uvarovite.services.delivery.watching import dispatch_view
 from uvarovite.services.messages.attachments import keep_attachment
 from uvarovite.services.messages.messages import get_message, save_message
-from uvarovite.services.organisation.relays import RelayChange, change_relay
+from uvarovite.services.organisation.relays import RelayChange, save_relay
 from uvarovite.store.database import Database, run_sql
 
 PER_DOMAIN = 40
@@ -183,7 +183,7 @@ def test_a_relay_that_is_not_there_costs_nobody_an_attempt(database: Database, t
             name="Main relay", host="127.0.0.1", port=world.ports["smtp"], security="none", username=None,
             password=None, minute_limit=None, hourly_limit=None, daily_limit=None,
         )  # fmt: skip
-        change_relay(database, SYSTEM, museum.relay_id, change, secret=SECRET)
+        save_relay(database, SYSTEM, museum.relay_id, change, secret=SECRET)
         until(lambda: dispatch_view(database, SYSTEM, run_id, system_clock()).state == "ended", "the run to go on")
         done = dispatch_view(database, SYSTEM, run_id, system_clock())
         assert done.states == {"accepted": 5}

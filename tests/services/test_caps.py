@@ -69,9 +69,9 @@ def _write(tx: Transaction, runs: list[Sent], waiting: set[int], other_topic: in
     for number, run in enumerate(runs, start=2):
         run_id = run_sql(
             tx,
-            """INSERT INTO run (campaign_id, number, state, topic_id, message_version_id, relay_id, pace, criteria, snapshot,
+            """INSERT INTO run (campaign_id, number, state, topic_id, message_version_id, pool_id, pace, criteria, snapshot,
                     clearance, planned, released_at, next_batch_at, ended_at, brake_after, unknown_decided, signing_keys)
-                SELECT campaign_id, :number, 'ended', coalesce(:topic, topic_id), message_version_id, relay_id, pace,
+                SELECT campaign_id, :number, 'ended', coalesce(:topic, topic_id), message_version_id, pool_id, pace,
                     criteria, snapshot, clearance, :planned, released_at, next_batch_at, :ended, 0, 0, '{}'
                 FROM run WHERE number = 1
                 RETURNING id""",

@@ -96,7 +96,7 @@ def happen(museum: Museum) -> None:
                 },
             )
     change = CampaignChange(
-        name="Another", topic_id=None, audience_id=None, message_id=None, sender_id=None, relay_id=None, pace=Pace()
+        name="Another", topic_id=None, audience_id=None, message_id=None, sender_id=None, pool_id=None, pace=Pace()
     )
     save_campaign(database, SYSTEM, campaign_id=None, change=change, revision=None, now=NOW)
     two = Selection(ids=(museum.contact_id("M-02"), museum.contact_id("M-04")), seen=2)
@@ -350,7 +350,7 @@ def test_a_renamed_topic_and_campaign_keep_their_places_and_a_fault_blocks_the_r
         audience_id=view.audience_id,
         message_id=view.message_id,
         sender_id=view.sender_id,
-        relay_id=view.relay_id,
+        pool_id=view.pool_id,
         pace=Pace(batch_size=2, gap_seconds=0),
     )
     view = save_campaign(database, SYSTEM, campaign_id=view.id, change=change, revision=view.revision, now=NOW)

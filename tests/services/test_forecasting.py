@@ -9,7 +9,8 @@ from tests.support.sending import LATER, OK, claim, kit_of, mark, send_all, sett
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.audiences import Again
 from uvarovite.core.campaigns import DAY_SECONDS, HOUR_SECONDS, MINUTE_SECONDS, DomainLimit, Pace
-from uvarovite.services.campaigns.forecasting import ForecastView, RelayGauges, last_moment, presets
+from uvarovite.services.campaigns.forecasting import ForecastView, last_moment, presets
+from uvarovite.services.campaigns.gauges import PoolGauges
 from uvarovite.services.delivery import dispatch
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.store.database import Database
@@ -31,7 +32,7 @@ def forecast_of(museum: Museum, now: datetime = NOW) -> ForecastView:
     return forecast
 
 
-def gauges_of(museum: Museum, now: datetime = NOW) -> RelayGauges:
+def gauges_of(museum: Museum, now: datetime = NOW) -> PoolGauges:
     gauges = museum.view(now).gauges
     assert gauges is not None
     return gauges
@@ -53,7 +54,7 @@ def test_it_ends_later_for_each_message_that_went_out_before(museum: Museum) -> 
     group = mark(museum, batch, kit_of(museum, first))
     assert len(group.marked) == 4
     settle(museum, batch, kit_of(museum, first), group.marked, OK)
-    [gauge] = gauges_of(museum).limits
+    [gauge] = gauges_of(museum).relays[0].limits
     assert (gauge.seconds, gauge.most, gauge.used, gauge.held) == (HOUR_SECONDS, 4, 4, 0)
     dispatch.stop(museum.database, SYSTEM, first, NOW)
     # Whoever got it is held; the one who is left waits until the hour is over.
@@ -107,7 +108,7 @@ def test_another_run_of_the_relay_is_named_and_counted_in(museum: Museum) -> Non
     run_id = museum.release()
     gauges = gauges_of(museum)
     assert [(holder.campaign, holder.moving) for holder in gauges.holders] == [("Walks", 5)]
-    assert [(one.used, one.held) for one in gauges.limits] == [(0, 4)]
+    assert [(one.used, one.held) for one in gauges.relays[0].limits] == [(0, 4)]
     # Paused, it holds nothing.
     dispatch.pause(museum.database, SYSTEM, run_id, NOW)
     assert gauges_of(museum).holders == []

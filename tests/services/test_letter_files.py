@@ -143,5 +143,5 @@ def test_a_pdf_that_takes_too_much_is_refused_with_words(
     with pytest.raises(BadInput, match="Shorten them"):
         prepare_test(
             museum.database, SYSTEM, content=asked.content, contact_id=asked.contact_id, to_address="kim@slatepost.example",
-            topic_id=museum.topic_id, sender_id=None, relay_id=None, keyring=KEYRING, test_id="1", now=NOW,
+            topic_id=museum.topic_id, sender_id=None, pool_id=None, keyring=KEYRING, test_id="1", now=NOW,
         )  # fmt: skip

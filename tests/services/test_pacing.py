@@ -219,7 +219,7 @@ def test_a_relays_other_runs_are_counted_in(database: Database) -> None:
     assert alone is not None
     assert beside is not None
     assert gauges is not None
-    assert [(one.seconds, one.most, one.held) for one in gauges.limits] == [(60, 10, 10), (3_600, 60, 60)]
+    assert [(one.seconds, one.most, one.held) for one in gauges.relays[0].limits] == [(60, 10, 10), (3_600, 60, 60)]
     assert [(one.campaign, one.moving) for one in gauges.holders] == [("Walks", PEOPLE)]
 
 

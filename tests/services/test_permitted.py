@@ -28,7 +28,7 @@ NOBODY_ASKS = {
     "messages.pictures": {"picture_file"},
     # The engine and the chores of workers.
     "delivery.sending": {
-        "load_run_kit", "claim", "next_due", "advance", "pick_up", "going", "give_back", "rest_relay", "recover",
+        "load_run_kit", "claim", "next_due", "advance", "pick_up", "going", "give_back", "rest_relay", "relay_is_full", "recover",
     },
     "delivery.watching": {"fold_run_counts"},
     "delivery.waiting": {"what_waits"},

@@ -93,7 +93,7 @@ def test_what_is_blocked_or_another_one_by_now_is_not_planned(museum: Museum, re
     museum.change(name="Walks, again")
     with pytest.raises(Conflict):
         plan_release(museum.database, releaser, wanted, NOW)
-    museum.change(relay_id=None)
+    museum.change(pool_id=None)
     with pytest.raises(ServiceRefusal, match="stands in the way"):
         plan_release(museum.database, releaser, ask(museum), NOW)
 

@@ -113,7 +113,7 @@ def test_a_key_of_another_domain_signs_nothing(museum: Museum) -> None:
 def test_under_another_secret_nothing_goes_unsigned_and_it_says_why(museum: Museum) -> None:
     signs(museum, made(museum))
     run_id = museum.release()
-    kit = load_run_kit(museum.database, run_id, keyring=KEYRING, secret=b"another secret")
+    kit = load_run_kit(museum.database, run_id, museum.relay_id, keyring=KEYRING, secret=b"another secret")
     assert kit.relay is None
     assert kit.trouble is not None
     assert "sealed under another secret key" in kit.trouble.message

@@ -187,7 +187,7 @@ def test_upgrading_from_the_first_schema_keeps_the_data(cluster: Cluster) -> Non
         assert found[0].topics == [["walks", "subscribed", None]]
         assert [one.kind for one in events_of(tx, found[0].id, 1)] == ["imported"]
         # Limits hold as before, and what counted against them goes on to count; all of it in a day.
-        now, run = datetime.now(UTC), run_sql(tx, "SELECT min(id) AS id, min(relay_id) AS relay FROM run")[0]
+        now, run = datetime.now(UTC), run_sql(tx, "SELECT min(id) AS id, min(pool_id) AS relay FROM run")[0]
         relay_scope, run_scope = permits.relay_scope(run.relay), permits.run_scope(run.id)
         assert permits.limits_of(tx, [relay_scope, run_scope]) == {relay_scope: {3_600: 100}, run_scope: {3_600: 20}}
         for scope in (relay_scope, run_scope):

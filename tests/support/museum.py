@@ -1,6 +1,6 @@
 """A small museum that a test can hold in its head."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
@@ -66,6 +66,7 @@ class Museum:
     topic_id: int
     audience_id: int
     message_id: int
+    pool_id: int
     relay_id: int
 
     def view(self, now: datetime = NOW) -> CampaignView:
@@ -131,10 +132,17 @@ def changed_campaign(view: CampaignView, **changed: object) -> CampaignChange:
 
 
 def make_museum(
-    database: Database, *, people: str = PEOPLE, smtp_port: int = 8041, batch_size: int = 2, gap_seconds: int = 0
+    database: Database,
+    *,
+    people: str = PEOPLE,
+    smtp_port: int = 8041,
+    batch_size: int = 2,
+    gap_seconds: int = 0,
+    relays: int = 1,
 ) -> Museum:
-    """Set the museum up; everybody in the file but the last three stories is opted in to Field walks."""
-    found_organisation(database, SYSTEM, founding(smtp_host="127.0.0.1", smtp_port=smtp_port))
+    """Set the museum up with its first `relays`; everybody in the file but the last three stories is opted in to Field walks."""
+    begun = founding(smtp_host="127.0.0.1", smtp_port=smtp_port)
+    found_organisation(database, SYSTEM, replace(begun, relays=begun.relays[:relays]))
     since = NOW - timedelta(days=100)
     import_file(
         database,
@@ -169,7 +177,7 @@ def make_museum(
         audience_id=audience.id,
         message_id=message.id,
         sender_id=offered.senders[0].id,
-        relay_id=offered.relays[0].id,
+        pool_id=offered.pools[0].id,
         pace=Pace(batch_size=batch_size, gap_seconds=gap_seconds),
     )
     campaign = save_campaign(database, SYSTEM, campaign_id=None, change=change, revision=None, now=NOW)
@@ -179,5 +187,6 @@ def make_museum(
         topic_id=offered.topics[0].id,
         audience_id=audience.id,
         message_id=message.id,
-        relay_id=offered.relays[0].id,
+        pool_id=offered.pools[0].id,
+        relay_id=offered.pools[0].relays[0].id,
     )

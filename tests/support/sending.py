@@ -40,7 +40,7 @@ def claim(museum: Museum, token: str, now: datetime = NOW) -> ClaimedBatch | Non
 
 def kit_of(museum: Museum, run_id: int) -> RunKit:
     """What a worker loads once for a run."""
-    return sending.load_run_kit(museum.database, run_id, keyring=KEYRING, secret=SECRET)
+    return sending.load_run_kit(museum.database, run_id, museum.relay_id, keyring=KEYRING, secret=SECRET)
 
 
 def mark(

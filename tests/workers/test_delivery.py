@@ -24,6 +24,7 @@ from uvarovite.core.responses import read_return_address
 from uvarovite.net.smtp import RelayLine
 from uvarovite.services.campaigns.campaigns import save_campaign
 from uvarovite.services.delivery.dispatch import go_on, pause, slow_down
+from uvarovite.services.delivery.sending import ClaimedBatch
 from uvarovite.services.delivery.watching import DispatchView, dispatch_view
 from uvarovite.settings import Settings
 from uvarovite.store.cluster import Cluster
@@ -340,10 +341,10 @@ def test_a_run_that_cannot_be_begun_takes_no_other_along(museum: Museum) -> None
         def __init__(self, queue: DeliveryQueue) -> None:
             self.__dict__ = queue.__dict__
 
-        def load_kit(self, run_id: int) -> Any:
-            if run_id == broken:
+        def load_kit(self, batch: ClaimedBatch) -> Any:
+            if batch.run_id == broken:
                 raise RuntimeError("a fault of ours")
-            return super().load_kit(run_id)
+            return super().load_kit(batch)
 
     assert work(museum, Script(), whole, ended, Forgetful).states == {"accepted": 5}
     assert dispatch_view(museum.database, SYSTEM, broken, system_clock()).states == {"waiting": 5}

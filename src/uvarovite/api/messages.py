@@ -318,6 +318,6 @@ async def test_send(body: TestAsk, actor: MayWrite, context: Context) -> HandedO
         marked=body.marked,
         topic_id=body.topic_id,
         sender_id=body.sender_id,
-        relay_id=body.relay_id,
+        pool_id=body.pool_id,
         test_id=secrets.token_hex(8),
     )

@@ -6,12 +6,19 @@ from typing import Annotated
 from fastapi import APIRouter, Query
 
 from uvarovite.api.context import Context, MayLook, MaySetUp
-from uvarovite.api.schemas.organisation import FrequencyLimitsSave, LookSave, OrganisationSave, RelaySave, SenderSave
+from uvarovite.api.schemas.organisation import (
+    FrequencyLimitsSave,
+    LookSave,
+    OrganisationSave,
+    PoolSave,
+    RelaySave,
+    SenderSave,
+)
 from uvarovite.api.schemas.values import Id
 from uvarovite.core.messages.look import Look
 from uvarovite.services.messages import looks
 from uvarovite.services.messages.looks import LookView
-from uvarovite.services.organisation import frequency, identity, relays, senders, vocabulary
+from uvarovite.services.organisation import frequency, identity, pools, relays, senders, vocabulary
 from uvarovite.services.organisation.frequency import FrequencyLimits
 from uvarovite.services.organisation.identity import OrganisationChange, OrganisationView
 from uvarovite.services.organisation.relays import RelayChange, RelayView
@@ -75,11 +82,41 @@ def remove_sender(sender_id: Id, actor: MaySetUp, context: Context) -> None:
     senders.remove_sender(context.database, actor, sender_id)
 
 
+@router.post("/pools")
+def make_pool(body: PoolSave, actor: MaySetUp, context: Context) -> int:
+    """Make a pool of relays; its id."""
+    return pools.save_pool(context.database, actor, None, body.name)
+
+
+@router.put("/pools/{pool_id}")
+def change_pool(pool_id: Id, body: PoolSave, actor: MaySetUp, context: Context) -> int:
+    """Call a pool otherwise."""
+    return pools.save_pool(context.database, actor, pool_id, body.name)
+
+
+@router.delete("/pools/{pool_id}", status_code=204)
+def remove_pool(pool_id: Id, actor: MaySetUp, context: Context) -> None:
+    """Remove a pool without relays."""
+    pools.remove_pool(context.database, actor, pool_id)
+
+
+@router.post("/relays")
+def make_relay(body: RelaySave, actor: MaySetUp, context: Context) -> RelayView:
+    """Make a relay in a pool."""
+    return relays.save_relay(context.database, actor, None, RelayChange(**body.model_dump()), secret=context.secret)
+
+
 @router.put("/relays/{relay_id}")
 def change_relay(relay_id: Id, body: RelaySave, actor: MaySetUp, context: Context) -> RelayView:
     """Save a relay's settings."""
     change = RelayChange(**body.model_dump())
-    return relays.change_relay(context.database, actor, relay_id, change, secret=context.secret)
+    return relays.save_relay(context.database, actor, relay_id, change, secret=context.secret)
+
+
+@router.delete("/relays/{relay_id}", status_code=204)
+def remove_relay(relay_id: Id, actor: MaySetUp, context: Context) -> None:
+    """Remove a relay; what it has in hand is finished."""
+    relays.remove_relay(context.database, actor, relay_id)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

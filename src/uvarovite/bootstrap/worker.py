@@ -60,9 +60,11 @@ class DeliveryQueue:
         """How long it is until the next one is due."""
         return sending.next_due(self._database, recorded_at(self._clock))
 
-    def load_kit(self, run_id: int) -> RunKit:
-        """What a run's messages are made with. Raises NotFound."""
-        return sending.load_run_kit(self._database, run_id, keyring=self._keyring, secret=self._secret)
+    def load_kit(self, batch: ClaimedBatch) -> RunKit:
+        """What a run's messages are made with, and the relay that carries a batch of it. Raises NotFound."""
+        return sending.load_run_kit(
+            self._database, batch.run_id, batch.relay_id, keyring=self._keyring, secret=self._secret
+        )
 
     def advance(self, batch: ClaimedBatch, kit: RunKit, sent: Sequence[Sent], wanted: Sequence[int]) -> MarkedGroup:
         """Write answers and mark others. Raises LeaseLost."""
@@ -72,9 +74,9 @@ class DeliveryQueue:
         """Whoever was marked without our hearing of it."""
         return sending.pick_up(self._database, batch, delivery_ids)
 
-    def going(self, run_ids: Collection[int]) -> set[int]:
-        """Those of some runs that nobody has paused or stopped."""
-        return sending.going(self._database, run_ids)
+    def going(self, batches: Collection[ClaimedBatch]) -> set[str]:
+        """The lease tokens of those batches that may go on."""
+        return sending.going(self._database, batches)
 
     def give_back(self, batch: ClaimedBatch, wait: timedelta | None) -> None:
         """Finish with a batch. Raises LeaseLost."""
@@ -83,6 +85,10 @@ class DeliveryQueue:
     def rest_relay(self, relay_id: int, trouble: RelayTrouble) -> None:
         """Leave a relay alone for a while."""
         sending.rest_relay(self._database, relay_id, trouble, recorded_at(self._clock))
+
+    def relay_is_full(self, relay_id: int, wait: timedelta) -> None:
+        """Claim nothing for a relay that has no room."""
+        sending.relay_is_full(self._database, relay_id, wait, recorded_at(self._clock))
 
     def recover(self) -> int:
         """Take back what dead workers held."""

@@ -138,7 +138,7 @@ def seed_museum(database: Any, files: DemoFiles, *, smtp_host: str, smtp_port: i
         audience_id=audience.id,
         message_id=message.id,
         sender_id=offered.senders[0].id,
-        relay_id=offered.relays[0].id,
+        pool_id=offered.pools[0].id,
         pace=Pace(batch_size=50, gap_seconds=10),
     )
     save_campaign(database, SYSTEM, campaign_id=None, change=change, revision=None, now=now)

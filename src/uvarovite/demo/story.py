@@ -119,12 +119,25 @@ def founding(*, smtp_host: str, smtp_port: int) -> Founding:
         ),
         relays=(
             NewRelay(
+                pool="Museum mail",
                 name="Main relay",
                 host=smtp_host,
                 port=smtp_port,
                 security="none",
                 hourly_limit=6_000,
                 # The rehearsal lives in compressed time, so its relay may be asked again soon.
+                retry_delays_seconds=(15, 30, 60, 120, 240),
+                timeout_seconds=30,
+            ),
+            NewRelay(
+                pool="Museum mail",
+                place=2,
+                name="Reserve relay",
+                host=smtp_host,
+                port=smtp_port,
+                security="none",
+                hourly_limit=2_000,
+                connections=2,
                 retry_delays_seconds=(15, 30, 60, 120, 240),
                 timeout_seconds=30,
             ),

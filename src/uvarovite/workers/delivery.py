@@ -60,12 +60,13 @@ class Queue(Protocol):
 
     def claim(self, lease_token: str, but_relays: Collection[int]) -> ClaimedBatch | None: ...
     def next_due(self) -> timedelta | None: ...
-    def load_kit(self, run_id: int) -> RunKit: ...
+    def load_kit(self, batch: ClaimedBatch) -> RunKit: ...
     def advance(self, batch: ClaimedBatch, kit: RunKit, sent: Sequence[Sent], wanted: Sequence[int]) -> MarkedGroup: ...
     def pick_up(self, batch: ClaimedBatch, delivery_ids: Sequence[int]) -> tuple[MarkedDelivery, ...]: ...
-    def going(self, run_ids: Collection[int]) -> set[int]: ...
+    def going(self, batches: Collection[ClaimedBatch]) -> set[str]: ...
     def give_back(self, batch: ClaimedBatch, wait: timedelta | None) -> None: ...
     def rest_relay(self, relay_id: int, trouble: RelayTrouble) -> None: ...
+    def relay_is_full(self, relay_id: int, wait: timedelta) -> None: ...
     def recover(self) -> int: ...
 
 
@@ -85,6 +86,7 @@ class _Job:
         self.is_going = True
         self.is_late = False
         self.no_permit_until = 0.0
+        self.relay_full_until = 0.0
         self.changed = asyncio.Event()
 
     @property
@@ -141,7 +143,7 @@ class DeliveryWorker:
         self._random = rng
         self._most = most_in_hand
         self._group = max(1, most_in_hand // 2)
-        self._kits: dict[tuple[int, int], RunKit] = {}
+        self._kits: dict[tuple[int, int, int], RunKit] = {}
         self._carriers: dict[tuple[int, int], Carrier] = {}
         self._jobs: set[_Job] = set()
         self._ended = asyncio.Event()
@@ -210,10 +212,10 @@ class DeliveryWorker:
         return _Job(batch, kit, carrier, self._random, self._group)
 
     async def _kit(self, batch: ClaimedBatch) -> RunKit:
-        place = (batch.run_id, batch.relay_revision)
+        place = (batch.run_id, batch.relay_id, batch.relay_revision)
         kit = self._kits.get(place)
         if kit is None:
-            kit = await asyncio.to_thread(self._queue.load_kit, batch.run_id)
+            kit = await asyncio.to_thread(self._queue.load_kit, batch)
         # A few runs are under way at a time; older ones are loaded again when they come back.
         self._kits = {**dict(list(self._kits.items())[-7:]), place: kit}
         return kit
@@ -228,12 +230,12 @@ class DeliveryWorker:
             task.cancel()
 
     async def _look_at_runs(self) -> None:
-        """Has somebody paused or stopped what we are sending?"""
+        """Has somebody paused or stopped what we are sending, or changed what we send through?"""
         if not self._jobs:
             return
-        going = await asyncio.to_thread(self._queue.going, {job.batch.run_id for job in self._jobs})
+        going = await asyncio.to_thread(self._queue.going, [job.batch for job in self._jobs])
         for job in self._jobs:
-            if job.batch.run_id not in going:
+            if job.batch.lease_token not in going:
                 job.is_going = False
                 job.changed.set()
 
@@ -297,7 +299,11 @@ class DeliveryWorker:
                 job.withdraw()
             waiting = job.no_permit_until - loop.time()
             if waiting > PATIENCE_SECONDS and not job.in_hand:
-                return timedelta(seconds=waiting)
+                if job.relay_full_until - loop.time() < waiting - 1:
+                    return timedelta(seconds=waiting)
+                # It need not wait where another relay of the pool has room.
+                await asyncio.to_thread(self._queue.relay_is_full, job.batch.relay_id, timedelta(seconds=waiting))
+                return None
             room = self._most - self._in_hand + len(job.sent)
             wanted = min(len(job.pending), self._group, room) if waiting <= 0 else 0
             must_mark = wanted >= min(len(job.pending), self._group) > 0
@@ -325,7 +331,9 @@ class DeliveryWorker:
         job.pending.extendleft(reversed(group.left))
         if wanted and len(group.left) == len(wanted):
             seconds = group.wait.total_seconds() if group.wait else PERMIT_SECONDS
-            job.no_permit_until = asyncio.get_running_loop().time() + max(seconds, 0.01)
+            now = asyncio.get_running_loop().time()
+            job.no_permit_until = now + max(seconds, 0.01)
+            job.relay_full_until = now + group.relay_full.total_seconds() if group.relay_full else 0.0
         job.in_hand += len(group.marked)
         parcels = [Parcel(job, job.kit, delivery) for delivery in group.marked]
         if job.kit.is_slow:

@@ -16,7 +16,7 @@ export interface CampaignDoc {
   audience_id: number | null;
   message_id: number | null;
   sender_id: number | null;
-  relay_id: number | null;
+  pool_id: number | null;
   again: Again;
   /** Gates that do not hold for this campaign. */
   lifted: string[];
@@ -35,11 +35,10 @@ type CampaignView = Omit<CampaignDoc, "pace"> & { pace: PaceView; revision: numb
 
 /** The document in a campaign's view, without what is worked out from it. */
 export function campaignDoc(view: CampaignView): Kept<CampaignDoc> {
-  const { name, topic_id, audience_id, message_id, sender_id, relay_id, again, lifted, pace, revision } =
-    view;
+  const { name, topic_id, audience_id, message_id, sender_id, pool_id, again, lifted, pace, revision } = view;
   return {
     doc: {
-      ...{ name, topic_id, audience_id, message_id, sender_id, relay_id, again },
+      ...{ name, topic_id, audience_id, message_id, sender_id, pool_id, again },
       lifted: [...lifted].sort(),
       pace: paceOf(pace),
     },
@@ -62,7 +61,7 @@ export function campaignParts(nameOf: NameOf): Parts<CampaignDoc> {
     chosen("topic_id", "They opted in to"),
     chosen("message_id", "Message"),
     chosen("sender_id", "It comes from"),
-    chosen("relay_id", "It goes through"),
+    chosen("pool_id", "It goes through"),
     member(
       "again",
       "If they had it before",

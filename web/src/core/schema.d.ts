@@ -120,6 +120,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Pool
+         * @description Make a pool of relays; its id.
+         */
+        post: operations["make_pool_api_pools_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pools/{pool_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Pool
+         * @description Call a pool otherwise.
+         */
+        put: operations["change_pool_api_pools__pool_id__put"];
+        post?: never;
+        /**
+         * Remove Pool
+         * @description Remove a pool without relays.
+         */
+        delete: operations["remove_pool_api_pools__pool_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/relays": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Relay
+         * @description Make a relay in a pool.
+         */
+        post: operations["make_relay_api_relays_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/relays/{relay_id}": {
         parameters: {
             query?: never;
@@ -134,7 +198,11 @@ export interface paths {
          */
         put: operations["change_relay_api_relays__relay_id__put"];
         post?: never;
-        delete?: never;
+        /**
+         * Remove Relay
+         * @description Remove a relay; what it has in hand is finished.
+         */
+        delete: operations["remove_relay_api_relays__relay_id__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -4005,8 +4073,8 @@ export interface components {
             message_id?: number | null;
             /** Sender Id */
             sender_id?: number | null;
-            /** Relay Id */
-            relay_id?: number | null;
+            /** Pool Id */
+            pool_id?: number | null;
             pace?: components["schemas"]["Pace"] | null;
             /** @default new_to_message */
             again: components["schemas"]["Again"];
@@ -4047,11 +4115,11 @@ export interface components {
             sender_id: number | null;
             /** Sender */
             sender: string | null;
-            /** Relay Id */
-            relay_id: number | null;
+            /** Pool Id */
+            pool_id: number | null;
             /** Relay */
             relay: string | null;
-            gauges: components["schemas"]["RelayGauges"] | null;
+            gauges: components["schemas"]["PoolGauges"] | null;
             pace: components["schemas"]["Pace"];
             /** Pace Words */
             pace_words: string;
@@ -4784,7 +4852,7 @@ export interface components {
             troubles: components["schemas"]["TroubleLine"][];
             /** Held */
             held: components["schemas"]["HeldLine"][];
-            relay: components["schemas"]["RelayGauges"];
+            pool: components["schemas"]["PoolGauges"];
         };
         /**
          * Divider
@@ -4802,6 +4870,14 @@ export interface components {
              */
             kind: "divider";
         };
+        /**
+         * Doing
+         * @description What a relay does in its pool now.
+         *
+         *     TRIED: it has rested, and one batch finds out whether it is well; others go where they would go while it rests.
+         * @enum {string}
+         */
+        Doing: "carries" | "full" | "stands_by" | "tried" | "rests";
         /**
          * DomainLimit
          * @description At most `hourly` messages an hour to the addresses of a domain.
@@ -5172,8 +5248,8 @@ export interface components {
          * ForecastView
          * @description When how many would be out. `end` is None where that takes more than twenty years.
          *
-         *     `late` is the curve if as many are told to come back as in the relay's last run, a `late_share` of them; `ceiling` what
-         *     the relay would allow.
+         *     `late` is the curve if as many are told to come back as in the last run through these relays, a `late_share` of them;
+         *     `ceiling` what the relays would allow.
          */
         ForecastView: {
             /**
@@ -5441,7 +5517,7 @@ export interface components {
         };
         /**
          * Holder
-         * @description Another run that goes through the relay, and how many messages it has still to send.
+         * @description Another run that goes through these relays, and how many messages it has still to send.
          */
         Holder: {
             /** Campaign */
@@ -7228,6 +7304,42 @@ export interface components {
          */
         Policy: "overwrite" | "fill" | "keep";
         /**
+         * PoolGauges
+         * @description A pool with its relays. `trouble` is why nothing goes out, None while one of them carries.
+         */
+        PoolGauges: {
+            /** Name */
+            name: string;
+            /** Trouble */
+            trouble: string | null;
+            /** Relays */
+            relays: components["schemas"]["RelayGauges"][];
+            /** Holders */
+            holders: components["schemas"]["Holder"][];
+        };
+        /**
+         * PoolSave
+         * @description What a pool of relays is called.
+         */
+        PoolSave: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * PoolView
+         * @description A pool and its relays in their order; `called` is what people know it by.
+         */
+        PoolView: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Called */
+            called: string;
+            /** Relays */
+            relays: components["schemas"]["RelayView"][];
+        };
+        /**
          * PostEntry
          * @description What somebody said about letters on paper, and whether they want none.
          */
@@ -7563,21 +7675,22 @@ export interface components {
         };
         /**
          * RelayGauges
-         * @description A relay with its limits.
+         * @description A relay with its limits and what it does; `until` when it is tried again, or has room again.
          */
         RelayGauges: {
             /** Name */
             name: string;
+            doing: components["schemas"]["Doing"];
+            /** Until */
+            until: string | null;
             /** Trouble */
             trouble: string | null;
             /** Limits */
             limits: components["schemas"]["LimitGauge"][];
-            /** Holders */
-            holders: components["schemas"]["Holder"][];
         };
         /**
          * RelaySave
-         * @description A relay's settings; a `password` of None leaves the stored one.
+         * @description A relay's settings; a `password` of None leaves the stored one, a `pool_id` of None leaves it where it is.
          */
         RelaySave: {
             /** Name */
@@ -7613,6 +7726,15 @@ export interface components {
              * @default 120
              */
             timeout_seconds: number;
+            /** Attempts */
+            attempts?: number | null;
+            /** Pool Id */
+            pool_id?: number | null;
+            /**
+             * Place
+             * @default 1
+             */
+            place: number;
             /** Hello Name */
             hello_name?: string | null;
             /** Envelope Domain */
@@ -7625,6 +7747,10 @@ export interface components {
         RelayView: {
             /** Id */
             id: number;
+            /** Pool Id */
+            pool_id: number;
+            /** Place */
+            place: number;
             /** Name */
             name: string;
             /** Host */
@@ -7649,6 +7775,8 @@ export interface components {
             messages_per_connection: number;
             /** Timeout Seconds */
             timeout_seconds: number;
+            /** Attempts */
+            attempts: number;
             /** Hello Name */
             hello_name: string | null;
             /** Envelope Domain */
@@ -8678,8 +8806,8 @@ export interface components {
             topic_id?: number | null;
             /** Sender Id */
             sender_id?: number | null;
-            /** Relay Id */
-            relay_id?: number | null;
+            /** Pool Id */
+            pool_id?: number | null;
         };
         /**
          * TestListSave
@@ -9134,8 +9262,8 @@ export interface components {
             topics: components["schemas"]["TopicView"][];
             /** Senders */
             senders: components["schemas"]["SenderView"][];
-            /** Relays */
-            relays: components["schemas"]["RelayView"][];
+            /** Pools */
+            pools: components["schemas"]["PoolView"][];
         };
         /**
          * WaitedLine
@@ -9706,6 +9834,172 @@ export interface operations {
             };
         };
     };
+    make_pool_api_pools_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PoolSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number;
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_pool_api_pools__pool_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pool_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PoolSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number;
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_pool_api_pools__pool_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pool_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_relay_api_relays_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RelaySave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RelayView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     change_relay_api_relays__relay_id__put: {
         parameters: {
             query?: never;
@@ -9729,6 +10023,44 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RelayView"];
                 };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_relay_api_relays__relay_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                relay_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description It is refused, and nothing was changed */
             "4XX": {

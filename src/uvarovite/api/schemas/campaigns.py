@@ -20,7 +20,7 @@ class CampaignSave(BaseModel):
     audience_id: Id | None = None
     message_id: Id | None = None
     sender_id: Id | None = None
-    relay_id: Id | None = None
+    pool_id: Id | None = None
     pace: Pace | None = None
     again: Again = Again.NEW_TO_MESSAGE
     lifted: list[str] = Field(default_factory=list, max_length=20)

@@ -104,4 +104,4 @@ class TestAsk(BaseModel):
     to_address: str | None = Field(default=None, max_length=320)
     topic_id: Id | None = None
     sender_id: Id | None = None
-    relay_id: Id | None = None
+    pool_id: Id | None = None

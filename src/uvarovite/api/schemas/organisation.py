@@ -2,13 +2,20 @@
 
 from pydantic import BaseModel, Field
 
-from uvarovite.api.schemas.values import Count
+from uvarovite.api.schemas.values import Count, Id
 from uvarovite.core.audiences import KeptRecord
+from uvarovite.core.delivery.retry import MOST_ATTEMPTS
 from uvarovite.core.messages.look import Look
 
 
+class PoolSave(BaseModel):
+    """What a pool of relays is called."""
+
+    name: str = Field(max_length=400)
+
+
 class RelaySave(BaseModel):
-    """A relay's settings; a `password` of None leaves the stored one."""
+    """A relay's settings; a `password` of None leaves the stored one, a `pool_id` of None leaves it where it is."""
 
     name: str = Field(max_length=100)
     host: str = Field(max_length=253)
@@ -22,6 +29,9 @@ class RelaySave(BaseModel):
     connections: int = Field(default=4, ge=1, le=100)
     messages_per_connection: int = Field(default=500, ge=1, le=100_000)
     timeout_seconds: int = Field(default=120, ge=5, le=900)
+    attempts: int | None = Field(default=None, ge=1, le=MOST_ATTEMPTS)
+    pool_id: Id | None = None
+    place: int = Field(default=1, ge=1, le=9)
     hello_name: str | None = Field(default=None, max_length=253)
     envelope_domain: str | None = Field(default=None, max_length=253)
 

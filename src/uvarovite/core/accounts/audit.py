@@ -109,6 +109,9 @@ class Action(StrEnum):
     SIGNING_ENDED = "signing_ended"
     SENDER_REMOVED = "sender_removed"
     RELAY_CHANGED = "relay_changed"
+    RELAY_REMOVED = "relay_removed"
+    POOL_SAVED = "pool_saved"
+    POOL_REMOVED = "pool_removed"
     TOPIC_SAVED = "topic_saved"
     TOPIC_REMOVED = "topic_removed"
     FIELD_SAVED = "field_saved"
@@ -232,6 +235,9 @@ ACTIONS: dict[Action, ActionRow] = (
             Action.SENDER_SAVED: "saved the sender {name}",
             Action.SENDER_REMOVED: "removed the sender {name}",
             Action.RELAY_CHANGED: "changed the relay {name}",
+            Action.RELAY_REMOVED: "removed the relay {name}",
+            Action.POOL_SAVED: "saved the pool of relays {name}",
+            Action.POOL_REMOVED: "removed the pool of relays {name}",
             Action.TOPIC_SAVED: "saved the topic {name}",
             Action.TOPIC_REMOVED: "removed the topic {name}",
             Action.FIELD_SAVED: "saved the field {name}",

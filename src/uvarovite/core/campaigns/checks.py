@@ -21,7 +21,7 @@ CHECKS: Mapping[str, CheckWords] = {
     "no_topic": CheckWords(stop="who", blocking=True, words="Choose the topic that these people opted in to."),
     "no_message": CheckWords(stop="words", blocking=True, words="Choose the message."),
     "no_sender": CheckWords(stop="pace", blocking=True, words="Choose who it comes from."),
-    "no_relay": CheckWords(stop="pace", blocking=True, words="Choose the relay that it goes through."),
+    "no_relay": CheckWords(stop="pace", blocking=True, words="Choose the relays that it goes through."),
     "sender_words": CheckWords(
         stop="pace",
         blocking=True,

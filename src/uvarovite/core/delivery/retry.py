@@ -7,6 +7,15 @@ from datetime import datetime, timedelta
 RETRY_DELAYS_SECONDS = (300, 900, 3_600, 14_400, 43_200)
 
 
+MOST_ATTEMPTS = 10
+
+
+def delays_for(attempts: int, delays_seconds: Sequence[int]) -> list[int]:
+    """The delays between so many attempts, 1 to MOST_ATTEMPTS: those of now as far as they go, then the usual ones."""
+    usual = RETRY_DELAYS_SECONDS[len(delays_seconds) :]
+    return [*delays_seconds, *usual, *[RETRY_DELAYS_SECONDS[-1]] * MOST_ATTEMPTS][: attempts - 1]
+
+
 def next_attempt(
     attempts: int, now: datetime, jitter: float, delays_seconds: Sequence[int] = RETRY_DELAYS_SECONDS
 ) -> datetime | None:

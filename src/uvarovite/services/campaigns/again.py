@@ -108,7 +108,7 @@ def send_again(
             topic_id=run.topic_id,
             audience_id=run.audience_id,
             message_version_id=run.message_version_id,
-            relay_id=run.relay_id,
+            pool_id=run.pool_id,
             pace=run.pace.model_copy(update={"first_slice": None}),
             criteria=f"those who {_WORDS[ask.state]} in run {run.number}",
             snapshot=run.snapshot,

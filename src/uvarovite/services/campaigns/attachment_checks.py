@@ -92,9 +92,9 @@ def _of_files(tx: Transaction, parts: CampaignParts, content: MessageContent, fi
         yield release_check("files_heavy", size=_megabytes(sum(sizes)), most=MOST_TOGETHER >> 20)
         return
     whole = sum(map(encoded_size, sizes)) + _WORDS
-    if sizes and parts.relay and parts.relay.largest_bytes and whole > parts.relay.largest_bytes:
-        most = _megabytes(parts.relay.largest_bytes)
-        yield release_check("relay_takes_less", size=_megabytes(whole), most=most, relay=parts.relay.name)
+    if sizes and parts.pool and parts.pool.largest_bytes and whole > parts.pool.largest_bytes:
+        most = _megabytes(parts.pool.largest_bytes)
+        yield release_check("relay_takes_less", size=_megabytes(whole), most=most, relay=parts.pool.called)
 
 
 def _sizes(

@@ -17,11 +17,10 @@ from uvarovite.services.audiences.clearance import ClearanceView, require_liftab
 from uvarovite.services.campaigns.attachment_checks import attachment_checks
 from uvarovite.services.campaigns.forecasting import (
     ForecastView,
-    RelayGauges,
     campaign_forecast,
     people_of_domains,
-    relay_gauges,
 )
+from uvarovite.services.campaigns.gauges import PoolGauges, pool_gauges
 from uvarovite.services.campaigns.proofs import ProofCount, proof_checks, proof_count
 from uvarovite.services.campaigns.release_advice import release_advice
 from uvarovite.services.campaigns.release_checks import (
@@ -48,7 +47,7 @@ from uvarovite.store.tables import (
     Audience,
     Campaign,
     Message,
-    Relay,
+    RelayPool,
     Sender,
     Topic,
     User,
@@ -123,9 +122,9 @@ class CampaignView:
     content: MessageContent | None
     sender_id: int | None
     sender: str | None
-    relay_id: int | None
+    pool_id: int | None
     relay: str | None
-    gauges: RelayGauges | None
+    gauges: PoolGauges | None
     pace: Pace
     pace_words: str
     again: Again
@@ -142,14 +141,14 @@ class CampaignView:
     runs: list[RunLine]
 
 
-def _summary(parts: CampaignParts, taken: ClearanceView | None) -> str:
-    if not (taken and parts.audience and parts.topic and parts.sender and parts.relay):
+def _summary(parts: CampaignParts, taken: ClearanceView | None, now: datetime) -> str:
+    if not (taken and parts.audience and parts.topic and parts.sender and parts.pool):
         return "Something is missing still; the checks say what."
     people = "1 person" if taken.cleared == 1 else f"{taken.cleared:,} people"
     return (
         f"“{parts.campaign.name}” goes to {people} of {parts.audience.name} "
         f"who chose {parts.topic.name}, from {parts.sender.name} <{parts.sender.address}> "
-        f"through {parts.relay.name}, {pace_sentence(parts.pace, parts.relay_limits)}."
+        f"through {parts.pool.called}, {pace_sentence(parts.pace, parts.pool.limits_now(now))}."
         + "".join(f" Lifted for this campaign: {gate.label}." for gate in taken.gates if gate.lifted)
     )
 
@@ -193,7 +192,7 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime, user_id: i
     if taken is not None:
         domains = people_of_domains(tx, parts.pace, sql, terms)
         start = max(planned.at, now) if planned else now
-        forecast = campaign_forecast(tx, parts.pace, parts.relay, taken.cleared, domains, start, now)
+        forecast = campaign_forecast(tx, parts.pace, parts.pool, taken.cleared, domains, start, now)
     return CampaignView(
         id=campaign.id or 0,
         name=campaign.name,
@@ -209,11 +208,11 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime, user_id: i
         content=content,
         sender_id=campaign.sender_id,
         sender=f"{parts.sender.name} <{parts.sender.address}>" if parts.sender else None,
-        relay_id=campaign.relay_id,
-        relay=parts.relay.name if parts.relay else None,
-        gauges=relay_gauges(tx, parts.relay, now) if parts.relay else None,
+        pool_id=campaign.pool_id,
+        relay=parts.pool.called if parts.pool else None,
+        gauges=pool_gauges(tx, parts.pool, now) if parts.pool else None,
         pace=parts.pace,
-        pace_words=pace_sentence(parts.pace, parts.relay_limits),
+        pace_words=pace_sentence(parts.pace, parts.pool.limits_now(now) if parts.pool else {}),
         again=Again(campaign.again),
         lifted=campaign.lifted,
         clearance=taken,
@@ -237,7 +236,7 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime, user_id: i
         printed=count_printed(tx, campaign.id or 0),
         tests=tests_of(tx, parts.message, content) if parts.message and content else [],
         forecast=forecast,
-        summary=_summary(parts, taken),
+        summary=_summary(parts, taken, now),
         runs=[
             RunLine(
                 id=run.id or 0,
@@ -270,7 +269,7 @@ class CampaignChange:
     audience_id: int | None
     message_id: int | None
     sender_id: int | None
-    relay_id: int | None
+    pool_id: int | None
     pace: Pace
     again: Again = Again.NEW_TO_MESSAGE
     lifted: Sequence[str] = ()
@@ -308,10 +307,12 @@ def save_campaign(
             (Audience, change.audience_id),
             (Message, change.message_id),
             (Sender, change.sender_id),
-            (Relay, change.relay_id),
         ):
             if chosen is not None and tx.get(kind, chosen) is None:
                 raise BadInput("gone", f"The {kind.__name__.lower()} that was chosen is not there any more.")
+        pool = tx.get(RelayPool, change.pool_id) if change.pool_id is not None else None
+        if change.pool_id is not None and (pool is None or pool.removed_at is not None):
+            raise BadInput("gone", "The pool of relays that was chosen is not there any more.")
         message = tx.get(Message, change.message_id) if change.message_id is not None else None
         if message and message.is_shared:
             raise BadInput("shared", f"“{message.name}” is a shared block. Choose a message that has it.")
@@ -320,7 +321,7 @@ def save_campaign(
         campaign.name, campaign.pace = name, change.pace
         campaign.topic_id, campaign.audience_id = change.topic_id, change.audience_id
         campaign.message_id, campaign.sender_id = change.message_id, change.sender_id
-        campaign.relay_id = change.relay_id
+        campaign.pool_id = change.pool_id
         campaign.again, campaign.lifted = change.again, sorted(set(change.lifted))
         campaign.revision, campaign.updated_at, campaign.updated_by = campaign.revision + 1, now, actor.user_id
         tx.add(campaign)

@@ -1,4 +1,4 @@
-"""The forecast of a campaign: what its pace, its relay and the other runs of that make of it."""
+"""The forecast of a campaign: what its pace, its relays and the other runs of those make of it."""
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
@@ -28,11 +28,12 @@ from uvarovite.services.audiences.clearance import take_clearance, terms_for
 from uvarovite.services.campaigns.release_checks import load_parts
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.services.organisation.facts import require_organisation
+from uvarovite.services.organisation.pools import Pool
 from uvarovite.store.audiences.audiences import cleared_of_domains
 from uvarovite.store.campaigns import pacing
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.delivery import permits
-from uvarovite.store.tables import Campaign, Relay
+from uvarovite.store.tables import Campaign
 
 # How many answers of the last run say how many are told to come back later.
 _ANSWERS_ASKED = 2_000
@@ -81,8 +82,8 @@ class SlowDomain:
 class ForecastView:
     """When how many would be out. `end` is None where that takes more than twenty years.
 
-    `late` is the curve if as many are told to come back as in the relay's last run, a `late_share` of them; `ceiling` what
-    the relay would allow.
+    `late` is the curve if as many are told to come back as in the last run through these relays, a `late_share` of them;
+    `ceiling` what the relays would allow.
     """
 
     start: datetime
@@ -136,25 +137,25 @@ def forecast_view(
     )
 
 
-def capacity_of(tx: Transaction, relay_id: int | None, now: datetime, but_run: int | None = None) -> Capacity:
-    """A relay as a run finds it now, the other runs on it counted in."""
-    if relay_id is None:
+def capacity_of(tx: Transaction, pool: Pool | None, now: datetime, but_run: int | None = None) -> Capacity:
+    """What a run finds in a pool now, the other runs through it counted in."""
+    if pool is None:
         return Capacity()
-    scope = permits.relay_scope(relay_id)
-    limits = permits.limits_of(tx, [scope])[scope]
+    limits = pool.limits_now(now)
+    scopes = [permits.relay_scope(one) for one in pool.carrying(now)]
     return Capacity(
         limits=limits,
-        went=permits.went_lately(tx, scope, now) if limits else (),
-        others=[one.moving for one in pacing.runs_on_relay(tx, relay_id) if one.id != but_run],
+        went=sorted(one for scope in scopes for one in permits.went_lately(tx, scope, now)) if limits else (),
+        others=[one.moving for one in pacing.runs_of_pool(tx, pool.id) if one.id != but_run],
     )
 
 
-def lateness_of(tx: Transaction, relay: Relay | None) -> Lateness | None:
-    """How many were told to come back later in the last run of a relay; None where there was none."""
-    share = pacing.late_share(tx, relay.id or 0, _ANSWERS_ASKED) if relay else None
-    if relay is None or share is None:
+def lateness_of(tx: Transaction, pool: Pool | None) -> Lateness | None:
+    """How many were told to come back later in the last run through a pool; None where there was none."""
+    share = pacing.late_share(tx, pool.id, _ANSWERS_ASKED) if pool and pool.relays else None
+    if pool is None or share is None:
         return None
-    return Lateness(share=share, delays_seconds=relay.retry_delays_seconds)
+    return Lateness(share=share, delays_seconds=pool.relays[0].retry_delays_seconds)
 
 
 def people_of_domains(tx: Transaction, pace: Pace, sql: SqlFragment | None, terms: ClearanceTerms) -> Mapping[str, int]:
@@ -167,7 +168,7 @@ def people_of_domains(tx: Transaction, pace: Pace, sql: SqlFragment | None, term
 def campaign_forecast(
     tx: Transaction,
     pace: Pace,
-    relay: Relay | None,
+    pool: Pool | None,
     cleared: int,
     domains: Mapping[str, int],
     start: datetime,
@@ -175,8 +176,8 @@ def campaign_forecast(
 ) -> ForecastView:
     """The forecast of a campaign that is released at `start`."""
     zone = ZoneInfo(require_organisation(tx).time_zone)
-    capacity = capacity_of(tx, relay.id if relay else None, now)
-    lateness = lateness_of(tx, relay)
+    capacity = capacity_of(tx, pool, now)
+    lateness = lateness_of(tx, pool)
     forecast = forecast_run(cleared, pace, capacity, start, zone, domains=domains, lateness=lateness)
     slow = [
         SlowDomain(
@@ -189,7 +190,7 @@ def campaign_forecast(
     ]
     return forecast_view(
         forecast,
-        relay=relay.name if relay else "the relay",
+        relay=pool.called if pool else "the relay",
         lateness=lateness,
         top=ceiling(cleared, capacity, start, zone) if capacity.limits else None,
         slow=slow,
@@ -223,58 +224,13 @@ def last_moment(database: Database, actor: Actor, campaign_id: int, done_by: dat
         latest = latest_start(
             take_clearance(tx, sql, terms).cleared,
             parts.pace,
-            capacity_of(tx, campaign.relay_id, now),
+            capacity_of(tx, parts.pool, now),
             now,
             zone,
             done_by=done_by.replace(tzinfo=zone) if done_by.tzinfo is None else done_by,
             domains=people_of_domains(tx, parts.pace, sql, terms),
         )
         return LastMoment(latest=latest)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class LimitGauge:
-    """How much of a limit is used, and what other runs will take of it, as far as it goes."""
-
-    seconds: int
-    most: int
-    used: int
-    held: int
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Holder:
-    """Another run that goes through the relay, and how many messages it has still to send."""
-
-    campaign: str
-    moving: int
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class RelayGauges:
-    """A relay with its limits."""
-
-    name: str
-    trouble: str | None
-    limits: list[LimitGauge]
-    holders: list[Holder]
-
-
-def relay_gauges(tx: Transaction, relay: Relay, now: datetime, but_run: int | None = None) -> RelayGauges:
-    """How much of a relay's limits is used, by all runs."""
-    scope = permits.relay_scope(relay.id or 0)
-    holders = [
-        Holder(campaign=one.campaign, moving=one.moving)
-        for one in pacing.runs_on_relay(tx, relay.id or 0)
-        if one.id != but_run
-    ]
-    waiting = sum(one.moving for one in holders)
-    limits = []
-    for seconds, most in sorted(permits.limits_of(tx, [scope])[scope].items()):
-        used = permits.used_in(tx, scope, seconds, now)
-        limits.append(LimitGauge(seconds=seconds, most=most, used=used, held=min(waiting, max(most - used, 0))))
-    trouble = relay.trouble.message if relay.trouble else None
-    return RelayGauges(name=relay.name, trouble=trouble, limits=limits, holders=holders)
 
 
 @needs(Permission.LOOK)

@@ -21,15 +21,15 @@ from uvarovite.services.audiences.clearance import ClearanceView
 from uvarovite.services.messages.blanks import blank_conditions
 from uvarovite.services.messages.messages import PartProblemView
 from uvarovite.services.organisation.facts import require_organisation
+from uvarovite.services.organisation.pools import Pool, load_pool
 from uvarovite.services.saving.drafts import OpenDraft, open_drafts
 from uvarovite.store import messages as message_store
 from uvarovite.store.audiences import audiences as audience_store
 from uvarovite.store.campaigns import campaigns as store
 from uvarovite.store.comments import open_comments
 from uvarovite.store.database import Transaction
-from uvarovite.store.delivery import permits
 from uvarovite.store.sources import sources
-from uvarovite.store.tables import Audience, Campaign, DraftKind, Message, MessageVersion, Relay, Sender, Topic
+from uvarovite.store.tables import Audience, Campaign, DraftKind, Message, MessageVersion, Sender, Topic
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -75,8 +75,7 @@ class CampaignParts:
     message: Message | None
     version: MessageVersion | None
     sender: Sender | None
-    relay: Relay | None
-    relay_limits: Mapping[int, int]
+    pool: Pool | None
     pace: Pace
     criteria: str | None
 
@@ -84,7 +83,6 @@ class CampaignParts:
 def load_parts(tx: Transaction, campaign: Campaign) -> CampaignParts:
     """Everything that a campaign points to."""
     audience = tx.get(Audience, campaign.audience_id) if campaign.audience_id else None
-    relay = permits.relay_scope(campaign.relay_id or 0)
     return CampaignParts(
         campaign=campaign,
         topic=tx.get(Topic, campaign.topic_id) if campaign.topic_id else None,
@@ -92,8 +90,7 @@ def load_parts(tx: Transaction, campaign: Campaign) -> CampaignParts:
         message=tx.get(Message, campaign.message_id) if campaign.message_id else None,
         version=message_store.latest_version(tx, campaign.message_id) if campaign.message_id else None,
         sender=tx.get(Sender, campaign.sender_id) if campaign.sender_id else None,
-        relay=tx.get(Relay, campaign.relay_id) if campaign.relay_id else None,
-        relay_limits=permits.limits_of(tx, [relay])[relay],
+        pool=load_pool(tx, campaign.pool_id),
         pace=campaign.pace,
         criteria=print_criteria(audience.criteria) if audience else None,
     )
@@ -181,7 +178,7 @@ def release_checks(
             (release_check("no_topic"), parts.topic),
             (release_check("no_message"), parts.version),
             (release_check("no_sender"), parts.sender),
-            (release_check("no_relay"), parts.relay),
+            (release_check("no_relay"), parts.pool if parts.pool and parts.pool.relays else None),
         )
         if part is None
     ]

@@ -118,7 +118,7 @@ def release(
         assert parts.topic is not None
         assert parts.version is not None
         assert parts.sender is not None
-        assert parts.relay is not None
+        assert parts.pool is not None
         assert parts.criteria is not None
         topic_id = parts.topic.id or 0
         content = parts.version.content
@@ -143,7 +143,7 @@ def release(
             topic_id=topic_id,
             audience_id=campaign.audience_id,
             message_version_id=parts.version.id or 0,
-            relay_id=parts.relay.id or 0,
+            pool_id=parts.pool.id,
             pace=parts.pace,
             criteria=parts.criteria,
             snapshot=snapshot_now(tx, parts, public_url=public_url, keyring=keyring),

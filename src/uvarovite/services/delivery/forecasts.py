@@ -6,6 +6,7 @@ from zoneinfo import ZoneInfo
 from uvarovite.core.campaigns import Capacity, FirstSlice, Forecast, Pace, forecast_run
 from uvarovite.services.campaigns.forecasting import capacity_of
 from uvarovite.services.organisation.facts import require_organisation
+from uvarovite.services.organisation.pools import load_pool
 from uvarovite.store.campaigns import pacing
 from uvarovite.store.database import Transaction
 from uvarovite.store.delivery import counts, permits
@@ -14,7 +15,7 @@ from uvarovite.store.tables import Run
 
 def planned_forecast(tx: Transaction, run: Run) -> Forecast:
     """As it was to go at the release, with the relay to itself."""
-    capacity = Capacity(limits=capacity_of(tx, run.relay_id, run.released_at).limits)
+    capacity = Capacity(limits=_limits(tx, run, run.released_at))
     return forecast_run(run.planned, run.released_pace or run.pace, capacity, run.released_at, _zone(tx))
 
 
@@ -27,7 +28,7 @@ def expected_forecast(tx: Transaction, run: Run, moving: int, now: datetime) -> 
     return forecast_run(
         moving,
         pace,
-        capacity_of(tx, run.relay_id, now, run.id),
+        capacity_of(tx, load_pool(tx, run.pool_id), now, run.id),
         start,
         _zone(tx),
         released_at=run.released_at,
@@ -51,9 +52,14 @@ def _of_the_rest(run: Run, moving: int) -> Pace:
 
 def past_forecast(tx: Transaction, run: Run, through: int, now: datetime) -> Forecast:
     """How those who are through would have gone by the pace and the pauses: what they waited for."""
-    capacity = Capacity(limits=capacity_of(tx, run.relay_id, run.released_at).limits)
+    capacity = Capacity(limits=_limits(tx, run, run.released_at))
     pauses = pacing.pauses_of(tx, run.id or 0, now)
     return forecast_run(through, run.pace, capacity, run.released_at, _zone(tx), pauses=pauses)
+
+
+def _limits(tx: Transaction, run: Run, at: datetime) -> dict[int, int]:
+    pool = load_pool(tx, run.pool_id)
+    return pool.limits_now(at) if pool else {}
 
 
 def _zone(tx: Transaction) -> ZoneInfo:

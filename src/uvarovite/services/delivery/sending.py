@@ -14,6 +14,7 @@ from uvarovite.core.delivery import AnswerKind, DeliveryState, next_attempt
 from uvarovite.core.delivery.answers import Answer, Meaning, as_kept
 from uvarovite.core.delivery.dkim import Algorithm, SigningKey, signed
 from uvarovite.core.delivery.outcomes import Broken, NotMade, Outcome, Told, Unknowable
+from uvarovite.core.delivery.relay_pools import Doing, carry_at, doings
 from uvarovite.core.delivery.troubles import RelayTrouble
 from uvarovite.core.messages import Composer
 from uvarovite.core.responses import Keyring, TokenWriter, return_address
@@ -91,12 +92,12 @@ class RunKit:
         }
 
 
-def load_run_kit(database: Database, run_id: int, *, keyring: Keyring, secret: bytes) -> RunKit:
-    """Compile a run's message and read its relay. Raises NotFound."""
+def load_run_kit(database: Database, run_id: int, relay_id: int, *, keyring: Keyring, secret: bytes) -> RunKit:
+    """Compile a run's message and read the relay that carries it. Raises NotFound."""
     with database.transaction() as tx:
         run = tx.get(Run, run_id)
         version = tx.get(MessageVersion, run.message_version_id) if run else None
-        relay = tx.get(Relay, run.relay_id) if run else None
+        relay = tx.get(Relay, relay_id)
         if run is None or version is None or relay is None:
             raise NotFound("run")
         composer = composer_of(tx, run, keyring, press=press_of(database))
@@ -110,7 +111,7 @@ def load_run_kit(database: Database, run_id: int, *, keyring: Keyring, secret: b
         return RunKit(
             run_id=run_id,
             composer=composer,
-            relay_id=run.relay_id,
+            relay_id=relay_id,
             relay=access,
             trouble=trouble,
             from_address=composer.letterhead.from_address,
@@ -129,27 +130,41 @@ def claim(
     but_relays: Collection[int] = (),
     now: datetime | None = None,
 ) -> ClaimedBatch | None:
-    """Claim the batch that is due first, if any, and is for none of some relays. First slices that are over are judged."""
+    """Claim the batch that is due first, if any, for a relay of its pool that is none of some. First slices that are over
+    are judged.
+    """
     with database.transaction() as tx:
         now = instant(tx, now)
         judge_slices(tx, now)
-        while due := queue.due_batch(tx, now, but_relays):
+        standings = relays.standings(tx)
+        told = doings(standings, now)
+        ready = [one for one in standings if told[one.id] is Doing.CARRIES and one.id not in but_relays]
+        while due := queue.due_batch(tx, now, {one.pool_id for one in ready}):
             pace = PACE_FORM.read(due.pace)
             hours = OpeningHours(pace.window, pace.quiet_dates, ZoneInfo(due.zone))
             if not hours.is_open(now):
                 queue.set_next_batch(tx, due.run_id, hours.next_open(now) or NEVER)
                 continue
-            following = now + timedelta(seconds=pace.gap_seconds)
-            queue.set_next_batch(tx, due.run_id, hours.next_open(following) or NEVER)
-            return queue.claim_batch(tx, due, worker=worker, lease_token=lease_token, now=now, lease_until=now + LEASE)
+            relay = relays.with_most_left(tx, [one for one in ready if one.pool_id == due.pool_id], now)
+            return queue.claim_batch(
+                tx,
+                due,
+                relay,
+                worker=worker,
+                lease_token=lease_token,
+                now=now,
+                lease_until=now + LEASE,
+                following=hours.next_open(now + timedelta(seconds=pace.gap_seconds)) or NEVER,
+            )
         return None
 
 
 def next_due(database: Database, now: datetime | None = None) -> timedelta | None:
     """How long it is until the next batch falls due; not above zero where one is due."""
     with database.transaction() as tx:
-        due = queue.next_due(tx)
-        return due - instant(tx, now) if due else None
+        now = instant(tx, now)
+        due = queue.next_due(tx, carry_at(relays.standings(tx), now))
+        return due - now if due else None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -170,12 +185,14 @@ class MarkedGroup:
     """What may go out now.
 
     `left` are those of the asked-for deliveries that there is no permit for now; `wait` says how long it is until one can be
-    had, if that is known. The others are marked, held by a gate, or put off for the limit of their domain.
+    had, if that is known; `relay_full` for how long the relay itself has no room. The others are marked, held by a gate, or
+    put off for the limit of their domain.
     """
 
     marked: tuple[MarkedDelivery, ...] = ()
     left: tuple[int, ...] = ()
     wait: timedelta | None = None
+    relay_full: timedelta | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -237,7 +254,7 @@ def _settle(
     tx: Transaction, batch: ClaimedBatch, kit: RunKit, pace: Pace, sent: Sequence[Sent], now: datetime
 ) -> list[Settlement]:
     settlements = [settlement_of(one, now, kit.retry_delays_seconds) for one in sent]
-    written = queue.settle(tx, batch, kit.relay_id, settlements, now)
+    written = queue.settle(tx, batch, settlements, now)
     if written == len(settlements):
         limited = {one.domain for one in pace.domain_limits}
         told = list(zip(sent, settlements, strict=True))
@@ -286,7 +303,8 @@ def _mark(
             # On the next day there is room for more.
             tomorrow = now.astimezone(zone).date() + timedelta(days=1)
             later = min(later, begin_of_day(tomorrow, zone))
-        return MarkedGroup(left=left, wait=later - now if later else None)
+        _, full = permits.room_for(tx, [permits.relay_scope(kit.relay_id)], 1, now)
+        return MarkedGroup(left=left, wait=later - now if later else None, relay_full=full - now if full else None)
     rows = queue.mark_sending(tx, batch, fitting[:granted], now)
     marked = tuple(
         MarkedDelivery(
@@ -361,10 +379,10 @@ def _own_addresses(composer: Composer, marked: Sequence[MarkedDelivery]) -> dict
     return own
 
 
-def going(database: Database, run_ids: Collection[int]) -> set[int]:
-    """Those of some runs that nobody has paused or stopped."""
+def going(database: Database, batches: Collection[ClaimedBatch]) -> set[str]:
+    """The lease tokens of those batches whose run nobody has paused or stopped, and whose relay nobody has changed."""
     with database.transaction() as tx:
-        return queue.going(tx, run_ids)
+        return queue.going(tx, batches)
 
 
 def settlement_of(sent: Sent, now: datetime, delays_seconds: Sequence[int]) -> Settlement:
@@ -419,6 +437,12 @@ def rest_relay(database: Database, relay_id: int, trouble: RelayTrouble, now: da
     """Leave a relay alone for a while, and say why."""
     with database.transaction() as tx:
         relays.rest_relay(tx, relay_id, trouble, instant(tx, now))
+
+
+def relay_is_full(database: Database, relay_id: int, wait: timedelta, now: datetime | None = None) -> None:
+    """A relay's limits are used up for so long: what is due goes through others of its pool, or waits."""
+    with database.transaction() as tx:
+        relays.relay_is_full(tx, relay_id, instant(tx, now) + wait)
 
 
 def recover(database: Database, now: datetime | None = None) -> int:

@@ -3,9 +3,11 @@
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from uvarovite.core.delivery.relay_pools import carry_at
 from uvarovite.store.campaigns.planned import with_trouble
 from uvarovite.store.database import Database, instant
 from uvarovite.store.delivery.queue import overdue_batches
+from uvarovite.store.delivery.relays import standings
 
 # A worker looks every second.
 _LATE = timedelta(minutes=1)
@@ -26,6 +28,6 @@ def what_waits(database: Database) -> Waiting:
         now = instant(tx)
         return Waiting(
             now=now,
-            overdue=overdue_batches(tx, now - _LATE),
+            overdue=overdue_batches(tx, carry_at(standings(tx), now), now - _LATE),
             not_released=[f"A planned release did not go: {one.trouble}" for one in with_trouble(tx)],
         )

@@ -12,23 +12,23 @@ from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.campaigns.forecasting import (
     CurvePoint,
     ForecastView,
-    RelayGauges,
     Span,
     WaitedLine,
     curve_points,
     forecast_view,
-    relay_gauges,
     waited_lines,
 )
+from uvarovite.services.campaigns.gauges import PoolGauges, pool_gauges
 from uvarovite.services.delivery.forecasts import expected_forecast, past_forecast, planned_forecast
 from uvarovite.services.errors import BadInput, NotFound
+from uvarovite.services.organisation.pools import Pool, load_pool
 from uvarovite.store.campaigns.campaigns import campaign_list
 from uvarovite.store.campaigns.planned import with_trouble
 from uvarovite.store.database import Database
 from uvarovite.store.delivery import counts
 from uvarovite.store.delivery import dispatch as store
 from uvarovite.store.selection.table import EVERYBODY, count_contacts
-from uvarovite.store.tables import Campaign, Relay, Run, Topic, User
+from uvarovite.store.tables import Campaign, Run, Topic, User
 
 # (gate, reason) in words.
 HELD_WORDS = {(gate.key, code): words for gate in GATES for code, words in gate.reasons.items()}
@@ -114,7 +114,7 @@ class DispatchView:
     batches: list[BatchCell]
     troubles: list[TroubleLine]
     held: list[HeldLine]
-    relay: RelayGauges
+    pool: PoolGauges
 
 
 @needs(Permission.LOOK)
@@ -124,15 +124,15 @@ def dispatch_view(database: Database, actor: Actor, run_id: int, now: datetime) 
         run = tx.get(Run, run_id)
         campaign = tx.get(Campaign, run.campaign_id) if run else None
         topic = tx.get(Topic, run.topic_id) if run else None
-        relay = tx.get(Relay, run.relay_id) if run else None
-        if run is None or campaign is None or topic is None or relay is None:
+        pool = load_pool(tx, run.pool_id) if run else None
+        if run is None or campaign is None or topic is None or pool is None:
             raise NotFound("run")
         states = counts.state_counts(tx, [run_id])[run_id]
         moving = sum(states.get(state, 0) for state in DELIVERY.open)
         planned = planned_forecast(tx, run)
         rest = expected_forecast(tx, run, moving, now) if moving and run.state == RunState.GOING else None
-        expected = forecast_view(rest, relay=relay.name, before=run.planned - moving) if rest else None
-        gauges = relay_gauges(tx, relay, now, run_id)
+        expected = forecast_view(rest, relay=pool.called, before=run.planned - moving) if rest else None
+        gauges = pool_gauges(tx, pool, now, run_id)
         released_by = tx.get(User, run.released_by) if run.released_by else None
         return DispatchView(
             run_id=run_id,
@@ -150,17 +150,17 @@ def dispatch_view(database: Database, actor: Actor, run_id: int, now: datetime) 
             ended_at=run.ended_at,
             ends_at=run.ended_at or (expected.end if expected else None),
             next_batch_at=run.next_batch_at if _waits_for_batch(run, now) else None,
-            trouble=_trouble(run, relay),
+            trouble=_trouble(run, pool, now),
             undecided=states.get(DeliveryState.UNKNOWN, 0) - run.unknown_decided,
             brake=run.brake.message if run.brake and run.state == RunState.PAUSED else None,
             slice_until=run.slice_until if run.state == RunState.GOING else None,
-            pace_words=pace_sentence(run.pace, {one.seconds: one.most for one in gauges.limits}),
+            pace_words=pace_sentence(run.pace, pool.limits_now(now)),
             planned_curve=curve_points(planned.curve),
             closed=[
                 Span(begins=begins, ends=ends)
                 for begins, ends in sorted({*planned.closed, *(rest.closed if rest else ())})
             ],
-            waited=waited_lines(past_forecast(tx, run, run.planned - moving, now).waited, relay.name),
+            waited=waited_lines(past_forecast(tx, run, run.planned - moving, now).waited, pool.called),
             accepted_curve=curve_points(counts.accepted_curve(tx, run_id, 200)),
             expected=expected,
             batches=[BatchCell(**row._mapping) for row in counts.batch_strip(tx, run_id)],
@@ -178,7 +178,7 @@ def dispatch_view(database: Database, actor: Actor, run_id: int, now: datetime) 
                 HeldLine(people=row.n, words=HELD_WORDS.get((row.held_gate, row.held_reason), row.held_reason))
                 for row in counts.held_groups(tx, run_id)
             ],
-            relay=gauges,
+            pool=gauges,
         )
 
 
@@ -186,9 +186,9 @@ def _waits_for_batch(run: Run, now: datetime) -> bool:
     return run.state == RunState.GOING and run.slice_until is None and run.next_batch_at > now
 
 
-def _trouble(run: Run, relay: Relay) -> str | None:
-    """What keeps a run from getting on with its relay, while that matters."""
-    return relay.trouble.message if relay.trouble and run.state == RunState.GOING else None
+def _trouble(run: Run, pool: Pool, now: datetime) -> str | None:
+    """What keeps a run from getting on with its relays, while that matters."""
+    return pool.trouble(now) if run.state == RunState.GOING else None
 
 
 def _responses(told: dict[str, int]) -> dict[str, int]:
@@ -306,8 +306,8 @@ def desk(database: Database, actor: Actor, now: datetime) -> Desk:
         states_of = counts.state_counts(tx, [line.run_id for line in lines if line.run_id])
         for line in lines:
             run = tx.get(Run, line.run_id) if line.run_id else None
-            relay = tx.get(Relay, run.relay_id) if run else None
-            if run is None or relay is None:
+            pool = load_pool(tx, run.pool_id) if run else None
+            if run is None or pool is None:
                 continue
             states = states_of[line.run_id]
             moving = sum(states.get(state, 0) for state in DELIVERY.open)
@@ -324,7 +324,9 @@ def desk(database: Database, actor: Actor, now: datetime) -> Desk:
                     planned=run.planned,
                     accepted=states.get(DeliveryState.ACCEPTED, 0),
                     moving=moving,
-                    trouble=run.brake.message if run.brake and run.state == RunState.PAUSED else _trouble(run, relay),
+                    trouble=run.brake.message
+                    if run.brake and run.state == RunState.PAUSED
+                    else _trouble(run, pool, now),
                     ends_at=ends_at,
                     ended_at=run.ended_at,
                 )

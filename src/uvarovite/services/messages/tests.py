@@ -16,9 +16,9 @@ from uvarovite.services.addresses import require_address
 from uvarovite.services.errors import ServiceRefusal
 from uvarovite.services.messages.one_letter import LetterAsk, one_letter
 from uvarovite.services.messages.pdfs import press_of
+from uvarovite.services.organisation.pools import relay_for_one
 from uvarovite.services.organisation.single_mails import PreparedMail
 from uvarovite.store import messages as store
-from uvarovite.store import organisation as organisation_store
 from uvarovite.store.accounts.users import user_by_email
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.tables import Message, TestMail
@@ -36,7 +36,7 @@ def prepare_test(
     to_address: str,
     topic_id: int | None,
     sender_id: int | None,
-    relay_id: int | None,
+    pool_id: int | None,
     keyring: Keyring,
     test_id: str,
     now: datetime,
@@ -58,8 +58,7 @@ def prepare_test(
             sender_id=sender_id,
         )
         letter = one_letter(tx, ask, keyring=keyring, now=now, press=press_of(database))
-        relays = organisation_store.relays(tx)
-        relay = next((one for one in relays if relay_id in (None, one.id)), None)
+        relay = relay_for_one(tx, pool_id, now)
         if relay is None:
             raise ServiceRefusal("no_relay", "There is no relay to send through yet; add one in Set-up.")
     return PreparedMail(

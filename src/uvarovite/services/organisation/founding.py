@@ -14,7 +14,7 @@ from uvarovite.store.contacts.fields import add_field
 from uvarovite.store.database import Database
 from uvarovite.store.delivery import permits
 from uvarovite.store.expressions.by_hand import rebuild_views
-from uvarovite.store.tables import Organisation, Relay, Sender, Topic
+from uvarovite.store.tables import Organisation, Relay, RelayPool, Sender, Topic
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -29,13 +29,15 @@ class NewTopic:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NewRelay:
-    """A relay to begin with."""
+    """A relay to begin with; those of a pool share what goes out where they stand at the same place."""
 
+    pool: str
     name: str
     host: str
     port: int
     security: str
     hourly_limit: int | None
+    place: int = 1
     connections: int = 4
     timeout_seconds: int = 120
     retry_delays_seconds: tuple[int, ...] = RETRY_DELAYS_SECONDS
@@ -94,8 +96,13 @@ def found_organisation(database: Database, actor: Actor, founding: Founding) -> 
                     position=position,
                 )
             )
+        pools = {relay.pool: RelayPool(name=relay.pool) for relay in founding.relays}
+        tx.add_all(pools.values())
+        tx.flush()
         for relay in founding.relays:
             row = Relay(
+                pool_id=pools[relay.pool].id or 0,
+                place=relay.place,
                 name=relay.name,
                 host=relay.host,
                 port=relay.port,

@@ -6,15 +6,17 @@ from datetime import datetime
 
 from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.campaigns import DAY_SECONDS, HOUR_SECONDS, MINUTE_SECONDS
+from uvarovite.core.delivery.retry import RETRY_DELAYS_SECONDS, delays_for
 from uvarovite.core.messages.envelope import Envelope
 from uvarovite.core.messages.note_message import assemble_note
 from uvarovite.core.values import wire_form
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import BadInput, NotFound
+from uvarovite.services.organisation.pools import load_pool, require_not_needed, require_pool
 from uvarovite.services.organisation.secrets import SecretLost, seal, unseal
 from uvarovite.store import organisation as organisation_store
-from uvarovite.store.database import Database, Transaction
+from uvarovite.store.database import Database, Transaction, instant
 from uvarovite.store.delivery import permits, queue
 from uvarovite.store.tables import Relay
 from uvarovite.store.tables.organisation import Security
@@ -25,6 +27,8 @@ class RelayView:
     """A relay; its password is never shown."""
 
     id: int
+    pool_id: int
+    place: int
     name: str
     host: str
     port: int
@@ -37,6 +41,7 @@ class RelayView:
     connections: int
     messages_per_connection: int
     timeout_seconds: int
+    attempts: int
     hello_name: str | None
     envelope_domain: str | None
     trouble: str | None
@@ -48,6 +53,8 @@ def relay_view(tx: Transaction, relay: Relay) -> RelayView:
     limits = permits.limits_of(tx, [scope])[scope]
     return RelayView(
         id=relay.id or 0,
+        pool_id=relay.pool_id,
+        place=relay.place,
         name=relay.name,
         host=relay.host,
         port=relay.port,
@@ -60,10 +67,32 @@ def relay_view(tx: Transaction, relay: Relay) -> RelayView:
         connections=relay.connections,
         messages_per_connection=relay.messages_per_connection,
         timeout_seconds=relay.timeout_seconds,
+        attempts=len(relay.retry_delays_seconds) + 1,
         hello_name=relay.hello_name,
         envelope_domain=relay.envelope_domain,
         trouble=relay.trouble.message if relay.trouble else None,
     )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PoolView:
+    """A pool and its relays in their order; `called` is what people know it by."""
+
+    id: int
+    name: str
+    called: str
+    relays: list[RelayView]
+
+
+def pool_views(tx: Transaction) -> list[PoolView]:
+    """All pools as they are shown."""
+    pools = [pool for one in organisation_store.pools(tx) if (pool := load_pool(tx, one.id))]
+    return [
+        PoolView(
+            id=pool.id, name=pool.name, called=pool.called, relays=[relay_view(tx, relay) for relay in pool.relays]
+        )
+        for pool in pools
+    ]
 
 
 def relay_server(relay: Relay) -> str:
@@ -81,7 +110,10 @@ def password_again() -> BadInput:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RelayChange:
-    """A relay's settings as edited; a `password` of None leaves the stored one."""
+    """A relay's settings as edited; a `password` of None leaves the stored one.
+
+    A relay has to be told its pool when it is made; later, none leaves it where it is.
+    """
 
     name: str
     host: str
@@ -95,33 +127,47 @@ class RelayChange:
     connections: int = 4
     messages_per_connection: int = 500
     timeout_seconds: int = 120
+    attempts: int | None = None
     hello_name: str | None = None
     envelope_domain: str | None = None
+    pool_id: int | None = None
+    place: int = 1
 
 
 @needs(Permission.SET_UP)
-def change_relay(database: Database, actor: Actor, relay_id: int, change: RelayChange, *, secret: bytes) -> RelayView:
-    """Save a relay's settings. Raises NotFound, BadInput, also when a stored password would go to another server."""
-    if not change.name.strip() or not change.host.strip():
+def save_relay(
+    database: Database, actor: Actor, relay_id: int | None, change: RelayChange, *, secret: bytes
+) -> RelayView:
+    """Make a relay, or save its settings. Raises NotFound, Conflict when a run needs it where it stands; BadInput, also when
+    a stored password would go to another server.
+
+    Whoever sends through it in this moment finishes what they have in hand, and goes on with the new settings.
+    """
+    name, host = " ".join(change.name.split()), change.host.strip()
+    if not name or not host:
         raise BadInput("blank", "A relay needs a name and a host.")
     if change.security not in set(Security):
         raise BadInput("security", f"Security is one of {', '.join(Security)}.")
     with database.transaction() as tx:
-        relay = tx.get(Relay, relay_id)
-        if relay is None:
-            raise NotFound("relay")
-        # Before the relay's own row, as whoever settles what it answered does.
+        # Before anything else, as whoever settles what a relay answered does.
         limits = {
             MINUTE_SECONDS: change.minute_limit,
             HOUR_SECONDS: change.hourly_limit,
             DAY_SECONDS: change.daily_limit,
         }
-        permits.set_limits(tx, permits.relay_scope(relay_id), limits)
+        if relay_id is not None:
+            permits.set_limits(tx, permits.relay_scope(relay_id), limits)
+        if any(one.name == name and one.id != relay_id for one in organisation_store.relays(tx)):
+            raise BadInput("taken", f"There is a relay “{name}” already.", field="name")
+        relay = _relay_to_save(tx, relay_id, change)
         before = relay_server(relay)
-        relay.name, relay.host, relay.port = change.name.strip(), change.host.strip(), change.port
+        relay.name, relay.host, relay.port = name, host, change.port
+        relay.place = change.place
         relay.security, relay.username = change.security, change.username or None
         relay.connections, relay.messages_per_connection = change.connections, change.messages_per_connection
         relay.timeout_seconds = change.timeout_seconds
+        if change.attempts is not None:
+            relay.retry_delays_seconds = delays_for(change.attempts, relay.retry_delays_seconds)
         relay.hello_name = _host_name(change.hello_name, "What we are called")
         relay.envelope_domain = _host_name(change.envelope_domain, "Where undeliverable mail comes back to")
         if change.password is not None:
@@ -130,22 +176,69 @@ def change_relay(database: Database, actor: Actor, relay_id: int, change: RelayC
         elif relay.sealed_password is not None and relay_server(relay) != before:
             raise password_again()
         # Whatever was wrong may be mended now: it is tried at once.
-        relay.trouble, relay.rests, relay.rests_until = None, 0, None
+        relay.trouble, relay.rests, relay.rests_until, relay.full_until = None, 0, None, None
         relay.revision += 1
         tx.add(relay)
         tx.flush()
+        if relay_id is None:
+            permits.set_limits(tx, permits.relay_scope(relay.id or 0), limits)
         queue.wake_workers(tx)
         audit(tx, actor, Action.RELAY_CHANGED, relay.id, name=relay.name)
         return relay_view(tx, relay)
+
+
+def _relay_to_save(tx: Transaction, relay_id: int | None, change: RelayChange) -> Relay:
+    """The relay that is changed, or one that is made, in its pool. Raises NotFound, Conflict."""
+    if relay_id is None:
+        if change.pool_id is None:
+            raise BadInput("no_pool", "Say which pool the relay stands in.", field="pool_id")
+        pool = require_pool(tx, change.pool_id)
+        return Relay(
+            pool_id=pool.id or 0,
+            name=change.name,
+            host=change.host,
+            port=change.port,
+            retry_delays_seconds=list(RETRY_DELAYS_SECONDS),
+            revision=0,
+        )
+    relay = _require_relay(tx, relay_id)
+    if change.pool_id not in (None, relay.pool_id):
+        require_pool(tx, relay.pool_id)
+        require_not_needed(tx, relay.pool_id, relay_id)
+        relay.pool_id = require_pool(tx, change.pool_id or 0).id or 0
+    return relay
+
+
+def _require_relay(tx: Transaction, relay_id: int) -> Relay:
+    relay = tx.get(Relay, relay_id, with_for_update={"key_share": True})
+    if relay is None or relay.removed_at is not None:
+        raise NotFound("relay")
+    return relay
+
+
+@needs(Permission.SET_UP)
+def remove_relay(database: Database, actor: Actor, relay_id: int) -> None:
+    """Remove a relay and forget its password. What it has in hand is finished; the rest goes through others of its pool.
+
+    Raises NotFound; Conflict while it is the last of a pool that a run needs.
+    """
+    with database.transaction() as tx:
+        permits.set_limits(tx, permits.relay_scope(relay_id), {})
+        relay = _require_relay(tx, relay_id)
+        require_pool(tx, relay.pool_id)
+        require_not_needed(tx, relay.pool_id, relay_id)
+        relay.removed_at, relay.sealed_password = instant(tx), None
+        relay.revision += 1
+        tx.add(relay)
+        queue.wake_workers(tx)
+        audit(tx, actor, Action.RELAY_REMOVED, relay.id, name=relay.name)
 
 
 @needs(Permission.SET_UP)
 def note_largest(database: Database, actor: Actor, relay_id: int, largest_bytes: int | None) -> None:
     """Note how large a relay says that messages may be. Raises NotFound."""
     with database.transaction() as tx:
-        relay = tx.get(Relay, relay_id)
-        if relay is None:
-            raise NotFound("relay")
+        relay = _require_relay(tx, relay_id)
         relay.largest_bytes = largest_bytes
         tx.add(relay)
 
@@ -214,10 +307,8 @@ def prepare_relay_test(
 ) -> RelayTest:
     """A relay with a letter to whoever tries it, from the first sender. Raises NotFound, SecretLost."""
     with database.transaction() as tx:
-        relay = tx.get(Relay, relay_id)
+        relay = _require_relay(tx, relay_id)
         sender = next(iter(organisation_store.senders(tx)), None)
-        if relay is None:
-            raise NotFound("relay")
         access = relay_access(relay, secret)
         if sender is None or not actor.email:
             return RelayTest(relay=access, from_address="", to_address="", raw=None)

@@ -1,4 +1,4 @@
-"""What pickers on screen offer: fields with samples, operators, formats, topics, senders, relays."""
+"""What pickers on screen offer: fields with samples, operators, formats, topics, senders, pools of relays."""
 
 from dataclasses import dataclass
 
@@ -13,7 +13,7 @@ from uvarovite.core.messages import LANGUAGES
 from uvarovite.core.values import CURRENCIES
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.organisation.facts import require_organisation
-from uvarovite.services.organisation.relays import RelayView, relay_view
+from uvarovite.services.organisation.relays import PoolView, pool_views
 from uvarovite.store import organisation as store
 from uvarovite.store.consent import ledger as consent_store
 from uvarovite.store.contacts.fields import Samples, field_samples, load_fields
@@ -126,7 +126,7 @@ class Vocabulary:
     currencies: list[str]
     topics: list[TopicView]
     senders: list[SenderView]
-    relays: list[RelayView]
+    pools: list[PoolView]
 
 
 def _field_view(field: Field, samples: Samples) -> FieldView:
@@ -205,5 +205,5 @@ def vocabulary(database: Database, actor: Actor) -> Vocabulary:
                 )
                 for one in store.senders(tx)
             ],
-            relays=[relay_view(tx, relay) for relay in store.relays(tx)],
+            pools=pool_views(tx),
         )

@@ -1,4 +1,4 @@
-"""What a forecast asks about a relay and its runs."""
+"""What a forecast asks about a pool of relays and its runs."""
 
 from datetime import datetime
 from typing import Any
@@ -11,8 +11,8 @@ from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.states import states_sql
 
 
-def runs_on_relay(tx: Transaction, relay_id: int) -> list[Row[Any]]:
-    """(id, campaign, moving) of the runs that have still something to send through a relay, and are not paused."""
+def runs_of_pool(tx: Transaction, pool_id: int) -> list[Row[Any]]:
+    """(id, campaign, moving) of the runs that have still something to send through a pool, and are not paused."""
     return list(
         run_sql(
             tx,
@@ -20,22 +20,22 @@ def runs_on_relay(tx: Transaction, relay_id: int) -> list[Row[Any]]:
                     (SELECT coalesce(sum(n), 0)::integer FROM run_count
                         WHERE run_id = run.id AND state IN ({states_sql(DELIVERY.open)})) AS moving
                 FROM run JOIN campaign ON campaign.id = run.campaign_id
-                WHERE run.relay_id = :relay AND run.state = '{RUN.start}' ORDER BY run.id""",
-            {"relay": relay_id},
+                WHERE run.pool_id = :pool AND run.state = '{RUN.start}' ORDER BY run.id""",
+            {"pool": pool_id},
         )
     )
 
 
-def late_share(tx: Transaction, relay_id: int, answers: int) -> float | None:
-    """Of the last first answers in the last run of a relay that is over: which share told to come back later."""
+def late_share(tx: Transaction, pool_id: int, answers: int) -> float | None:
+    """Of the last first answers in the last run through a pool that is over: which share told to come back later."""
     rows = run_sql(
         tx,
         f"""SELECT (count(*) FILTER (WHERE kind = '{AnswerKind.TRY_LATER}'))::float / nullif(count(*), 0) AS share FROM (
                 SELECT kind FROM attempt
-                WHERE run_id = (SELECT max(id) FROM run WHERE relay_id = :relay AND state NOT IN ({states_sql(RUN.open)}))
+                WHERE run_id = (SELECT max(id) FROM run WHERE pool_id = :pool AND state NOT IN ({states_sql(RUN.open)}))
                     AND number = 1
                 ORDER BY id DESC LIMIT :answers) AS told""",
-        {"relay": relay_id, "answers": answers},
+        {"pool": pool_id, "answers": answers},
     )
     share: float | None = rows[0].share
     return share

@@ -16,7 +16,7 @@ from uvarovite.core.delivery import (
 from uvarovite.core.delivery.answers import Meaning
 from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.delivery.permits import end_lease
-from uvarovite.store.delivery.queue import ClaimedBatch, LeaseLost, note_sent
+from uvarovite.store.delivery.queue import ClaimedBatch, LeaseLost, not_begun, note_sent
 from uvarovite.store.delivery.slices import note_slice_sent
 from uvarovite.store.states import before_sql, states_sql
 
@@ -43,6 +43,8 @@ def close_batch(tx: Transaction, batch: ClaimedBatch, *, now: datetime, again_at
     )
     if not hit:
         raise LeaseLost
+    if left == len(batch.delivery_ids):
+        not_begun(tx, batch, now)
     cut_retry_batch(tx, batch.run_id, batch.number)
     note_slice_sent(tx, batch.run_id, now)
     end_run_if_done(tx, batch.run_id, now)
@@ -114,14 +116,14 @@ def recover_expired(tx: Transaction, now: datetime) -> int:
     """
     expired = run_sql(
         tx,
-        f"""SELECT run_id, batch.number, lease_token, run.relay_id, relay.revision
-            FROM batch JOIN run ON run.id = run_id JOIN relay ON relay.id = run.relay_id
+        f"""SELECT run_id, batch.number, lease_token, batch.relay_id, relay.revision
+            FROM batch JOIN run ON run.id = run_id JOIN relay ON relay.id = batch.relay_id
             WHERE batch.state = '{BatchState.CLAIMED}' AND lease_until < :now FOR NO KEY UPDATE OF batch, run SKIP LOCKED""",
         {"now": now},
     )
     unknown = 0
     for row in expired:
-        own = {"run": row.run_id, "number": row.number, "token": row.lease_token, "now": now}
+        own = {"run": row.run_id, "number": row.number, "token": row.lease_token, "now": now, "relay": row.relay_id}
         own["trouble"] = Meaning.WORKER_STOPPED.value
         lost = run_sql(
             tx,
@@ -136,9 +138,8 @@ def recover_expired(tx: Transaction, now: datetime) -> int:
             change_sql(
                 tx,
                 """INSERT INTO attempt (delivery_id, run_id, relay_id, number, at, code, text, kind, meaning)
-                    SELECT told.id, :run, run.relay_id, told.number, :now, 0, '', 'connection', :trouble
-                    FROM run, unnest(CAST(:ids AS bigint[]), CAST(:numbers AS integer[])) AS told(id, number)
-                    WHERE run.id = :run""",
+                    SELECT told.id, :run, :relay, told.number, :now, 0, '', 'connection', :trouble
+                    FROM unnest(CAST(:ids AS bigint[]), CAST(:numbers AS integer[])) AS told(id, number)""",
                 {**own, "ids": [one.id for one in lost], "numbers": [one.attempts for one in lost]},
             )
         end_lease(tx, row.lease_token, now)

@@ -4,6 +4,7 @@ A group takes permits for each of its scopes at once. Where one of them is limit
 so that two workers never count the same room twice; where none is, nobody waits for anybody.
 """
 
+import math
 from collections.abc import Iterable, Mapping, Sequence
 from datetime import datetime, timedelta
 
@@ -232,6 +233,25 @@ def went_lately(tx: Transaction, scope: str, now: datetime) -> list[tuple[dateti
         tx, "SELECT coalesce(sum(n), 0)::integer AS n FROM send_open WHERE scope = :scope", {"scope": scope}
     )
     return [*told, (now, in_hand[0].n)]
+
+
+def left_in(tx: Transaction, scopes: Sequence[str], now: datetime) -> dict[str, tuple[float, int]]:
+    """(left, idle) of each scope: how many messages its limits leave it now, and minus how many are open."""
+    in_hand = {
+        row.scope: int(row.n)
+        for row in run_sql(
+            tx,
+            "SELECT scope, sum(n) AS n FROM send_open WHERE scope = ANY(:scopes) GROUP BY 1",
+            {"scopes": list(scopes)},
+        )
+    }
+    return {
+        scope: (
+            min((most - used_in(tx, scope, seconds, now) for seconds, most in limits.items()), default=math.inf),
+            -in_hand.get(scope, 0),
+        )
+        for scope, limits in limits_of(tx, scopes).items()
+    }
 
 
 def used_in(tx: Transaction, scope: str, seconds: int, now: datetime) -> int:

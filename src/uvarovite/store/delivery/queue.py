@@ -4,7 +4,7 @@ Every statement that a worker sends names its lease, so that one who stalled and
 another's by now. The states that a statement may start from are read from the table in core.delivery.
 """
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -22,6 +22,7 @@ from uvarovite.core.delivery import (
     RunState,
 )
 from uvarovite.core.delivery.answers import Meaning
+from uvarovite.core.delivery.relay_pools import RelayStanding
 from uvarovite.store.audiences.clearance import joins_sql, live_reason_sql
 from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.states import before_sql
@@ -33,7 +34,10 @@ class LeaseLost(Exception):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ClaimedBatch:
-    """A batch under a lease, with the ids of its deliveries in their order, and the relay as it was set up then."""
+    """A batch under a lease, with the ids of its deliveries in their order, and the relay as it was set up then.
+
+    `following` is when the run's next batch may begin, as this one set it.
+    """
 
     run_id: int
     number: int
@@ -41,29 +45,29 @@ class ClaimedBatch:
     relay_revision: int
     lease_token: str
     delivery_ids: tuple[int, ...]
+    following: datetime | None = None
 
 
 # Of a run whose first slice is not judged yet only that, and whoever was told to come back, is let through.
 _LET_THROUGH = "(run.slice_batches IS NULL OR batch.number <= run.slice_batches OR batch.retry_of IS NOT NULL)"
 
 
-def due_batch(tx: Transaction, now: datetime, but_relays: Collection[int] = ()) -> Row[Any] | None:
+def due_batch(tx: Transaction, now: datetime, pools: Collection[int]) -> Row[Any] | None:
     """A batch that is due and that nobody has, those told to come back first, locked with its run.
 
-    It is told with the run's pace and the organisation's zone: (run_id, number, relay_id, revision, pace, zone). None of a relay that rests, or of
-    `but_relays`.
+    It is told with the run's pace and the organisation's zone: (run_id, number, pool_id, pace, zone). Only of runs that go
+    through one of the `pools`.
     """
     rows = run_sql(
         tx,
-        f"""SELECT batch.run_id, batch.number, relay.id AS relay_id, relay.revision, run.pace,
-                (SELECT time_zone FROM organisation) AS zone
-            FROM batch JOIN run ON run.id = batch.run_id JOIN relay ON relay.id = run.relay_id
-            WHERE (relay.rests_until IS NULL OR relay.rests_until <= :now) AND relay.id <> ALL(:but)
-                AND run.state = '{RunState.GOING}' AND batch.state = '{BatchState.WAITING}' AND batch.due_at <= :now
+        f"""SELECT batch.run_id, batch.number, run.pool_id, run.pace, (SELECT time_zone FROM organisation) AS zone
+            FROM batch JOIN run ON run.id = batch.run_id
+            WHERE run.pool_id = ANY(:pools) AND run.state = '{RunState.GOING}'
+                AND batch.state = '{BatchState.WAITING}' AND batch.due_at <= :now
                 AND run.next_batch_at <= :now AND {_LET_THROUGH}
             ORDER BY batch.retry_of IS NULL, batch.due_at, batch.run_id, batch.number LIMIT 1
             FOR NO KEY UPDATE OF batch, run SKIP LOCKED""",
-        {"but": list(but_relays), "now": now},
+        {"pools": list(pools), "now": now},
     )
     return rows[0] if rows else None
 
@@ -73,17 +77,35 @@ def set_next_batch(tx: Transaction, run_id: int, at: datetime) -> None:
     change_sql(tx, "UPDATE run SET next_batch_at = :at WHERE id = :run", {"run": run_id, "at": at})
 
 
+def not_begun(tx: Transaction, batch: ClaimedBatch, now: datetime) -> None:
+    """Nothing of a batch went out: the next one need not wait for the gap behind it, if none was claimed since."""
+    change_sql(
+        tx,
+        "UPDATE run SET next_batch_at = :now WHERE id = :run AND next_batch_at = :following AND next_batch_at > :now",
+        {"run": batch.run_id, "following": batch.following, "now": now},
+    )
+
+
 def claim_batch(
-    tx: Transaction, due: Row[Any], *, worker: str, lease_token: str, now: datetime, lease_until: datetime
+    tx: Transaction,
+    due: Row[Any],
+    relay: RelayStanding,
+    *,
+    worker: str,
+    lease_token: str,
+    now: datetime,
+    lease_until: datetime,
+    following: datetime,
 ) -> ClaimedBatch:
-    """Take a batch that `due_batch` has found."""
+    """Take a batch that `due_batch` has found, for a relay of its pool; the run's next one begins at `following`."""
+    set_next_batch(tx, due.run_id, following)
     own = {"run": due.run_id, "number": due.number, "token": lease_token}
     change_sql(
         tx,
         f"""UPDATE batch SET state = '{BatchState.CLAIMED}', lease_token = :token, lease_until = :until, worker = :worker,
-                started_at = coalesce(started_at, :now)
+                relay_id = :relay, started_at = coalesce(started_at, :now)
             WHERE run_id = :run AND number = :number AND state IN ({before_sql(BATCH, BatchEvent.CLAIM)})""",
-        {**own, "now": now, "until": lease_until, "worker": worker},
+        {**own, "now": now, "until": lease_until, "worker": worker, "relay": relay.id},
     )
     claimed = run_sql(
         tx,
@@ -95,10 +117,11 @@ def claim_batch(
     return ClaimedBatch(
         run_id=due.run_id,
         number=due.number,
-        relay_id=due.relay_id,
-        relay_revision=due.revision,
+        relay_id=relay.id,
+        relay_revision=relay.revision,
         lease_token=lease_token,
         delivery_ids=ids,
+        following=following,
     )
 
 
@@ -111,40 +134,61 @@ def wake_workers(tx: Transaction) -> None:
     change_sql(tx, f"NOTIFY {WAKE_CHANNEL}")
 
 
-def next_due(tx: Transaction) -> datetime | None:
-    """When the next batch falls due, of all runs that are going, or a first slice is to be judged."""
+def next_due(tx: Transaction, carry_at: Mapping[int, datetime]) -> datetime | None:
+    """When the next batch falls due, of all runs that are going, or a first slice is to be judged.
+
+    `carry_at` tells of each pool when it can carry something; of the others nothing falls due.
+    """
     rows = run_sql(
         tx,
         f"""SELECT least(
-                (SELECT min(greatest(batch.due_at, run.next_batch_at, relay.rests_until))
-                    FROM batch JOIN run ON run.id = batch.run_id JOIN relay ON relay.id = run.relay_id
+                (SELECT min(greatest(batch.due_at, run.next_batch_at, pool.at))
+                    FROM batch JOIN run ON run.id = batch.run_id {_JOIN_POOLS}
                     WHERE batch.state = '{BatchState.WAITING}' AND run.state = '{RunState.GOING}' AND {_LET_THROUGH}),
                 (SELECT min(slice_until) FROM run WHERE state = '{RunState.GOING}' AND slice_batches IS NOT NULL)) AS due""",
+        _pools_told(carry_at),
     )
     due: datetime | None = rows[0].due
     return due
 
 
-def overdue_batches(tx: Transaction, since: datetime) -> int:
+_JOIN_POOLS = (
+    """JOIN unnest(CAST(:pools AS bigint[]), CAST(:at AS timestamptz[])) AS pool(id, at) ON pool.id = run.pool_id"""
+)
+
+
+def _pools_told(carry_at: Mapping[int, datetime]) -> dict[str, Any]:
+    return {"pools": list(carry_at), "at": list(carry_at.values())}
+
+
+def overdue_batches(tx: Transaction, carry_at: Mapping[int, datetime], since: datetime) -> int:
     """How many batches have been due since an instant, may go, and nobody has."""
     rows = run_sql(
         tx,
-        f"""SELECT count(*) AS n FROM batch JOIN run ON run.id = batch.run_id JOIN relay ON relay.id = run.relay_id
+        f"""SELECT count(*) AS n FROM batch JOIN run ON run.id = batch.run_id {_JOIN_POOLS}
             WHERE batch.state = '{BatchState.WAITING}' AND run.state = '{RunState.GOING}' AND {_LET_THROUGH}
-                AND greatest(batch.due_at, run.next_batch_at, relay.rests_until) < :since""",
-        {"since": since},
+                AND greatest(batch.due_at, run.next_batch_at, pool.at) < :since""",
+        {**_pools_told(carry_at), "since": since},
     )
     return int(rows[0].n)
 
 
-def going(tx: Transaction, run_ids: Collection[int]) -> set[int]:
-    """Those of some runs that are going."""
+def going(tx: Transaction, batches: Collection[ClaimedBatch]) -> set[str]:
+    """The lease tokens of those batches whose run is going, and whose relay is as it was when they were claimed."""
     rows = run_sql(
         tx,
-        f"SELECT id FROM run WHERE id = ANY(:ids) AND state = '{RunState.GOING}'",
-        {"ids": list(run_ids)},
+        f"""SELECT told.token FROM unnest(CAST(:tokens AS text[]), CAST(:runs AS bigint[]), CAST(:relays AS bigint[]),
+                CAST(:revisions AS integer[])) AS told(token, run_id, relay_id, revision)
+            JOIN run ON run.id = told.run_id AND run.state = '{RunState.GOING}'
+            JOIN relay ON relay.id = told.relay_id AND relay.revision = told.revision""",
+        {
+            "tokens": [one.lease_token for one in batches],
+            "runs": [one.run_id for one in batches],
+            "relays": [one.relay_id for one in batches],
+            "revisions": [one.relay_revision for one in batches],
+        },
     )
-    return {row.id for row in rows}
+    return {row.token for row in rows}
 
 
 def renew_lease(tx: Transaction, batch: ClaimedBatch, until: datetime) -> Row[Any]:
@@ -219,9 +263,7 @@ class Settlement:
     digest: str | None
 
 
-def settle(
-    tx: Transaction, batch: ClaimedBatch, relay_id: int, settlements: Sequence[Settlement], now: datetime
-) -> int:
+def settle(tx: Transaction, batch: ClaimedBatch, settlements: Sequence[Settlement], now: datetime) -> int:
     """Write what the relay answered, for a group at once; how many were written.
 
     What was written by this lease before is left as it is: the worker did not hear of it and asks again. Raises LeaseLost
@@ -242,7 +284,7 @@ def settle(
         "digests": [one.digest for one in settlements],
         "token": batch.lease_token,
         "run": batch.run_id,
-        "relay": relay_id,
+        "relay": batch.relay_id,
         "now": now,
     }
     settled = run_sql(

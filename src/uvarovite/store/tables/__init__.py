@@ -47,7 +47,7 @@ from uvarovite.store.tables.drafts import Draft, DraftKind, TestList, TestMail
 from uvarovite.store.tables.handed_out import TableMail
 from uvarovite.store.tables.imports import ColumnMemory, Import, ImportPiece, ImportProgress, ImportRefusal
 from uvarovite.store.tables.messages import Message, MessageComment, MessageVersion
-from uvarovite.store.tables.organisation import Organisation, Relay, Sender
+from uvarovite.store.tables.organisation import Organisation, Relay, RelayPool, Sender
 from uvarovite.store.tables.pictures import KeptPicture
 from uvarovite.store.tables.printing import PostRefusal, PrintedLetter, Printing, PrintingFile
 from uvarovite.store.tables.proofs import ProofSeen, ProofSheetRow
@@ -111,6 +111,7 @@ __all__ = [
     "ProofSeen",
     "ProofSheetRow",
     "Relay",
+    "RelayPool",
     "ResponseCount",
     "ResponseEvent",
     "ResponseFirst",

@@ -19,7 +19,7 @@ from uvarovite.store.tables.columns import (
 
 
 class Batch(SQLModel, table=True):
-    """What a worker claims. `retry_of` tells that it holds those who were told to come back."""
+    """What a worker claims, for a relay that carries it then. `retry_of`: it holds those who were told to come back."""
 
     __tablename__ = "batch"
     __table_args__ = (one_of("state", BatchState, "batch_state"), Index("batch_due", "state", "due_at"))
@@ -32,6 +32,7 @@ class Batch(SQLModel, table=True):
     lease_token: str | None = Field(default=None, sa_column=text_column(nullable=True))
     lease_until: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
     worker: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    relay_id: int | None = Field(default=None, sa_column=reference("relay.id", nullable=True))
     started_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
 
 

@@ -3,7 +3,7 @@
 from datetime import datetime
 from enum import StrEnum
 
-from sqlalchemy import BigInteger, CheckConstraint, Column
+from sqlalchemy import BigInteger, CheckConstraint, Column, Index, text
 from sqlmodel import Field, SQLModel
 
 from uvarovite.core.audiences import KeptRecord
@@ -15,6 +15,7 @@ from uvarovite.store.tables.columns import (
     instant_column,
     numbers_column,
     one_of,
+    reference,
     text_column,
 )
 
@@ -61,17 +62,36 @@ class Sender(SQLModel, table=True):
     revision: int = 1
 
 
+class RelayPool(SQLModel, table=True):
+    """Relays that carry the same campaigns. Runs of the past still name one that was removed."""
+
+    __tablename__ = "relay_pool"
+    __table_args__ = (Index("relay_pool_name", "name", unique=True, postgresql_where=text("removed_at IS NULL")),)
+    id: int | None = Field(default=None, sa_column=id_column())
+    name: str = Field(sa_column=text_column())
+    removed_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+
+
 class Relay(SQLModel, table=True):
     """A relay and what it allows. `sealed_password` is encrypted with the installation's secret.
 
+    Relays of a pool at the same `place` share what goes out; those at the next carry it while all before are in trouble.
     `hello_name` is what we are called in EHLO, None for the machine's own name; undeliverable mail comes back to addresses at
-    `envelope_domain`, None: to the sender's own. In trouble it rests, each time for longer, until it is tried again. `largest_bytes` is how large it said that messages may be (SIZE, RFC 1870), when it was tried last; None: it did not.
+    `envelope_domain`, None: to the sender's own. In trouble it rests, each time for longer, until it is tried again; until
+    `full_until` its limits are used up. `largest_bytes` is how large it said that messages may be (SIZE, RFC 1870), when it
+    was tried last; None: it did not. Attempts of the past still name one that was removed.
     """
 
     __tablename__ = "relay"
-    __table_args__ = (one_of("security", Security, "relay_security"),)
+    __table_args__ = (
+        one_of("security", Security, "relay_security"),
+        CheckConstraint("place BETWEEN 1 AND 9", name="relay_place"),
+        Index("relay_name", "name", unique=True, postgresql_where=text("removed_at IS NULL")),
+    )
     id: int | None = Field(default=None, sa_column=id_column())
-    name: str = Field(sa_column=text_column(unique=True))
+    pool_id: int = Field(sa_column=reference("relay_pool.id"))
+    place: int = 1
+    name: str = Field(sa_column=text_column())
     host: str = Field(sa_column=text_column())
     port: int
     security: str = Field(default=Security.STARTTLS, sa_column=text_column())
@@ -87,4 +107,6 @@ class Relay(SQLModel, table=True):
     trouble: RelayTrouble | None = Field(default=None, sa_column=form_column(TROUBLE_FORM, nullable=True))
     rests: int = 0
     rests_until: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    full_until: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    removed_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
     revision: int = 1

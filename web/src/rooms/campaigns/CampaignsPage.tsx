@@ -67,7 +67,7 @@ function NewCampaign() {
             name,
             topic_id: vocabulary?.topics[0]?.id ?? null,
             sender_id: vocabulary?.senders[0]?.id ?? null,
-            relay_id: vocabulary?.relays[0]?.id ?? null,
+            pool_id: vocabulary?.pools[0]?.id ?? null,
             again: "new_to_message",
             lifted: [],
           },

@@ -114,7 +114,7 @@ function useNames(): NameOf {
   const known = useRef<Partial<Record<keyof CampaignDoc, { id: number; name: string }[]>>>({});
   known.current = {
     ...(vocabulary
-      ? { topic_id: vocabulary.topics, sender_id: vocabulary.senders, relay_id: vocabulary.relays }
+      ? { topic_id: vocabulary.topics, sender_id: vocabulary.senders, pool_id: vocabulary.pools }
       : {}),
     ...(audiences ? { audience_id: audiences } : {}),
     ...(messages ? { message_id: messages } : {}),

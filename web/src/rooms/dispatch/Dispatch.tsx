@@ -10,7 +10,7 @@ import { Rest } from "./parts/Again";
 import { Answers } from "./parts/Answers";
 import { BatchStrip } from "./parts/BatchStrip";
 import { CurveChart } from "./parts/CurveChart";
-import { RelayGauges } from "./parts/RelayGauges";
+import { PoolGauges } from "./parts/PoolGauges";
 import { type Only, TracePanel } from "./parts/TracePanel";
 import { dispatchQuery, movingIn } from "./queries";
 import { isOpen } from "./runStates";
@@ -79,8 +79,10 @@ export function Dispatch({ runs, run, trace, onRun, onTrace }: DispatchProps) {
         {!isOpen(view.state) && <Rest view={view} onRun={onRun} />}
         <div className={classes.two}>
           <section>
-            <h2>Relay</h2>
-            <RelayGauges relay={view.relay} />
+            <section aria-label="Relays">
+              <h2>{view.pool.relays.length > 1 ? "Relays" : "Relay"}</h2>
+              <PoolGauges pool={view.pool} />
+            </section>
             {view.waited.length > 0 && (
               <>
                 <h2 className={classes.gap}>What it waited for</h2>

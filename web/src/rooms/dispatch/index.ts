@@ -1,5 +1,5 @@
 export { Dispatch } from "./Dispatch";
 export { CurveChart } from "./parts/CurveChart";
-export { RelayGauges } from "./parts/RelayGauges";
+export { PoolGauges } from "./parts/PoolGauges";
 export { dispatchQuery, movingIn } from "./queries";
 export { isOpen, RUN_MARKS } from "./runStates";

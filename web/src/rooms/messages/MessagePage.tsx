@@ -118,7 +118,7 @@ function Editor({ message, draft }: EditorProps) {
         criteria={readersOf("everyone", beside.language)}
         topicId={topic}
         senderId={null}
-        relayId={null}
+        poolId={null}
       >
         {chooser}
       </Lens>

@@ -1,14 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useMay, vocabularyQuery, wordsOf } from "../../api";
-import { Empty, PageHead, Trouble } from "../../ui";
+import { Empty, Trouble } from "../../ui";
 import { AccountPart } from "./parts/AccountPart";
 import { AuditPart, type AuditPlace } from "./parts/AuditPart";
 import { FieldsPart } from "./parts/FieldsPart";
 import { LettersPart } from "./parts/LettersPart";
 import { LimitsPart } from "./parts/LimitsPart";
 import { OrganisationPart } from "./parts/OrganisationPart";
-import { RelayCard } from "./parts/RelayCard";
+import { RelaysPart } from "./parts/RelaysPart";
 import { SendersPart } from "./parts/SendersPart";
 import { SigningPart } from "./parts/SigningPart";
 import { TokensPart } from "./parts/TokensPart";
@@ -40,14 +40,7 @@ export function SetupPage({ part, log, onLog }: Props) {
     letters: () => <LettersPart />,
     senders: () => <SendersPart senders={vocabulary.senders} />,
     signing: () => <SigningPart />,
-    relays: () => (
-      <section aria-label="Relays">
-        <PageHead title="Relays" />
-        {vocabulary.relays.map((relay) => (
-          <RelayCard key={relay.id} relay={relay} />
-        ))}
-      </section>
-    ),
+    relays: () => <RelaysPart pools={vocabulary.pools} />,
     topics: () => <TopicsPart vocabulary={vocabulary} />,
     limits: () => <LimitsPart />,
     fields: () => <FieldsPart fields={vocabulary.fields} />,

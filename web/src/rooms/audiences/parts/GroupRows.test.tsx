@@ -73,7 +73,7 @@ const vocabulary: Schemas["Vocabulary"] = {
   currencies: ["EUR"],
   topics: [],
   senders: [],
-  relays: [],
+  pools: [],
 };
 const names: NameLists = {
   topics: ["field_walks", "lectures"],

@@ -1,9 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { MayChange, useWords, vocabularyQuery } from "../../../api";
 import { paceOf } from "../../../core/pace";
-import { count } from "../../../core/words";
 import { IdSelect, PageHead, Trouble } from "../../../ui";
-import { RelayGauges } from "../../dispatch";
+import { PoolGauges } from "../../dispatch";
 import type { CampaignEditor } from "../useCampaign";
 import { CarefulStart } from "./CarefulStart";
 import { PaceForecast } from "./PaceForecast";
@@ -41,13 +40,10 @@ export function PaceStop({ editor }: { editor: CampaignEditor }) {
               />
               <IdSelect
                 label="It goes through"
-                empty="choose a relay"
-                value={campaign.relay_id}
-                options={(vocabulary?.relays ?? []).map((one) => ({
-                  id: one.id,
-                  words: `${one.name}${one.hourly_limit ? `, at most ${count(one.hourly_limit)} an hour` : ""}`,
-                }))}
-                onChange={(id) => change({ relay_id: id })}
+                empty="choose relays"
+                value={campaign.pool_id}
+                options={(vocabulary?.pools ?? []).map((one) => ({ id: one.id, words: one.called }))}
+                onChange={(id) => change({ pool_id: id })}
               />
             </div>
             <Presets editor={editor} />
@@ -61,9 +57,9 @@ export function PaceStop({ editor }: { editor: CampaignEditor }) {
         )}
       </div>
       <aside className={paceClasses.side}>
-        <h2>The relay it goes through</h2>
+        <h2>What it goes through</h2>
         {gauges?.trouble && <Trouble tone="held">{gauges.trouble}</Trouble>}
-        {gauges ? <RelayGauges relay={gauges} /> : <p className="soft">None is chosen yet.</p>}
+        {gauges ? <PoolGauges pool={gauges} /> : <p className="soft">No relay is chosen yet.</p>}
         <MayChange be="write">
           <SlowDomains
             limits={pace.domain_limits}

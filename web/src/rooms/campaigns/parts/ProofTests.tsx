@@ -32,7 +32,7 @@ export function ProofTests({ campaign, proofs }: ProofTestsProps) {
           to_address: address,
           topic_id: campaign.topic_id,
           sender_id: campaign.sender_id,
-          relay_id: campaign.relay_id,
+          pool_id: campaign.pool_id,
           marked: true,
         })),
       ),

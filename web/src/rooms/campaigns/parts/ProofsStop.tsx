@@ -140,7 +140,7 @@ export function ProofsStop({ campaign }: { campaign: Campaign }) {
         campaignId={campaign.id}
         topicId={campaign.topic_id}
         senderId={campaign.sender_id}
-        relayId={campaign.relay_id}
+        poolId={campaign.pool_id}
         person={here?.contact_id}
         onPlace={(place, language) =>
           setPointed({

@@ -100,7 +100,7 @@ export function WhoStop({ campaign, audience, draft, onChange }: WhoStopProps) {
         campaignId={campaign.id}
         topicId={campaign.topic_id}
         senderId={campaign.sender_id}
-        relayId={campaign.relay_id}
+        poolId={campaign.pool_id}
       />
     </div>
   );

@@ -120,7 +120,7 @@ function Writing({ campaign, message, draft, picker }: WritingProps) {
         campaignId={campaign.id}
         topicId={campaign.topic_id}
         senderId={campaign.sender_id}
-        relayId={campaign.relay_id}
+        poolId={campaign.pool_id}
       />
     </div>
   );

@@ -25,7 +25,7 @@ interface LensProps {
   campaignId?: number | null;
   topicId: number | null;
   senderId: number | null;
-  relayId: number | null;
+  poolId: number | null;
   /** What is wrong with the words, as they are on screen. */
   onProblems?: (problems: Schemas["PartProblemView"][]) => void;
   /** Who is looked at; 0 for nobody. */
@@ -53,7 +53,7 @@ export const Lens = memo(function Lens({
   campaignId = null,
   topicId,
   senderId,
-  relayId,
+  poolId,
   onProblems,
   onPerson,
   onPlace,
@@ -193,7 +193,7 @@ export const Lens = memo(function Lens({
                 contactId={lens.contact_id}
                 topicId={topicId}
                 senderId={senderId}
-                relayId={relayId}
+                poolId={poolId}
               />
             </>
           )}
@@ -236,7 +236,7 @@ interface BelowProps {
   contactId: number;
   topicId: number | null;
   senderId: number | null;
-  relayId: number | null;
+  poolId: number | null;
 }
 
 const LOOKS: { value: Look; label: string }[] = [

@@ -16,11 +16,11 @@ interface TestSendProps {
   contactId: number;
   topicId: number | null;
   senderId: number | null;
-  relayId: number | null;
+  poolId: number | null;
 }
 
 /** Send exactly this one to oneself, to colleagues, or to addresses typed in. */
-export function TestSend({ wordsNow, messageId, contactId, topicId, senderId, relayId }: TestSendProps) {
+export function TestSend({ wordsNow, messageId, contactId, topicId, senderId, poolId }: TestSendProps) {
   const { data: me } = useQuery(meQuery);
   const [typed, setTyped] = useState<string>();
   const [marked, setMarked] = useState(false);
@@ -41,7 +41,7 @@ export function TestSend({ wordsNow, messageId, contactId, topicId, senderId, re
         marked,
         topic_id: topicId,
         sender_id: senderId,
-        relay_id: relayId,
+        pool_id: poolId,
       })),
     );
   }

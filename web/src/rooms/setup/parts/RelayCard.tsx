@@ -26,32 +26,63 @@ const NAMES = [
   },
 ] as const;
 
-/** A relay's settings, and trying it step by step. */
-export function RelayCard({ relay }: { relay: Schemas["RelayView"] }) {
+type Relay = Schemas["RelayView"];
+
+/** What a relay begins with that is not there yet. */
+export function newRelay(poolId: number): Relay {
+  return {
+    id: 0,
+    pool_id: poolId,
+    place: 1,
+    name: "",
+    host: "",
+    port: 587,
+    security: "starttls",
+    username: null,
+    has_password: false,
+    minute_limit: null,
+    hourly_limit: null,
+    daily_limit: null,
+    connections: 4,
+    messages_per_connection: 500,
+    timeout_seconds: 120,
+    attempts: 5,
+    hello_name: null,
+    envelope_domain: null,
+    trouble: null,
+  };
+}
+
+interface Props {
+  relay: Relay;
+  pools: Schemas["PoolView"][];
+  /** It was made: under this number. */
+  onMade: (id: number) => void;
+}
+
+/** A relay's settings, and trying it step by step. One whose number is 0 is made when it is saved. */
+export function RelayCard({ relay, pools, onMade }: Props) {
   const queries = useQueryClient();
   const [draft, setDraft] = useState({ ...relay, password: null as string | null });
   const set = (change: Partial<typeof draft>) => setDraft((old) => ({ ...old, ...change }));
-  const path = { params: { path: { relay_id: relay.id } } };
   const save = useMutation({
     mutationFn: () => {
-      const { id: _, has_password: __, trouble: ___, ...body } = draft;
-      return take(
-        client.PUT("/api/relays/{relay_id}", {
-          ...path,
-          body,
-        }),
-      );
+      const { id, has_password: _, trouble: __, ...body } = draft;
+      return id
+        ? take(client.PUT("/api/relays/{relay_id}", { params: { path: { relay_id: id } }, body }))
+        : take(client.POST("/api/relays", { body }));
     },
-    onSuccess: () => {
-      set({ password: null });
+    onSuccess: (saved) => {
+      set({ id: saved.id, password: null });
       void renew(queries, { queryKey: vocabularyQuery.queryKey });
       announce("The relay is saved.");
+      if (!draft.id) onMade(saved.id);
     },
   });
   const attempt = useMutation({
     mutationFn: async () => {
-      await save.mutateAsync();
-      return take(client.POST("/api/relays/{relay_id}/try", path));
+      const saved = await save.mutateAsync();
+      return take(client.POST("/api/relays/{relay_id}/try", { params: { path: { relay_id: saved.id } } }));
     },
   });
   function submit(event: FormEvent) {
@@ -60,10 +91,11 @@ export function RelayCard({ relay }: { relay: Schemas["RelayView"] }) {
   }
   const fault = save.error ?? attempt.error;
   return (
-    <form className={classes.card} onSubmit={submit}>
+    <form className={classes.card} onSubmit={submit} aria-label={relay.name || "New relay"}>
       <TextInput
         label="Name"
         size="xs"
+        data-autofocus={relay.id === 0}
         value={draft.name}
         onChange={(event) => set({ name: event.currentTarget.value })}
       />
@@ -125,8 +157,33 @@ export function RelayCard({ relay }: { relay: Schemas["RelayView"] }) {
         ))}
       </div>
       <details className={classes.more}>
-        <summary>Connections and names</summary>
+        <summary>Place in its pool, connections and names</summary>
         <div className={classes.fields}>
+          <NativeSelect
+            label="Pool"
+            size="xs"
+            value={String(draft.pool_id)}
+            data={pools.map((pool) => ({ value: String(pool.id), label: pool.name }))}
+            onChange={(event) => set({ pool_id: Number(event.currentTarget.value) })}
+          />
+          <NumberField
+            label="Place in the pool"
+            size="xs"
+            min={1}
+            max={9}
+            whole
+            value={draft.place}
+            onNumber={(place) => set({ place })}
+          />
+          <NumberField
+            label="Attempts for each message"
+            size="xs"
+            min={1}
+            max={10}
+            whole
+            value={draft.attempts}
+            onNumber={(attempts) => set({ attempts })}
+          />
           {NUMBERS.map(({ key, label, min, max }) => (
             <NumberField
               key={key}

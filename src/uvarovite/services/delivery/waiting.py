@@ -28,6 +28,6 @@ def what_waits(database: Database) -> Waiting:
         now = instant(tx)
         return Waiting(
             now=now,
-            overdue=overdue_batches(tx, carry_at(standings(tx), now), now - _LATE),
+            overdue=overdue_batches(tx, carry_at(standings(tx), now - _LATE), now - _LATE),
             not_released=[f"A planned release did not go: {one.trouble}" for one in with_trouble(tx)],
         )

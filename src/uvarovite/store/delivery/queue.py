@@ -167,7 +167,7 @@ def overdue_batches(tx: Transaction, carry_at: Mapping[int, datetime], since: da
         tx,
         f"""SELECT count(*) AS n FROM batch JOIN run ON run.id = batch.run_id {_JOIN_POOLS}
             WHERE batch.state = '{BatchState.WAITING}' AND run.state = '{RunState.GOING}' AND {_LET_THROUGH}
-                AND greatest(batch.due_at, run.next_batch_at, pool.at) < :since""",
+                AND greatest(batch.due_at, run.next_batch_at, pool.at) <= :since""",
         {**_pools_told(carry_at), "since": since},
     )
     return int(rows[0].n)

@@ -9,15 +9,9 @@ from hypothesis import strategies as st
 
 from uvarovite.rehearsal.mailbox import Mailbox
 from uvarovite.rehearsal.people import CLICK_SHARE, OPEN_SHARE, SOONEST_SECONDS, acts_for
-from uvarovite.rehearsal.providers import (
-    GREYLIST_SECONDS,
-    OTHERS,
-    PROVIDERS,
-    RATE_WINDOW_SECONDS,
-    World,
-    draw,
-    provider_of,
-)
+from uvarovite.rehearsal.providers import GREYLIST_SECONDS, OTHERS, PROVIDERS, RATE_WINDOW_SECONDS, draw
+from uvarovite.rehearsal.scenarios import SCENARIOS
+from uvarovite.rehearsal.world import World
 
 
 @given(st.integers(), st.text(max_size=10), st.text(max_size=10))
@@ -54,7 +48,7 @@ def test_the_same_few_people_are_unknown_each_time() -> None:
     assert 40 < unknown < 120
     again = World(seed=8040).answer_recipient("w@m.example", "P7@FJORDNET.example", now=9_999)
     assert again[:3] == answers[7][:3]
-    assert provider_of("somebody@elsewhere.example") is OTHERS
+    assert SCENARIOS["ordinary"].provider_of("somebody@elsewhere.example") is OTHERS
 
 
 def test_people_open_click_and_leave_in_their_shares_and_never_sooner_than_anybody_reads() -> None:

@@ -6,23 +6,28 @@ from pathlib import Path
 import uvicorn
 
 from uvarovite.bootstrap.logs import set_up_logs
+from uvarovite.rehearsal.account import Account
 from uvarovite.rehearsal.acting import People
+from uvarovite.rehearsal.certificates import contexts
 from uvarovite.rehearsal.inbox import inbox_app
 from uvarovite.rehearsal.mailbox import Mailbox
 from uvarovite.rehearsal.names import serve_names
-from uvarovite.rehearsal.providers import World
-from uvarovite.rehearsal.server import Handler, serve_smtp
+from uvarovite.rehearsal.scenarios import SCENARIOS
+from uvarovite.rehearsal.server import Relay, serve_smtp
+from uvarovite.rehearsal.world import World
 from uvarovite.settings import Settings
 
 
-async def _rehearse(settings: Settings, directory: Path, seed: int, speed: float) -> None:
-    mailbox = Mailbox(directory)
-    people = People(seed=seed, speed=speed)
+async def _rehearse(settings: Settings, directory: Path, seed: int, speed: float, scenario: str) -> None:
+    mailbox, account = Mailbox(directory), Account()
+    world = World(seed=seed, speed=speed, scenario=SCENARIOS[scenario])
+    people = People(world)
     published: dict[str, str] = {}
     names = await serve_names(settings.host, settings.names_port, published)
-    smtp = await serve_smtp(settings.host, settings.smtp_port, Handler(World(seed=seed, speed=speed), mailbox, people))
+    relay = Relay(world, mailbox, people, account, contexts(directory / "certificates", settings.host))
+    smtp = await serve_smtp(settings.host, settings.smtp_port, relay)
     config = uvicorn.Config(
-        inbox_app(mailbox, published),
+        inbox_app(mailbox, world, account, published),
         host=settings.host,
         port=settings.inbox_port,
         log_level="warning",
@@ -39,7 +44,7 @@ async def _rehearse(settings: Settings, directory: Path, seed: int, speed: float
         names.close()
 
 
-def run_rehearsal(settings: Settings, directory: Path, *, seed: int, speed: float) -> None:
-    """Play the world until told to stop."""
+def run_rehearsal(settings: Settings, directory: Path, *, seed: int, speed: float, scenario: str) -> None:
+    """Play the world until told to stop, beginning with a scenario of rehearsal.scenarios."""
     set_up_logs("rehearsal")
-    asyncio.run(_rehearse(settings, directory, seed, speed))
+    asyncio.run(_rehearse(settings, directory, seed, speed, scenario))

@@ -11,7 +11,7 @@ import httpx
 
 from uvarovite.rehearsal.mailbox import Captured
 from uvarovite.rehearsal.people import Act, acts_for
-from uvarovite.rehearsal.providers import provider_of
+from uvarovite.rehearsal.world import World
 
 BROWSER = "Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101 Firefox/140.0"
 SCANNER = "LinkScan/3.1 (guildhall.example mail gateway)"
@@ -20,9 +20,8 @@ SCANNER = "LinkScan/3.1 (guildhall.example mail gateway)"
 class People:
     """`arrive` plans what becomes of a message; `run` does it in time."""
 
-    def __init__(self, *, seed: int, speed: float) -> None:
-        self._seed = seed
-        self._speed = speed
+    def __init__(self, world: World) -> None:
+        self._world = world
         self._arrived: asyncio.Queue[Captured] = asyncio.Queue()
 
     def arrive(self, captured: Captured) -> None:
@@ -47,12 +46,12 @@ class People:
             return []
         doors = _Doors(mail.get_body(("html",)), str(mail["List-Unsubscribe"]))
         acts = acts_for(
-            self._seed,
-            provider_of(captured.recipient),
+            self._world.seed,
+            self._world.scenario.provider_of(captured.recipient),
             captured.recipient,
             str(mail["Message-ID"]),
             len(doors.links),
-            self._speed,
+            self._world.speed,
         )
         return [(act, doors) for act in acts]
 

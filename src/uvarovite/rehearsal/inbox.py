@@ -10,9 +10,11 @@ from fastapi import FastAPI, Form, HTTPException
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from jinja2 import Environment, PackageLoader, StrictUndefined
 
+from uvarovite.rehearsal.account import Account
 from uvarovite.rehearsal.mailbox import Captured, Mailbox
 from uvarovite.rehearsal.names import Published
-from uvarovite.rehearsal.providers import PROVIDERS
+from uvarovite.rehearsal.scenarios import SCENARIOS
+from uvarovite.rehearsal.world import World
 
 _TEMPLATES = Environment(
     loader=PackageLoader("uvarovite.rehearsal"), autoescape=True, undefined=StrictUndefined, trim_blocks=True
@@ -55,9 +57,8 @@ def _message_page(captured: Captured, view: str) -> HTMLResponse:
     )
 
 
-def inbox_app(mailbox: Mailbox, published: Published | None = None) -> FastAPI:
-    """The inbox as a web application, with what the name server tells as text, which can be added to."""
-    published = {} if published is None else published
+def inbox_app(mailbox: Mailbox, world: World, account: Account, published: Published) -> FastAPI:
+    """The inbox as a web application, with two pages to play the world: what the name server tells, and the scenario."""
     app = FastAPI(title="Rehearsal inbox", docs_url=None, redoc_url=None, openapi_url=None)
 
     @app.get("/", response_class=HTMLResponse)
@@ -68,7 +69,7 @@ def inbox_app(mailbox: Mailbox, published: Published | None = None) -> FastAPI:
             total=len(mailbox),
             messages=mailbox.latest(search, 200),
             search=search,
-            providers=PROVIDERS,
+            scenario=world.scenario,
         )
 
     @app.get("/m/{number}", response_class=HTMLResponse)
@@ -98,5 +99,31 @@ def inbox_app(mailbox: Mailbox, published: Published | None = None) -> FastAPI:
             }
             for one in mailbox.latest(search, min(limit, 20_000))
         ]
+
+    @app.get("/world", response_class=HTMLResponse)
+    def show_world() -> HTMLResponse:
+        return _page(
+            "world.html",
+            title="World",
+            scenarios=SCENARIOS.values(),
+            now=world.scenario.name,
+            seed=world.seed,
+            account=account.told(),
+        )
+
+    @app.post("/world")
+    def play(scenario: Annotated[str, Form(max_length=40)]) -> Response:
+        if scenario not in SCENARIOS:
+            raise HTTPException(404, "There is no such scenario.")
+        world.scenario = SCENARIOS[scenario]
+        return RedirectResponse("/world", status_code=303)
+
+    @app.get("/account.json")
+    def account_told() -> dict[str, object]:
+        return {"scenario": world.scenario.name, "seed": world.seed, **account.told()}
+
+    @app.get("/taken.json")
+    def taken_told() -> list[tuple[float, str, str]]:
+        return [(one.at, one.recipient, one.message_id) for one in account.taken]
 
     return app

@@ -1,22 +1,31 @@
-"""Simulated mail providers, told apart by the recipient's domain. Decisions are pure; a seed makes them repeatable."""
+"""Simulated mail providers, told apart by the recipient's domain: what each does, and the relay that reaches them."""
 
 import hashlib
+from collections.abc import Mapping
 from dataclasses import dataclass, field
+from enum import StrEnum
 
 # Seconds of the real world at speed 1; a rehearsal is usually run faster.
 GREYLIST_SECONDS = 300.0
 RATE_WINDOW_SECONDS = 60.0
+HOUR_SECONDS = 3_600.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Provider:
-    """How a domain behaves. Shares are in [0, 1]; `per_window` is how many messages it takes in its rate window."""
+    """How a domain behaves. Shares are in [0, 1]; `per_window` and `per_hour` are how many messages it takes from a source.
+
+    `full_share` are people whose mailbox is full for now, `late_share` messages that are refused after they were read.
+    """
 
     domain: str
     manner: str
     greylists: bool = False
     unknown_share: float = 0.0
+    full_share: float = 0.0
+    late_share: float = 0.0
     per_window: int | None = None
+    per_hour: int | None = None
     scans_links: bool = False
 
 
@@ -33,41 +42,63 @@ PROVIDERS: dict[str, Provider] = {
 OTHERS = Provider(domain="", manner="accepts everything")
 
 
-def provider_of(address: str) -> Provider:
-    """The provider of an address."""
-    return PROVIDERS.get(address.rpartition("@")[2].lower(), OTHERS)
+class Stage(StrEnum):
+    """Where the relay may drop a connection: in answer to a command, in a text, before or after it has taken one."""
+
+    GREETING = "greeting"
+    HELLO = "hello"
+    MAIL = "mail"
+    RECIPIENT = "recipient"
+    TEXT = "text"
+    END = "end"
+    REPLY = "reply"
+
+
+class Certificate(StrEnum):
+    """What the relay shows when TLS begins."""
+
+    NONE = "none"
+    ITS_OWN = "its_own"
+    OTHER_NAME = "other_name"
+    EXPIRED = "expired"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Manner:
+    """How the relay behaves, whoever it is for.
+
+    `drops` is the share of connections, or messages, that are dropped at a stage; `delay_seconds` is how long each reply
+    takes. After `messages_a_connection` it says goodbye; more than `connections` at once it turns away.
+    """
+
+    drops: Mapping[Stage, float] = field(default_factory=dict)
+    delay_seconds: float = 0.0
+    pipelining: bool = True
+    smtputf8: bool = True
+    largest_bytes: int = 40_000_000
+    certificate: Certificate = Certificate.NONE
+    must_encrypt: bool = False
+    messages_a_connection: int | None = None
+    connections: int | None = None
+    refuses_us: str | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Scenario:
+    """A way for the world to be, by name: the relay's manner, and what each provider does."""
+
+    name: str
+    about: str
+    manner: Manner = field(default_factory=Manner)
+    providers: Mapping[str, Provider] = field(default_factory=lambda: PROVIDERS)
+    others: Provider = OTHERS
+
+    def provider_of(self, address: str) -> Provider:
+        """The provider of an address."""
+        return self.providers.get(address.rpartition("@")[2].lower(), self.others)
 
 
 def draw(seed: int, *words: str) -> float:
     """A number in [0, 1) that depends on nothing but its arguments."""
     digest = hashlib.sha256("\0".join((str(seed), *words)).encode()).digest()
     return int.from_bytes(digest[:8], "big") / 2**64
-
-
-@dataclass(slots=True, kw_only=True)
-class World:
-    """What the providers remember. `speed` compresses their time; `now` comes in seconds with each call."""
-
-    seed: int
-    speed: float = 1.0
-    first_seen: dict[tuple[str, str], float] = field(default_factory=dict)
-    taken: dict[str, list[float]] = field(default_factory=dict)
-
-    def answer_recipient(self, sender: str, recipient: str, now: float) -> str:
-        """The reply to RCPT TO, without the final line end."""
-        provider = provider_of(recipient)
-        local = recipient.rpartition("@")[0].lower()
-        if provider.unknown_share and draw(self.seed, "unknown", local) < provider.unknown_share:
-            return "550 5.1.1 There is nobody of that name here"
-        if provider.greylists:
-            first = self.first_seen.setdefault((sender.lower(), recipient.lower()), now)
-            left = GREYLIST_SECONDS / self.speed - (now - first)
-            if left > 0:
-                return f"451 4.7.1 Greylisted, come back in {max(1, round(left))} seconds"
-        if provider.per_window is not None:
-            window = RATE_WINDOW_SECONDS / self.speed
-            recent = [at for at in self.taken.get(provider.domain, []) if at > now - window]
-            if len(recent) >= provider.per_window:
-                return "450 4.7.28 Too many messages from you, slow down"
-            self.taken[provider.domain] = [*recent, now]
-        return "250 2.1.5 Recipient ok"

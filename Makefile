@@ -1,5 +1,5 @@
 # Two commands are enough on a fresh Debian machine: `make demo` and `make test`.
-.PHONY: setup demo demo-reset test check client screenshots bench mutation clean
+.PHONY: setup demo demo-reset test endurance check client screenshots bench mutation clean
 
 # What is said to begin again after a step of the set-up was broken off.
 AGAIN = "make $(or $(MAKECMDGOALS),setup)"
@@ -16,6 +16,10 @@ demo-reset: setup ## the same, from the beginning
 test: ## every check and every test
 	@scripts/bootstrap test $(AGAIN)
 	@scripts/test
+
+endurance: ## 5,000 messages, 50 killed workers, a killed database, limits by the clock; some ten minutes
+	@scripts/bootstrap test $(AGAIN)
+	@UVAROVITE_ENDURANCE=1 .venv/bin/python -m pytest tests/road/test_endurance.py -v
 
 check: ## linters and types only
 	@scripts/bootstrap test $(AGAIN)

@@ -21,7 +21,8 @@ class SettingFault(Exception):
 
 
 class Settings(BaseSettings):
-    """Ports are on loopback unless `host` says otherwise; `secret_key` signs links and seals passwords.
+    """Ports are on loopback unless `host` says otherwise; `secret_key` signs links, and seals passwords where there is no
+    `sealing_key` for that.
 
     The database's URLs hold passwords; `reader_url` is that of the role which runs SQL by hand, empty where there is none, and
     `keeper_url` that of a superuser, for preparing the database alone.
@@ -38,6 +39,7 @@ class Settings(BaseSettings):
     reader_url: SecretStr = SecretStr("")
     keeper_url: SecretStr = SecretStr("")
     secret_key: SecretStr = Field(default=SecretStr(""))
+    sealing_key: SecretStr = Field(default=SecretStr(""))
     host: str = "127.0.0.1"
     web_port: int = 8040
     smtp_port: int = 8041
@@ -60,6 +62,13 @@ class Settings(BaseSettings):
         if len(key) < 16:
             raise SettingFault("Set UVAROVITE_SECRET_KEY to at least 16 random characters, the same for every process.")
         return key
+
+    def sealing(self) -> bytes:
+        """The key that stored passwords and signing keys are sealed with. Raises SettingFault."""
+        key = self.sealing_key.get_secret_value().encode()
+        if key and len(key) < 16:
+            raise SettingFault("UVAROVITE_SEALING_KEY needs at least 16 random characters.")
+        return key or self.secret()
 
     def database(self) -> str:
         """The URL of the database, with its password: not to be shown. Raises SettingFault when it is missing."""

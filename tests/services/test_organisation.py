@@ -5,8 +5,12 @@ from email import message_from_bytes, policy
 
 import pytest
 
-from tests.support.museum import KEYRING, NOW, Museum
+from tests.support.acting import acting
+from tests.support.museum import KEYRING, NOW, PUBLIC_URL, Museum
 from uvarovite.core.accounts import SYSTEM
+from uvarovite.services.accounts.users import create_user
+from uvarovite.services.campaigns.campaigns import get_campaign
+from uvarovite.services.campaigns.releases import release
 from uvarovite.services.errors import BadInput, Conflict, ServiceRefusal
 from uvarovite.services.messages.composing import composer_of
 from uvarovite.services.organisation.identity import (
@@ -121,3 +125,40 @@ def test_a_sender_that_cannot_be_is_refused(museum: Museum, name: str, address: 
             museum.database, SYSTEM, None, SenderChange(name=name, address=address, reply_to=reply_to, revision=None)
         )
     assert getattr(refused.value, "field", None) == field
+
+
+def test_what_comes_from_a_sender_is_released_by_its_people_only(museum: Museum) -> None:
+    hers, others = (
+        create_user(museum.database, SYSTEM, email=f"{name}@skarnmuseum.example", name=name, password="garnet-lantern-41", now=NOW)
+        for name in ("Signe", "Torvald")
+    )  # fmt: skip
+    sender = vocabulary(museum.database, SYSTEM).senders[0]
+    change = SenderChange(
+        name=sender.name, address=sender.address, reply_to="", revision=sender.revision, users=[hers, hers]
+    )
+    save_sender(museum.database, SYSTEM, sender.id, change)
+    assert vocabulary(museum.database, SYSTEM).senders[0].users == [hers]
+
+    def blocking(user_id: int) -> set[str]:
+        view = get_campaign(museum.database, acting(user_id), museum.campaign_id, NOW)
+        return {check.message for check in view.checks if check.blocking}
+
+    told = f"“{sender.name}” is released by Signe only. Ask one of them, or choose another sender."
+    assert blocking(others) == {told}
+    assert blocking(hers) == set()
+    view = museum.view()
+    assert view.clearance is not None
+    ask = {
+        "campaign_id": museum.campaign_id, "revision": view.revision, "seen_cleared": view.clearance.cleared,
+        "seen_message_number": view.message_number, "public_url": PUBLIC_URL, "keyring": KEYRING, "now": NOW,
+    }  # fmt: skip
+    with pytest.raises(ServiceRefusal, match="released by Signe only"):
+        release(museum.database, acting(others), **ask)
+    assert release(museum.database, acting(hers), **ask)
+    with pytest.raises(BadInput, match="not there any more"):
+        save_sender(
+            museum.database,
+            SYSTEM,
+            None,
+            replace(change, users=[9_999], address="new@skarnmuseum.example", revision=None),
+        )

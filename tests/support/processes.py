@@ -37,20 +37,26 @@ _FORKS = multiprocessing.get_context("forkserver")
 _FORKS.set_forkserver_preload([f"uvarovite.cli.{module}" for module in sorted(set(COMMANDS.values()))])
 
 
-def _run_command(arguments: tuple[str, ...], environment: dict[str, str], out: str, err: str) -> None:
+def _run(act: Callable[..., None], arguments: tuple[Any, ...], environment: dict[str, str], out: str, err: str) -> None:
     os.setsid()
     for stream, path in ((1, out), (2, err)):
         os.dup2(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_APPEND), stream)
     os.environ.clear()
     os.environ.update(environment)
+    act(*arguments)
+
+
+def _run_command(*arguments: str) -> None:
     app(list(arguments))
 
 
 class Started:
-    """A command that runs in a process of its own, in a session of its own; what it says goes into two files."""
+    """Something that runs in a process of its own, in a session of its own; what it says goes into two files."""
 
-    def __init__(self, arguments: tuple[str, ...], environment: dict[str, str], out: Path, err: Path) -> None:
-        self._process = _FORKS.Process(target=_run_command, args=(arguments, environment, str(out), str(err)))
+    def __init__(
+        self, act: Callable[..., None], arguments: tuple[Any, ...], environment: dict[str, str], out: Path, err: Path
+    ) -> None:
+        self._process = _FORKS.Process(target=_run, args=(act, arguments, environment, str(out), str(err)))
         self._process.start()
 
     @property
@@ -98,8 +104,12 @@ class Installation:
 
     def start(self, *arguments: str) -> Started:
         """Start `uvarovite …`; its output goes into a file."""
-        log = self.directory / f"{arguments[0]}.log"
-        process = Started(arguments, self.environment, log, log)
+        return self.start_call(arguments[0], _run_command, *arguments)
+
+    def start_call(self, name: str, act: Callable[..., None], *arguments: Any) -> Started:
+        """Start something of ours with the installation's environment; its output goes into a file of that name."""
+        log = self.directory / f"{name}.log"
+        process = Started(act, arguments, self.environment, log, log)
         self.running.append(process)
         return process
 
@@ -107,13 +117,14 @@ class Installation:
         """Run a command to its end."""
         with TemporaryDirectory() as directory:
             out, err = Path(directory, "out"), Path(directory, "err")
-            code = Started(arguments, self.environment, out, err).wait(PATIENCE_SECONDS)
+            code = Started(_run_command, arguments, self.environment, out, err).wait(PATIENCE_SECONDS)
             assert code is not None, f"{arguments} did not end"
             return subprocess.CompletedProcess(arguments, code, out.read_text(), err.read_text())
 
-    def start_rehearsal(self, speed: float = 600.0) -> None:
+    def start_rehearsal(self, speed: float = 600.0, scenario: str = "ordinary") -> None:
         """Start the simulated world and wait until it listens."""
-        self.start("rehearsal", "--directory", str(self.directory / "mailbox"), "--speed", str(speed))
+        mailbox = str(self.directory / "mailbox")
+        self.start("rehearsal", "--directory", mailbox, "--speed", str(speed), "--scenario", scenario)
         until(lambda: not port_is_free("127.0.0.1", self.ports["smtp"]), "the rehearsal's relay")
         until(lambda: not port_is_free("127.0.0.1", self.ports["inbox"]), "the rehearsal's inbox")
 
@@ -127,6 +138,21 @@ class Installation:
             return httpx.get(f"{self.web_url}/sign-in").is_success
         except httpx.TransportError:
             return False
+
+    def play(self, scenario: str) -> None:
+        """Let the world be otherwise from now on."""
+        answer = httpx.post(f"http://127.0.0.1:{self.ports['inbox']}/world", data={"scenario": scenario})
+        assert answer.status_code == 303
+
+    def account(self) -> dict[str, Any]:
+        """The world's own account of what it took and said."""
+        told: dict[str, Any] = httpx.get(f"http://127.0.0.1:{self.ports['inbox']}/account.json").json()
+        return told
+
+    def taken(self) -> list[tuple[float, str, str]]:
+        """(when, for whom, Message-ID) of everything that the relay took, in seconds since 1970, in order."""
+        rows = httpx.get(f"http://127.0.0.1:{self.ports['inbox']}/taken.json", timeout=60).json()
+        return [(at, recipient, message_id) for at, recipient, message_id in rows]
 
     def captured(self) -> list[str]:
         """The recipients of everything that the relay took, in order."""

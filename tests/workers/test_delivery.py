@@ -1,79 +1,30 @@
 """The relay against relays that behave badly: what it costs whom, and what can be known."""
 
 import asyncio
-import json
-import random
-from collections.abc import Callable
+import time
 from dataclasses import replace
-from datetime import timedelta
 from typing import Any
 
 import psycopg
 import pytest
-from pydantic import SecretStr
 
-from tests.support.museum import KEYRING, NOW, SECRET, Museum, changed_campaign, make_museum
-from tests.support.relays import DROP, Script, relay
+from tests.support.museum import KEYRING, NOW, Museum, changed_campaign, make_museum
+from tests.support.relays import DROP, Script
+from tests.support.working import ended, work
 from uvarovite.bootstrap.clocks import system_clock
 from uvarovite.bootstrap.worker import DeliveryQueue
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.audiences import Again
-from uvarovite.core.campaigns import PACE_FORM, Brake, Pace
 from uvarovite.core.messages import Composer
 from uvarovite.core.responses import read_return_address
-from uvarovite.net.smtp import RelayLine
 from uvarovite.services.campaigns.campaigns import save_campaign
-from uvarovite.services.delivery.dispatch import go_on, pause, slow_down
+from uvarovite.services.delivery.dispatch import go_on, pause
 from uvarovite.services.delivery.sending import ClaimedBatch
 from uvarovite.services.delivery.watching import DispatchView, dispatch_view
-from uvarovite.settings import Settings
 from uvarovite.store.cluster import Cluster
 from uvarovite.store.database import Database, DatabaseLost, run_sql
-from uvarovite.store.delivery.waking import Waker
+from uvarovite.workers import delivery
 from uvarovite.workers.carrier import MOST_REFUSALS
-from uvarovite.workers.delivery import DeliveryWorker
-
-
-async def _work_until(
-    museum: Museum,
-    script: Script,
-    run_id: int,
-    done: Callable[[DispatchView], bool],
-    queue_of: Callable[[DeliveryQueue], DeliveryQueue],
-) -> None:
-    async with relay(script) as port:
-        with museum.database.transaction() as tx:
-            run_sql(tx, "UPDATE relay SET port = :port", {"port": port})
-        settings = Settings(database_url=SecretStr(museum.database.url), secret_key=SecretStr(SECRET.decode()))
-        waker = Waker(settings.database())
-        queue = queue_of(DeliveryQueue(settings, museum.database))
-        worker = DeliveryWorker(queue, RelayLine, waker.wait, random.Random(1), most_in_hand=8)
-        listening = asyncio.create_task(waker.listen())
-        working = asyncio.create_task(worker.run())
-        try:
-            while not done(await asyncio.to_thread(dispatch_view, museum.database, SYSTEM, run_id, system_clock())):
-                assert not working.done(), working.exception()
-                await asyncio.sleep(0.02)
-        finally:
-            worker.stop.set()
-            await asyncio.wait_for(working, 30)
-            listening.cancel()
-
-
-def work(
-    museum: Museum,
-    script: Script,
-    run_id: int,
-    done: Callable[[DispatchView], bool],
-    queue_of: Callable[[DeliveryQueue], DeliveryQueue] = lambda queue: queue,
-) -> DispatchView:
-    """Run a worker in this process against a scripted relay until something is so."""
-    asyncio.run(asyncio.wait_for(_work_until(museum, script, run_id, done, queue_of), 60))
-    return dispatch_view(museum.database, SYSTEM, run_id, system_clock())
-
-
-def ended(view: DispatchView) -> bool:
-    return view.state == "ended"
 
 
 def test_everybody_gets_their_own_message_once(museum: Museum) -> None:
@@ -375,97 +326,26 @@ def test_whoever_was_marked_without_our_hearing_of_it_gets_their_message_once(mu
         assert run_sql(tx, "SELECT count(*) FROM send_open")[0][0] == 0
 
 
-def test_a_pause_leaves_in_hand_only_what_the_lines_have(database: Database) -> None:
-    people = "Contact no.,E-mail address\n" + "".join(f"P-{n},p{n}@slatepost.example\n" for n in range(40))
-    museum = make_museum(database, people=people, batch_size=40)
-    with database.transaction() as tx:
-        run_sql(tx, "UPDATE relay SET connections = 1")
-    run_id = museum.release()
-    waits = asyncio.Event()
+def test_nothing_is_handed_over_once_the_lease_has_run_out(museum: Museum, monkeypatch: pytest.MonkeyPatch) -> None:
+    script, began, asleep = Script(), time.monotonic(), [0.0]
+    sent_before: list[int] = []
 
-    class Slow(Script):
-        """Answers for the first message when it is told to."""
+    class Sleeps(DeliveryQueue):
+        """The machine sleeps for a minute between the mark and what follows, once."""
 
-        async def hears(self, line: bytes) -> bool:
-            if len(self.messages) == 1 and line == b".":
-                await waits.wait()
-            return True
+        def __init__(self, queue: DeliveryQueue) -> None:
+            self.__dict__ = queue.__dict__
 
-    script = Slow()
+        def advance(self, *told: Any) -> Any:
+            sent_before.append(len(script.messages))
+            group = super().advance(*told)
+            asleep[0] = 60.0
+            return group
 
-    def paused(view: DispatchView) -> bool:
-        if view.state == "going" and len(script.messages) == 1:
-            pause(database, SYSTEM, run_id, system_clock())
-        # Of the eight that were marked, one is with the relay and two wait on its line; the others are given back.
-        if view.state == "paused" and view.states.get("sending", 0) <= 3:
-            waits.set()
-        return view.state == "paused" and not view.states.keys() & {"sending", "claimed"}
-
-    view = work(museum, script, run_id, paused)
-    assert len(script.messages) == view.states["accepted"] <= 3
-    assert view.states["accepted"] + view.states["waiting"] == 40
-
-
-def test_nothing_goes_while_the_window_is_closed_and_all_of_it_when_it_opens(museum: Museum) -> None:
-    def paced(**window: object) -> str:
-        return json.dumps({**PACE_FORM.write(Pace(batch_size=5, gap_seconds=0)), "window": window or None})
-
-    script = Script()
-    run_id = museum.release(system_clock())
-    # On no day but the one before yesterday's next week: closed now and for some days, whatever the zone.
-    day = (system_clock().weekday() + 3) % 7
-    with museum.database.transaction() as tx:
-        pace = paced(days=[day], opens=0, closes=1_440)
-        run_sql(tx, "UPDATE run SET pace = CAST(:pace AS jsonb) RETURNING id", {"pace": pace})
-
-    def put_off(view: DispatchView) -> bool:
-        return view.next_batch_at is not None and view.next_batch_at > system_clock() + timedelta(days=1)
-
-    assert work(museum, script, run_id, put_off).states == {"waiting": 5}
-    assert script.connections == 0
-    with museum.database.transaction() as tx:
-        run_sql(tx, "UPDATE run SET pace = CAST(:pace AS jsonb), next_batch_at = now() RETURNING id", {"pace": paced()})
-    assert work(museum, script, run_id, ended).states == {"accepted": 5}
-
-
-def test_the_brake_stops_workers_with_no_more_than_they_had_in_hand(database: Database) -> None:
-    people = "Contact no.,E-mail address\n" + "".join(f"P-{n},p{n}@slatepost.example\n" for n in range(60))
-    museum = make_museum(database, people=people, batch_size=10)
-    museum.change(pace=Pace(batch_size=10, gap_seconds=0, brake=Brake(last=50, bounce_percent=10)))
-    script = Script(replies={"RCPT": "550 5.1.1 Nobody here"})
-    run_id = museum.release()
-    view = work(museum, script, run_id, lambda view: view.state == "paused" and "sending" not in view.states)
-    assert "the brake is at 10 % of 50" in (view.brake or "")
-    # Five are ten percent of fifty. To four come those who were in hand, eight at most, and as many who were marked while
-    # the brake was asked.
-    assert 5 <= view.states["refused"] <= 4 + 8 + 8
-    assert sum(view.states.values()) == 60
-    with database.transaction() as tx:
-        assert run_sql(tx, "SELECT action FROM audit_entry ORDER BY id DESC LIMIT 1")[0][0] == "run_braked"
-
-
-def test_a_pace_that_changes_holds_for_batches_in_hand(database: Database) -> None:
-    people = "Contact no.,E-mail address\n" + "".join(f"P-{n},p{n}@slatepost.example\n" for n in range(60))
-    museum = make_museum(database, people=people, batch_size=60)
-
-    class Reacts(Script):
-        """Somebody goes slower as soon as the first messages are through; nothing more is heard until they have."""
-
-        async def hears(self, line: bytes) -> bool:
-            if len(self.messages) >= 4:
-                async with pressing:
-                    if not pressed:
-                        pressed.append(True)
-                        await asyncio.to_thread(slow_down, database, SYSTEM, run_id, system_clock())
-            return True
-
-    pressing, pressed = asyncio.Lock(), list[bool]()
-    museum.change(pace=Pace(batch_size=60, gap_seconds=0, minute_limit=40))
-    script = Reacts()
-    run_id = museum.release()
-
-    def limited(view: DispatchView) -> bool:
-        return bool(pressed) and view.states.get("accepted", 0) >= 20
-
-    assert work(museum, script, run_id, limited).states["accepted"] == 20
-    assert len(script.messages) == 20
+    monkeypatch.setattr(delivery, "_awake", lambda: time.monotonic() - began + asleep[0])
+    view = work(museum, script, museum.release(), ended, Sleeps)
+    # Those who were marked before it slept were not sent then, and lost no attempt by it.
+    assert sent_before[:2] == [0, 0]
+    assert view.states == {"accepted": 5}
+    assert len(script.messages) == 5
+    assert attempts(museum) == {1}

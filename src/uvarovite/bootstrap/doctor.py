@@ -26,7 +26,7 @@ def examine(settings: Settings, database: Database, clock: Clock = system_clock)
     waiting = what_waits(database)
     yield examination.clocks_found(abs(waiting.now - clock()))
     yield examination.workers_found(waiting)
-    for name, access, lost in relays_to_try(database, SYSTEM, secret=settings.secret()):
+    for name, access, lost in relays_to_try(database, SYSTEM, secret=settings.sealing()):
         yield asyncio.run(_relay(name, access, lost))
     view = signing_view(database, SYSTEM)
     yield from examination.signing_found(view)

@@ -17,7 +17,7 @@ def pull_tools(settings: Settings, clock: Clock = system_clock) -> PullTools:
     """What pulling a live source needs."""
     return PullTools(
         read=functools.partial(source_process.read_source, rules=source_rules(settings)),
-        secret=settings.secret(),
+        secret=settings.sealing(),
         directory=settings.sources_dir,
         hasher=address_hasher(settings.secret()),
         clock=clock,

@@ -45,8 +45,8 @@ class DeliveryQueue:
     def __init__(self, settings: Settings, database: Database, clock: Clock = system_clock) -> None:
         self._database = database
         self._clock = clock
-        self._secret = settings.secret()
-        self._keyring = derive_keyring(self._secret)
+        self._sealing = settings.sealing()
+        self._keyring = derive_keyring(settings.secret())
         self._worker = f"{socket.gethostname()}:{os.getpid()}"
 
     def claim(self, lease_token: str, but_relays: Collection[int]) -> ClaimedBatch | None:
@@ -63,7 +63,7 @@ class DeliveryQueue:
     def load_kit(self, batch: ClaimedBatch) -> RunKit:
         """What a run's messages are made with, and the relay that carries a batch of it. Raises NotFound."""
         return sending.load_run_kit(
-            self._database, batch.run_id, batch.relay_id, keyring=self._keyring, secret=self._secret
+            self._database, batch.run_id, batch.relay_id, keyring=self._keyring, secret=self._sealing
         )
 
     def advance(self, batch: ClaimedBatch, kit: RunKit, sent: Sequence[Sent], wanted: Sequence[int]) -> MarkedGroup:

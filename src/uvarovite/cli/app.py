@@ -28,6 +28,7 @@ COMMANDS = {
     "count": "counting",
     "render": "rendering",
     "doctor": "doctor",
+    "seal-anew": "sealing",
     "status": "runs",
     "dry-run": "runs",
     "log": "runs",

@@ -102,7 +102,7 @@ def dry_run(
             most=most,
             public_url=settings.base_url(),
             keyring=derive_keyring(settings.secret()),
-            secret=settings.secret(),
+            secret=settings.sealing(),
             now=now,
         )
         made = _written_one_by_one(eml, messages) if eml is not None else _written(mbox, messages, now)

@@ -48,8 +48,10 @@ class Line(Protocol):
 
 
 class Owner(Protocol):
-    """Who sends parcels."""
+    """Who sends parcels. Once its lease has run out, what it marked is another's business: none of it goes out."""
 
+    @property
+    def holds_lease(self) -> bool: ...
     def told(self, parcel: "Parcel", outcome: Outcome) -> None:
         """What became of a parcel, once for each."""
 
@@ -151,6 +153,9 @@ class Carrier:
         return held.line.has_room and held.sent < self._relay.messages_per_connection
 
     def _hand(self, held: _Held, parcel: Parcel) -> None:
+        if not parcel.owner.holds_lease:
+            parcel.owner.told(parcel, Broken(no_answer(Meaning.UNREACHABLE, "not sent")))
+            return
         try:
             if parcel.letter is None:
                 parcel.make()

@@ -9,6 +9,7 @@ while some are sent, others are marked and others' answers written, a group of e
 import asyncio
 import random
 import secrets
+import time
 from collections import Counter, deque
 from collections.abc import Awaitable, Callable, Collection, Sequence
 from contextlib import suppress
@@ -70,6 +71,11 @@ class Queue(Protocol):
     def recover(self) -> int: ...
 
 
+def _awake() -> float:
+    """Seconds that pass while this machine is asleep, too."""
+    return time.clock_gettime(time.CLOCK_BOOTTIME)
+
+
 class _Job:
     """A batch in hand. `changed` wakes whoever works on it."""
 
@@ -82,12 +88,24 @@ class _Job:
         self.pending: deque[int] = deque(batch.delivery_ids)
         self.sent: list[Sent] = []
         self.in_hand = 0
+        # So many are just being marked: another batch must not take their room meanwhile.
+        self.reserved = 0
         self._breaks: Counter[int] = Counter()
         self.is_going = True
         self.is_late = False
         self.no_permit_until = 0.0
         self.relay_full_until = 0.0
         self.changed = asyncio.Event()
+        self.renewed()
+
+    def renewed(self, at: float | None = None) -> None:
+        """The lease was renewed by a step that began at an instant of `_awake`."""
+        self._lease_until = (_awake() if at is None else at) + LEASE.total_seconds()
+
+    @property
+    def holds_lease(self) -> bool:
+        """May what it marked go out?"""
+        return _awake() < self._lease_until
 
     @property
     def under_way(self) -> int:
@@ -150,7 +168,7 @@ class DeliveryWorker:
 
     @property
     def _in_hand(self) -> int:
-        return sum(job.in_hand for job in self._jobs)
+        return sum(job.in_hand + job.reserved for job in self._jobs)
 
     async def run(self) -> None:
         """Claim and send until stopped."""
@@ -321,8 +339,11 @@ class DeliveryWorker:
 
     async def _step(self, job: _Job, wanted: list[int]) -> None:
         """Write the answers that have come, and mark the next group."""
-        sent, job.sent, job.is_late = job.sent, [], False
+        sent, job.sent, job.is_late, began = job.sent, [], False, _awake()
+        job.reserved = len(wanted)
         group = await self._advance(job, sent, wanted)
+        job.renewed(began)
+        job.reserved = 0
         job.in_hand -= len(sent)
         for one in sent:
             _DELIVERIES.labels(_said(one.outcome)).inc()

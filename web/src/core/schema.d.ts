@@ -8056,6 +8056,11 @@ export interface components {
              * @default
              */
             signature: string;
+            /**
+             * Users
+             * @default []
+             */
+            users: number[];
             /** Revision */
             revision?: number | null;
         };
@@ -8074,6 +8079,8 @@ export interface components {
             reply_to: string | null;
             /** Signature */
             signature: string;
+            /** Users */
+            users: number[];
             /** Revision */
             revision: number;
         };

@@ -62,6 +62,7 @@ class SenderSave(BaseModel):
     address: str = Field(max_length=400)
     reply_to: str = Field(default="", max_length=400)
     signature: str = Field(default="", max_length=1_000)
+    users: list[Id] = Field(default=[], max_length=1_000)
     revision: Count | None = None
 
 

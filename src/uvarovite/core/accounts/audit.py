@@ -112,6 +112,7 @@ class Action(StrEnum):
     RELAY_REMOVED = "relay_removed"
     POOL_SAVED = "pool_saved"
     POOL_REMOVED = "pool_removed"
+    SEALED_ANEW = "sealed_anew"
     TOPIC_SAVED = "topic_saved"
     TOPIC_REMOVED = "topic_removed"
     FIELD_SAVED = "field_saved"
@@ -238,6 +239,7 @@ ACTIONS: dict[Action, ActionRow] = (
             Action.RELAY_REMOVED: "removed the relay {name}",
             Action.POOL_SAVED: "saved the pool of relays {name}",
             Action.POOL_REMOVED: "removed the pool of relays {name}",
+            Action.SEALED_ANEW: "sealed {count} secrets with another key",
             Action.TOPIC_SAVED: "saved the topic {name}",
             Action.TOPIC_REMOVED: "removed the topic {name}",
             Action.FIELD_SAVED: "saved the field {name}",

@@ -27,6 +27,11 @@ CHECKS: Mapping[str, CheckWords] = {
         blocking=True,
         words="The sender “{sender}” cannot be used: {told} Mend it in Set-up, Senders.",
     ),
+    "not_your_sender": CheckWords(
+        stop="pace",
+        blocking=True,
+        words="“{sender}” is released by {who} only. Ask one of them, or choose another sender.",
+    ),
     "draft_audience": CheckWords(
         stop="who",
         blocking=True,

@@ -14,12 +14,14 @@ from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.audiences.clearance import GateView, gate_views, take_clearance, terms_for
 from uvarovite.services.campaigns.planning import plan_run
-from uvarovite.services.errors import BadInput, Conflict, NotFound
+from uvarovite.services.errors import BadInput, Conflict, NotFound, ServiceRefusal
+from uvarovite.services.organisation.pools import load_pool
+from uvarovite.services.organisation.senders import may_send_as, senders_people
 from uvarovite.store.audiences import audiences as audience_store
 from uvarovite.store.campaigns import campaigns as store
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.delivery import again
-from uvarovite.store.tables import Campaign, MessageVersion, Run
+from uvarovite.store.tables import Campaign, MessageVersion, Run, Sender
 
 _WORDS = {
     DeliveryState.UNKNOWN: "may or may not have got it",
@@ -92,6 +94,14 @@ def send_again(
         runs = store.runs_of_campaign(tx, run.campaign_id)
         if any(one.state in RUN.open for one in runs):
             raise Conflict("running", "Another run of this campaign is on its way. Wait for its end, or stop it.")
+        sender = tx.get(Sender, campaign.sender_id) if campaign.sender_id else None
+        if sender is not None and not may_send_as(sender, actor.user_id):
+            raise ServiceRefusal("blocked", f"“{sender.name}” is released by {senders_people(tx, sender)} only.")
+        pool = load_pool(tx, run.pool_id)
+        if pool is None or not pool.relays:
+            raise ServiceRefusal(
+                "blocked", "There is no relay any more in the pool that it went through. Add one first."
+            )
         terms = _terms(tx, run, campaign, ask.state, now)
         audience_store.judge_for_release(tx, again.of_run_sql(ask.run_id, ask.state, ask.delivery_ids), terms)
         counts = {(row.gate, row.reason): row.n for row in audience_store.counts_of_release(tx)}

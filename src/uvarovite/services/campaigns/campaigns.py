@@ -220,7 +220,7 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime, user_id: i
         checks=with_acceptances(
             [
                 *release_checks(
-                    tx, parts, fields, taken, problems, sql, terms, fault, drafts_of(tx, campaign, user_id)
+                    tx, parts, fields, taken, problems, sql, terms, fault, drafts_of(tx, campaign, user_id), user_id
                 ),
                 *(attachment_checks(tx, parts, fields, sql, terms, now) if content and not problems else ()),
                 *(release_advice(tx, parts, fields) if content and not problems else ()),

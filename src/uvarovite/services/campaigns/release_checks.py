@@ -22,6 +22,7 @@ from uvarovite.services.messages.blanks import blank_conditions
 from uvarovite.services.messages.messages import PartProblemView
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.services.organisation.pools import Pool, load_pool
+from uvarovite.services.organisation.senders import may_send_as, senders_people
 from uvarovite.services.saving.drafts import OpenDraft, open_drafts
 from uvarovite.store import messages as message_store
 from uvarovite.store.audiences import audiences as audience_store
@@ -166,10 +167,12 @@ def release_checks(
     terms: ClearanceTerms,
     fault: str | None,
     drafts: Sequence[OpenDraft],
+    user_id: int | None,
 ) -> list[Check]:
     """All checks of a campaign, the blocking ones first where they come first to mind.
 
-    `fault` is what keeps the audience's criteria from being used, `drafts` what of it somebody changed and did not save.
+    `fault` is what keeps the audience's criteria from being used, `drafts` what of it somebody changed and did not save;
+    `user_id` is who asks.
     """
     checks = [
         check
@@ -184,6 +187,9 @@ def release_checks(
     ]
     if parts.sender and (told := _sender_problem(parts.sender, fields)):
         checks.append(release_check("sender_words", sender=parts.sender.name, told=told))
+    if parts.sender and not may_send_as(parts.sender, user_id):
+        who = senders_people(tx, parts.sender)
+        checks.append(release_check("not_your_sender", sender=parts.sender.name, who=who))
     checks += [_draft_check(draft) for draft in drafts]
     if parts.version and (said := open_comments(tx, parts.version.message_id)):
         checks.append(release_check("comments", count=said))

@@ -37,6 +37,17 @@ def seal(text: str, secret: bytes, *, given_for: str) -> str:
     return _fernet(secret).encrypt(json.dumps([given_for, text]).encode()).decode("ascii")
 
 
+def sealed_anew(sealed: str, before: bytes, secret: bytes) -> str | None:
+    """A sealed secret under another key; as it is where it opens with that already, None where neither opens it."""
+    for key in (secret, before):
+        try:
+            opened = _fernet(key).decrypt(sealed.encode("ascii"))
+        except InvalidToken:
+            continue
+        return sealed if key == secret else _fernet(secret).encrypt(opened).decode("ascii")
+    return None
+
+
 def unseal(sealed: str, secret: bytes, *, given_for: str) -> str:
     """Decrypt a password that was given for the same. Raises SecretLost."""
     try:

@@ -1,5 +1,6 @@
 """Who messages come from."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from uvarovite.core.accounts import Action, Actor, Permission
@@ -10,8 +11,8 @@ from uvarovite.services.addresses import require_address
 from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.store import organisation as store
 from uvarovite.store.contacts.fields import load_fields
-from uvarovite.store.database import Database
-from uvarovite.store.tables import Sender
+from uvarovite.store.database import Database, Transaction
+from uvarovite.store.tables import Sender, User
 
 LONGEST_NAME = 100
 
@@ -22,7 +23,8 @@ class SenderChange:
 
     Name and `reply_to` may hold inlays, each with a fallback.
 
-    `signature` are the lines that letters are signed with, where the author puts them.
+    `signature` are the lines that letters are signed with, where the author puts them; only its `users` may release what
+    comes from it, everybody who may release where there are none.
     """
 
     name: str
@@ -30,6 +32,7 @@ class SenderChange:
     reply_to: str
     revision: int | None
     signature: str = ""
+    users: Sequence[int] = ()
 
 
 @needs(Permission.SET_UP)
@@ -62,11 +65,31 @@ def save_sender(database: Database, actor: Actor, sender_id: int | None, change:
             raise Conflict("changed", "Somebody else changed this sender meanwhile; look at it again.")
         sender.name, sender.address, sender.reply_to = name, address, reply_to or None
         sender.signature = "\n".join(line.strip() for line in change.signature.strip().splitlines())
+        sender.users = _users(tx, change.users)
         sender.revision += 1
         tx.add(sender)
         tx.flush()
         audit(tx, actor, Action.SENDER_SAVED, sender.id, name=f"{name} <{address}>")
         return sender.id or 0
+
+
+def _users(tx: Transaction, user_ids: Sequence[int]) -> list[int]:
+    """Those who are there; each once. Raises BadInput for one who never was."""
+    users = [tx.get(User, one) for one in sorted(set(user_ids))]
+    if not all(users):
+        raise BadInput("gone", "One of these people is not there any more. Look at them again.", field="users")
+    return [user.id or 0 for user in users if user and user.left_at is None]
+
+
+def may_send_as(sender: Sender, user_id: int | None) -> bool:
+    """May somebody release what comes from a sender? What the installation does by itself is nobody's."""
+    return not sender.users or user_id is None or user_id in sender.users
+
+
+def senders_people(tx: Transaction, sender: Sender) -> str:
+    """Who may, in words."""
+    names = [user.name for one in sender.users if (user := tx.get(User, one)) and user.left_at is None]
+    return " and ".join(filter(None, [", ".join(names[:-1]), *names[-1:]])) or "nobody who is still here"
 
 
 def _address(text: str, field: str) -> str:

@@ -93,6 +93,7 @@ class SenderView:
     address: str
     reply_to: str | None
     signature: str
+    users: list[int]
     revision: int
 
 
@@ -201,6 +202,7 @@ def vocabulary(database: Database, actor: Actor) -> Vocabulary:
                     address=one.address,
                     reply_to=one.reply_to,
                     signature=one.signature,
+                    users=one.users,
                     revision=one.revision,
                 )
                 for one in store.senders(tx)

@@ -3,7 +3,7 @@
 from datetime import datetime
 from enum import StrEnum
 
-from sqlalchemy import BigInteger, CheckConstraint, Column, Index, text
+from sqlalchemy import ARRAY, BigInteger, CheckConstraint, Column, Index, text
 from sqlmodel import Field, SQLModel
 
 from uvarovite.core.audiences import KeptRecord
@@ -51,7 +51,10 @@ class Organisation(SQLModel, table=True):
 
 
 class Sender(SQLModel, table=True):
-    """Who a message comes from, as the reader sees it; `signature` are the lines that letters are signed with."""
+    """Who a message comes from, as the reader sees it; `signature` are the lines that letters are signed with.
+
+    Only its `users` release what comes from it; everybody who may release, where there are none.
+    """
 
     __tablename__ = "sender"
     id: int | None = Field(default=None, sa_column=id_column())
@@ -59,6 +62,7 @@ class Sender(SQLModel, table=True):
     address: str = Field(sa_column=text_column(unique=True))
     reply_to: str | None = Field(default=None, sa_column=text_column(nullable=True))
     signature: str = Field(default="", sa_column=text_column())
+    users: list[int] = Field(default_factory=list, sa_column=Column(ARRAY(BigInteger), nullable=False))
     revision: int = 1
 
 

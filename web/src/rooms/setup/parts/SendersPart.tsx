@@ -1,10 +1,11 @@
-import { Button, Modal, Textarea, TextInput } from "@mantine/core";
-import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Button, Modal, MultiSelect, Textarea, TextInput } from "@mantine/core";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, renew, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
 import { announce, ConfirmButton, Empty, PageHead, Trouble } from "../../../ui";
 import classes from "../SetupPage.module.css";
 import dialog from "./FieldDialog.module.css";
+import { usersQuery } from "./queries";
 
 type Sender = Schemas["SenderView"];
 
@@ -12,6 +13,7 @@ type Sender = Schemas["SenderView"];
 export function SendersPart({ senders }: { senders: Sender[] }) {
   const queries = useQueryClient();
   const [open, setOpen] = useState<Sender | "new">();
+  const { data: users } = useQuery(usersQuery);
   const refresh = () => renew(queries, { queryKey: vocabularyQuery.queryKey });
   const remove = useMutation({
     mutationFn: (sender: Sender) =>
@@ -33,6 +35,7 @@ export function SendersPart({ senders }: { senders: Sender[] }) {
           <span className="soft">
             {sender.address}
             {sender.reply_to && `, answers go to ${sender.reply_to}`}
+            {sender.users.length > 0 && `, released by ${namesOf(sender.users, users)} only`}
           </span>
           <span className={classes.acts}>
             <Button size="compact-xs" aria-label={`Change ${sender.name}`} onClick={() => setOpen(sender)}>
@@ -49,6 +52,7 @@ export function SendersPart({ senders }: { senders: Sender[] }) {
       ))}
       {open && (
         <SenderDialog
+          users={users}
           sender={open === "new" ? undefined : open}
           onClose={() => setOpen(undefined)}
           onDone={() => {
@@ -61,20 +65,33 @@ export function SendersPart({ senders }: { senders: Sender[] }) {
   );
 }
 
+function namesOf(ids: number[], users: Schemas["UserLine"][] | undefined): string {
+  return ids.map((id) => users?.find((one) => one.id === id)?.name ?? "…").join(", ");
+}
+
 interface DialogProps {
+  users: Schemas["UserLine"][] | undefined;
   sender: Sender | undefined;
   onClose: () => void;
   onDone: () => void;
 }
 
-function SenderDialog({ sender, onClose, onDone }: DialogProps) {
+function SenderDialog({ users, sender, onClose, onDone }: DialogProps) {
   const [name, setName] = useState(sender?.name ?? "");
   const [address, setAddress] = useState(sender?.address ?? "");
   const [replyTo, setReplyTo] = useState(sender?.reply_to ?? "");
   const [signature, setSignature] = useState(sender?.signature ?? "");
+  const [chosen, setChosen] = useState((sender?.users ?? []).map(String));
   const save = useMutation({
     mutationFn: () => {
-      const body = { name, address, reply_to: replyTo, signature, revision: sender?.revision ?? null };
+      const body = {
+        name,
+        address,
+        reply_to: replyTo,
+        signature,
+        users: chosen.map(Number),
+        revision: sender?.revision ?? null,
+      };
       return sender
         ? take(client.PUT("/api/senders/{sender_id}", { params: { path: { sender_id: sender.id } }, body }))
         : take(client.POST("/api/senders", { body }));
@@ -115,6 +132,15 @@ function SenderDialog({ sender, onClose, onDone }: DialogProps) {
           maxLength={1_000}
           value={signature}
           onChange={(event) => setSignature(event.currentTarget.value)}
+        />
+        <MultiSelect
+          label="Who may release what comes from it"
+          placeholder={chosen.length === 0 ? "everybody who may release" : undefined}
+          data={(users ?? [])
+            .filter((one) => !one.left_at)
+            .map((one) => ({ value: String(one.id), label: one.name }))}
+          value={chosen}
+          onChange={setChosen}
         />
         {save.error && <Trouble>{wordsOf(save.error)}</Trouble>}
         <div className={dialog.buttons}>

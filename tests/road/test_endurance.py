@@ -1,0 +1,224 @@
+"""A run that everything happens to: workers killed at every step, frozen, PostgreSQL killed, people leaving, a bad week.
+
+Held against the simulated world's own account: nobody has it twice, nobody is missing, the sums agree. `make endurance` does
+it with as many people and as many kills as a night allows.
+"""
+
+import os
+import random
+import shutil
+import signal
+import tempfile
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import partial
+from pathlib import Path
+
+import pytest
+
+from tests.support.dying import Fault, run_dying_worker
+from tests.support.museum import NOW, Museum, make_museum
+from tests.support.ports import free_port
+from tests.support.processes import Installation, installation, until
+from uvarovite.bootstrap.clocks import system_clock
+from uvarovite.core.accounts import SYSTEM
+from uvarovite.core.campaigns import MINUTE_SECONDS
+from uvarovite.services.consent.by_hand import suppress_by_hand
+from uvarovite.services.delivery import sending
+from uvarovite.services.delivery.sending import LEASE
+from uvarovite.services.delivery.watching import DispatchView, dispatch_view
+from uvarovite.store.cluster import Cluster
+from uvarovite.store.database import Database, change_sql, run_sql
+from uvarovite.store.delivery import permits
+from uvarovite.store.schema import upgrade
+
+IS_LONG = bool(os.environ.get("UVAROVITE_ENDURANCE"))
+PEOPLE, KILLS, LEAVERS = (5_000, 50, 500) if IS_LONG else (400, len(Fault), 40)
+PATIENCE = 900.0 if IS_LONG else 90.0
+# What a worker may have in hand.
+IN_HAND = 16
+# Whatever these stages drop may have been taken: the end of the text was out.
+MAY_BE_TAKEN = ("text", "end", "reply")
+FEW_IN_HAND = {"UVAROVITE_MOST_IN_HAND": str(IN_HAND)}
+
+
+@dataclass(frozen=True, slots=True)
+class Night:
+    """A museum whose run is on its way through a simulated world."""
+
+    museum: Museum
+    world: Installation
+    run_id: int
+
+    def view(self) -> DispatchView:
+        return dispatch_view(self.museum.database, SYSTEM, self.run_id, system_clock())
+
+    def settled(self) -> int:
+        states = self.view().states
+        return sum(n for state, n in states.items() if state not in ("waiting", "claimed", "sending", "deferred"))
+
+    def forget_the_dead(self) -> None:
+        """What dead workers held is free once their leases have run out; nobody waits for that here, but says it has."""
+        sending.recover(self.museum.database, system_clock() + 2 * LEASE)
+
+    def until_over(self, workers: int = 2) -> None:
+        for _ in range(workers):
+            self.world.start("worker")
+        until(lambda: self.view().state == "ended", "the end of the run", PATIENCE)
+
+    def hold_against_the_world(self, most_unknown: int) -> Counter[str]:
+        """Nobody twice, nobody missing, the sums agree; how many stand in each state."""
+        view, account = self.view(), self.world.account()
+        assert view.planned == PEOPLE == sum(view.states.values())
+        assert set(view.states) <= {"accepted", "refused", "unknown", "held"}
+        assert account["twice"] == 0
+        with self.museum.database.transaction() as tx:
+            rows = run_sql(tx, "SELECT address, state FROM delivery WHERE run_id = :run", {"run": self.run_id})
+            assert run_sql(tx, "SELECT count(*) FROM send_open")[0][0] == 0
+        states = {row.address: row.state for row in rows}
+        taken = [who for _, who, _ in self.world.taken()]
+        assert len(set(taken)) == len(taken) == account["taken"]
+        # Accepted is the relay's word, and what it has without our knowing is among the unknown.
+        assert {who for who, state in states.items() if state == "accepted"} <= set(taken)
+        assert {states[who] for who in taken} <= {"accepted", "unknown"}
+        assert view.states.get("unknown", 0) <= most_unknown
+        return Counter(states.values())
+
+
+def begun(
+    database: Database, world: Installation, *, scenario: str = "calm", limit: int | None = None, connections: int = 4
+) -> Night:
+    """A run of so many people is released, and nobody sends it yet."""
+    rows = "\n".join(f"P-{n:05d},person{n}@slatepost.example" for n in range(PEOPLE))
+    museum = make_museum(
+        database, people=f"Contact no.,E-mail address\n{rows}\n", smtp_port=world.ports["smtp"], batch_size=100
+    )
+    with database.transaction() as tx:
+        change_sql(tx, "UPDATE relay SET retry_delays_seconds = '{1, 1, 1, 1}', connections = :n", {"n": connections})
+        permits.set_limits(tx, permits.relay_scope(museum.relay_id), {MINUTE_SECONDS: limit})
+    world.start_rehearsal(scenario=scenario)
+    return Night(museum, world, museum.release(NOW))
+
+
+def dies(night: Night, fault: Fault, passes: int, goal: int) -> None:
+    """A worker dies at a fault; or, where it does not come to that, as soon as so many are settled."""
+    worker = night.world.start_call(f"dying-{fault}", run_dying_worker, fault.value, passes)
+
+    def over() -> bool:
+        return worker.poll() is not None or night.settled() >= goal or night.view().state == "ended"
+
+    until(over, f"the death at “{fault}”", PATIENCE)
+    if worker.poll() is None:
+        worker.send_signal(signal.SIGKILL)
+    assert worker.wait() == -signal.SIGKILL
+    night.forget_the_dead()
+
+
+def test_workers_die_at_every_step_of_the_road_in_a_bad_week(database: Database, tmp_path: Path) -> None:
+    rng = random.Random(8040)
+    with installation(database.url, tmp_path, **FEW_IN_HAND) as world:
+        night = begun(database, world, scenario="bad-week")
+        for number in range(KILLS):
+            fault = list(Fault)[number % len(Fault)]
+            many = fault in (Fault.HANDED_OVER, Fault.ANSWERED)
+            dies(night, fault, rng.randint(1, 50 if many else 3), night.settled() + PEOPLE // KILLS)
+        night.until_over()
+        dropped = world.account()["dropped"]
+        lost = sum(dropped.get(stage, 0) for stage in MAY_BE_TAKEN)
+        states = night.hold_against_the_world(KILLS * IN_HAND + lost)
+        assert dropped
+        assert states["accepted"] > PEOPLE // 4, states
+
+
+def test_a_frozen_worker_wakes_to_find_its_batch_another_s(database: Database, tmp_path: Path) -> None:
+    with installation(database.url, tmp_path, **FEW_IN_HAND) as world:
+        night = begun(database, world)
+        frozen = world.start("worker")
+        until(lambda: night.settled() > PEOPLE // 20, "the first to be sent")
+        frozen.send_signal(signal.SIGSTOP)
+        night.forget_the_dead()
+        world.start("worker")
+        until(lambda: night.settled() >= PEOPLE - IN_HAND, "the other to send the rest", PATIENCE)
+        frozen.send_signal(signal.SIGCONT)
+        night.until_over(workers=0)
+        # It goes on with whatever else is due, and is not confused: it stops when it is told to.
+        frozen.send_signal(signal.SIGTERM)
+        assert frozen.wait(timeout=60) == 0
+        night.hold_against_the_world(IN_HAND)
+
+
+def test_people_who_leave_in_mid_run_get_nothing_that_was_not_marked_before(database: Database, tmp_path: Path) -> None:
+    rng = random.Random(8040)
+    with installation(database.url, tmp_path) as world:
+        night = begun(database, world, connections=1)
+        workers = [world.start("worker"), world.start("worker")]
+        shut_out, states_then = set(), Counter[str]()
+        for number in rng.sample(range(PEOPLE), LEAVERS):
+            suppress_by_hand(database, SYSTEM, contact_no=f"P-{number:05d}", reason="left", at=system_clock())
+            who = f"person{number}@slatepost.example"
+            with database.transaction() as tx:
+                state = run_sql(tx, "SELECT state FROM delivery WHERE address = :who", {"who": who})[0][0]
+            states_then[state] += 1
+            # Committed, and not marked since: nothing goes out to them any more.
+            if state in ("waiting", "claimed", "deferred"):
+                shut_out.add(who)
+        until(lambda: night.view().state == "ended", "the end of the run", PATIENCE)
+        assert all(worker.poll() is None for worker in workers)
+        assert shut_out, states_then
+        assert shut_out.isdisjoint(who for _, who, _ in world.taken())
+        assert night.hold_against_the_world(0)["held"] >= len(shut_out)
+
+
+def killed_with_all_its_children(cluster: Cluster) -> None:
+    """The database's postmaster is gone at once, and every connection with it."""
+    pid = int((cluster.directory / "data" / "postmaster.pid").read_text().split()[0])
+    os.kill(pid, signal.SIGKILL)
+    until(lambda: not cluster.running(), "PostgreSQL to be gone")
+
+
+@pytest.fixture
+def own_cluster() -> Iterator[Cluster]:
+    """A cluster that writes through to its disk."""
+    directory = Path(tempfile.mkdtemp(prefix="uvarovite-test-"))
+    directory.chmod(0o755)
+    made = Cluster(directory / "postgres", free_port())
+    made.start()
+    upgrade(made.url())
+    yield made
+    made.stop()
+    shutil.rmtree(directory, ignore_errors=True)
+
+
+def test_postgresql_is_killed_in_mid_run_and_workers_wait_and_go_on(own_cluster: Cluster, tmp_path: Path) -> None:
+    database = Database(own_cluster.url(), connections=4)
+    with installation(own_cluster.url(), tmp_path) as world:
+        night = begun(database, world)
+        workers = [world.start("worker"), world.start("worker")]
+        for part in (1, 2, 3):
+            until(partial(has_settled, night, part * PEOPLE // 5), "some to be sent", PATIENCE)
+            killed_with_all_its_children(own_cluster)
+            own_cluster.start()
+        until(lambda: night.view().state == "ended", "the end of the run", PATIENCE)
+        assert all(worker.poll() is None for worker in workers)
+        # A worker outlives the database: it still knows what the relay said, and writes it.
+        assert night.hold_against_the_world(0) == {"accepted": PEOPLE}
+    database.close()
+
+
+def has_settled(night: Night, wanted: int) -> bool:
+    return night.settled() >= wanted
+
+
+@pytest.mark.skipif(not IS_LONG, reason="takes minutes of the clock: make endurance")
+def test_four_workers_keep_a_limit_in_every_sliding_minute_and_use_it(database: Database, tmp_path: Path) -> None:
+    most = PEOPLE // 4
+    with installation(database.url, tmp_path) as world:
+        night = begun(database, world, limit=most)
+        night.until_over(workers=4)
+        night.hold_against_the_world(0)
+        times = sorted(at for at, _, _ in world.taken())
+        for first in range(len(times) - most):
+            assert times[first + most] - times[first] > MINUTE_SECONDS, "more than the limit within a minute"
+        # So many windows, and what is lost of each of them.
+        assert times[-1] - times[0] <= (PEOPLE / most - 1) * MINUTE_SECONDS / 0.97

@@ -16,20 +16,23 @@ from functools import partial
 from pathlib import Path
 
 import pytest
+from pydantic import SecretStr
 
 from tests.support.dying import Fault, run_dying_worker
 from tests.support.museum import NOW, Museum, make_museum
 from tests.support.ports import free_port
 from tests.support.processes import Installation, installation, until
 from uvarovite.bootstrap.clocks import system_clock
+from uvarovite.bootstrap.worker import open_queue
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.campaigns import MINUTE_SECONDS
 from uvarovite.services.consent.by_hand import suppress_by_hand
 from uvarovite.services.delivery import sending
 from uvarovite.services.delivery.sending import LEASE
 from uvarovite.services.delivery.watching import DispatchView, dispatch_view
+from uvarovite.settings import Settings
 from uvarovite.store.cluster import Cluster
-from uvarovite.store.database import Database, change_sql, run_sql
+from uvarovite.store.database import Database, DatabaseLost, change_sql, run_sql
 from uvarovite.store.delivery import permits
 from uvarovite.store.schema import upgrade
 
@@ -146,6 +149,26 @@ def test_a_frozen_worker_wakes_to_find_its_batch_another_s(database: Database, t
         frozen.send_signal(signal.SIGTERM)
         assert frozen.wait(timeout=60) == 0
         night.hold_against_the_world(IN_HAND)
+
+
+def step_that_hangs(database: Database, night: Night) -> None:
+    with database.transaction() as tx:
+        # What any step of any worker waits for.
+        change_sql(tx, "LOCK TABLE send_open, send_count IN EXCLUSIVE MODE")
+        until(lambda: night.view().state == "ended", "the end of the run", PATIENCE)
+        run_sql(tx, "SELECT 1")
+
+
+def test_a_worker_that_hangs_in_the_middle_of_a_step_holds_nobody_up(database: Database, tmp_path: Path) -> None:
+    with installation(database.url, tmp_path) as world:
+        night = begun(database, world)
+        world.start("worker")
+        until(lambda: night.settled() > PEOPLE // 20, "the first to be sent")
+        hanging = open_queue(Settings(database_url=SecretStr(database.url)))
+        with pytest.raises(DatabaseLost, match="terminat"):
+            step_that_hangs(hanging, night)
+        hanging.close()
+        night.hold_against_the_world(0)
 
 
 def test_people_who_leave_in_mid_run_get_nothing_that_was_not_marked_before(database: Database, tmp_path: Path) -> None:

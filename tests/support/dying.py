@@ -8,9 +8,8 @@ from collections.abc import Callable, Collection, Sequence
 from datetime import timedelta
 from enum import StrEnum
 
-from uvarovite.bootstrap.database import open_database
 from uvarovite.bootstrap.logs import set_up_logs
-from uvarovite.bootstrap.worker import DeliveryQueue
+from uvarovite.bootstrap.worker import DeliveryQueue, open_queue
 from uvarovite.core.delivery.outcomes import Outcome
 from uvarovite.net.smtp import RelayLine
 from uvarovite.services.delivery.sending import ClaimedBatch, MarkedGroup, RunKit, Sent
@@ -98,7 +97,7 @@ def run_dying_worker(fault: str, passes: int) -> None:
     """Send until it dies at a fault, passed so many times."""
     set_up_logs("worker")
     settings = load_settings()
-    database = open_database(settings, migrate=False)
+    database = open_queue(settings)
     death = _Death(Fault(fault), passes)
     _DyingQueue.death = _DyingLine.death = death
     waker = Waker(settings.database())

@@ -25,7 +25,7 @@ from uvarovite.services.campaigns.printing import let_go_of_letters
 from uvarovite.services.contacts.retention import let_go_of_deleted
 from uvarovite.services.contacts.verification import check_domains
 from uvarovite.services.delivery import sending
-from uvarovite.services.delivery.sending import ClaimedBatch, MarkedDelivery, MarkedGroup, RunKit, Sent
+from uvarovite.services.delivery.sending import LEASE, ClaimedBatch, MarkedDelivery, MarkedGroup, RunKit, Sent
 from uvarovite.services.delivery.watching import fold_run_counts
 from uvarovite.services.saving.once import purge_keys
 from uvarovite.services.sources.jobs import pull_before_run, pull_due
@@ -93,6 +93,17 @@ class DeliveryQueue:
     def recover(self) -> int:
         """Take back what dead workers held."""
         return sending.recover(self._database, recorded_at(self._clock))
+
+
+# A worker that hangs, or is cut off, in the middle of a step holds locks that all others wait for: PostgreSQL takes them
+# away long before its lease runs out.
+_QUEUE_SETTINGS = (f"idle_in_transaction_session_timeout={LEASE.total_seconds() / 3:.0f}s",)
+_QUEUE_CONNECTIONS = 8
+
+
+def open_queue(settings: Settings) -> Database:
+    """The database for a delivery worker's short steps."""
+    return Database(settings.database(), connections=_QUEUE_CONNECTIONS, settings=_QUEUE_SETTINGS)
 
 
 def build_worker(settings: Settings, database: Database, clock: Clock = system_clock) -> tuple[DeliveryWorker, Waker]:
@@ -177,5 +188,7 @@ def run_worker(settings: Settings) -> None:
     set_up_logs("worker")
     database = open_database(settings, migrate=False)
     serve_health(settings, database)
-    uvloop.run(_until_stopped(*build_worker(settings, database), build_housekeeper(settings, database)))
+    queue = open_queue(settings)
+    uvloop.run(_until_stopped(*build_worker(settings, queue), build_housekeeper(settings, database)))
+    queue.close()
     database.close()

@@ -8,7 +8,7 @@ from typing import Any
 import psycopg
 import psycopg.errors
 from sqlalchemy import Engine, Row, create_engine, make_url, text
-from sqlalchemy.exc import IntegrityError, OperationalError
+from sqlalchemy.exc import IntegrityError, InternalError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from sqlmodel import Session
 
@@ -50,6 +50,11 @@ _SETTINGS = (
 )
 
 
+# A link that is cut is known as cut within half a minute, whether something is asked or waited for (RFC 5482, RFC 9293
+# section 3.8.4); by itself a machine notices it after hours.
+_WIRE = {"tcp_user_timeout": 20_000, "keepalives_idle": 10, "keepalives_interval": 5, "keepalives_count": 3}
+
+
 class Database:
     """A pool of connections. One `transaction()` is one service call: it commits as a whole or not at all."""
 
@@ -73,7 +78,7 @@ class Database:
             pool_pre_ping=True,
             # What is bound are people's data: no error and no log tells them.
             hide_parameters=True,
-            connect_args={"options": " ".join(f"-c {setting}" for setting in (*_SETTINGS, *settings))},
+            connect_args={"options": " ".join(f"-c {setting}" for setting in (*_SETTINGS, *settings)), **_WIRE},
         )
 
     @contextmanager
@@ -88,9 +93,14 @@ class Database:
                 if mine:
                     claim(session, mine)
                 yield session
-            except BaseException:
+            except BaseException as fault:
                 if mine:
                     mine.claimed = False
+                if isinstance(fault, InternalError) and isinstance(
+                    fault.orig, psycopg.errors.IdleInTransactionSessionTimeout
+                ):
+                    # PostgreSQL has hung up on us: what is lost is the connection.
+                    raise DatabaseLost(None, None, fault.orig) from fault
                 raise
 
     def close(self) -> None:

@@ -17,9 +17,9 @@ test: ## every check and every test
 	@scripts/bootstrap test $(AGAIN)
 	@scripts/test
 
-endurance: ## 5,000 messages, 50 killed workers, a killed database, limits by the clock; some ten minutes
+endurance: ## 5,000 messages, 50 killed workers, a killed database, cut links (as root), limits by the clock; takes a while
 	@scripts/bootstrap test $(AGAIN)
-	@UVAROVITE_ENDURANCE=1 .venv/bin/python -m pytest tests/road/test_endurance.py -v
+	@UVAROVITE_ENDURANCE=1 .venv/bin/python -m pytest tests/road/test_endurance.py tests/road/test_three_hosts.py -v
 
 check: ## linters and types only
 	@scripts/bootstrap test $(AGAIN)

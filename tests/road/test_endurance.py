@@ -6,12 +6,8 @@ it with as many people and as many kills as a night allows.
 
 import os
 import random
-import shutil
 import signal
-import tempfile
 from collections import Counter
-from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 
@@ -19,89 +15,18 @@ import pytest
 from pydantic import SecretStr
 
 from tests.support.dying import Fault, run_dying_worker
-from tests.support.museum import NOW, Museum, make_museum
-from tests.support.ports import free_port
-from tests.support.processes import Installation, installation, until
+from tests.support.nights import FEW_IN_HAND, IN_HAND, IS_LONG, MAY_BE_TAKEN, PATIENCE, PEOPLE, Night, begun
+from tests.support.processes import installation, until
 from uvarovite.bootstrap.clocks import system_clock
 from uvarovite.bootstrap.worker import open_queue
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.campaigns import MINUTE_SECONDS
 from uvarovite.services.consent.by_hand import suppress_by_hand
-from uvarovite.services.delivery import sending
-from uvarovite.services.delivery.sending import LEASE
-from uvarovite.services.delivery.watching import DispatchView, dispatch_view
 from uvarovite.settings import Settings
 from uvarovite.store.cluster import Cluster
 from uvarovite.store.database import Database, DatabaseLost, change_sql, run_sql
-from uvarovite.store.delivery import permits
-from uvarovite.store.schema import upgrade
 
-IS_LONG = bool(os.environ.get("UVAROVITE_ENDURANCE"))
-PEOPLE, KILLS, LEAVERS = (5_000, 50, 500) if IS_LONG else (400, len(Fault), 40)
-PATIENCE = 900.0 if IS_LONG else 90.0
-# What a worker may have in hand.
-IN_HAND = 16
-# Whatever these stages drop may have been taken: the end of the text was out.
-MAY_BE_TAKEN = ("text", "end", "reply")
-FEW_IN_HAND = {"UVAROVITE_MOST_IN_HAND": str(IN_HAND)}
-
-
-@dataclass(frozen=True, slots=True)
-class Night:
-    """A museum whose run is on its way through a simulated world."""
-
-    museum: Museum
-    world: Installation
-    run_id: int
-
-    def view(self) -> DispatchView:
-        return dispatch_view(self.museum.database, SYSTEM, self.run_id, system_clock())
-
-    def settled(self) -> int:
-        states = self.view().states
-        return sum(n for state, n in states.items() if state not in ("waiting", "claimed", "sending", "deferred"))
-
-    def forget_the_dead(self) -> None:
-        """What dead workers held is free once their leases have run out; nobody waits for that here, but says it has."""
-        sending.recover(self.museum.database, system_clock() + 2 * LEASE)
-
-    def until_over(self, workers: int = 2) -> None:
-        for _ in range(workers):
-            self.world.start("worker")
-        until(lambda: self.view().state == "ended", "the end of the run", PATIENCE)
-
-    def hold_against_the_world(self, most_unknown: int) -> Counter[str]:
-        """Nobody twice, nobody missing, the sums agree; how many stand in each state."""
-        view, account = self.view(), self.world.account()
-        assert view.planned == PEOPLE == sum(view.states.values())
-        assert set(view.states) <= {"accepted", "refused", "unknown", "held"}
-        assert account["twice"] == 0
-        with self.museum.database.transaction() as tx:
-            rows = run_sql(tx, "SELECT address, state FROM delivery WHERE run_id = :run", {"run": self.run_id})
-            assert run_sql(tx, "SELECT count(*) FROM send_open")[0][0] == 0
-        states = {row.address: row.state for row in rows}
-        taken = [who for _, who, _ in self.world.taken()]
-        assert len(set(taken)) == len(taken) == account["taken"]
-        # Accepted is the relay's word, and what it has without our knowing is among the unknown.
-        assert {who for who, state in states.items() if state == "accepted"} <= set(taken)
-        assert {states[who] for who in taken} <= {"accepted", "unknown"}
-        assert view.states.get("unknown", 0) <= most_unknown
-        return Counter(states.values())
-
-
-def begun(
-    database: Database, world: Installation, *, scenario: str = "calm", limit: int | None = None, connections: int = 4
-) -> Night:
-    """A run of so many people is released, and nobody sends it yet."""
-    rows = "\n".join(f"P-{n:05d},person{n}@slatepost.example" for n in range(PEOPLE))
-    museum = make_museum(
-        database, people=f"Contact no.,E-mail address\n{rows}\n", smtp_port=world.ports["smtp"], batch_size=100
-    )
-    with database.transaction() as tx:
-        change_sql(tx, "UPDATE relay SET retry_delays_seconds = '{1, 1, 1, 1}', connections = :n", {"n": connections})
-        permits.set_limits(tx, permits.relay_scope(museum.relay_id), {MINUTE_SECONDS: limit})
-    world.start_rehearsal(scenario=scenario)
-    return Night(museum, world, museum.release(NOW))
+KILLS, LEAVERS = (50, 500) if IS_LONG else (len(Fault), 40)
 
 
 def dies(night: Night, fault: Fault, passes: int, goal: int) -> None:
@@ -198,19 +123,6 @@ def killed_with_all_its_children(cluster: Cluster) -> None:
     pid = int((cluster.directory / "data" / "postmaster.pid").read_text().split()[0])
     os.kill(pid, signal.SIGKILL)
     until(lambda: not cluster.running(), "PostgreSQL to be gone")
-
-
-@pytest.fixture
-def own_cluster() -> Iterator[Cluster]:
-    """A cluster that writes through to its disk."""
-    directory = Path(tempfile.mkdtemp(prefix="uvarovite-test-"))
-    directory.chmod(0o755)
-    made = Cluster(directory / "postgres", free_port())
-    made.start()
-    upgrade(made.url())
-    yield made
-    made.stop()
-    shutil.rmtree(directory, ignore_errors=True)
 
 
 def test_postgresql_is_killed_in_mid_run_and_workers_wait_and_go_on(own_cluster: Cluster, tmp_path: Path) -> None:

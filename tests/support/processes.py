@@ -84,6 +84,8 @@ class Installation:
 
     def __init__(self, database_url: str, directory: Path) -> None:
         self.directory = directory
+        # Where the simulated world listens.
+        self.host = "127.0.0.1"
         self.ports = {name: free_port() for name in ("web", "smtp", "inbox", "names")}
         self.environment = {
             **os.environ,
@@ -101,6 +103,10 @@ class Installation:
     @property
     def web_url(self) -> str:
         return f"http://127.0.0.1:{self.ports['web']}"
+
+    @property
+    def inbox_url(self) -> str:
+        return f"http://{self.host}:{self.ports['inbox']}"
 
     def start(self, *arguments: str) -> Started:
         """Start `uvarovite …`; its output goes into a file."""
@@ -125,8 +131,8 @@ class Installation:
         """Start the simulated world and wait until it listens."""
         mailbox = str(self.directory / "mailbox")
         self.start("rehearsal", "--directory", mailbox, "--speed", str(speed), "--scenario", scenario)
-        until(lambda: not port_is_free("127.0.0.1", self.ports["smtp"]), "the rehearsal's relay")
-        until(lambda: not port_is_free("127.0.0.1", self.ports["inbox"]), "the rehearsal's inbox")
+        until(lambda: not port_is_free(self.host, self.ports["smtp"]), "the rehearsal's relay")
+        until(lambda: not port_is_free(self.host, self.ports["inbox"]), "the rehearsal's inbox")
 
     def start_web(self) -> None:
         """Start the web server and wait until it answers."""
@@ -141,22 +147,22 @@ class Installation:
 
     def play(self, scenario: str) -> None:
         """Let the world be otherwise from now on."""
-        answer = httpx.post(f"http://127.0.0.1:{self.ports['inbox']}/world", data={"scenario": scenario})
+        answer = httpx.post(f"{self.inbox_url}/world", data={"scenario": scenario})
         assert answer.status_code == 303
 
     def account(self) -> dict[str, Any]:
         """The world's own account of what it took and said."""
-        told: dict[str, Any] = httpx.get(f"http://127.0.0.1:{self.ports['inbox']}/account.json").json()
+        told: dict[str, Any] = httpx.get(f"{self.inbox_url}/account.json").json()
         return told
 
     def taken(self) -> list[tuple[float, str, str]]:
         """(when, for whom, Message-ID) of everything that the relay took, in seconds since 1970, in order."""
-        rows = httpx.get(f"http://127.0.0.1:{self.ports['inbox']}/taken.json", timeout=60).json()
+        rows = httpx.get(f"{self.inbox_url}/taken.json", timeout=60).json()
         return [(at, recipient, message_id) for at, recipient, message_id in rows]
 
     def captured(self) -> list[str]:
         """The recipients of everything that the relay took, in order."""
-        url = f"http://127.0.0.1:{self.ports['inbox']}/messages.json?limit=20000"
+        url = f"{self.inbox_url}/messages.json?limit=20000"
         return [one["recipient"] for one in httpx.get(url).json()][::-1]
 
 

@@ -2,8 +2,36 @@
 
 import sys
 
-from bench import audience, compose, delivery, demo, forecast, letters, million, proofs, run, signing, smtp, typing
+from bench import (
+    audience,
+    compose,
+    delivery,
+    demo,
+    forecast,
+    letters,
+    million,
+    proofs,
+    queue,
+    run,
+    signing,
+    smtp,
+    typing,
+)
 
-for measure in (compose, proofs, letters, typing, forecast, signing, smtp, delivery, demo, million, audience, run):
+for measure in (
+    compose,
+    proofs,
+    letters,
+    typing,
+    forecast,
+    signing,
+    smtp,
+    delivery,
+    demo,
+    million,
+    audience,
+    run,
+    queue,
+):
     if not sys.argv[1:] or measure.__name__.rpartition(".")[2] in sys.argv[1:]:
         measure.main()

@@ -11,7 +11,8 @@ from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.campaigns import Pace
 from uvarovite.core.delivery.troubles import relay_trouble
 from uvarovite.services.delivery import dispatch, sending
-from uvarovite.services.delivery.sending import ClaimedBatch, load_run_kit
+from uvarovite.services.delivery.kits import load_run_kit
+from uvarovite.services.delivery.sending import ClaimedBatch
 from uvarovite.services.delivery.watching import dispatch_view
 from uvarovite.services.errors import BadInput, Conflict, NotFound, ServiceRefusal
 from uvarovite.services.organisation.pools import remove_pool, save_pool

@@ -10,7 +10,7 @@ from tests.support.sending import claim, give_back, kit_of, mark, send_all, sett
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.audiences import Again
 from uvarovite.core.delivery.dkim import Algorithm
-from uvarovite.services.delivery.sending import load_run_kit
+from uvarovite.services.delivery.kits import load_run_kit
 from uvarovite.services.delivery.traces import sent_message
 from uvarovite.services.errors import BadInput, Conflict
 from uvarovite.services.organisation import signing

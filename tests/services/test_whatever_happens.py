@@ -29,7 +29,8 @@ from uvarovite.services.campaigns.again import AgainAsk, again_view, send_again
 from uvarovite.services.campaigns.campaigns import get_campaign
 from uvarovite.services.campaigns.releases import release
 from uvarovite.services.delivery import dispatch, sending
-from uvarovite.services.delivery.sending import ClaimedBatch, MarkedDelivery, RunKit
+from uvarovite.services.delivery.kits import MarkedDelivery, RunKit
+from uvarovite.services.delivery.sending import ClaimedBatch
 from uvarovite.services.errors import ServiceRefusal
 from uvarovite.store.cluster import Cluster
 from uvarovite.store.consent.ledger import events_of

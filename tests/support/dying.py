@@ -12,7 +12,8 @@ from uvarovite.bootstrap.logs import set_up_logs
 from uvarovite.bootstrap.worker import DeliveryQueue, open_queue
 from uvarovite.core.delivery.outcomes import Outcome
 from uvarovite.net.smtp import RelayLine
-from uvarovite.services.delivery.sending import ClaimedBatch, MarkedGroup, RunKit, Sent
+from uvarovite.services.delivery.kits import RunKit
+from uvarovite.services.delivery.sending import ClaimedBatch, MarkedGroup, Sent
 from uvarovite.settings import load_settings
 from uvarovite.store.delivery.waking import Waker
 from uvarovite.workers.delivery import DeliveryWorker

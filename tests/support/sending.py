@@ -9,7 +9,8 @@ from uvarovite.core.delivery import AnswerKind
 from uvarovite.core.delivery.answers import Answer, Meaning, no_answer
 from uvarovite.core.delivery.outcomes import Broken, Outcome, Told, Unknowable
 from uvarovite.services.delivery import sending
-from uvarovite.services.delivery.sending import ClaimedBatch, MarkedDelivery, MarkedGroup, RunKit, Sent
+from uvarovite.services.delivery.kits import MarkedDelivery, RunKit, load_run_kit
+from uvarovite.services.delivery.sending import ClaimedBatch, MarkedGroup, Sent
 from uvarovite.store.database import Transaction, run_sql
 
 OK = Told(Answer(kind=AnswerKind.ACCEPTED, code=250, enhanced="2.0.0", text="2.0.0 Ok", meaning=Meaning.ACCEPTED))
@@ -40,7 +41,7 @@ def claim(museum: Museum, token: str, now: datetime = NOW) -> ClaimedBatch | Non
 
 def kit_of(museum: Museum, run_id: int) -> RunKit:
     """What a worker loads once for a run."""
-    return sending.load_run_kit(museum.database, run_id, museum.relay_id, keyring=KEYRING, secret=SECRET)
+    return load_run_kit(museum.database, run_id, museum.relay_id, keyring=KEYRING, secret=SECRET)
 
 
 def mark(

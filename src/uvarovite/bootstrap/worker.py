@@ -25,7 +25,8 @@ from uvarovite.services.campaigns.printing import let_go_of_letters
 from uvarovite.services.contacts.retention import let_go_of_deleted
 from uvarovite.services.contacts.verification import check_domains
 from uvarovite.services.delivery import sending
-from uvarovite.services.delivery.sending import LEASE, ClaimedBatch, MarkedDelivery, MarkedGroup, RunKit, Sent
+from uvarovite.services.delivery.kits import MarkedDelivery, RunKit, load_run_kit
+from uvarovite.services.delivery.sending import LEASE, ClaimedBatch, MarkedGroup, Sent
 from uvarovite.services.delivery.watching import fold_run_counts
 from uvarovite.services.saving.once import purge_keys
 from uvarovite.services.sources.jobs import pull_before_run, pull_due
@@ -62,9 +63,7 @@ class DeliveryQueue:
 
     def load_kit(self, batch: ClaimedBatch) -> RunKit:
         """What a run's messages are made with, and the relay that carries a batch of it. Raises NotFound."""
-        return sending.load_run_kit(
-            self._database, batch.run_id, batch.relay_id, keyring=self._keyring, secret=self._sealing
-        )
+        return load_run_kit(self._database, batch.run_id, batch.relay_id, keyring=self._keyring, secret=self._sealing)
 
     def advance(self, batch: ClaimedBatch, kit: RunKit, sent: Sequence[Sent], wanted: Sequence[int]) -> MarkedGroup:
         """Write answers and mark others. Raises LeaseLost."""

@@ -17,7 +17,7 @@ from uvarovite.core.delivery import AnswerKind
 from uvarovite.core.delivery.answers import OF_THE_RELAY, Meaning, no_answer
 from uvarovite.core.delivery.outcomes import Broken, NotMade, Outcome, Told
 from uvarovite.core.delivery.troubles import RelayTrouble, RelayUnreachable, relay_trouble
-from uvarovite.services.delivery.sending import MarkedDelivery, RunKit
+from uvarovite.services.delivery.kits import MarkedDelivery, RunKit
 from uvarovite.services.organisation.relays import RelayAccess
 
 log = structlog.get_logger()

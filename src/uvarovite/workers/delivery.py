@@ -22,15 +22,8 @@ from prometheus_client import Counter as Metric
 from uvarovite.core.delivery.answers import Meaning, no_answer
 from uvarovite.core.delivery.outcomes import Broken, Outcome, Told, Unknowable
 from uvarovite.core.delivery.troubles import RelayTrouble
-from uvarovite.services.delivery.sending import (
-    LEASE,
-    ClaimedBatch,
-    LeaseLost,
-    MarkedDelivery,
-    MarkedGroup,
-    RunKit,
-    Sent,
-)
+from uvarovite.services.delivery.kits import MarkedDelivery, RunKit
+from uvarovite.services.delivery.sending import LEASE, ClaimedBatch, LeaseLost, MarkedGroup, Sent
 from uvarovite.services.organisation.relays import RelayAccess
 from uvarovite.workers.carrier import Carrier, Line, Parcel
 

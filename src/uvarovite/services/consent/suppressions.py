@@ -22,6 +22,7 @@ from uvarovite.store.consent import suppressions as store
 from uvarovite.store.consent.ledger import topics_by_name
 from uvarovite.store.consent.suppressions import ListedEntry
 from uvarovite.store.database import Database
+from uvarovite.store.delivery import holding
 
 LARGEST_PAGE = 200
 # A list of a million addresses.
@@ -120,14 +121,19 @@ def suppress_by_text(database: Database, actor: Actor, text: str, *, reason: str
     found = _address_or_domain(text)
     if isinstance(found, str):
         raise BadInput("address", found)
+    address, domain = found
     with database.transaction() as tx:
+        # Whoever is just being marked is waited for, so that the list says what came first.
+        holding.hold_suppressed(
+            tx, address_folded=address, domain=domain, topic_id=None, reason=SuppressionReason.BY_HAND, now=now
+        )
         new = store.suppress(
             tx,
             reason=SuppressionReason.BY_HAND,
             evidence=ConsentEvidence(why=reason),
             at=now,
-            address_folded=found[0],
-            domain=found[1],
+            address_folded=address,
+            domain=domain,
             recorded_by=actor.user_id,
         )
         if new:

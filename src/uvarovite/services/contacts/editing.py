@@ -271,13 +271,18 @@ def suppress_person(
         found = consent_store.topic_by_key(tx, topic) if topic else None
         if topic and found is None:
             raise NotFound("topic")
+        topic_id = found.id if found else None
+        holding.hold_suppressed(
+            tx, address_folded=contact.address_folded, domain=None, topic_id=topic_id,
+            reason=SuppressionReason.BY_HAND, now=now,
+        )  # fmt: skip
         suppress(
             tx,
             reason=SuppressionReason.BY_HAND,
             evidence=ConsentEvidence(why=reason),
             at=now,
             address_folded=contact.address_folded,
-            topic_id=found.id if found else None,
+            topic_id=topic_id,
             recorded_by=actor.user_id,
         )
         audit(tx, actor, Action.SUPPRESSED, contact_id, entries=1)

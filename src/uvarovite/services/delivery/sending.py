@@ -1,10 +1,9 @@
 """What a worker does with the queue, each step a transaction. All instants are the database's own, unless told others."""
 
 import contextlib
-from collections import Counter
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
-from datetime import UTC, date, datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -12,114 +11,24 @@ from uvarovite.core.campaigns import DAY_SECONDS, PACE_FORM, OpeningHours, Pace,
 from uvarovite.core.consent import ConsentEvidence, SuppressionReason
 from uvarovite.core.delivery import AnswerKind, DeliveryState, next_attempt
 from uvarovite.core.delivery.answers import Answer, Meaning, as_kept
-from uvarovite.core.delivery.dkim import Algorithm, SigningKey, signed
 from uvarovite.core.delivery.outcomes import Broken, NotMade, Outcome, Told, Unknowable
 from uvarovite.core.delivery.relay_pools import Doing, carry_at, doings
 from uvarovite.core.delivery.troubles import RelayTrouble
 from uvarovite.core.messages import Composer
-from uvarovite.core.responses import Keyring, TokenWriter, return_address
-from uvarovite.core.values import wire_form
 from uvarovite.services.delivery.braking import brake_if_needed, judge_slices
-from uvarovite.services.errors import NotFound
-from uvarovite.services.messages.composing import composer_of
-from uvarovite.services.messages.pdfs import press_of
-from uvarovite.services.organisation.relays import RelayAccess, relay_access
-from uvarovite.services.organisation.secrets import SecretLost
-from uvarovite.services.organisation.signing import open_keys
+from uvarovite.services.delivery.kits import MarkedDelivery, RunKit
 from uvarovite.store.campaigns import campaigns as campaign_store
 from uvarovite.store.consent.suppressions import suppress
 from uvarovite.store.database import Database, Transaction, instant
 from uvarovite.store.delivery import domains, giving_back, links, permits, queue, relays
 from uvarovite.store.delivery.queue import ClaimedBatch, LeaseLost, Settlement
-from uvarovite.store.tables import MessageVersion, Relay, Run
 
-__all__ = ["ClaimedBatch", "LeaseLost", "MarkedDelivery", "RunKit"]
+__all__ = ["ClaimedBatch", "LeaseLost"]
 
 # A window that does not open any more within years.
 NEVER = datetime(9000, 1, 1, tzinfo=UTC)
 # A worker renews its lease with every group; a stalled one is given up after this.
 LEASE = timedelta(seconds=30)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class RunKit:
-    """What a worker needs of a run, loaded once. `relay` is None where its `trouble` is that it cannot even be tried."""
-
-    run_id: int
-    composer: Composer
-    relay_id: int
-    relay: RelayAccess | None
-    trouble: RelayTrouble | None
-    from_address: str
-    envelope_domain: str | None
-    signing: tuple[SigningKey, ...]
-    tokens: TokenWriter
-    retry_delays_seconds: tuple[int, ...]
-
-    def envelope_sender(self, delivery_id: int) -> str:
-        """Where the message of a delivery comes back to, when it cannot be delivered."""
-        if self.envelope_domain is None:
-            return wire_form(self.from_address)
-        return return_address(self.tokens, delivery_id, self.envelope_domain)
-
-    @property
-    def is_slow(self) -> bool:
-        """Does a message take long enough to be made away from the lines?"""
-        return self.composer.is_slow or any(key.algorithm is Algorithm.RSA for key in self.signing)
-
-    def made(self, delivery: "MarkedDelivery") -> tuple[str, bytes]:
-        """(address, bytes) of one message, signed. Raises whatever rendering raises, which a checked message never does."""
-        composed = self.composer.compose(
-            delivery_id=delivery.id,
-            address=delivery.address,
-            record_json=delivery.record,
-            consent_since=delivery.consent_since,
-            marked_at=delivery.marked_at,
-        )
-        return composed.to_address, signed(composed.raw, self.signing, delivery.marked_at)
-
-    @property
-    def scopes(self) -> tuple[str, ...]:
-        """What limits may be about that hold for each of its messages."""
-        return permits.relay_scope(self.relay_id), permits.run_scope(self.run_id)
-
-    def numbers(self, deliveries: Collection["MarkedDelivery"], limited: Collection[str]) -> dict[str, int]:
-        """How many of some deliveries count in each scope; of domains only the `limited` ones are told."""
-        told = Counter(one.domain for one in deliveries if one.domain in limited)
-        return {
-            **dict.fromkeys(self.scopes, len(deliveries)),
-            **{permits.domain_scope(self.run_id, domain): n for domain, n in told.items()},
-        }
-
-
-def load_run_kit(database: Database, run_id: int, relay_id: int, *, keyring: Keyring, secret: bytes) -> RunKit:
-    """Compile a run's message and read the relay that carries it. Raises NotFound."""
-    with database.transaction() as tx:
-        run = tx.get(Run, run_id)
-        version = tx.get(MessageVersion, run.message_version_id) if run else None
-        relay = tx.get(Relay, relay_id)
-        if run is None or version is None or relay is None:
-            raise NotFound("run")
-        composer = composer_of(tx, run, keyring, press=press_of(database))
-        trouble, access = None, None
-        keys: tuple[SigningKey, ...] = ()
-        try:
-            keys = open_keys(tx, run.signing_keys, secret)
-            access = relay_access(relay, secret)
-        except SecretLost as fault:
-            trouble = fault.trouble
-        return RunKit(
-            run_id=run_id,
-            composer=composer,
-            relay_id=relay_id,
-            relay=access,
-            trouble=trouble,
-            from_address=composer.letterhead.from_address,
-            envelope_domain=relay.envelope_domain,
-            signing=keys,
-            tokens=TokenWriter(keyring),
-            retry_delays_seconds=tuple(relay.retry_delays_seconds),
-        )
 
 
 def claim(
@@ -165,19 +74,6 @@ def next_due(database: Database, now: datetime | None = None) -> timedelta | Non
         now = instant(tx, now)
         due = queue.next_due(tx, carry_at(relays.standings(tx), now))
         return due - now if due else None
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class MarkedDelivery:
-    """A delivery that is durably marked as being sent."""
-
-    id: int
-    address: str
-    domain: str
-    record: dict[str, Any]
-    consent_since: date | None
-    attempt: int
-    marked_at: datetime
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

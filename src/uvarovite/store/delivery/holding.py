@@ -35,6 +35,22 @@ def hold_address(tx: Transaction, address_folded: str, topic_id: int, *, gate: s
     )
 
 
+def hold_suppressed(
+    tx: Transaction, *, address_folded: str | None, domain: str | None, topic_id: int | None, reason: str, now: datetime
+) -> int:
+    """Hold what has not gone out yet to an address or a whole domain, of a topic or of all; how many there were."""
+    return change_sql(
+        tx,
+        f"""UPDATE delivery SET state = '{DeliveryState.HELD}', held_gate = 'suppressed', held_reason = :reason,
+                settled_at = :now
+            FROM run WHERE run.id = delivery.run_id AND run.state IN ({states_sql(RUN.open)})
+                AND run.topic_id = coalesce(CAST(:topic AS bigint), run.topic_id)
+                AND {"delivery.address_folded = :about" if address_folded else "split_part(address_folded, '@', 2) = :about"}
+                AND delivery.state IN ({before_sql(DELIVERY, DeliveryEvent.HOLD)})""",
+        {"topic": topic_id, "about": address_folded or domain, "reason": reason, "now": now},
+    )
+
+
 def hold_chosen(tx: Transaction, *, gate: str, reason: str, now: datetime) -> int:
     """Hold what has not gone out yet to those in the temporary table `chosen`, in every run; how many there were."""
     return change_sql(

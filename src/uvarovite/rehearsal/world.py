@@ -52,7 +52,7 @@ class World:
         hour, window = HOUR_SECONDS / self.speed, RATE_WINDOW_SECONDS / self.speed
         recent = [at for at in self.taken.get((provider.domain, source), []) if at > now - hour]
         if provider.per_hour is not None and len(recent) >= provider.per_hour:
-            return "452 4.3.1 Too many messages from you within an hour"
+            return "452 4.7.28 Too many messages from you within an hour"
         lately = sum(at > now - window for at in recent)
         if provider.per_window is not None and lately >= provider.per_window:
             return "450 4.7.28 Too many messages from you, slow down"

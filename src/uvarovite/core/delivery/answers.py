@@ -60,6 +60,7 @@ class Meaning(StrEnum):
     NOT_MADE = "not_made"
     WORKER_STOPPED = "worker_stopped"
     DOMAIN_LIMIT = "domain_limit"
+    DOMAIN_SLOW = "domain_slow"
 
 
 MEANING_WORDS: Mapping[Meaning, str] = {
@@ -93,6 +94,7 @@ MEANING_WORDS: Mapping[Meaning, str] = {
     Meaning.NOT_MADE: "the message could not be made",
     Meaning.WORKER_STOPPED: "the worker stopped before the answer",
     Meaning.DOMAIN_LIMIT: "wait for the campaign's limit there",
+    Meaning.DOMAIN_SLOW: "wait, since we were told there to slow down",
 }
 
 

@@ -1,7 +1,7 @@
 """What a worker does with the queue, each step a transaction. All instants are the database's own, unless told others."""
 
 import contextlib
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -13,6 +13,7 @@ from uvarovite.core.delivery import AnswerKind, DeliveryState, next_attempt
 from uvarovite.core.delivery.answers import Answer, Meaning, as_kept
 from uvarovite.core.delivery.outcomes import Broken, NotMade, Outcome, Told, Unknowable
 from uvarovite.core.delivery.relay_pools import Doing, carry_at, doings
+from uvarovite.core.delivery.slowing import SLOWED_BY
 from uvarovite.core.delivery.troubles import RelayTrouble
 from uvarovite.core.messages import Composer
 from uvarovite.services.delivery.braking import brake_if_needed, judge_slices
@@ -109,6 +110,12 @@ class _Terms:
     pace: Pace
     released_at: datetime
     zone: ZoneInfo
+    # Domains that told the relay to slow down, also those that may be tried again by now.
+    slow: Mapping[str, datetime]
+
+    def slow_at(self, now: datetime) -> dict[str, datetime]:
+        """Where nothing goes for now, and until when."""
+        return {domain: until for domain, until in self.slow.items() if until > now}
 
 
 def advance(
@@ -127,9 +134,10 @@ def advance(
     with database.transaction() as tx:
         at = instant(tx, now)
         terms = _renewed(tx, batch, at)
-        settlements = _settle(tx, batch, kit, terms.pace, sent, at) if sent else []
+        settlements = _settle(tx, batch, kit, terms, sent, at) if sent else []
         asks_brake = terms.pace.brake is not None and any(one.kind in _REFUSALS for one in settlements)
-        if not asks_brake and not (wanted and terms.pace.domain_limits):
+        puts_off = terms.pace.domain_limits or terms.slow or any(one.meaning in SLOWED_BY for one in settlements)
+        if not asks_brake and not (wanted and puts_off):
             return _mark(tx, batch, kit, terms, wanted, at) if wanted else MarkedGroup()
     # Whoever stops a run locks it before its deliveries, and so does this.
     with database.transaction() as tx:
@@ -143,16 +151,21 @@ def advance(
 
 def _renewed(tx: Transaction, batch: ClaimedBatch, now: datetime) -> _Terms:
     row = queue.renew_lease(tx, batch, now + LEASE)
-    return _Terms(pace=PACE_FORM.read(row.pace), released_at=row.released_at, zone=ZoneInfo(row.zone))
+    return _Terms(
+        pace=PACE_FORM.read(row.pace),
+        released_at=row.released_at,
+        zone=ZoneInfo(row.zone),
+        slow={domain: datetime.fromtimestamp(float(until), UTC) for domain, until in row.slow.items()},
+    )
 
 
 def _settle(
-    tx: Transaction, batch: ClaimedBatch, kit: RunKit, pace: Pace, sent: Sequence[Sent], now: datetime
+    tx: Transaction, batch: ClaimedBatch, kit: RunKit, terms: _Terms, sent: Sequence[Sent], now: datetime
 ) -> list[Settlement]:
     settlements = [settlement_of(one, now, kit.retry_delays_seconds) for one in sent]
     written = queue.settle(tx, batch, settlements, now)
     if written == len(settlements):
-        limited = {one.domain for one in pace.domain_limits}
+        limited = {one.domain for one in terms.pace.domain_limits}
         told = list(zip(sent, settlements, strict=True))
         broken = [one.delivery for one, settled in told if settled.state is DeliveryState.CLAIMED]
         went_out = [one.delivery for one, settled in told if settled.state is not DeliveryState.CLAIMED]
@@ -165,6 +178,11 @@ def _settle(
         )
     if any(one.code for one in settlements):
         relays.relay_is_well(tx, kit.relay_id)
+    if terms.slow:
+        taken = {one.delivery.domain for one, settled in zip(sent, settlements, strict=True) if settled.accepted}
+        domains.forget_slow(tx, kit.relay_id, taken & terms.slow.keys(), now)
+    slow = {one.delivery.domain for one, settled in zip(sent, settlements, strict=True) if settled.meaning in SLOWED_BY}
+    domains.note_slow(tx, kit.relay_id, slow, now)
     for one, settlement in zip(sent, settlements, strict=True):
         if settlement.kind == AnswerKind.REFUSED_ADDRESS:
             evidence = ConsentEvidence(answer=f"{settlement.code} {settlement.text}", delivery=one.delivery.id)
@@ -191,7 +209,7 @@ def _mark(
     if pace.ramp_up:
         most = pace.limits_on(hours.sending_day(terms.released_at, now))[DAY_SECONDS]
         permits.raise_limit(tx, permits.run_scope(kit.run_id), DAY_SECONDS, most)
-    fitting = _fitting(tx, batch, kit, pace, wanted, now)
+    fitting = _fitting(tx, batch, kit, pace, _where_it_is_not_slow(tx, batch, terms, wanted, now), now)
     granted, later = permits.room_for(tx, kit.scopes, len(fitting), now) if fitting else (0, None)
     left = tuple(fitting[granted:])
     if not granted:
@@ -222,6 +240,22 @@ def _mark(
     return MarkedGroup(marked=marked, left=left)
 
 
+def _where_it_is_not_slow(
+    tx: Transaction, batch: ClaimedBatch, terms: _Terms, wanted: Sequence[int], now: datetime
+) -> Sequence[int]:
+    """Those of the wanted whose domain did not tell us to slow down; the others are put off until it may be tried again."""
+    slow = terms.slow_at(now)
+    if not slow:
+        return wanted
+    there: dict[str, list[int]] = {}
+    for row in domains.to_domains(tx, wanted, slow):
+        there.setdefault(row.domain, []).append(row.id)
+    for domain, some in sorted(there.items()):
+        domains.put_off(tx, batch, some, slow[domain], Meaning.DOMAIN_SLOW)
+    gone = {one for some in there.values() for one in some}
+    return [one for one in wanted if one not in gone]
+
+
 def _fitting(
     tx: Transaction, batch: ClaimedBatch, kit: RunKit, pace: Pace, wanted: Sequence[int], now: datetime
 ) -> list[int]:
@@ -242,7 +276,7 @@ def _fitting(
         if new:
             put_off |= zip(new, permits.book(tx, scope, len(new), later or now + LEASE), strict=True)
     for due in sorted(set(put_off.values())):
-        domains.put_off(tx, batch, [one for one, at in put_off.items() if at == due], due)
+        domains.put_off(tx, batch, [one for one, at in put_off.items() if at == due], due, Meaning.DOMAIN_LIMIT)
     return [one for one in wanted if one not in put_off]
 
 

@@ -1,6 +1,6 @@
-"""Deliveries by the domain that they go to, and those that are put off since its limit has no room for them."""
+"""Deliveries by the domain that they go to, those that are put off for it, and domains that told us to slow down."""
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from datetime import datetime
 from typing import Any
 
@@ -8,6 +8,7 @@ from sqlalchemy import Row
 
 from uvarovite.core.delivery import BATCH, DELIVERY, BatchState, DeliveryEvent, DeliveryState
 from uvarovite.core.delivery.answers import Meaning
+from uvarovite.core.delivery.slowing import slow_for
 from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.delivery.queue import ClaimedBatch
 from uvarovite.store.states import before_sql
@@ -28,8 +29,8 @@ def to_domains(tx: Transaction, delivery_ids: Sequence[int], domains: Collection
     )
 
 
-def put_off(tx: Transaction, batch: ClaimedBatch, delivery_ids: Sequence[int], due: datetime) -> None:
-    """Move some of a batch in hand into one that is due later. The limit of their domain is locked by whoever asks."""
+def put_off(tx: Transaction, batch: ClaimedBatch, delivery_ids: Sequence[int], due: datetime, why: Meaning) -> None:
+    """Move some of a batch in hand into one that is due later. The run is locked by whoever asks."""
     if not delivery_ids:
         return
     parameters = {"run": batch.run_id, "from": batch.number, "n": len(delivery_ids), "due": due}
@@ -49,8 +50,35 @@ def put_off(tx: Transaction, batch: ClaimedBatch, delivery_ids: Sequence[int], d
     change_sql(
         tx,
         f"""UPDATE delivery SET state = '{DeliveryState.DEFERRED}', batch_number = :to, next_at = :due, lease_token = NULL,
-                trouble = '{Meaning.DOMAIN_LIMIT}'
+                trouble = :why
             WHERE id = ANY(:ids) AND lease_token = :token
                 AND state IN ({before_sql(DELIVERY, DeliveryEvent.POSTPONE)})""",
-        {"ids": list(delivery_ids), "to": found[0].number, "due": due, "token": batch.lease_token},
+        {"ids": list(delivery_ids), "to": found[0].number, "due": due, "token": batch.lease_token, "why": why.value},
+    )
+
+
+def note_slow(tx: Transaction, relay_id: int, domains: Iterable[str], now: datetime) -> None:
+    """Domains have told a relay to slow down. Several messages are told so at about the same time: that counts once."""
+    for domain in sorted(domains):
+        rows = run_sql(
+            tx,
+            """INSERT INTO slow_domain AS old (relay_id, domain, times, until) VALUES (:relay, :domain, 1, :until)
+                ON CONFLICT (relay_id, domain) DO UPDATE SET times = old.times + 1 WHERE old.until <= :now
+                RETURNING times""",
+            {"relay": relay_id, "domain": domain, "now": now, "until": now + slow_for(1)},
+        )
+        if rows:
+            change_sql(
+                tx,
+                "UPDATE slow_domain SET until = :until WHERE relay_id = :relay AND domain = :domain",
+                {"relay": relay_id, "domain": domain, "until": now + slow_for(rows[0].times)},
+            )
+
+
+def forget_slow(tx: Transaction, relay_id: int, domains: Iterable[str], now: datetime) -> None:
+    """Domains have accepted something since they were left alone."""
+    change_sql(
+        tx,
+        "DELETE FROM slow_domain WHERE relay_id = :relay AND domain = ANY(:domains) AND until <= :now",
+        {"relay": relay_id, "domains": sorted(domains), "now": now},
     )

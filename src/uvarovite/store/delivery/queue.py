@@ -192,13 +192,17 @@ def going(tx: Transaction, batches: Collection[ClaimedBatch]) -> set[str]:
 
 
 def renew_lease(tx: Transaction, batch: ClaimedBatch, until: datetime) -> Row[Any]:
-    """Keep a batch; (pace, released_at, zone) of its run, as they are now. Raises LeaseLost."""
+    """Keep a batch; (pace, released_at, zone) of its run, as they are now, and `slow`: the domains that told its relay to
+    slow down, with the second since 1970 until when. Raises LeaseLost.
+    """
     rows = run_sql(
         tx,
         f"""UPDATE batch SET lease_until = :until FROM run
             WHERE run.id = batch.run_id AND run_id = :run AND batch.number = :number AND lease_token = :token
                 AND batch.state IN ({before_sql(BATCH, BatchEvent.GIVE_BACK)})
-            RETURNING run.pace, run.released_at, (SELECT time_zone FROM organisation) AS zone""",
+            RETURNING run.pace, run.released_at, (SELECT time_zone FROM organisation) AS zone,
+                (SELECT coalesce(jsonb_object_agg(domain, extract(epoch FROM slow.until)), '{{}}') FROM slow_domain AS slow
+                    WHERE slow.relay_id = batch.relay_id) AS slow""",
         {"until": until, "run": batch.run_id, "number": batch.number, "token": batch.lease_token},
     )
     if not rows:
@@ -261,6 +265,11 @@ class Settlement:
     meaning: Meaning
     next_at: datetime | None
     digest: str | None
+
+    @property
+    def accepted(self) -> bool:
+        """Was it taken?"""
+        return self.state is DeliveryState.ACCEPTED
 
 
 def settle(tx: Transaction, batch: ClaimedBatch, settlements: Sequence[Settlement], now: datetime) -> int:

@@ -42,6 +42,7 @@ from uvarovite.store.tables.delivery import (
     SendLimit,
     SendOpen,
     SentMail,
+    SlowDomain,
 )
 from uvarovite.store.tables.drafts import Draft, DraftKind, TestList, TestMail
 from uvarovite.store.tables.handed_out import TableMail
@@ -125,6 +126,7 @@ __all__ = [
     "Sender",
     "SentMail",
     "SigningKeyRow",
+    "SlowDomain",
     "SortedColumn",
     "SourcePull",
     "SourceRow",

@@ -174,6 +174,16 @@ class SendOpen(SQLModel, table=True):
     n: int
 
 
+class SlowDomain(SQLModel, table=True):
+    """A domain that told a relay to slow down, so many `times` one after another: nothing goes there before `until`."""
+
+    __tablename__ = "slow_domain"
+    relay_id: int = Field(sa_column=reference("relay.id", primary_key=True))
+    domain: str = Field(sa_column=Column(Text, primary_key=True))
+    times: int
+    until: datetime = Field(sa_column=instant_column())
+
+
 class SendCount(SQLModel, table=True):
     """How many messages were answered for in a stretch of a window (core.campaigns.permits).
 

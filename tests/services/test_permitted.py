@@ -28,8 +28,9 @@ NOBODY_ASKS = {
     "messages.pictures": {"picture_file"},
     # The engine and the chores of workers.
     "delivery.sending": {
-        "load_run_kit", "claim", "next_due", "advance", "pick_up", "going", "give_back", "rest_relay", "relay_is_full", "recover",
+        "claim", "next_due", "advance", "pick_up", "going", "give_back", "rest_relay", "relay_is_full", "recover",
     },
+    "delivery.kits": {"load_run_kit"},
     "delivery.watching": {"fold_run_counts"},
     "delivery.waiting": {"what_waits"},
     "campaigns.planned": {"release_due"},
@@ -41,6 +42,7 @@ NOBODY_ASKS = {
     # Steps of services that have asked already.
     "imports.files": {"keep_pieces"},
     "messages.pdfs": {"press_of"},
+    "organisation.single_mails": {"on_the_wire"},
     "imports.previewing": {"data_of"},
     "imports.standing": {"note"},
     # Before there is anybody.

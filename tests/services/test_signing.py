@@ -5,7 +5,7 @@ from datetime import timedelta
 import dkim
 import pytest
 
-from tests.support.museum import KEYRING, NOW, SECRET, Museum
+from tests.support.museum import KEYRING, MESSAGE, NOW, SECRET, Museum
 from tests.support.sending import claim, give_back, kit_of, mark, send_all, settle
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.audiences import Again
@@ -13,8 +13,11 @@ from uvarovite.core.delivery.dkim import Algorithm
 from uvarovite.services.delivery.kits import load_run_kit
 from uvarovite.services.delivery.traces import sent_message
 from uvarovite.services.errors import BadInput, Conflict
+from uvarovite.services.messages.tests import prepare_test
 from uvarovite.services.organisation import signing
+from uvarovite.services.organisation.secrets import SecretLost
 from uvarovite.services.organisation.signing import SigningKeyView
+from uvarovite.services.organisation.single_mails import on_the_wire
 from uvarovite.store.database import run_sql
 
 DOMAIN = "skarnmuseum.example"
@@ -124,3 +127,16 @@ def test_the_private_half_stands_nowhere_in_clear(museum: Museum) -> None:
     with museum.database.transaction() as tx:
         [row] = run_sql(tx, "SELECT to_jsonb(signing_key)::text AS text FROM signing_key")
     assert "PRIVATE KEY" not in row.text
+
+
+def test_a_test_to_a_colleague_is_signed_as_the_message_would_be(museum: Museum) -> None:
+    key = signs(museum, made(museum))
+    mail = prepare_test(
+        museum.database, SYSTEM, content=MESSAGE, contact_id=museum.contact_id("M-01"), to_address="kim@slatepost.example",
+        topic_id=museum.topic_id, sender_id=None, pool_id=None, keyring=KEYRING, test_id="1", now=NOW,
+    )  # fmt: skip
+    _, raw = on_the_wire(museum.database, mail, secret=SECRET, now=NOW)
+    assert raw.endswith(mail.raw)
+    assert dkim.verify(raw, dnsfunc=lambda name, timeout=5: key.record.encode())
+    with pytest.raises(SecretLost, match="sealed under another secret key"):
+        on_the_wire(museum.database, mail, secret=b"another secret, as long", now=NOW)

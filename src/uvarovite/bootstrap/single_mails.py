@@ -12,8 +12,14 @@ from uvarovite.net import relay_test
 from uvarovite.net.relay_test import Letter, TryReport
 from uvarovite.net.smtp import RelayLine
 from uvarovite.services.messages import tests
-from uvarovite.services.organisation.relays import note_largest, prepare_relay_test, relay_access
-from uvarovite.services.organisation.single_mails import HandedOver, PreparedMail, handed_over, not_handed_over
+from uvarovite.services.organisation.relays import note_largest, prepare_relay_test
+from uvarovite.services.organisation.single_mails import (
+    HandedOver,
+    PreparedMail,
+    handed_over,
+    not_handed_over,
+    on_the_wire,
+)
 from uvarovite.services.selection.table_mail import log_table, prepare_table
 from uvarovite.store.database import Database
 
@@ -30,7 +36,7 @@ async def send_test(
 ) -> HandedOver:
     """Send a test and note it. Raises ServiceRefusal: it was not sent."""
     prepared = await asyncio.to_thread(tests.prepare_test, database, actor, keyring=keyring, now=clock(), **asked)
-    sent = await _hand_over(prepared, secret)
+    sent = await _hand_over(database, prepared, secret, clock)
     noted = {key: asked[key] for key in ("content", "contact_id", "to_address")}
     await asyncio.to_thread(
         tests.note_test,
@@ -47,19 +53,20 @@ async def send_test(
 async def send_table(database: Database, secret: bytes, clock: Clock, actor: Actor, **asked: Any) -> HandedOver:
     """Send a table to a colleague and log it. Raises ServiceRefusal: it was not sent."""
     table = await asyncio.to_thread(prepare_table, database, actor, now=clock(), **asked)
-    sent = await _hand_over(table.mail, secret)
+    sent = await _hand_over(database, table.mail, secret, clock)
     await asyncio.to_thread(log_table, database, actor, table, accepted=sent.accepted, answer=sent.words, now=clock())
     return sent
 
 
-async def _hand_over(mail: PreparedMail, secret: bytes) -> HandedOver:
-    line = RelayLine(relay_access(mail.relay, secret))
+async def _hand_over(database: Database, mail: PreparedMail, secret: bytes, clock: Clock) -> HandedOver:
+    relay, raw = await asyncio.to_thread(on_the_wire, database, mail, secret=secret, now=clock())
+    line = RelayLine(relay)
     try:
         await line.open()
     except RelayUnreachable as fault:
         raise not_handed_over(mail, fault.trouble.message) from fault
     try:
-        return handed_over(mail, await line.send(mail.from_address, mail.to_address, mail.raw))
+        return handed_over(mail, await line.send(mail.from_address, mail.to_address, raw))
     finally:
         await line.close()
 

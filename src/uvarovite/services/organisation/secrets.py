@@ -12,7 +12,7 @@ from cryptography.fernet import Fernet, InvalidToken
 from cryptography.hazmat.primitives.hashes import SHA256
 from cryptography.hazmat.primitives.kdf.hkdf import HKDF
 
-from uvarovite.core.delivery.troubles import RelayTrouble
+from uvarovite.core.delivery.troubles import RelayTrouble, relay_trouble
 from uvarovite.services.errors import ServiceRefusal
 
 
@@ -22,9 +22,9 @@ class SecretLost(ServiceRefusal):
     Whose doing: whoever changed one of the two. It has to be entered again.
     """
 
-    def __init__(self, code: str) -> None:
-        self.trouble = RelayTrouble(code=code, facts={})
-        super().__init__("secret", self.trouble.message)
+    def __init__(self, trouble: RelayTrouble) -> None:
+        self.trouble = trouble
+        super().__init__("secret", trouble.message)
 
 
 def _fernet(secret: bytes) -> Fernet:
@@ -53,7 +53,7 @@ def unseal(sealed: str, secret: bytes, *, given_for: str) -> str:
     try:
         bound, text = json.loads(_fernet(secret).decrypt(sealed.encode("ascii")))
     except (InvalidToken, ValueError, TypeError) as fault:
-        raise SecretLost("other_key") from fault
+        raise SecretLost(relay_trouble("other_key")) from fault
     if bound != given_for:
-        raise SecretLost("other_server")
+        raise SecretLost(relay_trouble("other_server"))
     return str(text)

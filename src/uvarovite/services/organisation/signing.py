@@ -160,8 +160,7 @@ def _opened(row: SigningKeyRow, secret: bytes) -> SigningKey:
     try:
         private = key_from_pem(unseal(row.sealed_private, secret, given_for=name))
     except SecretLost as fault:
-        fault.trouble = relay_trouble("signing_key", name=name)
-        raise
+        raise SecretLost(relay_trouble("signing_key", name=name)) from fault
     return SigningKey(domain=row.domain, selector=row.selector, private=private)
 
 

@@ -1,9 +1,14 @@
 """A single message that goes straight to its relay, and what is said of it then."""
 
 from dataclasses import dataclass
+from datetime import datetime
 
+from uvarovite.core.delivery.dkim import signed
 from uvarovite.core.delivery.outcomes import Outcome, Told, Unknowable, is_accepted, outcome_words
 from uvarovite.services.errors import ServiceRefusal
+from uvarovite.services.organisation.relays import RelayAccess, relay_access
+from uvarovite.services.organisation.signing import open_keys, signing_keys_for
+from uvarovite.store.database import Database
 from uvarovite.store.tables import Relay
 
 
@@ -24,6 +29,13 @@ class HandedOver:
 
     accepted: bool
     words: str
+
+
+def on_the_wire(database: Database, mail: PreparedMail, *, secret: bytes, now: datetime) -> tuple[RelayAccess, bytes]:
+    """How to reach the message's relay, and its bytes, signed by the keys of its sender's domain. Raises SecretLost."""
+    with database.transaction() as tx:
+        keys = open_keys(tx, signing_keys_for(tx, mail.from_address), secret)
+    return relay_access(mail.relay, secret), signed(mail.raw, keys, now)
 
 
 def handed_over(mail: PreparedMail, outcome: Outcome) -> HandedOver:

@@ -13,6 +13,7 @@ from uvarovite.services.accounts.permitted import needs, user_of
 from uvarovite.services.addresses import require_address
 from uvarovite.services.errors import BadInput, ServiceRefusal
 from uvarovite.services.organisation.facts import require_organisation
+from uvarovite.services.organisation.pools import relay_for_one
 from uvarovite.services.organisation.single_mails import PreparedMail
 from uvarovite.services.selection.bulk import Selection, choose
 from uvarovite.services.selection.exports import CSV, XLSX, column_labels, file_bytes, table_cells
@@ -89,7 +90,7 @@ def prepare_table(
         count = choose(tx, selection, now)
         if count > MOST_PEOPLE:
             raise BadInput("many", f"At most {MOST_PEOPLE:,} people go by mail. Export them as a file, or tick fewer.")
-        relay = next(iter(organisation_store.relays(tx)), None)
+        relay = relay_for_one(tx, None, now)
         sender = next(iter(organisation_store.senders(tx)), None)
         if relay is None or sender is None:
             raise ServiceRefusal("no_relay", "There is no relay or no sender to send with yet; see Set-up.")

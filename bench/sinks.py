@@ -20,6 +20,7 @@ class Access:
     password: str | None = None
     timeout_seconds: int = 60
     hello_name: str | None = None
+    authority: str | None = None
 
 
 @contextmanager

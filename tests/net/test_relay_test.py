@@ -61,12 +61,11 @@ def test_without_a_letter_nothing_is_sent() -> None:
 
 
 @pytest.mark.parametrize("security", ["starttls", "tls"])
-def test_under_tls_the_certificate_is_told_and_no_secret(
-    certificates: Certificates, security: str, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    monkeypatch.setenv("SSL_CERT_FILE", str(certificates.authority))
+def test_under_tls_the_certificate_is_told_and_no_secret(certificates: Certificates, security: str) -> None:
     script = Script(replies=OFFERS, tls=certificates.server("localhost"), tls_first=security == "tls")
-    report = tried(script, security=security, host="localhost", username="museum", password="s3cret")
+    authority = certificates.authority.read_text()
+    access = {"host": "localhost", "username": "museum", "password": "s3cret", "authority": authority}
+    report = tried(script, security=security, **access)
     protected = ["TLS and certificate", "greeting"] if security == "tls" else ["greeting", "TLS and certificate"]
     assert names(report) == ["find the host", "connect", *protected, "log-in", "envelope", "message to you"]
     assert report.worked

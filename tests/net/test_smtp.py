@@ -31,6 +31,7 @@ class Access:
     password: str | None = None
     timeout_seconds: int = 2
     hello_name: str | None = None
+    authority: str | None = None
 
 
 def play(work: Coroutine[Any, Any, Any]) -> Any:
@@ -176,15 +177,15 @@ TLS_OFFERED = {"EHLO": "250-relay.example\r\n250-STARTTLS\r\n250 AUTH PLAIN", "S
 
 
 @pytest.mark.parametrize("security", ["starttls", "tls"])
-def test_under_tls_a_message_goes_as_it_does_without(
-    certificates: Certificates, security: str, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    monkeypatch.setenv("SSL_CERT_FILE", str(certificates.authority))
+def test_under_tls_a_message_goes_as_it_does_without(certificates: Certificates, security: str) -> None:
     script = Script(replies=TLS_OFFERED, tls=certificates.server("localhost"), tls_first=security == "tls")
 
     async def attempt() -> Outcome:
         async with relay(script) as port:
-            access = Access(port, host="localhost", security=security, username="museum", password="s3cret")
+            access = Access(
+                port, host="localhost", security=security, username="museum", password="s3cret",
+                authority=certificates.authority.read_text(),
+            )  # fmt: skip
             line = RelayLine(access)
             await line.open()
             outcome = await line.send("a@museum.example", "b@slatepost.example", MESSAGE)
@@ -202,20 +203,20 @@ def test_under_tls_a_message_goes_as_it_does_without(
 ])  # fmt: skip
 def test_a_certificate_that_cannot_be_trusted_is_not(
     certificates: Certificates,
-    monkeypatch: pytest.MonkeyPatch,
     security: str,
     name: str,
     days: int,
     known: bool,
     said: str,
 ) -> None:
-    if known:
-        monkeypatch.setenv("SSL_CERT_FILE", str(certificates.authority))
+    authority = certificates.authority.read_text() if known else None
     script = Script(replies=TLS_OFFERED, tls=certificates.server(name, days=days), tls_first=security == "tls")
 
     async def attempt() -> str:
         async with relay(script) as port:
-            return await fail_to_open(Access(port, host="localhost", security=security, username="m", password="x"))
+            return await fail_to_open(
+                Access(port, host="localhost", security=security, username="m", password="x", authority=authority)
+            )
 
     told = play(attempt())
     assert told.startswith("certificate: ")

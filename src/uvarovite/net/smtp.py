@@ -4,6 +4,7 @@ import asyncio
 import socket
 import ssl
 from collections.abc import Callable
+from functools import lru_cache
 from typing import Protocol, cast
 
 from uvarovite.core.delivery.outcomes import NotMade, Outcome
@@ -42,6 +43,8 @@ class Relay(Protocol):
     def timeout_seconds(self) -> int: ...
     @property
     def hello_name(self) -> str | None: ...
+    @property
+    def authority(self) -> str | None: ...
 
 
 def hello_name(transport: asyncio.BaseTransport) -> str:
@@ -239,7 +242,7 @@ class RelayLine(asyncio.Protocol):
 
     async def _secured(self, transport: asyncio.Transport) -> None:
         loop = asyncio.get_running_loop()
-        secured = await loop.start_tls(transport, self, _tls(), server_hostname=self._relay.host)
+        secured = await loop.start_tls(transport, self, _tls(self._relay.authority), server_hostname=self._relay.host)
         if secured is None:
             raise ConnectionResetError("the relay hung up")
         self._transport = secured
@@ -300,8 +303,14 @@ class RelayLine(asyncio.Protocol):
                 return relay_trouble("no_connection", where=self._where, said=str(fault))
 
 
-def _tls() -> ssl.SSLContext:
-    """Certificates are verified, against the name that the relay was set up with; TLS 1.2 at least (RFC 8996)."""
+@lru_cache(maxsize=16)
+def _tls(authority: str | None) -> ssl.SSLContext:
+    """Certificates are verified, against the name that the relay was set up with; TLS 1.2 at least (RFC 8996).
+
+    Reading what the machine trusts takes longer than a handshake, so it is done once.
+    """
     context = ssl.create_default_context()
+    if authority is not None:
+        context.load_verify_locations(cadata=authority)
     context.minimum_version = ssl.TLSVersion.TLSv1_2
     return context

@@ -7739,6 +7739,8 @@ export interface components {
             hello_name?: string | null;
             /** Envelope Domain */
             envelope_domain?: string | null;
+            /** Authority */
+            authority?: string | null;
         };
         /**
          * RelayView
@@ -7781,6 +7783,8 @@ export interface components {
             hello_name: string | null;
             /** Envelope Domain */
             envelope_domain: string | null;
+            /** Authority */
+            authority: string | null;
             /** Trouble */
             trouble: string | null;
         };

@@ -34,6 +34,7 @@ class RelaySave(BaseModel):
     place: int = Field(default=1, ge=1, le=9)
     hello_name: str | None = Field(default=None, max_length=253)
     envelope_domain: str | None = Field(default=None, max_length=253)
+    authority: str | None = Field(default=None, max_length=20_000)
 
 
 class FrequencyLimitsSave(BaseModel):

@@ -16,7 +16,8 @@ TROUBLES: Mapping[str, str] = {
     "log_in": "{where} refused the log-in of {user} with “{said}”. Check user and password.",
     "refuses_us": "{where} takes no mail from us: “{said}”. Is the log-in right, and may this sender send through it?",
     "turned_away": "{where} turned us away with “{said}”.",
-    "certificate": "{where} has a certificate that cannot be trusted: {said}.",
+    "certificate": "{where} has a certificate that cannot be trusted: {said}. Is the name right? A relay of your own house may need its "
+    "authority’s certificate, in Set-up.",
     "no_answer": "{where} did not answer in time. Is the port right? A port for TLS says nothing to anybody who speaks without.",
     "nothing_listens": "Nothing listens at {where}. Is the relay running, and is the port right?",
     "no_host": "There is no host of that name: {where}. Check the spelling.",

@@ -4,6 +4,9 @@ import re
 from dataclasses import dataclass
 from datetime import datetime
 
+from cryptography.hazmat.primitives.serialization import Encoding
+from cryptography.x509 import load_pem_x509_certificates
+
 from uvarovite.core.accounts import Action, Actor, Permission
 from uvarovite.core.campaigns import DAY_SECONDS, HOUR_SECONDS, MINUTE_SECONDS
 from uvarovite.core.delivery.retry import RETRY_DELAYS_SECONDS, delays_for
@@ -44,6 +47,7 @@ class RelayView:
     attempts: int
     hello_name: str | None
     envelope_domain: str | None
+    authority: str | None
     trouble: str | None
 
 
@@ -70,6 +74,7 @@ def relay_view(tx: Transaction, relay: Relay) -> RelayView:
         attempts=len(relay.retry_delays_seconds) + 1,
         hello_name=relay.hello_name,
         envelope_domain=relay.envelope_domain,
+        authority=relay.authority,
         trouble=relay.trouble.message if relay.trouble else None,
     )
 
@@ -130,6 +135,7 @@ class RelayChange:
     attempts: int | None = None
     hello_name: str | None = None
     envelope_domain: str | None = None
+    authority: str | None = None
     pool_id: int | None = None
     place: int = 1
 
@@ -170,6 +176,7 @@ def save_relay(
             relay.retry_delays_seconds = delays_for(change.attempts, relay.retry_delays_seconds)
         relay.hello_name = _host_name(change.hello_name, "What we are called")
         relay.envelope_domain = _host_name(change.envelope_domain, "Where undeliverable mail comes back to")
+        relay.authority = _authority(change.authority)
         if change.password is not None:
             sealed = seal(change.password, secret, given_for=relay_server(relay)) if change.password else None
             relay.sealed_password = sealed
@@ -257,6 +264,20 @@ def _host_name(told: str | None, what: str) -> str | None:
     return written
 
 
+def _authority(told: str | None) -> str | None:
+    """Certificates in PEM (RFC 7468), None for none. Raises BadInput."""
+    text = (told or "").strip()
+    if not text:
+        return None
+    try:
+        certificates = load_pem_x509_certificates(text.encode())
+    except ValueError as fault:
+        raise BadInput(
+            "authority", "This is no certificate. It begins with -----BEGIN CERTIFICATE-----.", field="authority"
+        ) from fault
+    return "".join(one.public_bytes(Encoding.PEM).decode() for one in certificates)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RelayAccess:
     """How to reach a relay; the password is in clear here and must not be logged."""
@@ -271,6 +292,7 @@ class RelayAccess:
     messages_per_connection: int
     timeout_seconds: int
     hello_name: str | None
+    authority: str | None
 
 
 def relay_access(relay: Relay, secret: bytes) -> RelayAccess:
@@ -288,6 +310,7 @@ def relay_access(relay: Relay, secret: bytes) -> RelayAccess:
         messages_per_connection=relay.messages_per_connection,
         timeout_seconds=relay.timeout_seconds,
         hello_name=relay.hello_name,
+        authority=relay.authority,
     )
 
 

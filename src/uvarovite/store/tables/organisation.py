@@ -83,7 +83,8 @@ class Relay(SQLModel, table=True):
     `hello_name` is what we are called in EHLO, None for the machine's own name; undeliverable mail comes back to addresses at
     `envelope_domain`, None: to the sender's own. In trouble it rests, each time for longer, until it is tried again; until
     `full_until` its limits are used up. `largest_bytes` is how large it said that messages may be (SIZE, RFC 1870), when it
-    was tried last; None: it did not. Attempts of the past still name one that was removed.
+    was tried last; None: it did not. Its certificate may be signed by `authority` (PEM), besides those that the machine
+    trusts. Attempts of the past still name one that was removed.
     """
 
     __tablename__ = "relay"
@@ -104,6 +105,7 @@ class Relay(SQLModel, table=True):
     largest_bytes: int | None = Field(default=None, sa_column=Column(BigInteger, nullable=True))
     hello_name: str | None = Field(default=None, sa_column=text_column(nullable=True))
     envelope_domain: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    authority: str | None = Field(default=None, sa_column=text_column(nullable=True))
     connections: int = 4
     messages_per_connection: int = 500
     timeout_seconds: int = 120

@@ -1,4 +1,4 @@
-import { Button, Group, NativeSelect, PasswordInput, TextInput } from "@mantine/core";
+import { Button, Group, NativeSelect, PasswordInput, Textarea, TextInput } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { client, renew, type Schemas, take, vocabularyQuery, wordsOf } from "../../../api";
@@ -49,6 +49,7 @@ export function newRelay(poolId: number): Relay {
     attempts: 5,
     hello_name: null,
     envelope_domain: null,
+    authority: null,
     trouble: null,
   };
 }
@@ -206,6 +207,14 @@ export function RelayCard({ relay, pools, onMade }: Props) {
               onChange={(event) => set({ [key]: event.currentTarget.value || null })}
             />
           ))}
+          <Textarea
+            label="Authority of its certificate (PEM)"
+            description="Blank: those that this machine trusts"
+            size="xs"
+            rows={1}
+            value={draft.authority ?? ""}
+            onChange={(event) => set({ authority: event.currentTarget.value || null })}
+          />
         </div>
       </details>
       <Group gap={8}>

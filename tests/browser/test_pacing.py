@@ -35,6 +35,12 @@ def test_a_pace_moves_the_forecast_and_one_works_backwards_from_a_time(
     expect(page.get_by_label("Batch")).to_have_value("20")
     expect(forecast).to_contain_text("the wait after the first slice (30 min)")
     before = forecast.get_by_role("heading").inner_text()
+    page.get_by_label("Hours to spread it over").fill("2")
+    page.get_by_role("button", name="Evenly over").click()
+    expect(page.get_by_label("Batch")).to_have_value("1")
+    expect(forecast.get_by_role("heading")).to_contain_text(re.compile(r"\(1 h 5\d min|\(2 h"))
+    page.get_by_role("button", name="Back to what it was").click()
+    expect(page.get_by_role("button", name="Gentle")).to_have_attribute("aria-pressed", "true")
     # A smaller batch takes longer; what is on screen is what is saved.
     page.get_by_label("Batch").fill("5")
     expect(forecast.get_by_role("heading")).not_to_have_text(before)

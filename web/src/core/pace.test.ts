@@ -3,6 +3,7 @@ import {
   clockOf,
   DAY_MINUTES,
   domainOf,
+  evenly,
   minutesOf,
   PACE_WORDS,
   paceOf,
@@ -50,3 +51,17 @@ test("what differs is said in words", () => {
     "1,200 on the first day, 1.5 times each day",
   );
 });
+
+test.each([1, 2, 30, 59, 60, 61, 900, 12_345, 1_000_000])(
+  "%i people are spread evenly, within the time",
+  (people) => {
+    for (const hours of [1, 4, 72]) {
+      const { batch_size: size, gap_seconds: gap } = evenly(people, hours);
+      const batches = Math.ceil(people / size);
+      const last = (batches - 1) * gap;
+      expect(last).toBeLessThan(hours * 3600);
+      // All of the time is used: but for what a batch a minute, or a whole number in each, leaves over.
+      if (batches > 1) expect(last + gap).toBeGreaterThan(hours * 3600 - batches);
+    }
+  },
+);

@@ -76,6 +76,18 @@ export function samePace(one: Pace, other: Pace): boolean {
   return JSON.stringify(paceOf(one)) === JSON.stringify(paceOf(other));
 }
 
+/**
+ * The batch and the gap that spread so many people evenly over some hours: at least a message, and at most one batch a
+ * minute. The last batch begins within that time.
+ */
+export function evenly(most: number, hours: number): Pick<Pace, "batch_size" | "gap_seconds"> {
+  const seconds = hours * 3600;
+  const batches = Math.max(1, Math.min(most, Math.floor(seconds / 60)));
+  const size = Math.ceil(most / batches);
+  const cut = Math.ceil(most / size);
+  return { batch_size: size, gap_seconds: cut > 1 ? Math.floor(seconds / cut) : 0 };
+}
+
 /** The window as it is drawn: without one every hour of every day is open. */
 export function windowShown(window: SendingWindow | null): SendingWindow {
   return window ?? { days: EVERY_DAY, opens: 0, closes: DAY_MINUTES };

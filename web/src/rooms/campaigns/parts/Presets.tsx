@@ -1,7 +1,8 @@
 import { Button } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { type Pace, paceOf, samePace } from "../../../core/pace";
+import { evenly, type Pace, paceOf, samePace } from "../../../core/pace";
+import { NumberField } from "../../../ui";
 import { pacesQuery } from "../queries";
 import type { CampaignEditor } from "../useCampaign";
 import classes from "./PaceStop.module.css";
@@ -11,6 +12,8 @@ export function Presets({ editor }: { editor: CampaignEditor }) {
   const { campaign, change } = editor;
   const { data: presets = [] } = useQuery(pacesQuery);
   const [before, setBefore] = useState<Pace>();
+  const [hours, setHours] = useState(4);
+  const cleared = campaign.clearance?.cleared ?? 0;
   const current = paceOf(campaign.pace);
   const chosen = presets.find((one) => samePace(paceOf(one.pace), current));
   return (
@@ -31,6 +34,31 @@ export function Presets({ editor }: { editor: CampaignEditor }) {
           {preset.name}
         </Button>
       ))}
+      {cleared > 0 && (
+        <form
+          className={classes.evenly}
+          onSubmit={(event) => {
+            event.preventDefault();
+            setBefore(current);
+            change({ pace: evenly(cleared, hours) });
+          }}
+        >
+          <Button type="submit" size="xs">
+            Evenly over
+          </Button>
+          <NumberField
+            aria-label="Hours to spread it over"
+            size="xs"
+            w={64}
+            min={1}
+            max={720}
+            whole
+            value={hours}
+            onNumber={setHours}
+          />
+          <span>h</span>
+        </form>
+      )}
       {before && !samePace(before, current) && (
         <Button
           size="xs"

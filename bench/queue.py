@@ -41,7 +41,8 @@ OK = Told(classify_answer(250, "2.0.0 Ok: queued as 4F2A"))
 FILL = """
 INSERT INTO contact (contact_no, address, address_folded, first_name, last_name, language, own, folded, created_at, updated_at)
     SELECT 'SV-' || n, 'p' || n || '@slatepost.example', 'p' || n || '@slatepost.example', 'Ada', 'Wren', 'en',
-        jsonb_build_object('membership', 'Friend', 'visits_last_year', (n % 31)::text, 'town', 'Skarn'),
+        jsonb_build_object('membership', 'Friend', 'visits_last_year', (n % 31)::text, 'town', 'Skarn', 'renews_on', '2026-12-01',
+            'pledge', jsonb_build_object('amount', '120', 'currency', 'EUR'), 'walk_bookings', '[]'::jsonb),
         jsonb_build_object('membership', 'friend', 'town', 'skarn', 'first_name', 'ada', 'last_name', 'wren'),
         timestamptz '2025-01-01', timestamptz '2026-11-01'
     FROM generate_series(CAST(:first AS integer), :last) AS n;

@@ -3,11 +3,12 @@
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from datetime import datetime
+from functools import lru_cache
 from typing import Any
 
 import psycopg
 import psycopg.errors
-from sqlalchemy import Engine, Row, create_engine, make_url, text
+from sqlalchemy import Engine, Row, TextClause, create_engine, make_url, text
 from sqlalchemy.exc import IntegrityError, InternalError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeout
 from sqlmodel import Session
@@ -130,6 +131,12 @@ def instant(tx: Transaction, told: datetime | None = None) -> datetime:
     return moment
 
 
+@lru_cache(maxsize=1_024)
+def _statement(sql: str) -> TextClause:
+    """A statement with its parameters found, which takes longer than much of what it does; it is never changed."""
+    return text(sql)
+
+
 def run_sql(
     tx: Transaction,
     sql: str,
@@ -137,7 +144,7 @@ def run_sql(
     forms: Mapping[str, StoredForm[Any]] | None = None,
 ) -> Sequence[Row[Any]]:
     """Run one statement with bound parameters; its rows, if it gives any. Columns that `forms` names are read by them."""
-    statement = text(sql)
+    statement = _statement(sql)
     typed = statement.columns(**{name: FormType(form) for name, form in forms.items()}) if forms else statement
     result = tx.connection().execute(typed, dict(parameters or {}))
     return result.all() if result.returns_rows else []
@@ -145,7 +152,7 @@ def run_sql(
 
 def change_sql(tx: Transaction, sql: str, parameters: Mapping[str, Any] | None = None) -> int:
     """Run one changing statement; how many rows it hit."""
-    return tx.connection().execute(text(sql), dict(parameters or {})).rowcount
+    return tx.connection().execute(_statement(sql), dict(parameters or {})).rowcount
 
 
 def psycopg_connection(tx: Transaction) -> psycopg.Connection[Any]:

@@ -18,6 +18,7 @@ interface More {
  */
 export function announce(words: string, { bad = false, stays, undo }: More = {}): void {
   const id = notifications.show({
+    closeButtonProps: { "aria-label": "Close" },
     id: `${words} ${undo?.key ?? ""}`,
     color: bad ? "red" : undefined,
     autoClose: stays ?? (undo ? LONG_MS : undefined),

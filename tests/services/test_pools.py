@@ -35,7 +35,7 @@ def relays(museum: Museum) -> list[RelayView]:
 
 
 def change(relay: RelayView, **changed: object) -> RelayChange:
-    kept = {key: getattr(relay, key) for key in RelayChange.__dataclass_fields__ if key != "password"}
+    kept = {key: getattr(relay, key) for key in RelayChange.__dataclass_fields__ if key not in ("password", "revision")}
     return RelayChange(**{**kept, "password": None, **changed})  # type: ignore[arg-type]
 
 
@@ -226,6 +226,14 @@ def test_a_pool_without_relays_stops_a_release_and_can_be_removed(pooled: Museum
         save_pool(pooled.database, SYSTEM, pooled.pool_id, "Back again")
     with pytest.raises(BadInput, match="not there any more"):
         pooled.change(pool_id=pooled.pool_id)
+
+
+def test_a_relay_is_changed_by_one_at_a_time(pooled: Museum) -> None:
+    main, _ = relays(pooled)
+    theirs = save(pooled, main, connections=2, revision=main.revision)
+    with pytest.raises(Conflict, match="Somebody else changed this relay"):
+        save(pooled, main, connections=9, revision=main.revision)
+    assert save(pooled, theirs, connections=3, revision=theirs.revision).connections == 3
 
 
 def test_names_are_taken_once_and_a_pool_with_relays_stays(pooled: Museum) -> None:

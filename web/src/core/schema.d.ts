@@ -7741,6 +7741,8 @@ export interface components {
             envelope_domain?: string | null;
             /** Authority */
             authority?: string | null;
+            /** Revision */
+            revision?: number | null;
         };
         /**
          * RelayView
@@ -7787,6 +7789,8 @@ export interface components {
             authority: string | null;
             /** Trouble */
             trouble: string | null;
+            /** Revision */
+            revision: number;
         };
         /**
          * ReleaseAsk

@@ -35,6 +35,7 @@ class RelaySave(BaseModel):
     hello_name: str | None = Field(default=None, max_length=253)
     envelope_domain: str | None = Field(default=None, max_length=253)
     authority: str | None = Field(default=None, max_length=20_000)
+    revision: Count | None = None
 
 
 class FrequencyLimitsSave(BaseModel):

@@ -15,7 +15,7 @@ from uvarovite.core.messages.note_message import assemble_note
 from uvarovite.core.values import wire_form
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
-from uvarovite.services.errors import BadInput, NotFound
+from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.organisation.pools import load_pool, require_not_needed, require_pool
 from uvarovite.services.organisation.secrets import SecretLost, seal, unseal
 from uvarovite.store import organisation as organisation_store
@@ -49,6 +49,7 @@ class RelayView:
     envelope_domain: str | None
     authority: str | None
     trouble: str | None
+    revision: int
 
 
 def relay_view(tx: Transaction, relay: Relay) -> RelayView:
@@ -76,6 +77,7 @@ def relay_view(tx: Transaction, relay: Relay) -> RelayView:
         envelope_domain=relay.envelope_domain,
         authority=relay.authority,
         trouble=relay.trouble.message if relay.trouble else None,
+        revision=relay.revision,
     )
 
 
@@ -117,7 +119,8 @@ def password_again() -> BadInput:
 class RelayChange:
     """A relay's settings as edited; a `password` of None leaves the stored one.
 
-    A relay has to be told its pool when it is made; later, none leaves it where it is.
+    A relay has to be told its pool when it is made; later, none leaves it where it is. `revision` is the one that was on
+    screen; none asks for no comparison.
     """
 
     name: str
@@ -138,6 +141,7 @@ class RelayChange:
     authority: str | None = None
     pool_id: int | None = None
     place: int = 1
+    revision: int | None = None
 
 
 @needs(Permission.SET_UP)
@@ -209,6 +213,8 @@ def _relay_to_save(tx: Transaction, relay_id: int | None, change: RelayChange) -
             revision=0,
         )
     relay = _require_relay(tx, relay_id)
+    if change.revision not in (None, relay.revision):
+        raise Conflict("changed", "Somebody else changed this relay meanwhile; look at it again.")
     if change.pool_id not in (None, relay.pool_id):
         require_pool(tx, relay.pool_id)
         require_not_needed(tx, relay.pool_id, relay_id)

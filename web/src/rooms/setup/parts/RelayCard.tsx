@@ -51,6 +51,7 @@ export function newRelay(poolId: number): Relay {
     envelope_domain: null,
     authority: null,
     trouble: null,
+    revision: 0,
   };
 }
 
@@ -68,13 +69,18 @@ export function RelayCard({ relay, pools, onMade }: Props) {
   const set = (change: Partial<typeof draft>) => setDraft((old) => ({ ...old, ...change }));
   const save = useMutation({
     mutationFn: () => {
-      const { id, has_password: _, trouble: __, ...body } = draft;
+      const { id, has_password: _, trouble: __, revision, ...body } = draft;
       return id
-        ? take(client.PUT("/api/relays/{relay_id}", { params: { path: { relay_id: id } }, body }))
+        ? take(
+            client.PUT("/api/relays/{relay_id}", {
+              params: { path: { relay_id: id } },
+              body: { ...body, revision },
+            }),
+          )
         : take(client.POST("/api/relays", { body }));
     },
     onSuccess: (saved) => {
-      set({ id: saved.id, password: null });
+      set({ id: saved.id, password: null, revision: saved.revision });
       void renew(queries, { queryKey: vocabularyQuery.queryKey });
       announce("The relay is saved.");
       if (!draft.id) onMade(saved.id);

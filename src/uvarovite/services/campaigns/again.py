@@ -49,10 +49,12 @@ class AgainAsk:
     delivery_ids: Sequence[int] | None = None
 
 
-def _run_of(tx: Transaction, ask: AgainAsk) -> tuple[Run, Campaign]:
-    """The run, locked with its campaign. Raises NotFound, BadInput, Conflict while it has something to send."""
+def _run_of(tx: Transaction, ask: AgainAsk, *, locked: bool) -> tuple[Run, Campaign]:
+    """The run with its campaign. Raises NotFound, BadInput, Conflict while it has something to send."""
     run = tx.get(Run, ask.run_id)
-    campaign = store.lock_campaign(tx, run.campaign_id) if run else None
+    campaign = None
+    if run is not None:
+        campaign = store.lock_campaign(tx, run.campaign_id) if locked else tx.get(Campaign, run.campaign_id)
     if run is None or campaign is None:
         raise NotFound("run")
     if ask.state not in MAY_GET_AGAIN:
@@ -66,7 +68,7 @@ def _run_of(tx: Transaction, ask: AgainAsk) -> tuple[Run, Campaign]:
 def again_view(database: Database, actor: Actor, ask: AgainAsk, now: datetime) -> AgainView:
     """Whom it would be for. Raises NotFound, BadInput, Conflict."""
     with database.transaction() as tx:
-        run, campaign = _run_of(tx, ask)
+        run, campaign = _run_of(tx, ask, locked=False)
         people = again.of_run_sql(ask.run_id, ask.state, ask.delivery_ids)
         taken = take_clearance(tx, people, _terms(tx, run, campaign, ask.state, now))
         return AgainView(people=taken.matched, cleared=taken.cleared, gates=[one for one in taken.gates if one.held])
@@ -90,7 +92,7 @@ def send_again(
     """
     with database.transaction() as tx:
         store.one_release_at_a_time(tx)
-        run, campaign = _run_of(tx, ask)
+        run, campaign = _run_of(tx, ask, locked=True)
         runs = store.runs_of_campaign(tx, run.campaign_id)
         if any(one.state in RUN.open for one in runs):
             raise Conflict("running", "Another run of this campaign is on its way. Wait for its end, or stop it.")
@@ -141,7 +143,7 @@ def send_again(
 def leave(database: Database, actor: Actor, ask: AgainAsk, now: datetime) -> int:
     """Decide that nothing more is sent to those; how many. Raises NotFound, BadInput, Conflict."""
     with database.transaction() as tx:
-        _, campaign = _run_of(tx, ask)
+        _, campaign = _run_of(tx, ask, locked=True)
         left = again.decide(tx, ask.run_id, ask.state, Decision.LEFT, ask.delivery_ids, now)
         if left:
             audit(tx, actor, Action.RUN_LEFT, ask.run_id, name=campaign.name, people=left, state=ask.state.value)

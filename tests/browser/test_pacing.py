@@ -39,6 +39,12 @@ def test_a_pace_moves_the_forecast_and_one_works_backwards_from_a_time(
     page.get_by_role("button", name="Evenly over").click()
     expect(page.get_by_label("Batch")).to_have_value("1")
     expect(forecast.get_by_role("heading")).to_contain_text(re.compile(r"\(1 h 5\d min|\(2 h"))
+    # The curve is drawn out with the mouse, or with keys.
+    spread = forecast.get_by_role("heading").inner_text()
+    slider = page.get_by_role("slider", name="Spread it evenly over this time")
+    slider.press("ArrowRight")
+    slider.press("ArrowRight")
+    expect(forecast.get_by_role("heading")).not_to_have_text(spread)
     page.get_by_role("button", name="Back to what it was").click()
     expect(page.get_by_role("button", name="Gentle")).to_have_attribute("aria-pressed", "true")
     # A smaller batch takes longer; what is on screen is what is saved.

@@ -7,7 +7,9 @@ import {
   minutesOf,
   PACE_WORDS,
   paceOf,
+  placeOf,
   samePace,
+  secondsAt,
   windowKept,
   windowShown,
 } from "./pace";
@@ -65,3 +67,9 @@ test.each([1, 2, 30, 59, 60, 61, 900, 12_345, 1_000_000])(
     }
   },
 );
+
+test("the slider goes from a minute to thirty days, and back to where it was", () => {
+  expect([secondsAt(0), secondsAt(100)]).toEqual([60, 30 * 86_400]);
+  for (const place of [0, 17, 50, 83, 100]) expect(placeOf(secondsAt(place))).toBeCloseTo(place, 0);
+  expect([placeOf(1), placeOf(10 ** 9)]).toEqual([0, 100]);
+});

@@ -88,6 +88,20 @@ export function evenly(most: number, hours: number): Pick<Pace, "batch_size" | "
   return { batch_size: size, gap_seconds: cut > 1 ? Math.floor(seconds / cut) : 0 };
 }
 
+const SHORTEST_SECONDS = 60;
+const LONGEST_SECONDS = 30 * 86_400;
+
+/** How long a run takes at a place of the slider, from 0 to 100: a minute at one end, thirty days at the other. */
+export function secondsAt(place: number): number {
+  return Math.round(SHORTEST_SECONDS * (LONGEST_SECONDS / SHORTEST_SECONDS) ** (place / 100));
+}
+
+/** … and the other way round, at an end for what lies beyond it. */
+export function placeOf(seconds: number): number {
+  const share = Math.log(seconds / SHORTEST_SECONDS) / Math.log(LONGEST_SECONDS / SHORTEST_SECONDS);
+  return Math.min(100, Math.max(0, 100 * share));
+}
+
 /** The window as it is drawn: without one every hour of every day is open. */
 export function windowShown(window: SendingWindow | null): SendingWindow {
   return window ?? { days: EVERY_DAY, opens: 0, closes: DAY_MINUTES };

@@ -1,8 +1,9 @@
-import { TextInput } from "@mantine/core";
+import { Slider, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { type Schemas, useWords, wordsOf } from "../../../api";
+import { MayChange, type Schemas, useWords, wordsOf } from "../../../api";
 import type { Line } from "../../../core/chart";
+import { evenly, type Pace, placeOf, secondsAt } from "../../../core/pace";
 import { count, duration, percent } from "../../../core/words";
 import { Trouble } from "../../../ui";
 import { CurveChart } from "../../dispatch";
@@ -15,10 +16,11 @@ interface PaceForecastProps {
   forecast: Schemas["ForecastView"];
   /** Is the forecast of what is on screen? */
   saved: boolean;
+  onChange: (pace: Partial<Pace>) => void;
 }
 
 /** When it would be done, the curve, what it waits for, and how late it may begin. */
-export function PaceForecast({ campaign, forecast, saved }: PaceForecastProps) {
+export function PaceForecast({ campaign, forecast, saved, onChange }: PaceForecastProps) {
   const words = useWords();
   const [asTable, setAsTable] = useState(false);
   const cleared = campaign.clearance?.cleared ?? 0;
@@ -39,6 +41,9 @@ export function PaceForecast({ campaign, forecast, saved }: PaceForecastProps) {
           : "It would take longer than twenty years"}
       </h2>
       <CurveChart total={cleared} lines={lines} closed={forecast.closed} />
+      <MayChange be="write">
+        <Spread cleared={cleared} takes={takes} pace={campaign.pace} onSpread={onChange} />
+      </MayChange>
       {forecast.waited.length > 0 && (
         <p>
           Most of the time goes by waiting for{" "}
@@ -80,6 +85,43 @@ export function PaceForecast({ campaign, forecast, saved }: PaceForecastProps) {
         </table>
       )}
     </section>
+  );
+}
+
+interface SpreadProps {
+  cleared: number;
+  /** In seconds; undefined where it takes longer than can be told. */
+  takes: number | undefined;
+  pace: Pick<Pace, "batch_size" | "gap_seconds">;
+  onSpread: (pace: Partial<Pace>) => void;
+}
+
+/** The curve is drawn out, or together: its end is dragged to when it is to be done. */
+function Spread({ cleared, takes, pace, onSpread }: SpreadProps) {
+  const [at, setAt] = useState<number>();
+  const meant = at === undefined ? undefined : evenly(cleared, secondsAt(at) / 3600);
+  const [isDragged, setDragged] = useState(false);
+  // It stays where it was put as long as the pace is the one that was put there.
+  const stays =
+    isDragged || (meant?.batch_size === pace.batch_size && meant.gap_seconds === pace.gap_seconds);
+  return (
+    <div className={classes.spread}>
+      <span className="soft">Drag to spread it evenly</span>
+      <Slider
+        size="sm"
+        thumbLabel="Spread it evenly over this time"
+        value={at !== undefined && stays ? at : placeOf(takes ?? Number.POSITIVE_INFINITY)}
+        label={(place) => duration(secondsAt(place))}
+        onChange={(place) => {
+          setDragged(true);
+          setAt(place);
+        }}
+        onChangeEnd={(place) => {
+          setDragged(false);
+          onSpread(evenly(cleared, secondsAt(place) / 3600));
+        }}
+      />
+    </div>
   );
 }
 

@@ -51,7 +51,12 @@ export function PaceStop({ editor }: { editor: CampaignEditor }) {
           </div>
         </MayChange>
         {forecast && campaign.clearance ? (
-          <PaceForecast campaign={campaign} forecast={forecast} saved={saved} />
+          <PaceForecast
+            campaign={campaign}
+            forecast={forecast}
+            saved={saved}
+            onChange={(pace) => change({ pace })}
+          />
         ) : (
           <Trouble tone="held">Choose an audience in Who; then the finishing time stands here.</Trouble>
         )}

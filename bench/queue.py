@@ -25,6 +25,7 @@ from uvarovite.services.campaigns.releases import release
 from uvarovite.services.delivery import sending
 from uvarovite.services.delivery.kits import load_run_kit
 from uvarovite.services.delivery.sending import Sent
+from uvarovite.services.delivery.watching import dispatch_view
 from uvarovite.services.messages.messages import save_message
 from uvarovite.services.organisation.founding import found_organisation
 from uvarovite.services.organisation.vocabulary import vocabulary
@@ -142,6 +143,12 @@ def main(directory: Path | None = None) -> None:
             many, took = let_go(database, "Many")
             bare = statistics.median(bare_insert(database, many) for _ in range(3))
             print(f"release of {MANY:,}: {took:.1f} s, bare INSERT {bare:.1f} s: {took / bare:.2f} times (1.5 meant)")
+            looks = []
+            for _ in range(7):
+                began = time.perf_counter()
+                dispatch_view(database, SYSTEM, many, NOW)
+                looks.append(time.perf_counter() - began)
+            print(f"a look at its dispatch: {statistics.median(looks) * 1e3:.0f} ms (200 meant)")
             for when in ("at first", "again"):
                 claim_many, step_many = costs(database, many, 20)
                 print(

@@ -228,6 +228,12 @@ def test_a_pool_without_relays_stops_a_release_and_can_be_removed(pooled: Museum
         pooled.change(pool_id=pooled.pool_id)
 
 
+def test_whoever_says_nothing_of_its_place_leaves_it_where_it_is(pooled: Museum) -> None:
+    _, reserve = relays(pooled)
+    saved = save(pooled, reserve, place=None, pool_id=None)
+    assert (saved.place, saved.pool_id) == (2, pooled.pool_id)
+
+
 def test_a_relay_is_changed_by_one_at_a_time(pooled: Museum) -> None:
     main, _ = relays(pooled)
     theirs = save(pooled, main, connections=2, revision=main.revision)

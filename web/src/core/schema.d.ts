@@ -7690,7 +7690,7 @@ export interface components {
         };
         /**
          * RelaySave
-         * @description A relay's settings; a `password` of None leaves the stored one, a `pool_id` of None leaves it where it is.
+         * @description A relay's settings; a `password` of None leaves the stored one, no pool and no place leave it where it is.
          */
         RelaySave: {
             /** Name */
@@ -7730,11 +7730,8 @@ export interface components {
             attempts?: number | null;
             /** Pool Id */
             pool_id?: number | null;
-            /**
-             * Place
-             * @default 1
-             */
-            place: number;
+            /** Place */
+            place?: number | null;
             /** Hello Name */
             hello_name?: string | null;
             /** Envelope Domain */

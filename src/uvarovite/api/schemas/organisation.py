@@ -15,7 +15,7 @@ class PoolSave(BaseModel):
 
 
 class RelaySave(BaseModel):
-    """A relay's settings; a `password` of None leaves the stored one, a `pool_id` of None leaves it where it is."""
+    """A relay's settings; a `password` of None leaves the stored one, no pool and no place leave it where it is."""
 
     name: str = Field(max_length=100)
     host: str = Field(max_length=253)
@@ -31,7 +31,7 @@ class RelaySave(BaseModel):
     timeout_seconds: int = Field(default=120, ge=5, le=900)
     attempts: int | None = Field(default=None, ge=1, le=MOST_ATTEMPTS)
     pool_id: Id | None = None
-    place: int = Field(default=1, ge=1, le=9)
+    place: int | None = Field(default=None, ge=1, le=9)
     hello_name: str | None = Field(default=None, max_length=253)
     envelope_domain: str | None = Field(default=None, max_length=253)
     authority: str | None = Field(default=None, max_length=20_000)

@@ -119,7 +119,7 @@ def password_again() -> BadInput:
 class RelayChange:
     """A relay's settings as edited; a `password` of None leaves the stored one.
 
-    A relay has to be told its pool when it is made; later, none leaves it where it is. `revision` is the one that was on
+    A relay has to be told its pool when it is made; later, no pool and no place leave it where it is. `revision` is the one that was on
     screen; none asks for no comparison.
     """
 
@@ -140,7 +140,7 @@ class RelayChange:
     envelope_domain: str | None = None
     authority: str | None = None
     pool_id: int | None = None
-    place: int = 1
+    place: int | None = None
     revision: int | None = None
 
 
@@ -172,7 +172,7 @@ def save_relay(
         relay = _relay_to_save(tx, relay_id, change)
         before = relay_server(relay)
         relay.name, relay.host, relay.port = name, host, change.port
-        relay.place = change.place
+        relay.place = change.place or relay.place
         relay.security, relay.username = change.security, change.username or None
         relay.connections, relay.messages_per_connection = change.connections, change.messages_per_connection
         relay.timeout_seconds = change.timeout_seconds
@@ -206,6 +206,7 @@ def _relay_to_save(tx: Transaction, relay_id: int | None, change: RelayChange) -
         pool = require_pool(tx, change.pool_id)
         return Relay(
             pool_id=pool.id or 0,
+            place=1,
             name=change.name,
             host=change.host,
             port=change.port,

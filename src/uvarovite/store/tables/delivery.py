@@ -37,7 +37,9 @@ class Batch(SQLModel, table=True):
 
 
 class Delivery(SQLModel, table=True):
-    """One message to one person. The state stands in no index, so that its updates stay within their page."""
+    """One message to one person, of a run by its batch. The state stands in no index, so that its updates stay within their
+    page.
+    """
 
     __tablename__ = "delivery"
     __table_args__ = (
@@ -50,7 +52,7 @@ class Delivery(SQLModel, table=True):
         {"postgresql_with": {"fillfactor": "70"}},
     )
     id: int | None = Field(default=None, sa_column=id_column())
-    run_id: int = Field(sa_column=reference("run.id"))
+    run_id: int = Field(sa_column=Column(BigInteger, nullable=False))
     batch_number: int = Field(sa_column=Column(Integer, nullable=False))
     first_batch: int = Field(sa_column=Column(Integer, nullable=False))
     contact_id: int = Field(sa_column=Column(BigInteger, nullable=False))

@@ -180,6 +180,21 @@ def test_a_forecast_goes_by_all_that_share_and_by_no_reserve(pooled: Museum) -> 
     assert hours() == 1
 
 
+def test_the_plan_stays_what_it_was_while_the_reserve_carries(pooled: Museum) -> None:
+    main, reserve = relays(pooled)
+    save(pooled, main, hourly_limit=5)
+    save(pooled, reserve, hourly_limit=1)
+    run_id = pooled.release()
+    planned = dispatch_view(pooled.database, SYSTEM, run_id, NOW).planned_curve
+    sending.rest_relay(pooled.database, main.id, TROUBLE, NOW)
+    view = dispatch_view(pooled.database, SYSTEM, run_id, NOW)
+    assert view.planned_curve == planned
+    # What is expected goes by the one that carries.
+    assert view.expected is not None
+    assert view.expected.end is not None
+    assert view.expected.end - NOW > timedelta(hours=3)
+
+
 def test_a_relay_that_is_changed_or_removed_in_mid_run_is_left_by_whoever_sends_through_it(pooled: Museum) -> None:
     main, reserve = relays(pooled)
     run_id = pooled.release()

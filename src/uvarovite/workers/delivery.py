@@ -313,7 +313,7 @@ class DeliveryWorker:
                 if job.relay_full_until - loop.time() < waiting - 1:
                     return timedelta(seconds=waiting)
                 # It need not wait where another relay of the pool has room.
-                await asyncio.to_thread(self._queue.relay_is_full, job.batch.relay_id, timedelta(seconds=waiting))
+                await self._again(self._queue.relay_is_full, job.batch.relay_id, timedelta(seconds=waiting))
                 return None
             room = self._most - self._in_hand + len(job.sent)
             wanted = min(len(job.pending), self._group, room) if waiting <= 0 else 0

@@ -15,7 +15,7 @@ from uvarovite.store.tables import Run
 
 def planned_forecast(tx: Transaction, run: Run) -> Forecast:
     """As it was to go at the release, with the relay to itself."""
-    capacity = Capacity(limits=_limits(tx, run, run.released_at))
+    capacity = Capacity(limits=_limits_meant(tx, run))
     return forecast_run(run.planned, run.released_pace or run.pace, capacity, run.released_at, _zone(tx))
 
 
@@ -52,14 +52,14 @@ def _of_the_rest(run: Run, moving: int) -> Pace:
 
 def past_forecast(tx: Transaction, run: Run, through: int, now: datetime) -> Forecast:
     """How those who are through would have gone by the pace and the pauses: what they waited for."""
-    capacity = Capacity(limits=_limits(tx, run, run.released_at))
+    capacity = Capacity(limits=_limits_meant(tx, run))
     pauses = pacing.pauses_of(tx, run.id or 0, now)
     return forecast_run(through, run.pace, capacity, run.released_at, _zone(tx), pauses=pauses)
 
 
-def _limits(tx: Transaction, run: Run, at: datetime) -> dict[int, int]:
+def _limits_meant(tx: Transaction, run: Run) -> dict[int, int]:
     pool = load_pool(tx, run.pool_id)
-    return pool.limits_now(at) if pool else {}
+    return pool.limits_meant if pool else {}
 
 
 def _zone(tx: Transaction) -> ZoneInfo:

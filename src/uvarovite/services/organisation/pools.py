@@ -47,6 +47,12 @@ class Pool:
         """What those who carry its mail let through together, by seconds."""
         return shared_limits([self.limits[one] for one in self.carrying(now)])
 
+    @property
+    def limits_meant(self) -> dict[int, int]:
+        """What those at the first place let through together, in trouble or not: what one plans with."""
+        first = min((one.place for one in self.standings), default=0)
+        return shared_limits([self.limits[one.id] for one in self.standings if one.place == first])
+
     def trouble(self, now: datetime) -> str | None:
         """Why nothing goes out; None while one of them carries, and has answered since it was in trouble last."""
         if not self.relays:

@@ -12,7 +12,6 @@ import smtplib
 import statistics
 import subprocess
 import sys
-import tempfile
 import time
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack, contextmanager
@@ -23,6 +22,7 @@ from pathlib import Path
 import psycopg
 
 from bench import compose
+from bench.clusters import own_database
 from bench.sinks import smtp_sink
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.audiences import Again
@@ -39,9 +39,7 @@ from uvarovite.services.messages.messages import save_message
 from uvarovite.services.organisation.founding import found_organisation
 from uvarovite.services.organisation.relays import RelayChange, save_relay
 from uvarovite.services.organisation.vocabulary import vocabulary
-from uvarovite.store.cluster import Cluster
 from uvarovite.store.database import Database, change_sql, run_sql
-from uvarovite.store.schema import upgrade
 
 PEOPLE, BATCH, ROUNDS, BY_SCRIPT = 20_000, 1_000, 1, 1_000
 PORT = 8_049
@@ -238,19 +236,10 @@ def measure(museum: Museum, in_hand: int) -> None:
 
 def main(directory: Path | None = None) -> None:
     """Print the ratios."""
-    with tempfile.TemporaryDirectory() as made:
-        place = directory or Path(made)
-        place.mkdir(exist_ok=True)
-        place.chmod(0o755)
-        cluster = Cluster(place / "postgres", PORT)
-        cluster.start()
-        try:
-            upgrade(cluster.url())
-            museum = Museum(Database(cluster.url()))
-            for in_hand in (64, 512):
-                measure(museum, in_hand)
-        finally:
-            cluster.stop()
+    with own_database(PORT, directory) as database:
+        museum = Museum(database)
+        for in_hand in (64, 512):
+            measure(museum, in_hand)
 
 
 if __name__ == "__main__":

@@ -6,12 +6,12 @@ same columns and indexes, in the same database. Then batches are claimed, marked
 
 import statistics
 import sys
-import tempfile
 import time
 from datetime import UTC, datetime
 from pathlib import Path
 
 from bench import compose
+from bench.clusters import own_database
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.audiences import Again
 from uvarovite.core.campaigns import Pace
@@ -29,9 +29,7 @@ from uvarovite.services.delivery.watching import dispatch_view
 from uvarovite.services.messages.messages import save_message
 from uvarovite.services.organisation.founding import found_organisation
 from uvarovite.services.organisation.vocabulary import vocabulary
-from uvarovite.store.cluster import Cluster
 from uvarovite.store.database import Database, change_sql, run_sql
-from uvarovite.store.schema import upgrade
 
 FEW, MANY, BATCH, GROUP = 1_000, 1_000_000, 500, 32
 PORT = 8_050
@@ -123,41 +121,31 @@ def costs(database: Database, run_id: int, batches: int) -> tuple[float, float]:
 
 def main(directory: Path | None = None) -> None:
     """Few, then many."""
-    with tempfile.TemporaryDirectory() as made:
-        place = directory or Path(made)
-        place.mkdir(exist_ok=True)
-        place.chmod(0o755)
-        cluster = Cluster(place / "postgres", PORT)
-        cluster.start()
-        try:
-            database = Database(cluster.url())
-            upgrade(cluster.url())
-            found_organisation(database, SYSTEM, founding(smtp_host="127.0.0.1", smtp_port=8_041))
-            with database.transaction() as tx:
-                change_sql(tx, "DELETE FROM send_limit")
-                change_sql(tx, "UPDATE organisation SET week_cap = NULL, month_cap = NULL")
-            fill(database, 1, FEW)
-            few, _ = let_go(database, "Few")
-            claim_few, step_few = costs(database, few, FEW // BATCH)
-            fill(database, FEW + 1, MANY)
-            many, took = let_go(database, "Many")
-            bare = statistics.median(bare_insert(database, many) for _ in range(3))
-            print(f"release of {MANY:,}: {took:.1f} s, bare INSERT {bare:.1f} s: {took / bare:.2f} times (1.5 meant)")
-            looks = []
-            for _ in range(7):
-                began = time.perf_counter()
-                dispatch_view(database, SYSTEM, many, NOW)
-                looks.append(time.perf_counter() - began)
-            print(f"a look at its dispatch: {statistics.median(looks) * 1e3:.0f} ms (200 meant)")
-            for when in ("at first", "again"):
-                claim_many, step_many = costs(database, many, 20)
-                print(
-                    f"{when}, of {MANY:,} waiting, a message: claim and give back {claim_many:.0f} µs, mark and settle "
-                    f"{step_many:.0f} µs; of {FEW:,}: {claim_few:.0f} and {step_few:.0f} µs: "
-                    f"{claim_many / claim_few:.2f} and {step_many / step_few:.2f} times (1 meant)"
-                )
-        finally:
-            cluster.stop()
+    with own_database(PORT, directory) as database:
+        found_organisation(database, SYSTEM, founding(smtp_host="127.0.0.1", smtp_port=8_041))
+        with database.transaction() as tx:
+            change_sql(tx, "DELETE FROM send_limit")
+            change_sql(tx, "UPDATE organisation SET week_cap = NULL, month_cap = NULL")
+        fill(database, 1, FEW)
+        few, _ = let_go(database, "Few")
+        claim_few, step_few = costs(database, few, FEW // BATCH)
+        fill(database, FEW + 1, MANY)
+        many, took = let_go(database, "Many")
+        bare = statistics.median(bare_insert(database, many) for _ in range(3))
+        print(f"release of {MANY:,}: {took:.1f} s, bare INSERT {bare:.1f} s: {took / bare:.2f} times (1.5 meant)")
+        looks = []
+        for _ in range(7):
+            began = time.perf_counter()
+            dispatch_view(database, SYSTEM, many, NOW)
+            looks.append(time.perf_counter() - began)
+        print(f"a look at its dispatch: {statistics.median(looks) * 1e3:.0f} ms (200 meant)")
+        for when in ("at first", "again"):
+            claim_many, step_many = costs(database, many, 20)
+            print(
+                f"{when}, of {MANY:,} waiting, a message: claim and give back {claim_many:.0f} µs, mark and settle "
+                f"{step_many:.0f} µs; of {FEW:,}: {claim_few:.0f} and {step_few:.0f} µs: "
+                f"{claim_many / claim_few:.2f} and {step_many / step_few:.2f} times (1 meant)"
+            )
 
 
 if __name__ == "__main__":

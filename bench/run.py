@@ -8,22 +8,20 @@ the cluster there.
 import json
 import statistics
 import sys
-import tempfile
 import time
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
+from bench.clusters import own_database
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.campaigns import CLEARANCE_FORM, Pace, ReleasedClearance
 from uvarovite.core.messages import NEWEST_RENDERER, SNAPSHOT_FORM, Letterhead, Snapshot
 from uvarovite.demo.story import founding
 from uvarovite.services.delivery.watching import desk, dispatch_view, fold_run_counts
 from uvarovite.services.organisation.founding import found_organisation
-from uvarovite.store.cluster import Cluster
 from uvarovite.store.database import Database, change_sql, run_sql
 from uvarovite.store.delivery import giving_back, holding, planning
-from uvarovite.store.schema import upgrade
 
 PEOPLE, BATCH, ROUNDS = 1_000_000, 500, 7
 PORT = 8_049
@@ -145,31 +143,21 @@ def stopping(database: Database, *, counting: bool) -> float:
 
 def main(directory: Path | None = None) -> None:
     """Plan, send a part, look; send all, look."""
-    with tempfile.TemporaryDirectory() as made:
-        place = directory or Path(made)
-        place.mkdir(exist_ok=True)
-        place.chmod(0o755)
-        cluster = Cluster(place / "postgres", PORT)
-        cluster.start()
-        try:
-            database = Database(cluster.url())
-            upgrade(cluster.url())
-            found_organisation(database, SYSTEM, founding(smtp_host="127.0.0.1", smtp_port=8_041))
-            print(f"planned in {seconds(lambda: plan(database)):.0f} s")
-            look(database, "at first")
-            counted, bare = stopping(database, counting=True), stopping(database, counting=False)
-            print(f"stopping all of it {counted:.0f} s, {bare:.0f} s without counts: ratio {counted / bare:.1f}")
-            batches = PEOPLE // BATCH
-            print(f"a tenth sent in {seconds(lambda: send(database, 1, batches // 10)):.0f} s")
-            look(database, "after a tenth")
-            fold_run_counts(database)
-            look(database, "after a tenth, folded")
-            print(f"the rest sent in {seconds(lambda: send(database, batches // 10 + 1, batches)):.0f} s")
-            look(database, "at the end")
-            print(f"folded in {seconds(lambda: fold_run_counts(database)):.1f} s")
-            look(database, "at the end, folded")
-        finally:
-            cluster.stop()
+    with own_database(PORT, directory) as database:
+        found_organisation(database, SYSTEM, founding(smtp_host="127.0.0.1", smtp_port=8_041))
+        print(f"planned in {seconds(lambda: plan(database)):.0f} s")
+        look(database, "at first")
+        counted, bare = stopping(database, counting=True), stopping(database, counting=False)
+        print(f"stopping all of it {counted:.0f} s, {bare:.0f} s without counts: ratio {counted / bare:.1f}")
+        batches = PEOPLE // BATCH
+        print(f"a tenth sent in {seconds(lambda: send(database, 1, batches // 10)):.0f} s")
+        look(database, "after a tenth")
+        fold_run_counts(database)
+        look(database, "after a tenth, folded")
+        print(f"the rest sent in {seconds(lambda: send(database, batches // 10 + 1, batches)):.0f} s")
+        look(database, "at the end")
+        print(f"folded in {seconds(lambda: fold_run_counts(database)):.1f} s")
+        look(database, "at the end, folded")
 
 
 if __name__ == "__main__":

@@ -18,7 +18,7 @@ from tests.support.dying import Fault, run_dying_worker
 from tests.support.nights import FEW_IN_HAND, IN_HAND, IS_LONG, MAY_BE_TAKEN, PATIENCE, PEOPLE, Night, begun
 from tests.support.processes import installation, until
 from uvarovite.bootstrap.clocks import system_clock
-from uvarovite.bootstrap.worker import open_queue
+from uvarovite.bootstrap.queue import open_queue
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.campaigns import MINUTE_SECONDS
 from uvarovite.services.consent.suppressions import suppress_by_text

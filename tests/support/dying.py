@@ -9,7 +9,7 @@ from datetime import timedelta
 from enum import StrEnum
 
 from uvarovite.bootstrap.logs import set_up_logs
-from uvarovite.bootstrap.worker import DeliveryQueue, open_queue
+from uvarovite.bootstrap.queue import DeliveryQueue, open_queue
 from uvarovite.core.delivery.outcomes import Outcome
 from uvarovite.net.smtp import RelayLine
 from uvarovite.services.delivery.kits import RunKit

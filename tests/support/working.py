@@ -10,7 +10,7 @@ from pydantic import SecretStr
 from tests.support.museum import SECRET, Museum
 from tests.support.relays import Script, relay
 from uvarovite.bootstrap.clocks import system_clock
-from uvarovite.bootstrap.worker import DeliveryQueue
+from uvarovite.bootstrap.queue import DeliveryQueue
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.net.smtp import RelayLine
 from uvarovite.services.delivery.watching import DispatchView, dispatch_view

@@ -12,7 +12,7 @@ from tests.support.museum import KEYRING, NOW, Museum, changed_campaign, make_mu
 from tests.support.relays import DROP, Script
 from tests.support.working import ended, work
 from uvarovite.bootstrap.clocks import system_clock
-from uvarovite.bootstrap.worker import DeliveryQueue
+from uvarovite.bootstrap.queue import DeliveryQueue
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.audiences import Again
 from uvarovite.core.messages import Composer

@@ -1,6 +1,6 @@
 """What every route gets: the parts that bootstrap put together, and who is asking."""
 
-from collections.abc import Awaitable, Callable
+from collections.abc import Awaitable, Callable, Mapping
 from concurrent.futures import Executor
 from dataclasses import dataclass
 from datetime import datetime
@@ -38,11 +38,13 @@ class ApiContext:
     """`send_test`, `send_table`, `try_relay`, `sources`, `texts_at` and `check_domain` do what needs the network; bootstrap gives
     them. `jobs` runs what takes longer than a request should, `sign_ins` looks at passwords. `recorded_at` is None
     where the database tells the instant that is recorded; `hash_address` is the keyed hash by which erased addresses
-    are known.
+    are known. `scenarios` are those of the simulated world, with what each is about.
     """
 
     database: Any
     keyring: Keyring
+    rehearsed_keyring: Keyring
+    scenarios: Mapping[str, str]
     secret: bytes
     public_url: str
     inbox_url: str | None

@@ -1,22 +1,37 @@
 """Runs on their way: the dispatch, the trace, and the desk."""
 
-from typing import Annotated
+from typing import Annotated, Any
 from urllib.parse import quote
 
-from fastapi import APIRouter, Path, Query
+from fastapi import APIRouter, Depends, Path, Query
 from fastapi.responses import StreamingResponse
 
 from uvarovite.api.context import Context, MayExport, MayLook, MayPause, MayRelease
 from uvarovite.api.schemas.campaigns import AgainBody, Released, Those
 from uvarovite.api.schemas.values import Id
 from uvarovite.core.delivery import DeliveryState
+from uvarovite.core.responses import Keyring
 from uvarovite.services.campaigns import again
 from uvarovite.services.campaigns.again import AgainAsk, AgainView
 from uvarovite.services.delivery import dispatch, send_log, traces, watching
 from uvarovite.services.delivery.traces import SentMessage, TraceView
 from uvarovite.services.delivery.watching import AnswerLine, DeliveryLine, Desk, DispatchView
+from uvarovite.services.rehearsals.asking import database_of
 
 router = APIRouter(prefix="/api", tags=["dispatch"])
+
+
+def seen_database(context: Context, rehearsal: Annotated[Id | None, Query()] = None) -> Any:
+    """Where runs and deliveries are looked for: in a rehearsal, if one is asked for."""
+    return context.database if rehearsal is None else database_of(context.database, rehearsal)
+
+
+def seen_keyring(context: Context, rehearsal: Annotated[Id | None, Query()] = None) -> Keyring:
+    """What links are signed with there."""
+    return context.keyring if rehearsal is None else context.rehearsed_keyring
+
+
+Seen = Annotated[Any, Depends(seen_database)]
 
 
 @router.get("/desk")
@@ -97,35 +112,40 @@ def log(run_id: Id, form: Annotated[str, Path(max_length=10)], actor: MayExport,
 
 @router.get("/runs/{run_id}/answers")
 def answers(
-    run_id: Id, actor: MayLook, context: Context, kind: Annotated[str | None, Query(max_length=40)] = None
+    run_id: Id, actor: MayLook, database: Seen, kind: Annotated[str | None, Query(max_length=40)] = None
 ) -> list[AnswerLine]:
     """The latest answers of relays."""
-    return watching.answers(context.database, actor, run_id, only=kind)
+    return watching.answers(database, actor, run_id, only=kind)
 
 
 @router.get("/runs/{run_id}/deliveries")
 def deliveries(
     run_id: Id,
     actor: MayLook,
-    context: Context,
+    database: Seen,
     search: Annotated[str, Query(max_length=200)] = "",
     state: Annotated[str | None, Query(max_length=40)] = None,
     response: Annotated[str | None, Query(max_length=40)] = None,
 ) -> list[DeliveryLine]:
     """People of a run."""
-    return watching.find_deliveries(context.database, actor, run_id, search=search, state=state, response=response)
+    return watching.find_deliveries(database, actor, run_id, search=search, state=state, response=response)
 
 
 @router.get("/deliveries/{delivery_id}/trace")
-def trace(delivery_id: Id, actor: MayLook, context: Context) -> TraceView:
+def trace(delivery_id: Id, actor: MayLook, database: Seen) -> TraceView:
     """Everything about one person and one run."""
-    return traces.trace(context.database, actor, delivery_id)
+    return traces.trace(database, actor, delivery_id)
 
 
 @router.get("/deliveries/{delivery_id}/message")
-def sent_message(delivery_id: Id, actor: MayLook, context: Context) -> SentMessage:
+def sent_message(
+    delivery_id: Id,
+    actor: MayLook,
+    context: Context,
+    database: Seen,
+    keyring: Annotated[Keyring, Depends(seen_keyring)],
+) -> SentMessage:
     """The message exactly as it was sent."""
-    keyring, secret = context.keyring, context.secret
     return traces.sent_message(
-        context.database, actor, delivery_id, keyring=keyring, secret=secret, now=context.clock()
+        database, actor, delivery_id, keyring=keyring, secret=context.secret, now=context.clock()
     )

@@ -34,13 +34,15 @@ def add_problem_handlers(
     app: FastAPI,
     *,
     unavailable: tuple[type[Exception], ...],
+    gone: type[Exception],
     rule_broken: type[Exception],
     is_taken: Callable[[Any], bool],
     guard: Callable[[Request, JSONResponse], None],
 ) -> None:
     """Turn what services refuse, what FastAPI cannot read and what breaks into problem details.
 
-    `unavailable` are the faults of a database that does not answer in time; `rule_broken` is its fault where one of its
+    `unavailable` are the faults of a database that does not answer in time, `gone` what a rehearsal raises that was thrown
+    away; `rule_broken` is its fault where one of its
     rules was not met, and `is_taken` tells whether that was a name that somebody else took a moment before. What nobody else catches is answered beyond
     every middleware: `guard` gives that answer its headers.
     """
@@ -56,6 +58,10 @@ def add_problem_handlers(
         told.headers[ID_HEADER] = request_id(request.scope)
         guard(request, told)
         return told
+
+    @app.exception_handler(gone)
+    async def thrown_away(request: Request, fault: Exception) -> JSONResponse:
+        return await refused(request, NotFound("rehearsal"))
 
     @app.exception_handler(rule_broken)
     async def taken(request: Request, fault: Exception) -> JSONResponse:

@@ -17,6 +17,7 @@ from uvarovite.api import (
     own,
     people,
     printing,
+    rehearsals,
     selection,
     signing,
     sources,
@@ -49,6 +50,7 @@ _ROOMS = (
     messages,
     campaigns,
     printing,
+    rehearsals,
     dispatch,
 )
 ROUTERS = tuple(room.router for room in _ROOMS)

@@ -1,6 +1,7 @@
 """The simulated world."""
 
 import asyncio
+from datetime import UTC, datetime
 from pathlib import Path
 
 import uvicorn
@@ -24,7 +25,13 @@ async def _rehearse(settings: Settings, directory: Path, seed: int, speed: float
     people = People(world)
     published: dict[str, str] = {}
     names = await serve_names(settings.host, settings.names_port, published)
-    relay = Relay(world, mailbox, people, account, contexts(directory / "certificates", settings.host))
+
+    def receive(recipient: str, raw: bytes) -> int:
+        captured = mailbox.add(recipient, raw, datetime.now(UTC))
+        people.arrive(captured)
+        return captured.number
+
+    relay = Relay(world, account, contexts(directory / "certificates", settings.host), receive)
     smtp = await serve_smtp(settings.host, settings.smtp_port, relay)
     config = uvicorn.Config(
         inbox_app(mailbox, world, account, published),

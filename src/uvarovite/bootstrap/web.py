@@ -30,6 +30,7 @@ from uvarovite.core.messages.pictures import LARGEST_BYTES as LARGEST_PICTURE_BY
 from uvarovite.core.responses import Keyring, derive_keyring
 from uvarovite.net.names import NameLookUp
 from uvarovite.public.routes import PublicDoor, public_router
+from uvarovite.rehearsal.scenarios import SCENARIOS
 from uvarovite.services.accounts.asker import who_is_it
 from uvarovite.services.bounded import BoundedWork
 from uvarovite.services.consent.suppressions import LARGEST_LIST_BYTES
@@ -38,7 +39,7 @@ from uvarovite.services.contacts.verification import check_domain
 from uvarovite.services.imports.files import LARGEST_UPLOAD_BYTES
 from uvarovite.services.imports.jobs import recover_jobs
 from uvarovite.settings import Settings
-from uvarovite.store.database import Database, DatabaseBusy, DatabaseLost, RuleBroken, is_taken
+from uvarovite.store.database import Database, DatabaseBusy, DatabaseLost, RuleBroken, SchemaGone, is_taken
 
 
 def build_web(settings: Settings, database: Database, clock: Clock = system_clock) -> FastAPI:
@@ -64,6 +65,8 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
     app.state.api = ApiContext(
         database=database,
         keyring=keyring,
+        rehearsed_keyring=derive_keyring(settings.secret(), rehearsed=True),
+        scenarios={one.name: one.about for one in SCENARIOS.values() if one.is_quick},
         secret=settings.sealing(),
         public_url=settings.base_url(),
         inbox_url=settings.inbox_url,
@@ -88,6 +91,7 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
     add_problem_handlers(
         app,
         unavailable=(DatabaseLost, DatabaseBusy),
+        gone=SchemaGone,
         rule_broken=RuleBroken,
         is_taken=is_taken,
         guard=lambda request, answer: guard_headers(answer.headers, path=request.url.path, over_tls=over_tls),

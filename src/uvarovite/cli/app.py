@@ -31,6 +31,8 @@ COMMANDS = {
     "seal-anew": "sealing",
     "status": "runs",
     "dry-run": "runs",
+    "rehearse": "rehearsing",
+    "play-rehearsal": "rehearsing",
     "log": "runs",
     "trace": "runs",
     "pause": "runs",

@@ -85,10 +85,14 @@ class Manner:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Scenario:
-    """A way for the world to be, by name: the relay's manner, and what each provider does."""
+    """A way for the world to be, by name: the relay's manner, and what each provider does.
+
+    Not `is_quick` are those that take their time in earnest, or are about certificates: no run is rehearsed in them.
+    """
 
     name: str
     about: str
+    is_quick: bool = True
     manner: Manner = field(default_factory=Manner)
     providers: Mapping[str, Provider] = field(default_factory=lambda: PROVIDERS)
     others: Provider = OTHERS

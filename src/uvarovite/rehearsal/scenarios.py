@@ -28,7 +28,12 @@ SCENARIOS: dict[str, Scenario] = {
             providers={},
             others=Provider(domain="", manner="full mailboxes", full_share=0.2, late_share=0.05, unknown_share=0.02),
         ),
-        Scenario(name="slow", about="The relay takes half a second for each reply.", manner=Manner(delay_seconds=0.5)),
+        Scenario(
+            name="slow",
+            about="The relay takes half a second for each reply.",
+            is_quick=False,
+            manner=Manner(delay_seconds=0.5),
+        ),
         Scenario(
             name="old",
             about="The relay knows neither pipelining nor international addresses, and takes 60 kB at most.",
@@ -37,16 +42,19 @@ SCENARIOS: dict[str, Scenario] = {
         Scenario(
             name="encrypted",
             about="The relay takes nothing without TLS.",
+            is_quick=False,
             manner=Manner(certificate=Certificate.ITS_OWN, must_encrypt=True),
         ),
         Scenario(
             name="other-name",
             about="The relay's certificate is for another name.",
+            is_quick=False,
             manner=Manner(certificate=Certificate.OTHER_NAME, must_encrypt=True),
         ),
         Scenario(
             name="expired",
             about="The relay's certificate has expired.",
+            is_quick=False,
             manner=Manner(certificate=Certificate.EXPIRED, must_encrypt=True),
         ),
         Scenario(

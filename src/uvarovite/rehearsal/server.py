@@ -3,36 +3,36 @@
 import asyncio
 import ssl
 import time
-from collections.abc import Mapping
-from datetime import UTC, datetime
+from collections.abc import Callable, Mapping
 from email import message_from_bytes, policy
 from typing import Any
 
 from aiosmtpd.smtp import SMTP, Envelope, Session
 
 from uvarovite.rehearsal.account import Account, Taken
-from uvarovite.rehearsal.acting import People
-from uvarovite.rehearsal.mailbox import Mailbox
 from uvarovite.rehearsal.providers import Certificate, Stage
 from uvarovite.rehearsal.world import World
 
 
 class Relay:
-    """What aiosmtpd asks at each step of a conversation, and everything that all conversations share."""
+    """What aiosmtpd asks at each step of a conversation, and everything that all conversations share.
+
+    `receive` takes a message for somebody, and says the number that it is queued by. `clock` is in seconds.
+    """
 
     def __init__(
         self,
         world: World,
-        mailbox: Mailbox,
-        people: People,
         account: Account,
         tls: Mapping[Certificate, ssl.SSLContext],
+        receive: Callable[[str, bytes], int],
+        clock: Callable[[], float] = time.time,
     ) -> None:
         self.world = world
         self.account = account
         self.tls = tls
-        self._mailbox = mailbox
-        self._people = people
+        self._receive = receive
+        self._clock = clock
 
     async def handle_EHLO(  # noqa: N802 - aiosmtpd finds it by this name
         self, server: "Conversation", session: Session, envelope: Envelope, name: str, offers: list[str]
@@ -54,7 +54,7 @@ class Relay:
         self, server: SMTP, session: Session, envelope: Envelope, address: str, options: list[str]
     ) -> str:
         source = str((session.peer or ("",))[0])
-        answer = self.world.answer_recipient(envelope.mail_from or "", address, time.monotonic(), source)
+        answer = self.world.answer_recipient(envelope.mail_from or "", address, self._clock(), source)
         if answer.startswith("250"):
             envelope.rcpt_tos.append(address)
         else:
@@ -73,10 +73,8 @@ class Relay:
         head = message_from_bytes(content.split(b"\r\n\r\n", 1)[0], policy=policy.compat32)
         numbers = []
         for recipient in envelope.rcpt_tos:
-            captured = self._mailbox.add(recipient, content, datetime.now(UTC))
-            self.account.taken.append(Taken(time.time(), recipient, str(head["Message-ID"])))
-            self._people.arrive(captured)
-            numbers.append(f"{captured.number:X}")
+            self.account.taken.append(Taken(self._clock(), recipient, str(head["Message-ID"])))
+            numbers.append(f"{self._receive(recipient, content):X}")
         if server.drop(Stage.REPLY, who):
             return ""
         said = f"250 2.0.0 Ok: queued as {'-'.join(numbers)}"

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
+from copy import copy
 from datetime import datetime
 from functools import lru_cache
 from typing import Any
@@ -32,6 +33,10 @@ RuleBroken = IntegrityError
 def is_taken(fault: IntegrityError) -> bool:
     """Was it that something is there already: two made the same at once, and one of them was quicker?"""
     return isinstance(fault.orig, psycopg.errors.UniqueViolation)
+
+
+class SchemaGone(Exception):
+    """A schema of its own is not there any more. Whose doing: somebody threw it away."""
 
 
 class DatabaseUnreachable(Exception):
@@ -71,6 +76,7 @@ class Database:
         """`reader_url` is where SQL by hand is run (none: it is not); a connection is waited for so long."""
         self.url = url
         self.reader_url = reader_url
+        self._moves_into = ""
         self._engine: Engine = create_engine(
             url.replace("postgresql://", "postgresql+psycopg://", 1),
             pool_size=connections,
@@ -82,6 +88,18 @@ class Database:
             connect_args={"options": " ".join(f"-c {setting}" for setting in (*_SETTINGS, *settings)), **_WIRE},
         )
 
+    def in_schema(self, schema: str, holds: str) -> "Database":
+        """The same database and connections, working in a schema: what it has goes before what is public.
+
+        Each transaction holds one of its tables first, so that the schema is there as a whole until it ends; while it is
+        not there, it raises SchemaGone.
+        """
+        there = copy(self)
+        there._moves_into = (
+            f"SET LOCAL search_path TO {schema}, public; LOCK TABLE {schema}.{holds} IN ACCESS SHARE MODE"
+        )
+        return there
+
     @contextmanager
     def transaction(self) -> Iterator[Transaction]:
         """A transaction at READ COMMITTED; an exception rolls it back. Raises AlreadyDone (store.once)."""
@@ -89,6 +107,8 @@ class Database:
             Session(self._engine, expire_on_commit=False, info={"reader_url": self.reader_url}) as session,
             session.begin(),
         ):
+            if self._moves_into:
+                _move(session, self._moves_into)
             mine = once if (once := current.get()) and not once.claimed else None
             try:
                 if mine:
@@ -120,6 +140,13 @@ class Database:
     def place(self) -> str:
         """Where it is, for people: without the password."""
         return make_url(self.url).render_as_string(hide_password=True)
+
+
+def _move(tx: Transaction, statements: str) -> None:
+    try:
+        psycopg_connection(tx).execute(statements.encode(), prepare=False)
+    except (psycopg.errors.InvalidSchemaName, psycopg.errors.UndefinedTable) as fault:
+        raise SchemaGone from fault
 
 
 def instant(tx: Transaction, told: datetime | None = None) -> datetime:

@@ -135,7 +135,8 @@ class _Job:
 class DeliveryWorker:
     """`run` works until `stop` is set; then it finishes what the relays have in hand, gives its batches back and returns.
 
-    At most `most_in_hand` deliveries are between mark and answer: the bound of what can become unknown.
+    At most `most_in_hand` deliveries are between mark and answer: the bound of what can become unknown. Whoever gets no
+    permit for longer than `patience_seconds` gives its batch back.
     """
 
     def __init__(
@@ -146,6 +147,7 @@ class DeliveryWorker:
         rng: random.Random,
         *,
         most_in_hand: int,
+        patience_seconds: float = PATIENCE_SECONDS,
     ) -> None:
         self.stop = asyncio.Event()
         self._queue = queue
@@ -153,11 +155,17 @@ class DeliveryWorker:
         self._wait = wait
         self._random = rng
         self._most = most_in_hand
+        self._patience = patience_seconds
         self._group = max(1, most_in_hand // 2)
         self._kits: dict[tuple[int, int, int], RunKit] = {}
         self._carriers: dict[tuple[int, int], Carrier] = {}
         self._jobs: set[_Job] = set()
         self._ended = asyncio.Event()
+
+    @property
+    def is_idle(self) -> bool:
+        """Is no batch in hand?"""
+        return not self._jobs
 
     @property
     def _in_hand(self) -> int:
@@ -309,7 +317,7 @@ class DeliveryWorker:
             if self.stop.is_set() or not job.is_going or job.carrier.trouble is not None:
                 job.withdraw()
             waiting = job.no_permit_until - loop.time()
-            if waiting > PATIENCE_SECONDS and not job.in_hand:
+            if waiting > self._patience and not job.in_hand:
                 if job.relay_full_until - loop.time() < waiting - 1:
                     return timedelta(seconds=waiting)
                 # It need not wait where another relay of the pool has room.

@@ -139,14 +139,15 @@ const campaigns = createRoute({ getParentRoute: () => frame, path: "/campaigns",
 const campaign = createRoute({
   getParentRoute: () => frame,
   path: "/campaigns/$id",
-  validateSearch: (raw): { stop?: string; run?: number; trace?: number } => ({
+  validateSearch: (raw): { stop?: string; run?: number; trace?: number; rehearsal?: number } => ({
     stop: text(raw.stop),
     run: whole(raw.run),
     trace: whole(raw.trace),
+    rehearsal: whole(raw.rehearsal),
   }),
   component: () => {
     const navigate = campaign.useNavigate();
-    const { stop, run, trace } = campaign.useSearch();
+    const { stop, run, trace, rehearsal } = campaign.useSearch();
     const { id } = campaign.useParams();
     if (!whole(id)) return <NotFoundPage />;
     return (
@@ -156,6 +157,7 @@ const campaign = createRoute({
         stop={stop}
         run={run}
         trace={trace}
+        rehearsal={rehearsal}
         onGo={(next) => navigate({ search: (old) => ({ ...old, ...next }) })}
       />
     );

@@ -3192,6 +3192,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/campaigns/{campaign_id}/rehearsals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rehearsals Of
+         * @description The rehearsals of a campaign, latest first, and the scenarios that there are.
+         */
+        get: operations["rehearsals_of_api_campaigns__campaign_id__rehearsals_get"];
+        put?: never;
+        /**
+         * Rehearse
+         * @description Have a campaign rehearsed as soon as a worker is free.
+         */
+        post: operations["rehearse_api_campaigns__campaign_id__rehearsals_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rehearsals/{rehearsal_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rehearsal View
+         * @description A rehearsal with its run. What is asked of runs and deliveries is asked with `?rehearsal=` for those of one.
+         */
+        get: operations["rehearsal_view_api_rehearsals__rehearsal_id__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Throw Away
+         * @description Throw a rehearsal away, with everything that came of it.
+         */
+        delete: operations["throw_away_api_rehearsals__rehearsal_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/desk": {
         parameters: {
             query?: never;
@@ -4085,7 +4133,8 @@ export interface components {
         };
         /**
          * CampaignView
-         * @description The run sheet: everything that its stops show. `printed`: how many got a letter on paper.
+         * @description The run sheet: everything that its stops show. `printed`: how many got a letter on paper; `rehearsed`: how many
+         *     rehearsals of it are kept.
          */
         CampaignView: {
             /** Id */
@@ -4139,6 +4188,8 @@ export interface components {
             proofs: components["schemas"]["ProofCount"] | null;
             /** Printed */
             printed: number;
+            /** Rehearsed */
+            rehearsed: number;
             planned: components["schemas"]["PlannedView"] | null;
             /** Runs */
             runs: components["schemas"]["RunLine"][];
@@ -7674,6 +7725,79 @@ export interface components {
             cells: string[];
         };
         /**
+         * RehearsalLine
+         * @description A rehearsal. `starts_at` and `its_time` are in its own time, the others in ours.
+         */
+        RehearsalLine: {
+            /** Id */
+            id: number;
+            /** Scenario */
+            scenario: string;
+            state: components["schemas"]["RehearsalState"];
+            /**
+             * Starts At
+             * Format: date-time
+             */
+            starts_at: string;
+            /** Its Time */
+            its_time: string | null;
+            /**
+             * Asked At
+             * Format: date-time
+             */
+            asked_at: string;
+            /** Asked By */
+            asked_by: string | null;
+            /** Begun At */
+            begun_at: string | null;
+            /** Ended At */
+            ended_at: string | null;
+            /** Trouble */
+            trouble: string | null;
+        };
+        /**
+         * RehearsalState
+         * @description Where a rehearsal stands.
+         * @enum {string}
+         */
+        RehearsalState: "waiting" | "going" | "over" | "broken_off";
+        /**
+         * RehearsalView
+         * @description A rehearsal with its run, as its dispatch would show it. `moving` are those who are on their way still.
+         */
+        RehearsalView: {
+            /** Campaign Id */
+            campaign_id: number;
+            /** Campaign */
+            campaign: string;
+            rehearsal: components["schemas"]["RehearsalLine"];
+            /** Moving */
+            moving: number;
+            dispatch: components["schemas"]["DispatchView"] | null;
+        };
+        /**
+         * RehearsalWish
+         * @description The scenario, and the moment at which it begins in its own time: now, where none is given.
+         */
+        RehearsalWish: {
+            /** Scenario */
+            scenario: string;
+            /** Starts At */
+            starts_at?: string | null;
+        };
+        /**
+         * RehearsalsOf
+         * @description The rehearsals of a campaign; so many are kept.
+         */
+        RehearsalsOf: {
+            /** Scenarios */
+            scenarios: components["schemas"]["ScenarioChoice"][];
+            /** Most */
+            most: number;
+            /** Rehearsals */
+            rehearsals: components["schemas"]["RehearsalLine"][];
+        };
+        /**
          * RelayGauges
          * @description A relay with its limits and what it does; `until` when it is tried again, or has room again.
          */
@@ -7985,6 +8109,16 @@ export interface components {
             sort: string;
             /** Revision */
             revision: number;
+        };
+        /**
+         * ScenarioChoice
+         * @description A way for the simulated world to be.
+         */
+        ScenarioChoice: {
+            /** Name */
+            name: string;
+            /** About */
+            about: string;
         };
         /**
          * ScheduleDraft
@@ -17354,6 +17488,168 @@ export interface operations {
             };
         };
     };
+    rehearsals_of_api_campaigns__campaign_id__rehearsals_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                campaign_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalsOf"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rehearse_api_campaigns__campaign_id__rehearsals_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                campaign_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RehearsalWish"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rehearsal_view_api_rehearsals__rehearsal_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rehearsal_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    throw_away_api_rehearsals__rehearsal_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rehearsal_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     desk_api_desk_get: {
         parameters: {
             query?: never;
@@ -17794,6 +18090,7 @@ export interface operations {
         parameters: {
             query?: {
                 kind?: string | null;
+                rehearsal?: number | null;
             };
             header?: never;
             path: {
@@ -17838,6 +18135,7 @@ export interface operations {
                 search?: string;
                 state?: string | null;
                 response?: string | null;
+                rehearsal?: number | null;
             };
             header?: never;
             path: {
@@ -17878,7 +18176,9 @@ export interface operations {
     };
     trace_api_deliveries__delivery_id__trace_get: {
         parameters: {
-            query?: never;
+            query?: {
+                rehearsal?: number | null;
+            };
             header?: never;
             path: {
                 delivery_id: number;
@@ -17918,7 +18218,9 @@ export interface operations {
     };
     sent_message_api_deliveries__delivery_id__message_get: {
         parameters: {
-            query?: never;
+            query?: {
+                rehearsal?: number | null;
+            };
             header?: never;
             path: {
                 delivery_id: number;

@@ -91,6 +91,8 @@ class Action(StrEnum):
     ADVICE_STANDS = "advice_stands"
     RELEASED = "released"
     DRY_RUN = "dry_run"
+    REHEARSED = "rehearsed"
+    REHEARSAL_DROPPED = "rehearsal_dropped"
     RELEASE_PLANNED = "release_planned"
     RELEASE_TAKEN_BACK = "release_taken_back"
     RUN_PAUSED = "run_paused"
@@ -213,6 +215,8 @@ ACTIONS: dict[Action, ActionRow] = (
             Action.ADVICE_ACCEPTED: "accepted advice on {name} (“{advice}”): {reason}",
             Action.ADVICE_STANDS: "took back that advice on {name} was accepted",
             Action.DRY_RUN: "saved what would go out of {name}",
+            Action.REHEARSED: "rehearsed {name} in the scenario “{scenario}”",
+            Action.REHEARSAL_DROPPED: "threw away a rehearsal of {name}",
             Action.RELEASE_PLANNED: "planned the release of {name} for {at}",
             Action.RELEASE_TAKEN_BACK: "took back the planned release of {name}",
             Action.RELEASED: "released {name} to {people:person|people}",

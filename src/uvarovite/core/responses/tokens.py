@@ -51,13 +51,16 @@ class Keyring:
     current: int
 
 
-def derive_keyring(secret: bytes, key_ids: tuple[int, ...] = (1,)) -> Keyring:
-    """The keys of an installation; the last id is the current one. The secret has at least 16 bytes."""
+def derive_keyring(secret: bytes, key_ids: tuple[int, ...] = (1,), *, rehearsed: bool = False) -> Keyring:
+    """The keys of an installation; the last id is the current one. The secret has at least 16 bytes.
+
+    Those of rehearsals are others: no link of theirs is taken for a real one.
+    """
     if len(secret) < 16:
         raise ValueError("the secret key needs at least 16 bytes")
+    info = b"rehearsed link token %d" if rehearsed else b"link token %d"
     keys = {
-        key_id: HKDF(algorithm=SHA256(), length=32, salt=None, info=b"link token %d" % key_id).derive(secret)
-        for key_id in key_ids
+        key_id: HKDF(algorithm=SHA256(), length=32, salt=None, info=info % key_id).derive(secret) for key_id in key_ids
     }
     return Keyring(keys=keys, current=key_ids[-1])
 

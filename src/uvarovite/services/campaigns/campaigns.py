@@ -43,6 +43,7 @@ from uvarovite.store.campaigns import planned as planned_store
 from uvarovite.store.campaigns.printing import count_printed
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Database, Transaction
+from uvarovite.store.rehearsals.rehearsals import of_campaign as rehearsals_of
 from uvarovite.store.tables import (
     Audience,
     Campaign,
@@ -106,7 +107,8 @@ class PlannedView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CampaignView:
-    """The run sheet: everything that its stops show. `printed`: how many got a letter on paper."""
+    """The run sheet: everything that its stops show. `printed`: how many got a letter on paper; `rehearsed`: how many
+    rehearsals of it are kept."""
 
     id: int
     name: str
@@ -137,6 +139,7 @@ class CampaignView:
     tests: list[SentTest]
     proofs: ProofCount | None
     printed: int
+    rehearsed: int
     planned: PlannedView | None
     runs: list[RunLine]
 
@@ -234,6 +237,7 @@ def campaign_view(tx: Transaction, campaign: Campaign, now: datetime, user_id: i
         proofs=proofs,
         planned=planned,
         printed=count_printed(tx, campaign.id or 0),
+        rehearsed=len(rehearsals_of(tx, campaign.id or 0)),
         tests=tests_of(tx, parts.message, content) if parts.message and content else [],
         forecast=forecast,
         summary=_summary(parts, taken, now),

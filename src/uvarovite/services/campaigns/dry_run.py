@@ -13,8 +13,8 @@ from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.audiences.audiences import audience_sql
 from uvarovite.services.audiences.clearance import terms_for
+from uvarovite.services.campaigns.new_runs import snapshot_now
 from uvarovite.services.campaigns.release_checks import load_parts
-from uvarovite.services.campaigns.releases import snapshot_now
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.services.messages.composing import composer_for
 from uvarovite.services.messages.messages import problem_views

@@ -3,28 +3,22 @@
 from datetime import datetime
 
 from uvarovite.core.accounts import Actor, Permission
-from uvarovite.core.campaigns import HeldAtGate, ReleasedClearance
 from uvarovite.core.delivery import RUN
-from uvarovite.core.messages import NEWEST_RENDERER, Snapshot
 from uvarovite.core.responses import Keyring
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.audiences.audiences import audience_sql
-from uvarovite.services.audiences.clearance import gate_views, terms_for
+from uvarovite.services.audiences.clearance import terms_for
 from uvarovite.services.campaigns.campaigns import CampaignView, campaign_view
+from uvarovite.services.campaigns.new_runs import judge, new_run
 from uvarovite.services.campaigns.planning import plan_run
-from uvarovite.services.campaigns.release_checks import CampaignParts, load_parts
+from uvarovite.services.campaigns.release_checks import load_parts
 from uvarovite.services.errors import Conflict, NotFound, ServiceRefusal
-from uvarovite.services.messages.composing import letterhead_for, theme_now
-from uvarovite.services.messages.pdfs import words_shown
-from uvarovite.services.organisation.facts import require_organisation
-from uvarovite.store.audiences import audiences as audience_store
 from uvarovite.store.audiences.differences import Difference
 from uvarovite.store.campaigns import campaigns as store
 from uvarovite.store.campaigns import planned as planned_store
 from uvarovite.store.campaigns import previews
-from uvarovite.store.contacts.fields import load_fields
-from uvarovite.store.database import Database, Transaction
-from uvarovite.store.tables import PlannedRelease, Run
+from uvarovite.store.database import Database
+from uvarovite.store.tables import PlannedRelease
 
 # A release whose number moved by more than this share since it was on screen is refused.
 DRIFT_SHARE = 0.02
@@ -59,21 +53,6 @@ def _by_name(changed: Difference | None) -> str:
             more = f" and {found.count - len(found.people):,} more" if found.count > len(found.people) else ""
             told += f" {words}: {', '.join(name for _, name, _ in found.people)}{more}."
     return told
-
-
-def snapshot_now(tx: Transaction, parts: CampaignParts, *, public_url: str, keyring: Keyring) -> Snapshot:
-    """What messages are made with besides words and records, as it is now. Topic, sender and words are chosen."""
-    assert parts.topic is not None
-    assert parts.sender is not None
-    assert parts.version is not None
-    organisation, fields = require_organisation(tx), load_fields(tx)
-    return Snapshot(
-        letterhead=letterhead_for(organisation, parts.topic, parts.sender, public_url=public_url, keyring=keyring),
-        fields=fields,
-        renderer=NEWEST_RENDERER,
-        theme=theme_now(organisation),
-        shown=words_shown(tx, parts.version.content, fields),
-    )
 
 
 @needs(Permission.RELEASE)
@@ -115,17 +94,8 @@ def release(
         blocking = [check.message for check in view.checks if check.blocking]
         if blocking:
             raise ServiceRefusal("blocked", f"This stands in the way: {blocking[0]}")
-        assert parts.topic is not None
-        assert parts.version is not None
-        assert parts.sender is not None
-        assert parts.pool is not None
-        assert parts.criteria is not None
-        topic_id = parts.topic.id or 0
-        content = parts.version.content
-        terms = terms_for(tx, topic_id=topic_id, now=now, campaign=campaign, content=content)
-        audience_store.judge_for_release(tx, audience_sql(tx, parts.criteria, campaign.audience_id, now), terms)
-        counts = {(row.gate, row.reason): row.n for row in audience_store.counts_of_release(tx)}
-        matched, cleared, gates = gate_views(counts, {}, terms)
+        judged = judge(tx, parts, now)
+        cleared = judged.cleared
         changed = previews.difference_to_preview(tx, campaign_id, campaign.revision, NAMES_SHOWN)
         moved = abs(cleared - seen_cleared)
         if changed and planned is None:
@@ -136,26 +106,6 @@ def release(
                 f"{cleared:,} people are cleared now; it was {seen_cleared:,} when you looked.{_by_name(changed)} "
                 "Nothing was sent: look at Who again.",
             )
-        run = Run(
-            campaign_id=campaign_id,
-            number=max((run.number for run in runs), default=0) + 1,
-            state=RUN.start,
-            topic_id=topic_id,
-            audience_id=campaign.audience_id,
-            message_version_id=parts.version.id or 0,
-            pool_id=parts.pool.id,
-            pace=parts.pace,
-            criteria=parts.criteria,
-            snapshot=snapshot_now(tx, parts, public_url=public_url, keyring=keyring),
-            clearance=ReleasedClearance(
-                matched=matched,
-                cleared=cleared,
-                gates=[HeldAtGate(key=gate.key, held=gate.held) for gate in gates],
-                lifted=sorted(terms.lifted),
-            ),
-            planned=cleared,
-            released_by=actor.user_id,
-            released_at=now,
-            next_batch_at=now,
-        )
+        number = max((run.number for run in runs), default=0) + 1
+        run = new_run(tx, actor, parts, judged, number=number, public_url=public_url, keyring=keyring, now=now)
         return plan_run(tx, actor, run, campaign=campaign.name, keyring=keyring, now=now)

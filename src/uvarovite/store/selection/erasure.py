@@ -16,6 +16,7 @@ from uvarovite.core.expressions import SqlFragment
 from uvarovite.store.consent import closings
 from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.imports.staging import drop_staged, is_staged, staged
+from uvarovite.store.rehearsals.rehearsals import forget_rehearsed
 from uvarovite.store.selection.chosen import DELETED_LASTS, choose
 
 
@@ -89,6 +90,7 @@ def erase_chosen(tx: Transaction, now: datetime) -> list[str]:
     )
     earlier = closings.forget(tx)
     addresses = sorted({str(row.address_folded) for row in had}.union(earlier))
+    forget_rehearsed(tx)
     _forget_files(tx, addresses)
     _forget_words(tx)
     change_sql(tx, "DELETE FROM test_mail WHERE lower(to_address) = ANY(:addresses)", {"addresses": addresses})

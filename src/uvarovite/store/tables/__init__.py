@@ -52,6 +52,7 @@ from uvarovite.store.tables.organisation import Organisation, Relay, RelayPool, 
 from uvarovite.store.tables.pictures import KeptPicture
 from uvarovite.store.tables.printing import PostRefusal, PrintedLetter, Printing, PrintingFile
 from uvarovite.store.tables.proofs import ProofSeen, ProofSheetRow
+from uvarovite.store.tables.rehearsals import Rehearsal
 from uvarovite.store.tables.responses import ResponseCount, ResponseEvent, ResponseFirst
 from uvarovite.store.tables.signing import SigningKeyRow
 from uvarovite.store.tables.sources import LiveSource, SourcePull, SourceRow
@@ -111,6 +112,7 @@ __all__ = [
     "PrintingFile",
     "ProofSeen",
     "ProofSheetRow",
+    "Rehearsal",
     "Relay",
     "RelayPool",
     "ResponseCount",

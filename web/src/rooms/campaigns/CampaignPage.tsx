@@ -8,6 +8,7 @@ import classes from "./CampaignPage.module.css";
 import { PaceStop } from "./parts/PaceStop";
 import { PaperStop } from "./parts/PaperStop";
 import { ProofsStop } from "./parts/ProofsStop";
+import { RehearseStop } from "./parts/RehearseStop";
 import { ReleaseStop } from "./parts/ReleaseStop";
 import { Stops } from "./parts/Stops";
 import { WhoStop } from "./parts/WhoStop";
@@ -19,7 +20,13 @@ interface CampaignPageProps {
   stop: string | undefined;
   run: number | undefined;
   trace: number | undefined;
-  onGo: (to: { stop?: string; run?: number; trace?: number | undefined }) => void;
+  rehearsal: number | undefined;
+  onGo: (to: {
+    stop?: string;
+    run?: number;
+    trace?: number | undefined;
+    rehearsal?: number | undefined;
+  }) => void;
 }
 
 /** The run sheet: one page from idea to result. */
@@ -31,7 +38,14 @@ export function CampaignPage(props: CampaignPageProps) {
 }
 
 /** The stops share what is open: the campaign itself, its audience's conditions and its message's words. */
-function Sheet({ stop, run, trace, onGo, editor }: CampaignPageProps & { editor: CampaignEditor }) {
+function Sheet({
+  stop,
+  run,
+  trace,
+  rehearsal,
+  onGo,
+  editor,
+}: CampaignPageProps & { editor: CampaignEditor }) {
   const { campaign, change, standing } = editor;
   const { data: audiences } = useQuery(audiencesQuery);
   const audience = audiences?.find((one) => one.id === campaign.audience_id);
@@ -47,7 +61,7 @@ function Sheet({ stop, run, trace, onGo, editor }: CampaignPageProps & { editor:
         editor={editor}
         changed={{ who: who?.changed ?? false, words: letter?.changed ?? false }}
         here={here}
-        onGo={(next) => onGo({ stop: next, trace: undefined })}
+        onGo={(next) => onGo({ stop: next, trace: undefined, rehearsal: undefined })}
       />
       <div className={classes.rest}>
         {standing.kind === "clash" && (
@@ -61,6 +75,9 @@ function Sheet({ stop, run, trace, onGo, editor }: CampaignPageProps & { editor:
         )}
         {here === "proofs" && <ProofsStop key={campaign.message_number} campaign={campaign} />}
         {here === "pace" && <PaceStop editor={editor} />}
+        {here === "rehearse" && (
+          <RehearseStop campaign={campaign} rehearsal={rehearsal} trace={trace} onGo={onGo} />
+        )}
         {here === "release" && (
           <ReleaseStop
             editor={editor}

@@ -79,6 +79,19 @@ export const branchesQuery = (
     enabled: ask.branches.length > 0,
   });
 
+/** The rehearsals of a campaign; asked for again while one is going. */
+export const rehearsalsQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["rehearsals", "of", id],
+    queryFn: () =>
+      take(client.GET("/api/campaigns/{campaign_id}/rehearsals", { params: { path: { campaign_id: id } } })),
+    refetchInterval: (query) =>
+      query.state.data?.rehearsals.some((one) => one.state === "waiting" || one.state === "going")
+        ? 1000
+        : false,
+    refetchOnMount: "always",
+  });
+
 /** Letters on paper of a campaign; asked for again while they are being laid out. */
 export const printingQuery = (id: number) =>
   queryOptions({

@@ -2,9 +2,9 @@ import { Button, Group, NativeSelect, Popover } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { client, May, renew, type Schemas, take, useMay, useWords, wordsOf } from "../../api";
-import type { Line } from "../../core/chart";
 import { count, duration, people, percent } from "../../core/words";
-import { Diamond, Empty, PageHead, Trouble } from "../../ui";
+import { Empty, PageHead, Trouble } from "../../ui";
+import { linesOf } from "./curves";
 import classes from "./Dispatch.module.css";
 import { Rest } from "./parts/Again";
 import { Answers } from "./parts/Answers";
@@ -12,6 +12,7 @@ import { BatchStrip } from "./parts/BatchStrip";
 import { CurveChart } from "./parts/CurveChart";
 import { PoolGauges } from "./parts/PoolGauges";
 import { type Only, TracePanel } from "./parts/TracePanel";
+import { Troubles } from "./parts/Troubles";
 import { dispatchQuery, movingIn } from "./queries";
 import { isOpen } from "./runStates";
 
@@ -126,18 +127,6 @@ export function Dispatch({ runs, run, trace, onRun, onTrace }: DispatchProps) {
       />
     </div>
   );
-}
-
-function linesOf(view: Schemas["DispatchView"], now: string | undefined): Line[] {
-  const start = { at: view.released_at, out: 0 };
-  // Up to now the curve is flat where nothing was accepted; what is expected goes on from there.
-  const here = now ? [{ at: now, out: view.states.accepted ?? 0 }] : [];
-  const lines: Line[] = [
-    { name: "planned", style: "planned", points: view.planned_curve },
-    { name: "accepted", style: "accepted", points: [start, ...view.accepted_curve, ...here] },
-  ];
-  if (view.expected) lines.push({ name: "expected", style: "expected", points: view.expected.curve });
-  return lines;
 }
 
 function titleOf(view: Schemas["DispatchView"], moment: (iso: string) => string): string {
@@ -261,49 +250,6 @@ function Responses({ view, onOnly }: { view: Schemas["DispatchView"]; onOnly: (o
       <p className={`faint ${classes.machines}`}>
         {count(machines)} fetches by machines are told apart and not counted.
       </p>
-    </div>
-  );
-}
-
-const TROUBLE_STATES: Partial<Record<Schemas["DeliveryState"], "attention" | "bad">> = {
-  deferred: "attention",
-  refused: "bad",
-  unknown: "bad",
-};
-
-function Troubles({ view, onOnly }: { view: Schemas["DispatchView"]; onOnly: (only: Only) => void }) {
-  const words = useWords();
-  if (view.troubles.length === 0 && view.held.length === 0) return <p className="soft">None.</p>;
-  return (
-    <div>
-      {view.troubles.map((line) => (
-        <button
-          key={`${line.state} ${line.domain} ${line.words}`}
-          type="button"
-          className={classes.trouble}
-          onClick={() => onOnly({ state: line.state, response: null, words: `the ${line.state}` })}
-        >
-          <Diamond state={TROUBLE_STATES[line.state] ?? "attention"} size={13} />
-          <span>
-            {count(line.people)} at <b>{line.domain}</b>: {line.words}
-          </span>
-          <span className="soft">{line.next_at ? `next ${words.seconds(line.next_at)}` : "show"}</span>
-        </button>
-      ))}
-      {view.held.map((line) => (
-        <button
-          key={line.words}
-          type="button"
-          className={classes.trouble}
-          onClick={() => onOnly({ state: "held", response: null, words: "those held back" })}
-        >
-          <Diamond state="attention" size={13} />
-          <span>
-            {count(line.people)} held back while this was going out: {line.words}
-          </span>
-          <span className="soft">show</span>
-        </button>
-      ))}
     </div>
   );
 }

@@ -9,6 +9,21 @@ export const dispatchQuery = (run: number) =>
     refetchInterval: (query) => (query.state.data?.state === "going" ? 1000 : 4000),
   });
 
+/** What of a run was answered, in a rehearsal where one is meant. */
+const placeOf = (run: number, rehearsal?: number) =>
+  rehearsal === undefined ? ["dispatch", run] : ["rehearsals", rehearsal, run];
+const inOf = (rehearsal?: number) => (rehearsal === undefined ? {} : { rehearsal });
+
+/** A rehearsal, with its run as its dispatch would show it. */
+export const rehearsalQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["rehearsals", id],
+    queryFn: () =>
+      take(client.GET("/api/rehearsals/{rehearsal_id}", { params: { path: { rehearsal_id: id } } })),
+    refetchInterval: (query) =>
+      ["waiting", "going"].includes(query.state.data?.rehearsal.state ?? "") ? 1000 : false,
+  });
+
 /** How many of a run are on their way still. */
 export function movingIn(view: Schemas["DispatchView"]): number {
   return ["waiting", "claimed", "sending", "deferred"].reduce(
@@ -17,28 +32,39 @@ export function movingIn(view: Schemas["DispatchView"]): number {
   );
 }
 
-export const answersQuery = (run: number, kind: string | null) =>
+export const answersQuery = (run: number, kind: string | null, rehearsal?: number) =>
   queryOptions({
-    queryKey: ["dispatch", run, "answers", kind],
+    queryKey: [...placeOf(run, rehearsal), "answers", kind],
     queryFn: () =>
       take(
         client.GET("/api/runs/{run_id}/answers", {
-          params: { path: { run_id: run }, query: kind ? { kind } : {} },
+          params: { path: { run_id: run }, query: { ...(kind ? { kind } : {}), ...inOf(rehearsal) } },
         }),
       ),
     refetchInterval: 2000,
     placeholderData: keepPreviousData,
   });
 
-export const deliveriesQuery = (run: number, search: string, state: string | null, response: string | null) =>
+export const deliveriesQuery = (
+  run: number,
+  search: string,
+  state: string | null,
+  response: string | null,
+  rehearsal?: number,
+) =>
   queryOptions({
-    queryKey: ["dispatch", run, "deliveries", search, state, response],
+    queryKey: [...placeOf(run, rehearsal), "deliveries", search, state, response],
     queryFn: () =>
       take(
         client.GET("/api/runs/{run_id}/deliveries", {
           params: {
             path: { run_id: run },
-            query: { search, ...(state ? { state } : {}), ...(response ? { response } : {}) },
+            query: {
+              search,
+              ...(state ? { state } : {}),
+              ...(response ? { response } : {}),
+              ...inOf(rehearsal),
+            },
           },
         }),
       ),
@@ -61,22 +87,26 @@ export const againQuery = (run: number, state: Schemas["DeliveryState"], deliver
       ),
   });
 
-export const traceQuery = (delivery: number) =>
+export const traceQuery = (delivery: number, rehearsal?: number) =>
   queryOptions({
-    queryKey: ["trace", delivery],
+    queryKey: ["trace", delivery, rehearsal],
     queryFn: () =>
       take(
-        client.GET("/api/deliveries/{delivery_id}/trace", { params: { path: { delivery_id: delivery } } }),
+        client.GET("/api/deliveries/{delivery_id}/trace", {
+          params: { path: { delivery_id: delivery }, query: inOf(rehearsal) },
+        }),
       ),
     refetchInterval: 2000,
     placeholderData: keepPreviousData,
   });
 
-export const sentQuery = (delivery: number) =>
+export const sentQuery = (delivery: number, rehearsal?: number) =>
   queryOptions({
-    queryKey: ["trace", delivery, "message"],
+    queryKey: ["trace", delivery, rehearsal, "message"],
     queryFn: () =>
       take(
-        client.GET("/api/deliveries/{delivery_id}/message", { params: { path: { delivery_id: delivery } } }),
+        client.GET("/api/deliveries/{delivery_id}/message", {
+          params: { path: { delivery_id: delivery }, query: inOf(rehearsal) },
+        }),
       ),
   });

@@ -72,6 +72,12 @@ function stopsOf(campaign: Campaign, changed: Unsaved, moment: (iso: string) => 
       state: mark("pace"),
     },
     {
+      key: "rehearse",
+      name: "Rehearse",
+      figure: campaign.rehearsed > 0 ? `${count(campaign.rehearsed)} rehearsed` : "in the simulated world",
+      state: campaign.rehearsed > 0 ? "done" : "later",
+    },
+    {
       key: "release",
       name: "Release",
       figure: moving

@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useWords } from "../../../api";
 import { answersQuery } from "../queries";
+import { useRehearsalSeen } from "../seen";
 import classes from "./Answers.module.css";
 
 const KINDS = [
@@ -17,7 +18,7 @@ const KINDS = [
 /** The log of relay answers, in their own words; a line leads to the person's trace. */
 export function Answers({ run, onTrace }: { run: number; onTrace: (delivery: number) => void }) {
   const [kind, setKind] = useState("");
-  const { data } = useQuery(answersQuery(run, kind || null));
+  const { data } = useQuery(answersQuery(run, kind || null, useRehearsalSeen()));
   const words = useWords();
   return (
     <section>

@@ -5,6 +5,7 @@ import { useState } from "react";
 import { wordsOf } from "../../../api";
 import { Diamond, Letter, Trouble } from "../../../ui";
 import { sentQuery } from "../queries";
+import { useRehearsalSeen } from "../seen";
 import classes from "./SentMessage.module.css";
 
 /** The message exactly as it was sent: letter, text, headers and source. */
@@ -21,7 +22,7 @@ export function SentMessage({ delivery }: { delivery: number }) {
 }
 
 function Shown({ delivery }: { delivery: number }) {
-  const { data: message, error } = useQuery(sentQuery(delivery));
+  const { data: message, error } = useQuery(sentQuery(delivery, useRehearsalSeen()));
   const [view, setView] = useState("letter");
   if (error) return <Trouble>{wordsOf(error)}</Trouble>;
   if (!message) return null;

@@ -5,6 +5,7 @@ import { useMemo, useState } from "react";
 import { type Schemas, useWords, wordsOf } from "../../../api";
 import { ButtonLink, Diamond, type DiamondState, Trouble, useKeys } from "../../../ui";
 import { againQuery, deliveriesQuery, traceQuery } from "../queries";
+import { useRehearsalSeen } from "../seen";
 import { Again } from "./Again";
 import { SentMessage } from "./SentMessage";
 import classes from "./TracePanel.module.css";
@@ -33,7 +34,9 @@ interface TracePanelProps {
 export function TracePanel({ run, trace, only, over, onOnly, onTrace, onRun }: TracePanelProps) {
   const [search, setSearch] = useState("");
   const [asked] = useDebouncedValue(search, 150);
-  const { data: found } = useQuery(deliveriesQuery(run, asked, only?.state ?? null, only?.response ?? null));
+  const { data: found } = useQuery(
+    deliveriesQuery(run, asked, only?.state ?? null, only?.response ?? null, useRehearsalSeen()),
+  );
   const at = found?.findIndex((one) => one.id === trace) ?? -1;
   const keys = useMemo(() => {
     const go = (step: number) => {
@@ -93,7 +96,7 @@ interface StepsProps {
 }
 
 function Steps({ delivery, over, onRun }: StepsProps) {
-  const { data: trace, error } = useQuery(traceQuery(delivery));
+  const { data: trace, error } = useQuery(traceQuery(delivery, useRehearsalSeen()));
   if (error) return <Trouble>{wordsOf(error)}</Trouble>;
   if (!trace) return null;
   return (

@@ -1,0 +1,1 @@
+"""Rehearsals of campaigns."""

@@ -1,0 +1,1 @@
+"""Rehearsals, and the schema that each has."""

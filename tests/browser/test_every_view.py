@@ -35,6 +35,7 @@ VIEWS = [
     ("/campaigns/1?stop=words", "Send test"),
     ("/campaigns/1?stop=proofs", "is here to show"),
     ("/campaigns/1?stop=pace", "If released now"),
+    ("/campaigns/1?stop=rehearse", "Not rehearsed yet"),
     ("/campaigns/1?stop=release", "Nothing stands in the way."),
     ("/campaigns/1?stop=dispatch", "Not released yet"),
     ("/set-up/account", "this browser"),

@@ -6,12 +6,12 @@ import ssl
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
 
 from uvarovite.rehearsal.account import Account
-from uvarovite.rehearsal.acting import People
 from uvarovite.rehearsal.certificates import AUTHORITY, contexts
 from uvarovite.rehearsal.mailbox import Mailbox
 from uvarovite.rehearsal.scenarios import SCENARIOS
@@ -48,7 +48,12 @@ def playing(scenario: str, directory: Path) -> Iterator[Playing]:
     thread = threading.Thread(target=loop.run_forever)
     thread.start()
     world = World(seed=8040, speed=600, scenario=SCENARIOS[scenario])
-    relay = Relay(world, Mailbox(directory / "mail"), People(world), Account(), contexts(directory, "127.0.0.1"))
+    mailbox = Mailbox(directory / "mail")
+
+    def receive(recipient: str, raw: bytes) -> int:
+        return mailbox.add(recipient, raw, datetime.now(UTC)).number
+
+    relay = Relay(world, Account(), contexts(directory, "127.0.0.1"), receive)
     server = asyncio.run_coroutine_threadsafe(serve_smtp("127.0.0.1", 0, relay), loop).result(20)
     try:
         yield Playing(relay, server.sockets[0].getsockname()[1], directory)

@@ -106,6 +106,18 @@ def test_status_trace_and_pause_speak_of_the_latest_run(world: Installation, mus
     assert (refused.returncode, refused.stderr.strip()) == (3, "The run is stopped already.")
 
 
+def test_a_campaign_is_rehearsed(world: Installation, museum: Museum) -> None:
+    assert world.run("rehearse", "Nothing").returncode == 2
+    assert world.run("rehearse", "Walks", "--scenario", "nothing").returncode == 2
+    done = world.run("rehearse", "Walks", "--scenario", "calm", "--json")
+    assert (done.returncode, json.loads(done.stdout)["states"]) == (0, {"accepted": 5})
+    turned = world.run("rehearse", "Walks", "--scenario", "turned-away")
+    assert turned.returncode == 1
+    assert "5 waiting" in turned.stdout
+    assert "takes no mail from us" in turned.stderr
+    assert world.run("status", "Walks").returncode == 2
+
+
 def test_people_and_programs_are_let_in_from_the_machine(world: Installation, museum: Museum) -> None:
     assert world.run("invite", "oda@skarnmuseum.example", "--role", "author").stdout.count("/join#") == 1
     assert world.run("invite", "oda@skarnmuseum.example").returncode == 2

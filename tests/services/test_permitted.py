@@ -47,6 +47,9 @@ NOBODY_ASKS = {
     "imports.standing": {"note"},
     # Before there is anybody.
     "organisation.founding": {"is_founded"},
+    # What plays rehearsals, and lets go of them; whoever looks into one has asked a service of deliveries.
+    "rehearsals.asking": {"database_of", "drop_left", "let_go_of_rehearsals"},
+    "rehearsals.playing": {"next_rehearsal", "begin_rehearsal", "hear_of_rehearsal", "end_rehearsal"},
 }  # fmt: skip
 
 

@@ -66,5 +66,5 @@ def set_up_logs(process: str) -> None:
     # A request that failed is told by us, with its id.
     logging.getLogger("uvicorn.error").addFilter(lambda told: "in ASGI application" not in told.getMessage())
     # What they say at each request is said by us already, with its id and without its query.
-    for name in ("uvicorn.access", "httpx", "alembic", "multipart"):
+    for name in ("uvicorn.access", "httpx", "alembic", "multipart", "mail.log"):
         logging.getLogger(name).setLevel(logging.WARNING)

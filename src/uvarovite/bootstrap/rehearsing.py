@@ -23,7 +23,9 @@ from uvarovite.rehearsal.server import Relay, serve_smtp
 from uvarovite.rehearsal.world import World
 from uvarovite.services.delivery.sending import LEASE
 from uvarovite.services.rehearsals.playing import (
+    LONGEST,
     BegunRehearsal,
+    Ending,
     begin_rehearsal,
     end_rehearsal,
     given_up,
@@ -39,12 +41,9 @@ log = structlog.get_logger()
 # The same people are unknown in every rehearsal, so that two can be compared.
 _SEED = 8040
 _HOST = "127.0.0.1"
-# What goes on for longer in its own time comes to no end.
-LONGEST = timedelta(days=180)
 _TELL_SECONDS = 1.0
 # A batch that was given up on is found when its lease has run out; so often, and then something is wrong.
 _MOST_LOST = 3
-STOPPED = "It was stopped. Throw it away and rehearse again."
 
 
 class WoundClock:
@@ -72,7 +71,7 @@ class _WoundQueue(DeliveryQueue):
     """A queue whose clock is wound when nothing is in hand and nothing due; `over` is told when nothing comes any more."""
 
     def __init__(
-        self, settings: Settings, begun: BegunRehearsal, clock: WoundClock, over: Callable[[str | None], None]
+        self, settings: Settings, begun: BegunRehearsal, clock: WoundClock, over: Callable[[Ending | None, str], None]
     ) -> None:
         super().__init__(settings, begun.there, clock, rehearsed=True)
         self._begun = begun
@@ -89,21 +88,21 @@ class _WoundQueue(DeliveryQueue):
         if due is None:
             return self._find_lost()
         if self._wound() + due > self._begun.starts_at + LONGEST:
-            self._over(f"After {LONGEST.days} days of its own time somebody was still waiting.")
+            self._over(Ending.STILL_WAITING, "")
             return None
         if trouble := given_up(self._begun, self._wound()):
-            self._over(f"It did not get on: {trouble}")
+            self._over(Ending.NOT_GETTING_ON, trouble)
             return None
         self._wound.wind(max(due, timedelta()))
         return timedelta()
 
     def _find_lost(self) -> timedelta | None:
         if not left_in(self._begun):
-            self._over(None)
+            self._over(None, "")
             return None
         self._lost += 1
         if self._lost > _MOST_LOST:
-            self._over("Somebody was left to whom nothing could be sent. The worker's log says why.")
+            self._over(Ending.GIVEN_UP, "")
             return None
         self._wound.wind(LEASE + timedelta(seconds=1))
         self.recover()
@@ -119,8 +118,8 @@ def play_rehearsal(settings: Settings, database: Database, rehearsal_id: int) ->
             # Somebody threw it away: its tables went, and with them what was being done.
             log.info("a rehearsal was thrown away", rehearsal=rehearsal_id)
             return
-        words = STOPPED if isinstance(fault, KeyboardInterrupt | SystemExit) else f"It could not be played: {fault!r}"
-        end_rehearsal(database, rehearsal_id, trouble=words, now=system_clock())
+        ending = Ending.STOPPED if isinstance(fault, KeyboardInterrupt | SystemExit) else Ending.FAULT
+        end_rehearsal(database, rehearsal_id, ending, now=system_clock())
         raise
 
 
@@ -144,19 +143,21 @@ async def _play(settings: Settings, database: Database, rehearsal_id: int) -> No
             return
         world.scenario = SCENARIOS[begun.scenario]
         clock.set(begun.starts_at)
-        trouble = await _send(settings, database, begun, clock)
+        ending, said = await _send(settings, database, begun, clock)
         await asyncio.to_thread(_tell, database, begun, clock)
-        await asyncio.to_thread(end_rehearsal, database, rehearsal_id, trouble=trouble, now=system_clock())
+        await asyncio.to_thread(end_rehearsal, database, rehearsal_id, ending, said, now=system_clock())
     finally:
         server.close()
 
 
-async def _send(settings: Settings, database: Database, begun: BegunRehearsal, clock: WoundClock) -> str | None:
+async def _send(
+    settings: Settings, database: Database, begun: BegunRehearsal, clock: WoundClock
+) -> tuple[Ending | None, str]:
     """Send a rehearsal's run; why it came to no end, if so."""
-    loop, told = asyncio.get_running_loop(), list[str]()
+    loop, told = asyncio.get_running_loop(), list[tuple[Ending | None, str]]()
 
-    def over(trouble: str | None) -> None:
-        told.extend([trouble] if trouble else [])
+    def over(ending: Ending | None, said: str) -> None:
+        told.append((ending, said))
         loop.call_soon_threadsafe(worker.stop.set)
 
     queue = _WoundQueue(settings, begun, clock, over)
@@ -175,7 +176,7 @@ async def _send(settings: Settings, database: Database, begun: BegunRehearsal, c
         telling = tasks.create_task(tell())
         await worker.run()
         telling.cancel()
-    return told[0] if told else None
+    return told[0] if told else (None, "")
 
 
 def _tell(database: Database, begun: BegunRehearsal, clock: WoundClock) -> bool:

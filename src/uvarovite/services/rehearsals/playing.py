@@ -1,7 +1,8 @@
 """What plays a rehearsal asks of the database: planning its run in a schema of its own, a word now and then, the end."""
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
+from enum import StrEnum
 
 from uvarovite.core.accounts import SYSTEM, Actor
 from uvarovite.core.delivery import DELIVERY, RunState
@@ -23,6 +24,21 @@ from uvarovite.store.tables import Campaign, Rehearsal, Run, User
 MOST_RESTS = 24
 # What keeps a campaign from being released and not from being rehearsed.
 _NO_MATTER = frozenset({"running", "not_your_sender"})
+
+
+# What goes on for longer in its own time comes to no end.
+LONGEST = timedelta(days=180)
+
+
+class Ending(StrEnum):
+    """Why a rehearsal came to no end. `said` is what the part of it said that knows."""
+
+    REFUSED = "{said}"
+    NOT_GETTING_ON = "It did not get on: {said}"
+    STILL_WAITING = "After half a year of its own time somebody was still waiting."
+    GIVEN_UP = "Somebody was left to whom nothing could be sent. The worker's log says why."
+    STOPPED = "Its worker was stopped. Throw it away and rehearse again."
+    FAULT = "It could not be played. The worker's log says why."
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -59,7 +75,7 @@ def begin_rehearsal(
         with database.transaction() as tx:
             store.blank_erased(tx, rehearsal_id)
     except ServiceRefusal as fault:
-        end_rehearsal(database, rehearsal_id, trouble=fault.message, now=now)
+        end_rehearsal(database, rehearsal_id, Ending.REFUSED, fault.message, now=now)
         return None
     return BegunRehearsal(
         id=rehearsal_id,
@@ -78,10 +94,12 @@ def hear_of_rehearsal(
         return store.hear(tx, rehearsal_id, its_time=its_time, now=now)
 
 
-def end_rehearsal(database: Database, rehearsal_id: int, *, trouble: str | None, now: datetime) -> None:
-    """A rehearsal is over; `trouble` is why it did not come to an end."""
+def end_rehearsal(
+    database: Database, rehearsal_id: int, ending: Ending | None, said: str = "", *, now: datetime
+) -> None:
+    """A rehearsal is over; `ending` is why it did not come to an end."""
     with database.transaction() as tx:
-        store.end(tx, rehearsal_id, trouble=trouble, now=now)
+        store.end(tx, rehearsal_id, trouble=ending and ending.format(said=said), now=now)
 
 
 def given_up(begun: BegunRehearsal, its_time: datetime) -> str | None:

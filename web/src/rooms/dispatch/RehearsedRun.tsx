@@ -40,7 +40,7 @@ export function RehearsedRun({ rehearsal, trace, onTrace, onBack, onThrowAway }:
   const { dispatch, rehearsal: told } = view;
   const now = told.state === "going" ? (told.its_time ?? undefined) : undefined;
   const head = (
-    <PageHead title={titleOf(view)} about={`rehearsed in the scenario “${told.scenario}”`}>
+    <PageHead title={titleOf(view)} about={`in the scenario “${told.scenario}”`}>
       <Button onClick={onBack}>All rehearsals</Button>
       <May be="write">
         <ConfirmButton words="Throw it away…" yes="Throw it away" onYes={onThrowAway} />
@@ -79,22 +79,13 @@ export function RehearsedRun({ rehearsal, trace, onTrace, onBack, onThrowAway }:
           <BatchStrip batches={dispatch.batches} />
           <div className={classes.two}>
             <section>
-              <h2>What became of them</h2>
-              {STATES.filter(([state]) => dispatch.states[state]).map(([state, said]) => (
-                <p key={state}>
-                  <b>{count(dispatch.states[state] ?? 0)}</b> {said}
+              <h2>What it waited for</h2>
+              {dispatch.waited.length === 0 && <p className="soft">Nothing.</p>}
+              {dispatch.waited.slice(0, 4).map((one) => (
+                <p key={one.words}>
+                  <b>{duration(one.seconds)}</b> {one.words}
                 </p>
               ))}
-              {dispatch.waited.length > 0 && (
-                <>
-                  <h2 className={classes.gap}>What it waited for</h2>
-                  {dispatch.waited.slice(0, 4).map((one) => (
-                    <p key={one.words}>
-                      <b>{duration(one.seconds)}</b> {one.words}
-                    </p>
-                  ))}
-                </>
-              )}
             </section>
             <section>
               <h2>Trouble</h2>
@@ -116,15 +107,6 @@ export function RehearsedRun({ rehearsal, trace, onTrace, onBack, onThrowAway }:
     </RehearsalSeen.Provider>
   );
 }
-
-const STATES = [
-  ["accepted", "accepted"],
-  ["refused", "refused"],
-  ["held", "held back after the release"],
-  ["unknown", "unknown: the line broke before the relay’s answer"],
-  ["deferred", "told to come back later"],
-  ["waiting", "waiting"],
-] as const;
 
 function titleOf({ rehearsal, dispatch, moving }: Schemas["RehearsalView"]): string {
   if (rehearsal.state === "waiting" || (!dispatch && !rehearsal.trouble)) return "Rehearsal";

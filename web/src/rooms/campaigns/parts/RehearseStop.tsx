@@ -134,7 +134,8 @@ interface ListProps {
 
 function List({ rehearsals, onOpen }: ListProps) {
   const words = useWords();
-  if (rehearsals.length === 0) return <Empty title="Not rehearsed yet" />;
+  if (rehearsals.length === 0)
+    return <Empty title="Not rehearsed yet">What a rehearsal found stands here, to be compared.</Empty>;
   const told = (one: Schemas["RehearsalLine"]) => {
     if (one.trouble) return one.trouble;
     if (one.state === "waiting") return "waits for a worker";

@@ -92,6 +92,7 @@ def test_a_rehearsal_goes_through_the_whole_engine_and_changes_nothing_that_is_r
     # One provider greylists for five minutes, one knows not everybody, one slows us down: waited for in no time.
     states = states_of(view)
     assert set(states) == {"accepted", "refused"}
+    assert (view.rehearsal.planned, view.rehearsal.accepted) == (200, states["accepted"])
     assert timedelta(minutes=5) < view.dispatch.ended_at - view.rehearsal.starts_at < timedelta(hours=3)
     assert system_clock() - view.rehearsal.asked_at < timedelta(minutes=2)
     assert everything(database) == before

@@ -7726,7 +7726,7 @@ export interface components {
         };
         /**
          * RehearsalLine
-         * @description A rehearsal. `starts_at` and `its_time` are in its own time, the others in ours.
+         * @description A rehearsal. `starts_at` and `its_time` are in its own time, the others in ours; the numbers are those of its end.
          */
         RehearsalLine: {
             /** Id */
@@ -7752,6 +7752,10 @@ export interface components {
             begun_at: string | null;
             /** Ended At */
             ended_at: string | null;
+            /** Planned */
+            planned: number | null;
+            /** Accepted */
+            accepted: number | null;
             /** Trouble */
             trouble: string | null;
         };

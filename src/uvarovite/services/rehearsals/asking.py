@@ -43,7 +43,7 @@ class RehearsalState(StrEnum):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RehearsalLine:
-    """A rehearsal. `starts_at` and `its_time` are in its own time, the others in ours."""
+    """A rehearsal. `starts_at` and `its_time` are in its own time, the others in ours; the numbers are those of its end."""
 
     id: int
     scenario: str
@@ -54,6 +54,8 @@ class RehearsalLine:
     asked_by: str | None
     begun_at: datetime | None
     ended_at: datetime | None
+    planned: int | None
+    accepted: int | None
     trouble: str | None
 
 
@@ -207,5 +209,7 @@ def _line(tx: Transaction, row: Rehearsal, now: datetime) -> RehearsalLine:
         asked_by=by.name if by else None,
         begun_at=row.begun_at,
         ended_at=row.ended_at,
+        planned=row.planned,
+        accepted=row.accepted,
         trouble=trouble,
     )

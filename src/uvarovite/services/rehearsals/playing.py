@@ -5,7 +5,7 @@ from datetime import datetime, timedelta
 from enum import StrEnum
 
 from uvarovite.core.accounts import SYSTEM, Actor
-from uvarovite.core.delivery import DELIVERY, RunState
+from uvarovite.core.delivery import DELIVERY, DeliveryState, RunState
 from uvarovite.core.responses import Keyring
 from uvarovite.services.accounts.asker import actor_of
 from uvarovite.services.campaigns.campaigns import campaign_view
@@ -99,7 +99,20 @@ def end_rehearsal(
 ) -> None:
     """A rehearsal is over; `ending` is why it did not come to an end."""
     with database.transaction() as tx:
-        store.end(tx, rehearsal_id, trouble=ending and ending.format(said=said), now=now)
+        found = tx.get(Rehearsal, rehearsal_id)
+    states: dict[str, int] = {}
+    if found is not None and found.run_id is not None:
+        with seen_in(database, rehearsal_id).transaction() as tx:
+            states = counts.state_counts(tx, [found.run_id])[found.run_id]
+    with database.transaction() as tx:
+        store.end(
+            tx,
+            rehearsal_id,
+            trouble=ending and ending.format(said=said),
+            planned=sum(states.values()) if states else None,
+            accepted=states.get(DeliveryState.ACCEPTED, 0) if states else None,
+            now=now,
+        )
 
 
 def given_up(begun: BegunRehearsal, its_time: datetime) -> str | None:

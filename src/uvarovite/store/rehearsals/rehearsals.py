@@ -40,12 +40,22 @@ def hear(tx: Transaction, rehearsal_id: int, *, its_time: datetime | None, now: 
     return change_sql(tx, sql, {"id": rehearsal_id, "its_time": its_time, "now": now}) > 0
 
 
-def end(tx: Transaction, rehearsal_id: int, *, trouble: str | None, now: datetime) -> None:
-    """It is over; `trouble` is why it did not come to an end."""
-    sql = (
-        "UPDATE rehearsal SET ended_at = :now, heard_at = :now, trouble = :trouble WHERE id = :id AND ended_at IS NULL"
+def end(
+    tx: Transaction,
+    rehearsal_id: int,
+    *,
+    trouble: str | None,
+    planned: int | None,
+    accepted: int | None,
+    now: datetime,
+) -> None:
+    """It is over; `trouble` is why it did not come to an end, the numbers are those of its run, if it has one."""
+    change_sql(
+        tx,
+        """UPDATE rehearsal SET ended_at = :now, heard_at = :now, trouble = :trouble, planned = :planned, accepted = :accepted
+            WHERE id = :id AND ended_at IS NULL""",
+        {"id": rehearsal_id, "trouble": trouble, "planned": planned, "accepted": accepted, "now": now},
     )
-    change_sql(tx, sql, {"id": rehearsal_id, "trouble": trouble, "now": now})
 
 
 def open_schema(

@@ -12,7 +12,8 @@ class Rehearsal(SQLModel, table=True):
     """A run of a campaign in the simulated world, of which everything that it writes stands in a schema of its own.
 
     It begins at `starts_at` in its own time, and `its_time` is how far it has come. It is over at `ended_at` by everybody
-    else's clock; `trouble` is why it did not come to an end. `run_id` is the number of its run within its schema.
+    else's clock; `trouble` is why it did not come to an end. `run_id` is the number of its run within its schema, and of so many
+    `planned` messages so many were `accepted` there when it was over.
     """
 
     __tablename__ = "rehearsal"
@@ -27,4 +28,6 @@ class Rehearsal(SQLModel, table=True):
     its_time: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
     ended_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
     run_id: int | None = Field(default=None, sa_column=Column(BigInteger, nullable=True))
+    planned: int | None = None
+    accepted: int | None = None
     trouble: str | None = Field(default=None, sa_column=text_column(nullable=True))

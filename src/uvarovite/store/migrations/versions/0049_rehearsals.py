@@ -14,7 +14,7 @@ CREATE TABLE rehearsal (
     scenario text NOT NULL, starts_at timestamptz NOT NULL,
     asked_by bigint REFERENCES user_account (id), asked_at timestamptz NOT NULL,
     begun_at timestamptz, heard_at timestamptz, its_time timestamptz, ended_at timestamptz,
-    run_id bigint, trouble text);
+    run_id bigint, trouble text, planned integer, accepted integer);
 CREATE INDEX ix_rehearsal_campaign_id ON rehearsal (campaign_id);
 
 CREATE FUNCTION refuse_in_rehearsal() RETURNS trigger LANGUAGE plpgsql AS $$

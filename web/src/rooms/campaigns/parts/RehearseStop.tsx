@@ -2,7 +2,7 @@ import { Button, NativeSelect, TextInput } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { client, May, renew, type Schemas, take, useWords, wordsOf } from "../../../api";
-import { duration } from "../../../core/words";
+import { count, duration } from "../../../core/words";
 import { Diamond, type DiamondState, Empty, PageHead, Trouble } from "../../../ui";
 import { RehearsedRun } from "../../dispatch";
 import { rehearsalsQuery } from "../queries";
@@ -142,7 +142,8 @@ function List({ rehearsals, onOpen }: ListProps) {
     if (!one.its_time) return "";
     if (one.state === "going") return `in its own time it is ${words.moment(one.its_time)}`;
     const took = duration((Date.parse(one.its_time) - Date.parse(one.starts_at)) / 1000);
-    return `done ${words.moment(one.its_time)}, after ${took} of its own time`;
+    const got = `${count(one.accepted ?? 0)} of ${count(one.planned ?? 0)} accepted`;
+    return `${got}, done ${words.moment(one.its_time)}, after ${took} of its own time`;
   };
   return (
     <section aria-label="Rehearsals">

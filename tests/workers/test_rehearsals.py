@@ -35,6 +35,7 @@ from uvarovite.settings import Settings
 from uvarovite.store.database import Database, RuleBroken, SchemaGone, change_sql, run_sql
 from uvarovite.store.delivery import permits
 from uvarovite.store.rehearsals.schemas import OWN, schema_of, schemas, seen_in
+from uvarovite.store.schema import upgrade
 from uvarovite.store.tables import metadata
 
 # What asking and throwing away write themselves.
@@ -234,6 +235,25 @@ def test_whoever_is_erased_takes_their_rehearsals_along(museum: Museum) -> None:
     assert rehearsals_of(museum.database, SYSTEM, museum.campaign_id, now=system_clock()) == []
     with museum.database.transaction() as tx:
         assert schemas(tx) == []
+
+
+def test_an_upgrade_that_changes_something_throws_them_away_first(
+    museum: Museum, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    played(museum)
+    kept: list[list[int]] = []
+
+    def look(*_: object) -> None:
+        with museum.database.transaction() as tx:
+            kept.append(schemas(tx))
+
+    monkeypatch.setattr("uvarovite.store.schema.command.upgrade", look)
+    upgrade(museum.database.url)
+    with museum.database.transaction() as tx:
+        change_sql(tx, "UPDATE alembic_version SET version_num = '0001'")
+    upgrade(museum.database.url)
+    assert kept == [[1], []]
+    assert rehearsals_of(museum.database, SYSTEM, museum.campaign_id, now=system_clock()) == []
 
 
 def test_what_cannot_be_rehearsed_is_said(museum: Museum) -> None:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from uvarovite.core.accounts import Action, Actor, Permission
-from uvarovite.core.audiences import Again
+from uvarovite.core.audiences import Again, ClearanceTerms
 from uvarovite.core.campaigns import Pace, pace_sentence
 from uvarovite.core.delivery import RunState
 from uvarovite.core.expressions import NameKind, SqlFragment
@@ -181,13 +181,22 @@ def _audience_sql(tx: Transaction, parts: CampaignParts, now: datetime) -> tuple
         return None, fault.message
 
 
-def campaign_view(tx: Transaction, campaign: Campaign, now: datetime, user_id: int | None = None) -> CampaignView:
-    """The run sheet within a transaction; `user_id` tells one's own open drafts from other people's."""
+def campaign_view(
+    tx: Transaction,
+    campaign: Campaign,
+    now: datetime,
+    user_id: int | None = None,
+    judged: ClearanceTerms | None = None,
+) -> CampaignView:
+    """The run sheet within a transaction; `user_id` tells one's own open drafts from other people's.
+
+    A clearance that was taken with the terms `judged` is not taken again.
+    """
     parts = load_parts(tx, campaign)
     fields = load_fields(tx)
     sql, fault = _audience_sql(tx, parts, now)
     content = parts.version.content if parts.version else None
-    terms = terms_for(tx, topic_id=campaign.topic_id, now=now, campaign=campaign, content=content)
+    terms = judged or terms_for(tx, topic_id=campaign.topic_id, now=now, campaign=campaign, content=content)
     taken = take_clearance(tx, sql, terms) if sql is not None else None
     problems = problem_views(content, fields) if content else []
     proofs = proof_count(tx, parts, fields) if content and not problems else None

@@ -1,6 +1,6 @@
 """A new run of a campaign: whom its clearance lets through, and everything that it is released with."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from uvarovite.core.accounts import Actor
@@ -12,6 +12,7 @@ from uvarovite.core.responses import Keyring
 from uvarovite.services.audiences.audiences import audience_sql
 from uvarovite.services.audiences.clearance import gate_views, terms_for
 from uvarovite.services.campaigns.release_checks import CampaignParts
+from uvarovite.services.errors import BadInput
 from uvarovite.services.messages.composing import letterhead_for, theme_now
 from uvarovite.services.messages.pdfs import words_shown
 from uvarovite.services.organisation.facts import require_organisation
@@ -23,20 +24,24 @@ from uvarovite.store.tables import Run
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Judged:
-    """The clearance of a release, which stands in `judged_now`."""
+    """The clearance of a release, which stands in `judged_now`: what is asked with these terms is read from there."""
 
     terms: ClearanceTerms
     cleared: int
     told: ReleasedClearance
 
 
-def judge(tx: Transaction, parts: CampaignParts, now: datetime) -> Judged:
-    """Take the clearance of a campaign that lacks nothing."""
-    assert parts.version is not None
-    assert parts.criteria is not None
+def judge(tx: Transaction, parts: CampaignParts, now: datetime) -> Judged | None:
+    """Take the clearance of a campaign; None where it lacks something that is asked for."""
     campaign = parts.campaign
+    if parts.version is None or parts.criteria is None or parts.topic is None:
+        return None
+    try:
+        people = audience_sql(tx, parts.criteria, campaign.audience_id, now)
+    except BadInput:
+        return None
     terms = terms_for(tx, topic_id=campaign.topic_id, now=now, campaign=campaign, content=parts.version.content)
-    audience_store.judge_for_release(tx, audience_sql(tx, parts.criteria, campaign.audience_id, now), terms)
+    audience_store.judge_for_release(tx, people, terms)
     counts = {(row.gate, row.reason): row.n for row in audience_store.counts_of_release(tx)}
     matched, cleared, gates = gate_views(counts, {}, terms)
     told = ReleasedClearance(
@@ -45,7 +50,7 @@ def judge(tx: Transaction, parts: CampaignParts, now: datetime) -> Judged:
         gates=[HeldAtGate(key=gate.key, held=gate.held) for gate in gates],
         lifted=sorted(terms.lifted),
     )
-    return Judged(terms=terms, cleared=cleared, told=told)
+    return Judged(terms=replace(terms, is_taken=True), cleared=cleared, told=told)
 
 
 def new_run(

@@ -148,7 +148,7 @@ def _people_with_it(
     """How many of those who are cleared were sent something by an earlier run of the campaign."""
     if sql is None or taken is None or taken.cleared == 0 or campaign.again == Again.NEW_TO_CAMPAIGN:
         return 0
-    fresh = audience_store.count_cleared(tx, sql, replace(terms, again=Again.NEW_TO_CAMPAIGN))
+    fresh = audience_store.count_cleared(tx, sql, replace(terms, again=Again.NEW_TO_CAMPAIGN, is_taken=False))
     return taken.cleared - fresh
 
 

@@ -90,11 +90,12 @@ def release(
             raise Conflict("running", "This campaign has been released already; it is on its way.")
         if revision != campaign.revision or (parts.version and parts.version.number != seen_message_number):
             raise Conflict("changed", "The campaign or its words changed since you looked; read the summary again.")
-        view = campaign_view(tx, campaign, now, actor.user_id)
+        judged = judge(tx, parts, now)
+        view = campaign_view(tx, campaign, now, actor.user_id, judged.terms if judged else None)
         blocking = [check.message for check in view.checks if check.blocking]
         if blocking:
             raise ServiceRefusal("blocked", f"This stands in the way: {blocking[0]}")
-        judged = judge(tx, parts, now)
+        assert judged is not None
         cleared = judged.cleared
         changed = previews.difference_to_preview(tx, campaign_id, campaign.revision, NAMES_SHOWN)
         moved = abs(cleared - seen_cleared)

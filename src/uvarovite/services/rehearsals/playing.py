@@ -143,12 +143,13 @@ def _plan(tx: Transaction, found: Rehearsal, *, relay_port: int, public_url: str
     actor: Actor = actor_of(user) if user else SYSTEM
     starts_at = found.starts_at
     parts = load_parts(tx, campaign)
-    checks = campaign_view(tx, campaign, starts_at, actor.user_id).checks
+    judged = judge(tx, parts, starts_at)
+    checks = campaign_view(tx, campaign, starts_at, actor.user_id, judged.terms if judged else None).checks
     blocking = [check.message for check in checks if check.blocking and check.code not in _NO_MATTER]
     if blocking:
         raise ServiceRefusal("blocked", f"This stands in the way: {blocking[0]}")
     assert parts.pool is not None
-    judged = judge(tx, parts, starts_at)
+    assert judged is not None
     run = new_run(tx, actor, parts, judged, number=1, public_url=public_url, keyring=keyring, now=starts_at)
     store.open_schema(
         tx,

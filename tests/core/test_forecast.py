@@ -306,3 +306,59 @@ def test_the_finishing_time_of_a_known_pace() -> None:
     top = ceiling(450, Capacity(limits={HOUR_SECONDS: 200}), START, LONDON).end
     assert top is not None
     assert (top - START).total_seconds() == pytest.approx(2 * 3_600 + 0.25, abs=0.01)
+
+
+OFFICE = SendingWindow(zone_field="time_zone")
+
+
+def out_at(curve: tuple[tuple[datetime, int], ...], at: datetime) -> int:
+    return max((n for when, n in curve if when <= at), default=0)
+
+
+def test_each_reader_goes_by_their_own_clock_and_keeps_nobody_waiting() -> None:
+    eight = START - HOUR
+    pace = Pace(batch_size=1_000, gap_seconds=0, window=OFFICE)
+    readers = {"America/New_York": 50, "Australia/Lord_Howe": 30, "Nowhere/Special": 7}
+    told = forecast_run(187, pace, Capacity(), eight, LONDON, readers=readers)
+    # London is at eight, New York asleep, and Lord Howe has closed for the day: it is seven in the evening there.
+    assert out_at(told.curve, START - timedelta(seconds=1)) == 0
+    assert out_at(told.curve, START + timedelta(minutes=1)) == 107
+    assert out_at(told.curve, START + 5 * HOUR + timedelta(minutes=1)) == 157
+    assert told.end is not None
+    assert told.end.astimezone(ZoneInfo("Australia/Lord_Howe")).strftime("%a %H") == "Tue 09"
+    slow = pace.model_copy(update={"hourly_limit": 60})
+    told = forecast_run(187, slow, Capacity(), eight, LONDON, readers=readers)
+    assert [out_at(told.curve, START + n * HOUR + timedelta(minutes=1)) for n in (0, 1, 4, 5)] == [60, 107, 107, 157]
+
+
+@settings(max_examples=60)
+@given(
+    window=windows,
+    ours=st.integers(1, 40),
+    theirs=st.dictionaries(st.sampled_from([zone.key for zone in ZONES]), st.integers(1, 40)),
+    hourly=st.none() | st.integers(5, 50),
+)
+def test_nobody_is_foreseen_outside_their_own_window(
+    window: SendingWindow, ours: int, theirs: dict[str, int], hourly: int | None
+) -> None:
+    pace = Pace(
+        batch_size=10, gap_seconds=0, hourly_limit=hourly, window=window.model_copy(update={"zone_field": "zone"})
+    )
+    count = ours + sum(theirs.values())
+    told = forecast_run(count, pace, Capacity(), START, LONDON, readers=theirs)
+    lives = {zone: theirs.get(zone.key, 0) + (ours if zone is LONDON else 0) for zone in ZONES}
+    opens = {zone: pace.hours(zone).next_open(START) for zone in ZONES}
+    for at, n in told.curve[1:]:
+        # No more can be out than have had an open instant.
+        assert n <= sum(many for zone, many in lives.items() if (first := opens[zone]) and first <= at)
+        assert any(
+            pace.hours(zone).is_open(at) or pace.hours(zone).is_open(at - timedelta(seconds=1)) for zone in ZONES
+        )
+    assert told.end is not None
+    assert told.curve[-1][1] == count
+    # Who all live by the organisation's clock goes as if it alone decided.
+    alone = pace.model_copy(update={"window": window})
+    assert (
+        forecast_run(count, pace, Capacity(), START, LONDON).curve
+        == forecast_run(count, alone, Capacity(), START, LONDON).curve
+    )

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime, timedelta
 from typing import Any
+from zoneinfo import ZoneInfo
 
 import pytest
 from pydantic import SecretStr
@@ -14,10 +15,11 @@ from tests.support.museum import HASHER, NOW, SECRET, Museum, make_museum
 from uvarovite.bootstrap.clocks import system_clock
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.audiences import Again
-from uvarovite.core.campaigns import MINUTE_SECONDS, Brake, Pace, SendingWindow
+from uvarovite.core.campaigns import MINUTE_SECONDS, Brake, Pace, SendingWindow, reader_zone
 from uvarovite.core.responses import derive_keyring
+from uvarovite.services.contacts.fields import FieldDraft, make_field
 from uvarovite.services.delivery.traces import sent_message
-from uvarovite.services.errors import Conflict, NotFound, ServiceRefusal
+from uvarovite.services.errors import BadInput, Conflict, NotFound, ServiceRefusal
 from uvarovite.services.rehearsals.asking import (
     MOST_KEPT,
     RehearsalAsk,
@@ -137,6 +139,47 @@ def test_its_own_time_keeps_limits_and_windows(database: Database) -> None:
     monday = [at for at in times if at.weekday() == 0]
     assert monday[0] - friday == timedelta(days=2, hours=16, minutes=3) + (monday[0] - friday) % timedelta(minutes=1)
     assert monday[-1] - monday[0] < timedelta(minutes=4)
+
+
+def test_each_reader_gets_it_by_their_own_clock(database: Database) -> None:
+    museum = crowd(database, 60)
+    make_field(database, SYSTEM, FieldDraft(key="clock", label="Clock", type="text"))
+    zones = ("America/New_York", "Australia/Lord_Howe", "Not/A zone", None)
+    with database.transaction() as tx:
+        change_sql(
+            tx,
+            """UPDATE contact SET own = own || jsonb_strip_nulls(jsonb_build_object('clock',
+                (CAST(:zones AS text[]))[id % 4 + 1]))""",
+            {"zones": list(zones)},
+        )
+    # An hourly limit of the relay that is nobody's who sleeps.
+    pace = Pace(batch_size=7, gap_seconds=0, hourly_limit=20, window=SendingWindow(zone_field="clock"))
+    museum.change(pace=pace)
+    monday = (system_clock() + timedelta(days=14)).replace(hour=8, minute=0, second=0, microsecond=0)
+    monday -= timedelta(days=monday.weekday())
+    view = played(museum, "calm", monday)
+    assert states_of(view) == {"accepted": 60}
+    assert view.dispatch is not None
+    with database_of(database, view.rehearsal.id).transaction() as tx:
+        rows = run_sql(
+            tx,
+            "SELECT record->>'clock' AS clock, at FROM attempt JOIN delivery ON delivery.id = delivery_id ORDER BY at",
+        )
+    home = ZoneInfo("Europe/London")
+    assert all(pace.hours(reader_zone(row.clock, home)).is_open(row.at) for row in rows)
+    when = {zone: [row.at - monday for row in rows if row.clock == zone] for zone in zones}
+    hour = timedelta(hours=1)
+    # Twenty of London at nine and the rest at ten, with no regard to who sleeps; New York at two.
+    assert sum(told < 2 * hour for zone in (None, "Not/A zone") for told in when[zone]) == 20
+    assert all(told < 3 * hour for zone in (None, "Not/A zone") for told in when[zone])
+    assert all(6 * hour <= told < 7 * hour for told in when["America/New_York"])
+    assert all(13 * hour < told < 24 * hour for told in when["Australia/Lord_Howe"])
+    # The forecast saw it coming, to the minute.
+    foretold = view.dispatch.planned_curve[-1].at
+    assert abs(foretold - view.dispatch.ended_at) < timedelta(minutes=1)
+    assert "by each reader’s own clock" in view.dispatch.pace_words
+    with pytest.raises(BadInput, match="not there"):
+        museum.change(pace=pace.model_copy(update={"window": SendingWindow(zone_field="nothing")}))
 
 
 def test_a_brake_and_a_relay_that_turns_us_away_end_it_with_words(database: Database) -> None:

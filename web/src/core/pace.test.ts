@@ -12,6 +12,7 @@ import {
   secondsAt,
   windowKept,
   windowShown,
+  zoneFields,
 } from "./pace";
 
 const PLAIN = paceOf({ batch_size: 50, gap_seconds: 60 });
@@ -26,12 +27,13 @@ test("a pace as it is told is whole, and says the same as itself", () => {
 
 test("a window that is always open is none, and the other way round", () => {
   expect(windowKept(windowShown(null))).toBeNull();
-  const office = { days: [4, 0, 2], opens: 540, closes: 1020 };
-  expect(windowKept(office)).toEqual({ days: [0, 2, 4], opens: 540, closes: 1020 });
+  const office = { days: [4, 0, 2], opens: 540, closes: 1020, zone_field: null };
+  expect(windowKept(office)).toEqual({ ...office, days: [0, 2, 4] });
   expect(windowKept({ ...windowShown(null), opens: 1 })).toEqual({
     days: [0, 1, 2, 3, 4, 5, 6],
     opens: 1,
     closes: DAY_MINUTES,
+    zone_field: null,
   });
 });
 
@@ -48,7 +50,9 @@ test("a domain is taken as people write it", () => {
 });
 
 test("what differs is said in words", () => {
-  expect(PACE_WORDS.window.say({ days: [0, 1], opens: 540, closes: DAY_MINUTES })).toBe("Mo Tu 09:00–24:00");
+  expect(PACE_WORDS.window.say({ days: [0, 1], opens: 540, closes: DAY_MINUTES, zone_field: null })).toBe(
+    "Mo Tu 09:00–24:00",
+  );
   expect(PACE_WORDS.ramp_up.say({ first_day: 1200, factor: 1.5 })).toBe(
     "1,200 on the first day, 1.5 times each day",
   );
@@ -72,4 +76,14 @@ test("the slider goes from a minute to thirty days, and back to where it was", (
   expect([secondsAt(0), secondsAt(100)]).toEqual([60, 30 * 86_400]);
   for (const place of [0, 17, 50, 83, 100]) expect(placeOf(secondsAt(place))).toBeCloseTo(place, 0);
   expect([placeOf(1), placeOf(10 ** 9)]).toEqual([0, 100]);
+});
+
+test("finds the fields that hold time zones by what stands in them", () => {
+  const field = (key: string, ...samples: string[]) => ({ key, label: key, samples });
+  const found = zoneFields([
+    field("town", "Skarn"),
+    field("clock", "Europe/London"),
+    field("either", "yes/no"),
+  ]);
+  expect(found.map((one) => one.key)).toEqual(["clock"]);
 });

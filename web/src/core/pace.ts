@@ -7,6 +7,8 @@ export interface SendingWindow {
   /** Minutes of the day. */
   opens: number;
   closes: number;
+  /** The field with each reader's time zone, where their own clock decides. */
+  zone_field: string | null;
 }
 
 export interface Pace {
@@ -46,6 +48,7 @@ export function paceOf(view: PaceView): Pace {
           days: (window.days ?? EVERY_DAY) as number[],
           opens: window.opens ?? 0,
           closes: window.closes ?? DAY_MINUTES,
+          zone_field: window.zone_field ?? null,
         }
       : null,
     quiet_dates: (view.quiet_dates ?? []) as string[],
@@ -104,7 +107,7 @@ export function placeOf(seconds: number): number {
 
 /** The window as it is drawn: without one every hour of every day is open. */
 export function windowShown(window: SendingWindow | null): SendingWindow {
-  return window ?? { days: EVERY_DAY, opens: 0, closes: DAY_MINUTES };
+  return window ?? { days: EVERY_DAY, opens: 0, closes: DAY_MINUTES, zone_field: null };
 }
 
 /** A window as it is kept: one that is always open is none. */
@@ -112,6 +115,11 @@ export function windowKept(shown: SendingWindow): SendingWindow | null {
   const days = [...shown.days].sort();
   const always = days.length === 7 && shown.opens === 0 && shown.closes === DAY_MINUTES;
   return always ? null : { ...shown, days };
+}
+
+/** The fields in which some contact has a time zone, by a few of their values. */
+export function zoneFields<F extends { key: string; label: string; samples: string[] }>(fields: F[]): F[] {
+  return fields.filter((field) => field.samples.some((one) => /^[A-Z]\w+\/[A-Z]\w+/.test(one)));
 }
 
 /** "09:00" for a field of a form; the end of the day is "00:00". */
@@ -152,7 +160,9 @@ export const PACE_WORDS: { [K in keyof Pace]: { name: string; say: (value: Pace[
     name: "Sending window",
     say: (window) =>
       window
-        ? `${window.days.map((day) => DAYS[day]).join(" ")} ${clockWords(window.opens)}–${clockWords(window.closes)}`
+        ? `${window.days.map((day) => DAYS[day]).join(" ")} ${clockWords(window.opens)}–${clockWords(window.closes)}${
+            window.zone_field ? " by each reader’s own clock" : ""
+          }`
         : "always",
   },
   quiet_dates: { name: "Quiet dates", say: (dates) => dates.join(", ") },

@@ -8230,6 +8230,8 @@ export interface components {
         /**
          * SendingWindow
          * @description On which `days` (0 is Monday) and between which minutes of the day messages may go out.
+         *
+         *     By the organisation's clock; with a `zone_field`, by the clock of each reader who has a time zone in that field.
          */
         SendingWindow: {
             /**
@@ -8253,6 +8255,8 @@ export interface components {
              * @default 1020
              */
             closes: number;
+            /** Zone Field */
+            zone_field?: string | null;
         };
         /**
          * SentLine

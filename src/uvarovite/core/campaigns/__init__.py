@@ -1,7 +1,14 @@
 """Campaigns: pace, permits, and the forecast that a pace gives."""
 
 from uvarovite.core.campaigns.forecast import Capacity, Forecast, Lateness, ceiling, forecast_run, latest_start
-from uvarovite.core.campaigns.opening import OpeningHours, SendingWindow, begin_of_day
+from uvarovite.core.campaigns.opening import (
+    ZONES_FORM,
+    OpeningHours,
+    SendingWindow,
+    begin_of_day,
+    reader_zone,
+    zone_names,
+)
 from uvarovite.core.campaigns.pace import PACE_FORM, Brake, DomainLimit, FirstSlice, Pace, RampUp, faster, slower
 from uvarovite.core.campaigns.pace_words import PRESETS, Preset, pace_sentence, waited_words
 from uvarovite.core.campaigns.permits import (
@@ -29,6 +36,7 @@ __all__ = [
     "PRESETS",
     "STRETCHES",
     "WINDOWS",
+    "ZONES_FORM",
     "Brake",
     "Capacity",
     "Cause",
@@ -54,8 +62,10 @@ __all__ = [
     "grant_permits",
     "latest_start",
     "pace_sentence",
+    "reader_zone",
     "slower",
     "stretch_end",
     "stretch_of",
     "waited_words",
+    "zone_names",
 ]

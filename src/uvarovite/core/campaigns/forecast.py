@@ -14,7 +14,7 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 
-from uvarovite.core.campaigns.opening import OpeningHours
+from uvarovite.core.campaigns.opening import OpeningHours, reader_zone
 from uvarovite.core.campaigns.pace import Pace
 from uvarovite.core.campaigns.road import Cause, Curve, Road, Waited
 
@@ -82,6 +82,7 @@ def forecast_run(
     *,
     released_at: datetime | None = None,
     domains: Mapping[str, int] | None = None,
+    readers: Mapping[str, int] | None = None,
     lateness: Lateness | None = None,
     pauses: Sequence[tuple[datetime, datetime]] = (),
     sent: Sequence[tuple[datetime, int]] = (),
@@ -92,10 +93,12 @@ def forecast_run(
 
     `released_at` is when the ramp-up began, `sent` what of this run counts against its own limits already, and `domains`
     how many of the messages go to each domain; only those with a limit are asked for, and so is what was `sent_there`.
+    `readers` says how many name which zone, where each one's own clock decides; all others go by `zone`.
     """
     if count <= 0:
         return Forecast(start=start, end=start, curve=((start, 0),))
-    hours = OpeningHours(pace.window, pace.quiet_dates, zone)
+    hours = pace.hours(zone)
+    lives = _readers(count, pace, zone, readers or {})
     road = Road(
         pace=pace,
         hours=hours,
@@ -107,6 +110,7 @@ def forecast_run(
         released_at=released_at or start,
         pauses=pauses,
         each=seconds_per_message,
+        readers=lives,
         horizon=HORIZON.total_seconds(),
     )
     whole = road.travel(_points(count, pace))
@@ -125,10 +129,24 @@ def forecast_run(
         end=curve[-1][0] if is_through else None,
         curve=curve,
         late=_late(times, out, count, lateness) if lateness and lateness.share > 0 and is_through else (),
-        closed=tuple(_closed(hours, start, curve[-1][0])),
+        closed=() if lives else tuple(_closed(hours, start, curve[-1][0])),
         waited=tuple(sorted(whole.waited, key=lambda one: -one.seconds)),
         domains=ends,
     )
+
+
+def _readers(count: int, pace: Pace, home: ZoneInfo, readers: Mapping[str, int]) -> list[tuple[OpeningHours, int]]:
+    """How many of the messages go by which hours; none where the organisation's clock decides for all of them."""
+    if pace.zone_field is None:
+        return []
+    told: dict[ZoneInfo, int] = {}
+    for name, n in readers.items():
+        told[reader_zone(name, home)] = told.get(reader_zone(name, home), 0) + n
+    # Of a run that is on its way as many are left of each as there were of them at the beginning.
+    share = min(1.0, count / max(sum(told.values()), 1))
+    left = {zone: round(n * share) for zone, n in told.items() if zone is not home}
+    left[home] = max(count - sum(left.values()), 0)
+    return [(pace.hours(zone), n) for zone, n in left.items() if n]
 
 
 def ceiling(count: int, capacity: Capacity, start: datetime, zone: ZoneInfo) -> Forecast:
@@ -146,11 +164,12 @@ def latest_start(
     *,
     done_by: datetime,
     domains: Mapping[str, int],
+    readers: Mapping[str, int] | None = None,
 ) -> datetime | None:
     """The latest minute at which a release is through by `done_by`; None where it is too late for that already."""
 
     def is_in_time(start: datetime) -> bool:
-        end = forecast_run(count, pace, capacity, start, zone, domains=domains).end
+        end = forecast_run(count, pace, capacity, start, zone, domains=domains, readers=readers).end
         return end is not None and end <= done_by
 
     if done_by < now or not is_in_time(now):

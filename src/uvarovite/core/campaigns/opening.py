@@ -7,10 +7,13 @@ the clock has jumped past it, and one that comes twice is open both times.
 import math
 from collections.abc import Collection, Iterator
 from datetime import UTC, date, datetime, time, timedelta
+from functools import cache
 from typing import Self
-from zoneinfo import ZoneInfo
+from zoneinfo import ZoneInfo, available_timezones
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from uvarovite.core.values import StoredForm, form_of
 
 DAY_MINUTES = 24 * 60
 # Whatever the window and the quiet dates, one that does not open within these is said never to.
@@ -18,13 +21,17 @@ _DAYS_AHEAD = 800
 
 
 class SendingWindow(BaseModel):
-    """On which `days` (0 is Monday) and between which minutes of the day messages may go out."""
+    """On which `days` (0 is Monday) and between which minutes of the day messages may go out.
+
+    By the organisation's clock; with a `zone_field`, by the clock of each reader who has a time zone in that field.
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     days: tuple[int, ...] = Field(default=(0, 1, 2, 3, 4), min_length=1, max_length=7)
     opens: int = Field(default=9 * 60, ge=0, lt=DAY_MINUTES)
     closes: int = Field(default=17 * 60, gt=0, le=DAY_MINUTES)
+    zone_field: str | None = Field(default=None, max_length=100)
 
     @model_validator(mode="after")
     def _is_one(self) -> Self:
@@ -33,6 +40,21 @@ class SendingWindow(BaseModel):
         if self.opens >= self.closes:
             raise ValueError("the window must close later than it opens")
         return self
+
+
+def reader_zone(name: str | None, home: ZoneInfo) -> ZoneInfo:
+    """The zone that a reader's record names (IANA time zone database), the organisation's where it names none."""
+    return ZoneInfo(name) if name is not None and name in zone_names() else home
+
+
+# How many people name which time zone.
+ZONES_FORM: StoredForm[dict[str, int]] = form_of(dict[str, int], under="zones")
+
+
+@cache
+def zone_names() -> frozenset[str]:
+    """All that there are."""
+    return frozenset(available_timezones())
 
 
 class OpeningHours:

@@ -3,10 +3,11 @@
 import math
 from datetime import date
 from typing import Self
+from zoneinfo import ZoneInfo
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator, model_validator
 
-from uvarovite.core.campaigns.opening import SendingWindow
+from uvarovite.core.campaigns.opening import OpeningHours, SendingWindow
 from uvarovite.core.campaigns.permits import DAY_SECONDS, HOUR_SECONDS, MINUTE_SECONDS
 from uvarovite.core.values import StoredForm, form_of
 
@@ -98,6 +99,19 @@ class Pace(_Part):
         return -(-head // self.batch_size) + (place - 1 - head) // self.batch_size + 1
 
     @property
+    def zone_field(self) -> str | None:
+        """The field with the reader's time zone, where that decides when something may go to them."""
+        return self.window.zone_field if self.window else None
+
+    def hours(self, zone: ZoneInfo) -> OpeningHours:
+        """When messages may go to whoever lives by a zone's clock."""
+        return OpeningHours(self.window, self.quiet_dates, zone)
+
+    def batch_hours(self, zone: ZoneInfo) -> OpeningHours:
+        """When a batch may begin, by the organisation's zone: at any time where each reader's own clock decides."""
+        return OpeningHours(None, (), zone) if self.zone_field else self.hours(zone)
+
+    @property
     def limits(self) -> dict[int, int]:
         """How many may go, by the seconds of the window that it is about."""
         told = {MINUTE_SECONDS: self.minute_limit, HOUR_SECONDS: self.hourly_limit, DAY_SECONDS: self.daily_limit}
@@ -132,4 +146,4 @@ def _named_limits(pace: Pace) -> dict[str, int]:
 
 
 # The queue reads the batch's size and the gap by SQL, so that all of it is written, defaults and all.
-PACE_FORM: StoredForm[Pace] = form_of(Pace, version=2, older={1: lambda form: form})
+PACE_FORM: StoredForm[Pace] = form_of(Pace, version=3, older={1: lambda form: form, 2: lambda form: form})

@@ -42,9 +42,10 @@ def days_words(days: Iterable[int]) -> str:
 
 def window_words(window: SendingWindow) -> str:
     """A sending window, such as "Monday to Friday, 9:00 to 17:00"."""
-    if (window.opens, window.closes) == (0, DAY_MINUTES):
-        return days_words(window.days)
-    return f"{days_words(window.days)}, {_clock(window.opens)} to {_clock(window.closes)}"
+    told = days_words(window.days)
+    if (window.opens, window.closes) != (0, DAY_MINUTES):
+        told = f"{told}, {_clock(window.opens)} to {_clock(window.closes)}"
+    return f"{told} by each reader’s own clock" if window.zone_field else told
 
 
 def pace_sentence(pace: Pace, relay_limits: Mapping[int, int]) -> str:

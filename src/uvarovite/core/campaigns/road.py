@@ -2,7 +2,7 @@
 
 import math
 from bisect import bisect_left
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime, timedelta
 from enum import StrEnum
@@ -98,6 +98,50 @@ class _Open:
             at = closes
 
 
+class _OpenToReaders:
+    """The same where each reader's own clock decides: open while it is for some who are left; see Road."""
+
+    def __init__(
+        self,
+        readers: Sequence[tuple[OpeningHours, int]],
+        pauses: Sequence[tuple[datetime, datetime]],
+        until: float,
+    ) -> None:
+        self._zones = [_Open(hours, pauses, until) for hours, _ in readers]
+        self._left = [float(n) for _, n in readers]
+
+    def following(self, at: float) -> tuple[float, Cause | None]:
+        """The first instant that is no earlier at which somebody left may get it, and what closed the way there."""
+        return min((zone.following(at) for zone, _ in self._waiting()), default=(at, None), key=lambda one: one[0])
+
+    def after(self, at: float, seconds: float) -> float:
+        """When so many open seconds have gone by, of those who may get it first."""
+        zones = [zone for zone, _ in self._waiting()]
+        first = min(zones, default=None, key=lambda zone: zone.following(at)[0])
+        return at + seconds if first is None else first.after(at, seconds)
+
+    def room(self, at: float) -> float:
+        """How many are left who may get it when the next may."""
+        at, _ = self.following(at)
+        return sum(left for zone, left in self._waiting() if zone.following(at)[0] == at)
+
+    def take(self, at: float, n: float) -> None:
+        """So many of those got it who may at an instant, as many of each zone as it has a share in them."""
+        able = [place for place, zone in enumerate(self._zones) if self._left[place] and zone.following(at)[0] == at]
+        there = sum(self._left[place] for place in able)
+        for place in able:
+            self._left[place] -= min(n, there) * self._left[place] / there
+            # What is left of a person is nobody.
+            self._left[place] *= self._left[place] > _NOBODY
+
+    def _waiting(self) -> Iterator[tuple[_Open, float]]:
+        return ((zone, left) for zone, left in zip(self._zones, self._left, strict=True) if left)
+
+
+# Sums of shares are no whole numbers.
+_NOBODY = 1e-6
+
+
 @dataclass(slots=True)
 class _Wait:
     """The next message goes `seconds` of open time after `earliest`, and what that is because of."""
@@ -136,7 +180,7 @@ class _Batches:
     Where each batch can be seen its gap is kept to; elsewhere, not `is_exact`, gaps are a rate.
     """
 
-    def __init__(self, pace: Pace, open_: _Open, start: float, *, is_exact: bool) -> None:
+    def __init__(self, pace: Pace, open_: _Open | _OpenToReaders, start: float, *, is_exact: bool) -> None:
         self._pace = pace
         self._open = open_
         self._is_exact = is_exact
@@ -168,7 +212,11 @@ def _hold_to(wait: _Wait, limits: Mapping[int, int], track: Curve, reached: floa
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Road:
-    """What holds for the messages of a run; see forecast_run."""
+    """What holds for the messages of a run; see forecast_run.
+
+    `readers` are how many live by which hours, where each one's own clock decides. Whoever may not get it yet is passed
+    over and keeps nobody waiting.
+    """
 
     pace: Pace
     hours: OpeningHours
@@ -181,12 +229,13 @@ class Road:
     pauses: Sequence[tuple[datetime, datetime]]
     each: float
     horizon: float
+    readers: Sequence[tuple[OpeningHours, int]] = ()
     _days: dict[date, tuple[float, int]] = field(default_factory=dict)
 
     def travel(self, points: Sequence[int]) -> Curve:
         """When the messages at some places go, in order from 1; it stops at the horizon."""
         pace, start = self.pace, self.start.timestamp()
-        open_ = _Open(self.hours, self.pauses, start + self.horizon)
+        open_ = self._open(start)
         own, before = _counted(self.sent, start)
         relay, relay_before = _counted(self.went, start)
         curve = Curve([start], [0.0])
@@ -194,7 +243,12 @@ class Road:
         is_exact = len(points) == points[-1] or -(-points[-1] // pace.batch_size) <= len(points) // 2
         batches = _Batches(pace, open_, start, is_exact=is_exact)
         at, n = start, 0
-        for point in points:
+        ahead = list(reversed(points))
+        while ahead:
+            point = ahead.pop()
+            if isinstance(open_, _OpenToReaders) and point - n > (room := max(math.floor(open_.room(at)), 1)):
+                ahead.append(point)
+                point = n + room
             wait = _Wait(at, (point - n) * self.each)
             batches.hold(wait, at, n, point)
             reached, counts = before + point, relay_before + self._in_turn(point)
@@ -211,11 +265,18 @@ class Road:
             waited[wait.key] = waited.get(wait.key, 0.0) + came - at
             if closed:
                 waited[closed, 0] = waited.get((closed, 0), 0.0) + went - came
+            if isinstance(open_, _OpenToReaders):
+                open_.take(went, point - n)
             at, n = went, point
             for track, there in ((curve, float(point)), (own, reached), (relay, counts)):
                 track.add(at, there)
         curve.waited = tuple(Waited(cause, limit, seconds) for (cause, limit), seconds in waited.items() if seconds)
         return curve
+
+    def _open(self, start: float) -> "_Open | _OpenToReaders":
+        if self.readers:
+            return _OpenToReaders(self.readers, self.pauses, start + self.horizon)
+        return _Open(self.hours, self.pauses, start + self.horizon)
 
     def follow(self, whole: Curve, count: int, n: int, hourly: int, went: Sequence[tuple[datetime, int]] = ()) -> Curve:
         """When `n` of the `count` messages of a curve go, evenly among them, that have a limit of their own.
@@ -223,7 +284,8 @@ class Road:
         `went` is what counts against that limit already.
         """
         start = self.start.timestamp()
-        open_ = _Open(self.hours, self.pauses, start + self.horizon)
+        hours = OpeningHours(None, (), self.hours.zone) if self.readers else self.hours
+        open_ = _Open(hours, self.pauses, start + self.horizon)
         track, before = _counted(went, start)
         own = Curve([start], [0.0])
         steps = min(n, 300)

@@ -61,6 +61,7 @@ class Meaning(StrEnum):
     WORKER_STOPPED = "worker_stopped"
     DOMAIN_LIMIT = "domain_limit"
     DOMAIN_SLOW = "domain_slow"
+    READERS_CLOCK = "readers_clock"
 
 
 MEANING_WORDS: Mapping[Meaning, str] = {
@@ -95,6 +96,7 @@ MEANING_WORDS: Mapping[Meaning, str] = {
     Meaning.WORKER_STOPPED: "the worker stopped before the answer",
     Meaning.DOMAIN_LIMIT: "wait for the campaign's limit there",
     Meaning.DOMAIN_SLOW: "wait, since we were told there to slow down",
+    Meaning.READERS_CLOCK: "wait for the sending window by their own clock",
 }
 
 

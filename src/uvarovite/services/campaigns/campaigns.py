@@ -19,6 +19,7 @@ from uvarovite.services.campaigns.forecasting import (
     ForecastView,
     campaign_forecast,
     people_of_domains,
+    people_of_zones,
 )
 from uvarovite.services.campaigns.gauges import PoolGauges, pool_gauges
 from uvarovite.services.campaigns.proofs import ProofCount, proof_checks, proof_count
@@ -202,9 +203,16 @@ def campaign_view(
     proofs = proof_count(tx, parts, fields) if content and not problems else None
     planned, forecast = _planned_view(tx, parts), None
     if taken is not None:
-        domains = people_of_domains(tx, parts.pace, sql, terms)
-        start = max(planned.at, now) if planned else now
-        forecast = campaign_forecast(tx, parts.pace, parts.pool, taken.cleared, domains, start, now)
+        forecast = campaign_forecast(
+            tx,
+            parts.pace,
+            parts.pool,
+            taken.cleared,
+            max(planned.at, now) if planned else now,
+            now,
+            domains=people_of_domains(tx, parts.pace, sql, terms),
+            readers=people_of_zones(tx, parts.pace, sql, terms),
+        )
     return CampaignView(
         id=campaign.id or 0,
         name=campaign.name,
@@ -326,6 +334,9 @@ def save_campaign(
         pool = tx.get(RelayPool, change.pool_id) if change.pool_id is not None else None
         if change.pool_id is not None and (pool is None or pool.removed_at is not None):
             raise BadInput("gone", "The pool of relays that was chosen is not there any more.")
+        zone_field = change.pace.zone_field
+        if zone_field is not None and zone_field not in load_fields(tx):
+            raise BadInput("gone", "The field with the readers’ time zones is not there any more.", field="window")
         message = tx.get(Message, change.message_id) if change.message_id is not None else None
         if message and message.is_shared:
             raise BadInput("shared", f"“{message.name}” is a shared block. Choose a message that has it.")

@@ -20,6 +20,7 @@ from uvarovite.core.campaigns import (
     forecast_run,
     latest_start,
     waited_words,
+    zone_names,
 )
 from uvarovite.core.expressions import SqlFragment
 from uvarovite.services.accounts.permitted import needs
@@ -29,7 +30,7 @@ from uvarovite.services.campaigns.release_checks import load_parts
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.services.organisation.pools import Pool
-from uvarovite.store.audiences.audiences import cleared_of_domains
+from uvarovite.store.audiences.audiences import cleared_of_domains, cleared_of_zones
 from uvarovite.store.campaigns import pacing
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.delivery import permits
@@ -165,20 +166,29 @@ def people_of_domains(tx: Transaction, pace: Pace, sql: SqlFragment | None, term
     return cleared_of_domains(tx, sql, terms, [one.domain for one in pace.domain_limits])
 
 
+def people_of_zones(tx: Transaction, pace: Pace, sql: SqlFragment | None, terms: ClearanceTerms) -> Mapping[str, int]:
+    """How many of the cleared live by which clock, where that decides."""
+    if sql is None or pace.zone_field is None:
+        return {}
+    return cleared_of_zones(tx, sql, terms, pace.zone_field, zone_names())
+
+
 def campaign_forecast(
     tx: Transaction,
     pace: Pace,
     pool: Pool | None,
     cleared: int,
-    domains: Mapping[str, int],
     start: datetime,
     now: datetime,
+    *,
+    domains: Mapping[str, int],
+    readers: Mapping[str, int],
 ) -> ForecastView:
     """The forecast of a campaign that is released at `start`."""
     zone = ZoneInfo(require_organisation(tx).time_zone)
     capacity = capacity_of(tx, pool, now)
     lateness = lateness_of(tx, pool)
-    forecast = forecast_run(cleared, pace, capacity, start, zone, domains=domains, lateness=lateness)
+    forecast = forecast_run(cleared, pace, capacity, start, zone, domains=domains, readers=readers, lateness=lateness)
     slow = [
         SlowDomain(
             domain=one.domain,
@@ -229,6 +239,7 @@ def last_moment(database: Database, actor: Actor, campaign_id: int, done_by: dat
             zone,
             done_by=done_by.replace(tzinfo=zone) if done_by.tzinfo is None else done_by,
             domains=people_of_domains(tx, parts.pace, sql, terms),
+            readers=people_of_zones(tx, parts.pace, sql, terms),
         )
         return LastMoment(latest=latest)
 

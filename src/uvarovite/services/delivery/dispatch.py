@@ -5,7 +5,7 @@ from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from uvarovite.core.accounts import Action, Actor, Permission
-from uvarovite.core.campaigns import OpeningHours, Pace, faster, pace_sentence, slower
+from uvarovite.core.campaigns import Pace, faster, pace_sentence, slower
 from uvarovite.core.delivery import RUN, RunEvent, RunState
 from uvarovite.core.values.state_table import IllegalStep
 from uvarovite.services.accounts.audit import audit
@@ -93,8 +93,7 @@ def _pace_run(database: Database, actor: Actor, run_id: int, change: Callable[[P
         tx.add(run)
         tx.flush()
         zone = ZoneInfo(require_organisation(tx).time_zone)
-        hours = OpeningHours(run.pace.window, run.pace.quiet_dates, zone)
-        permits.keep_pace_limits(tx, run_id, run.pace, hours.sending_day(run.released_at, now))
+        permits.keep_pace_limits(tx, run_id, run.pace, run.pace.hours(zone).sending_day(run.released_at, now))
         queue.wake_workers(tx)
         campaign = tx.get(Campaign, run.campaign_id)
         said = {"before": pace_sentence(before, {}), "after": pace_sentence(run.pace, {})}

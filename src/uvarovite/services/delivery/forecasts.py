@@ -16,7 +16,8 @@ from uvarovite.store.tables import Run
 def planned_forecast(tx: Transaction, run: Run) -> Forecast:
     """As it was to go at the release, with the relay to itself."""
     capacity = Capacity(limits=_limits_meant(tx, run))
-    return forecast_run(run.planned, run.released_pace or run.pace, capacity, run.released_at, _zone(tx))
+    pace = run.released_pace or run.pace
+    return forecast_run(run.planned, pace, capacity, run.released_at, _zone(tx), readers=run.readers)
 
 
 def expected_forecast(tx: Transaction, run: Run, moving: int, now: datetime) -> Forecast:
@@ -32,6 +33,7 @@ def expected_forecast(tx: Transaction, run: Run, moving: int, now: datetime) -> 
         start,
         _zone(tx),
         released_at=run.released_at,
+        readers=run.readers,
         domains=counts.put_off_by_domain(tx, run.id or 0) if pace.domain_limits else {},
         sent_there={
             one.domain: permits.went_lately(tx, permits.domain_scope(run.id or 0, one.domain), now)
@@ -54,7 +56,7 @@ def past_forecast(tx: Transaction, run: Run, through: int, now: datetime) -> For
     """How those who are through would have gone by the pace and the pauses: what they waited for."""
     capacity = Capacity(limits=_limits_meant(tx, run))
     pauses = pacing.pauses_of(tx, run.id or 0, now)
-    return forecast_run(through, run.pace, capacity, run.released_at, _zone(tx), pauses=pauses)
+    return forecast_run(through, run.pace, capacity, run.released_at, _zone(tx), readers=run.readers, pauses=pauses)
 
 
 def _limits_meant(tx: Transaction, run: Run) -> dict[int, int]:

@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from uvarovite.core.campaigns import DAY_SECONDS, PACE_FORM, OpeningHours, Pace, begin_of_day
+from uvarovite.core.campaigns import DAY_SECONDS, PACE_FORM, Pace, begin_of_day, reader_zone
 from uvarovite.core.consent import ConsentEvidence, SuppressionReason
 from uvarovite.core.delivery import AnswerKind, DeliveryState, next_attempt
 from uvarovite.core.delivery.answers import Answer, Meaning, as_kept
@@ -51,7 +51,7 @@ def claim(
         ready = [one for one in standings if told[one.id] is Doing.CARRIES and one.id not in but_relays]
         while due := queue.due_batch(tx, now, {one.pool_id for one in ready}):
             pace = PACE_FORM.read(due.pace)
-            hours = OpeningHours(pace.window, pace.quiet_dates, ZoneInfo(due.zone))
+            hours = pace.batch_hours(ZoneInfo(due.zone))
             if not hours.is_open(now):
                 queue.set_next_batch(tx, due.run_id, hours.next_open(now) or NEVER)
                 continue
@@ -136,7 +136,12 @@ def advance(
         terms = _renewed(tx, batch, at)
         settlements = _settle(tx, batch, kit, terms, sent, at) if sent else []
         asks_brake = terms.pace.brake is not None and any(one.kind in _REFUSALS for one in settlements)
-        puts_off = terms.pace.domain_limits or terms.slow or any(one.meaning in SLOWED_BY for one in settlements)
+        puts_off = (
+            terms.pace.domain_limits
+            or terms.pace.zone_field
+            or terms.slow
+            or any(one.meaning in SLOWED_BY for one in settlements)
+        )
         if not asks_brake and not (wanted and puts_off):
             return _mark(tx, batch, kit, terms, wanted, at) if wanted else MarkedGroup()
     # Whoever stops a run locks it before its deliveries, and so does this.
@@ -203,13 +208,14 @@ def _mark(
     now: datetime,
 ) -> MarkedGroup:
     pace, zone = terms.pace, terms.zone
-    hours = OpeningHours(pace.window, pace.quiet_dates, zone)
+    hours = pace.batch_hours(zone)
     if not hours.is_open(now):
         return MarkedGroup(left=tuple(wanted), wait=(hours.next_open(now) or NEVER) - now)
     if pace.ramp_up:
-        most = pace.limits_on(hours.sending_day(terms.released_at, now))[DAY_SECONDS]
+        most = pace.limits_on(pace.hours(zone).sending_day(terms.released_at, now))[DAY_SECONDS]
         permits.raise_limit(tx, permits.run_scope(kit.run_id), DAY_SECONDS, most)
-    fitting = _fitting(tx, batch, kit, pace, _where_it_is_not_slow(tx, batch, terms, wanted, now), now)
+    able = _where_it_is_open(tx, batch, pace, zone, wanted, now)
+    fitting = _fitting(tx, batch, kit, pace, _where_it_is_not_slow(tx, batch, terms, able, now), now)
     granted, later = permits.room_for(tx, kit.scopes, len(fitting), now) if fitting else (0, None)
     left = tuple(fitting[granted:])
     if not granted:
@@ -238,6 +244,26 @@ def _mark(
         limited = {one.domain for one in pace.domain_limits}
         permits.open_permits(tx, kit.numbers(marked, limited), batch.lease_token)
     return MarkedGroup(marked=marked, left=left)
+
+
+def _where_it_is_open(
+    tx: Transaction, batch: ClaimedBatch, pace: Pace, home: ZoneInfo, wanted: Sequence[int], now: datetime
+) -> Sequence[int]:
+    """Those of the wanted to whom something may go now by their own clock; the others are put off until it may."""
+    if pace.zone_field is None:
+        return wanted
+    there: dict[ZoneInfo, list[int]] = {}
+    for row in domains.zones_of(tx, wanted, pace.zone_field):
+        there.setdefault(reader_zone(row.zone, home), []).append(row.id)
+    later: dict[datetime, list[int]] = {}
+    for zone, some in there.items():
+        hours = pace.hours(zone)
+        if not hours.is_open(now):
+            later.setdefault(hours.next_open(now) or NEVER, []).extend(some)
+    for due, some in sorted(later.items()):
+        domains.put_off(tx, batch, some, due, Meaning.READERS_CLOCK, most=pace.batch_size)
+    gone = {one for some in later.values() for one in some}
+    return [one for one in wanted if one not in gone]
 
 
 def _where_it_is_not_slow(

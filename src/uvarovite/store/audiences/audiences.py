@@ -1,7 +1,7 @@
 """Audiences, counts and the clearance."""
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from typing import Any
 
 from sqlalchemy import Row
@@ -218,6 +218,18 @@ def cleared_of_domains(
     parameters = {f"domain{place}": domain for place, domain in enumerate(domains)}
     found = blanks_among_cleared(tx, criteria, terms, conditions, parameters)
     return {domain: n for domain, (n, _) in zip(domains, found, strict=True)}
+
+
+def cleared_of_zones(
+    tx: Transaction, criteria: SqlFragment, terms: ClearanceTerms, field: str, zones: Collection[str]
+) -> dict[str, int]:
+    """How many cleared people have each of some time zones in a field."""
+    judged = clearance_sql(criteria, terms)
+    sql = f"""WITH {judged.text}
+        SELECT own->>:zone_field AS zone, count(*) AS n FROM judged JOIN contact ON contact.id = contact_id
+        WHERE held IS NULL AND own->>:zone_field = ANY(:zone_names) GROUP BY 1"""
+    rows = run_sql(tx, sql, {**judged.parameters, "zone_field": field, "zone_names": sorted(zones)})
+    return {row.zone: row.n for row in rows}
 
 
 def judge_for_release(tx: Transaction, criteria: SqlFragment, terms: ClearanceTerms) -> None:

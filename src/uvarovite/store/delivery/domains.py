@@ -29,16 +29,33 @@ def to_domains(tx: Transaction, delivery_ids: Sequence[int], domains: Collection
     )
 
 
-def put_off(tx: Transaction, batch: ClaimedBatch, delivery_ids: Sequence[int], due: datetime, why: Meaning) -> None:
-    """Move some of a batch in hand into one that is due later. The run is locked by whoever asks."""
+def zones_of(tx: Transaction, delivery_ids: Sequence[int], field: str) -> list[Row[Any]]:
+    """(id, zone) of some deliveries in the order told: what stands in a field of each record, None where nothing does."""
+    sql = """SELECT delivery.id, record->>:field AS zone
+        FROM unnest(CAST(:ids AS bigint[])) WITH ORDINALITY AS asked(id, place) JOIN delivery ON delivery.id = asked.id
+        ORDER BY place"""
+    return list(run_sql(tx, sql, {"ids": list(delivery_ids), "field": field}))
+
+
+def put_off(
+    tx: Transaction,
+    batch: ClaimedBatch,
+    delivery_ids: Sequence[int],
+    due: datetime,
+    why: Meaning,
+    *,
+    most: int | None = None,
+) -> None:
+    """Move some of a batch in hand into one that is due later, of at most so many. The run is locked by whoever asks."""
     if not delivery_ids:
         return
-    parameters = {"run": batch.run_id, "from": batch.number, "n": len(delivery_ids), "due": due}
+    parameters = {"run": batch.run_id, "from": batch.number, "n": len(delivery_ids), "due": due, "most": most}
     found = run_sql(
         tx,
         f"""UPDATE batch SET size = size + :n
             WHERE run_id = :run AND number = (SELECT min(number) FROM batch
-                WHERE run_id = :run AND retry_of IS NOT NULL AND due_at = :due AND state = '{BatchState.WAITING}')
+                WHERE run_id = :run AND retry_of IS NOT NULL AND due_at = :due AND state = '{BatchState.WAITING}'
+                    AND size + :n <= coalesce(:most, size + :n))
             RETURNING number""",
         parameters,
     ) or run_sql(

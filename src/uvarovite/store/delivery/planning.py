@@ -6,7 +6,7 @@ from typing import Any
 
 from sqlalchemy import Row
 
-from uvarovite.core.campaigns import Pace
+from uvarovite.core.campaigns import Pace, zone_names
 from uvarovite.core.delivery import BATCH, DELIVERY
 from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.delivery.counts import begin_counts
@@ -65,6 +65,14 @@ def plan_deliveries(tx: Transaction, run_id: int, pace: Pace, now: datetime) -> 
             ORDER BY {order}""",
         parameters,
     )
+    if pace.zone_field:
+        run_sql(
+            tx,
+            """UPDATE run SET readers = (SELECT jsonb_build_object('zones', coalesce(jsonb_object_agg(zone, n), '{}')) FROM (
+                SELECT record->>:field AS zone, count(*) AS n FROM delivery
+                WHERE run_id = :run AND record->>:field = ANY(:names) GROUP BY 1) AS told) WHERE id = :run RETURNING id""",
+            {"run": run_id, "field": pace.zone_field, "names": sorted(zone_names())},
+        )
     if planned >= _MANY:
         # Until something looks at them by itself, the planner takes the new ones for none, and reads them all for a batch.
         change_sql(tx, "ANALYZE delivery (run_id, batch_number)")

@@ -6,7 +6,7 @@ from sqlalchemy import ARRAY, BigInteger, Column, DateTime, Index, UniqueConstra
 from sqlmodel import Field, SQLModel
 
 from uvarovite.core.audiences import Again
-from uvarovite.core.campaigns import CLEARANCE_FORM, PACE_FORM, Pace, ReleasedClearance
+from uvarovite.core.campaigns import CLEARANCE_FORM, PACE_FORM, ZONES_FORM, Pace, ReleasedClearance
 from uvarovite.core.delivery import RUN, RunState
 from uvarovite.core.delivery.brake import BRAKED_FORM, Braked
 from uvarovite.core.messages import SNAPSHOT_FORM, Snapshot
@@ -61,7 +61,8 @@ class Run(SQLModel, table=True):
     Until its first `slice_batches` are through and have been judged, no others are claimed; `slice_until` is when they are
     judged. `released_pace` is what it was released with, once it goes at another. `brake` is why it paused by itself; answers up to the attempt `brake_after` count no more.
     `again_of` is the run whose people it is for, who did not get it there. Of its unknown so many are decided about. Its messages are
-    signed with `signing_keys`, and those of no other.
+    signed with `signing_keys`, and those of no other. Where each reader's own clock decides, `readers` says how many name which
+    time zone.
     """
 
     __tablename__ = "run"
@@ -100,6 +101,7 @@ class Run(SQLModel, table=True):
     again_of: int | None = Field(default=None, sa_column=reference("run.id", nullable=True))
     unknown_decided: int = 0
     signing_keys: list[int] = Field(default_factory=list, sa_column=Column(ARRAY(BigInteger), nullable=False))
+    readers: dict[str, int] | None = Field(default=None, sa_column=form_column(ZONES_FORM, nullable=True))
 
 
 class RunPause(SQLModel, table=True):

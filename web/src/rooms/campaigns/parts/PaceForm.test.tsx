@@ -4,9 +4,16 @@ import { type Pace, paceOf } from "../../../core/pace";
 import { showEditing } from "../../../test-show";
 import { PaceForm } from "./PaceForm";
 
+const ZONES = [{ key: "clock", label: "Clock" }];
+
 const edit = (first: Partial<Pace> = {}) =>
   showEditing<Pace>({ ...paceOf({ batch_size: 50, gap_seconds: 60 }), ...first }, (pace, onPace) => (
-    <PaceForm pace={pace} refused={() => undefined} onChange={(change) => onPace({ ...pace, ...change })} />
+    <PaceForm
+      pace={pace}
+      zones={ZONES}
+      refused={() => undefined}
+      onChange={(change) => onPace({ ...pace, ...change })}
+    />
   ));
 const type = (label: string | RegExp, text: string) =>
   fireEvent.change(screen.getByLabelText(label), { target: { value: text } });
@@ -23,7 +30,7 @@ describe("a pace in its form", () => {
     expect(pressed()).toBe("Mo Tu We Th Fr Sa Su");
     press("Saturday");
     press("Sunday");
-    expect(latest().window).toEqual({ days: [0, 1, 2, 3, 4], opens: 0, closes: 1440 });
+    expect(latest().window).toEqual({ days: [0, 1, 2, 3, 4], opens: 0, closes: 1440, zone_field: null });
     type("Between", "09:00");
     type(/^and, by/, "17:30");
     expect(latest().window).toMatchObject({ opens: 540, closes: 1050 });
@@ -35,12 +42,26 @@ describe("a pace in its form", () => {
   });
 
   it("keeps one day at least, and what closes before it opens is said and not kept", () => {
-    const { latest, edits } = edit({ window: { days: [2], opens: 540, closes: 600 } });
+    const { latest, edits } = edit({ window: { days: [2], opens: 540, closes: 600, zone_field: null } });
     press("Wednesday");
     expect(edits).toEqual([]);
     type(/^and, by/, "08:00");
     expect(screen.getByText("It must close later than it opens.")).toBeTruthy();
     expect(latest().window).toMatchObject({ opens: 540, closes: 600 });
+  });
+
+  it("goes by each reader’s clock where a field has it and there is a window", () => {
+    const { latest } = edit();
+    const whose = () => screen.getByLabelText("By whose clock") as HTMLSelectElement;
+    expect(whose().disabled).toBe(true);
+    press("Sunday");
+    type("By whose clock", "clock");
+    expect(latest().window).toMatchObject({ days: [0, 1, 2, 3, 4, 5], zone_field: "clock" });
+    expect(screen.getByText(/Whoever is asleep then is passed over/)).toBeTruthy();
+    // All of the week is no window, and then there is nothing to go by a clock.
+    press("Sunday");
+    expect(latest().window).toBeNull();
+    expect(whose().value).toBe("");
   });
 
   it("says a gap in minutes or seconds, whichever one chose", () => {

@@ -16,12 +16,14 @@ import classes from "./PaceStop.module.css";
 
 interface PaceFormProps {
   pace: Pace;
+  /** The fields that hold time zones. */
+  zones: { key: string; label: string }[];
   refused: (field: string) => string | undefined;
   onChange: (change: Partial<Pace>) => void;
 }
 
 /** Batches, limits, and when it may send. */
-export function PaceForm({ pace, refused, onChange }: PaceFormProps) {
+export function PaceForm({ pace, zones, refused, onChange }: PaceFormProps) {
   // It stays as it is while somebody empties a field to write another number.
   const [isOpen] = useState(isUsed(pace));
   return (
@@ -43,6 +45,9 @@ export function PaceForm({ pace, refused, onChange }: PaceFormProps) {
         <Limit label="and" unit="in 24 h" name="daily_limit" {...{ pace, refused, onChange }} />
       </div>
       <WindowFields window={pace.window} onChange={onChange} />
+      {(zones.length > 0 || pace.window?.zone_field) && (
+        <WhoseClock window={pace.window} zones={zones} error={refused("window")} onChange={onChange} />
+      )}
       <details className={classes.more} open={isOpen}>
         <summary>Ramp-up, quiet dates, limit a minute</summary>
         <div className={classes.numbers}>
@@ -80,7 +85,7 @@ function isUsed(pace: Pace): boolean {
   return pace.ramp_up !== null || pace.quiet_dates.length > 0 || pace.minute_limit !== null;
 }
 
-interface LimitProps extends PaceFormProps {
+interface LimitProps extends Omit<PaceFormProps, "zones"> {
   label: string;
   unit: string;
   name: "minute_limit" | "hourly_limit" | "daily_limit";
@@ -212,6 +217,42 @@ function WindowFields({ window, onChange }: WindowProps) {
         onChange={(event) => type({ ...typed, closes: event.currentTarget.value })}
         onBlur={() => !fault && setTimes(undefined)}
       />
+    </div>
+  );
+}
+
+interface WhoseClockProps extends WindowProps {
+  zones: { key: string; label: string }[];
+  error: string | undefined;
+}
+
+/** Whether the window is by the organisation's clock or by each reader's. */
+function WhoseClock({ window, zones, error, onChange }: WhoseClockProps) {
+  const chosen = window?.zone_field ?? "";
+  const known = zones.some((one) => one.key === chosen);
+  return (
+    <div className={classes.clock}>
+      <NativeSelect
+        label="By whose clock"
+        disabled={!window}
+        title={window ? undefined : "Choose days or hours first."}
+        error={error}
+        value={chosen}
+        data={[
+          { value: "", label: "the organisation’s" },
+          ...zones.map((one) => ({ value: one.key, label: `each reader’s, by “${one.label}”` })),
+          ...(chosen && !known ? [{ value: chosen, label: "each reader’s" }] : []),
+        ]}
+        onChange={(event) =>
+          window && onChange({ window: { ...window, zone_field: event.currentTarget.value || null } })
+        }
+      />
+      {chosen && (
+        <p className="soft">
+          Whoever is asleep then is passed over, and gets it when their window opens. Who has no time zone
+          goes by the organisation’s clock.
+        </p>
+      )}
     </div>
   );
 }

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { MayChange, useWords, vocabularyQuery } from "../../../api";
-import { paceOf } from "../../../core/pace";
+import { paceOf, zoneFields } from "../../../core/pace";
 import { IdSelect, PageHead, Trouble } from "../../../ui";
 import { PoolGauges } from "../../dispatch";
 import type { CampaignEditor } from "../useCampaign";
@@ -47,7 +47,12 @@ export function PaceStop({ editor }: { editor: CampaignEditor }) {
               />
             </div>
             <Presets editor={editor} />
-            <PaceForm pace={pace} refused={refused} onChange={(pace) => change({ pace })} />
+            <PaceForm
+              pace={pace}
+              zones={zoneFields(vocabulary?.fields ?? [])}
+              refused={refused}
+              onChange={(pace) => change({ pace })}
+            />
           </div>
         </MayChange>
         {forecast && campaign.clearance ? (

@@ -2,7 +2,8 @@
 
 20,000 messages of some 8 KB (bench.compose's), eight connections, a durable PostgreSQL, worker and sink on the same cores.
 The script selects, renders with a template language, assembles with the library, sends over one connection and commits each.
-20 times the script and 0.4 of `smtp-source` are meant for one worker, and two workers 1.4 times one. `python -m bench.delivery DIRECTORY` puts the cluster there.
+20 times the script and 0.4 of `smtp-source` are meant for one worker, and two workers 1.4 times one. Where each reply takes
+10 ms, over 32 connections, 80 times the script is meant. `python -m bench.delivery DIRECTORY` puts the cluster there.
 """
 
 import json
@@ -23,7 +24,7 @@ import psycopg
 
 from bench import compose
 from bench.clusters import own_database
-from bench.sinks import smtp_sink
+from bench.sinks import late_sink, smtp_sink
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.audiences import Again
 from uvarovite.core.campaigns import Pace
@@ -43,6 +44,7 @@ from uvarovite.store.database import Database, change_sql, run_sql
 
 PEOPLE, BATCH, ROUNDS, BY_SCRIPT = 20_000, 1_000, 1, 1_000
 PORT = 8_049
+FAR_SECONDS, FAR_CONNECTIONS = 0.010, 32
 SECRET = "a secret for measurements only"  # noqa: S105 - it protects nothing
 NOW = datetime(2026, 11, 23, 9, 0, tzinfo=UTC)
 CONTENT: MessageContent = compose.CONTENT
@@ -234,12 +236,27 @@ def measure(museum: Museum, in_hand: int) -> None:
     print(f"one worker {ratio('workers: 1', 'smtp-source'):.2f} of smtp-source")
 
 
+def measure_far(museum: Museum, in_hand: int) -> None:
+    """One worker and the script where each reply takes a while."""
+    with late_sink(FAR_SECONDS) as port:
+        museum.point_to(port, FAR_CONNECTIONS)
+        with _workers(museum.database.url, 1, in_hand):
+            run_id = museum.let_go()
+            ours = PEOPLE / museum.seconds_for(run_id)
+        script = _by_script(museum, run_id, port)
+    print(
+        f"replies after {FAR_SECONDS * 1000:.0f} ms, {FAR_CONNECTIONS} connections, {in_hand} in hand: one worker {ours:,.0f} "
+        f"a second, {ours / script:.1f} times the script (80 meant)"
+    )
+
+
 def main(directory: Path | None = None) -> None:
     """Print the ratios."""
     with own_database(PORT, directory) as database:
         museum = Museum(database)
         for in_hand in (64, 512):
             measure(museum, in_hand)
+            measure_far(museum, in_hand)
 
 
 if __name__ == "__main__":

@@ -2,6 +2,7 @@
 
 import shutil
 import subprocess
+import sys
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -27,10 +28,29 @@ class Access:
 def smtp_sink() -> Iterator[int]:
     """A sink in a process of its own; its port. Raises FileNotFoundError without Debian's package postfix."""
     sink = shutil.which("smtp-sink") or "/usr/sbin/smtp-sink"
+    port = _free_port()
+    with _serving([sink, "-u", "nobody", f"127.0.0.1:{port}", "400"], port):
+        yield port
+
+
+@contextmanager
+def late_sink(seconds: float) -> Iterator[int]:
+    """One that answers so much later; its port."""
+    port = _free_port()
+    with _serving([sys.executable, "-m", "bench.late_sink", str(port), str(seconds)], port):
+        yield port
+
+
+def _free_port() -> int:
     with socket() as free:
         free.bind(("127.0.0.1", 0))
         port: int = free.getsockname()[1]
-    with subprocess.Popen([sink, "-u", "nobody", f"127.0.0.1:{port}", "400"]) as process:
+    return port
+
+
+@contextmanager
+def _serving(command: list[str], port: int) -> Iterator[None]:
+    with subprocess.Popen(command) as process:
         try:
             for _ in range(100):
                 try:
@@ -38,6 +58,6 @@ def smtp_sink() -> Iterator[int]:
                     break
                 except ConnectionRefusedError:
                     time.sleep(0.05)
-            yield port
+            yield
         finally:
             process.terminate()

@@ -5,6 +5,7 @@ Several commands at once (RFC 2920) are answered each in its own time, not one a
 
 import asyncio
 import sys
+from typing import cast
 
 import uvloop
 
@@ -21,8 +22,8 @@ class LateSink(asyncio.Protocol):
 
     def connection_made(self, transport: asyncio.BaseTransport) -> None:
         """Greet."""
-        assert isinstance(transport, asyncio.Transport)
-        self._transport = transport
+        # The loop's transports are none of the library's kind.
+        self._transport = cast("asyncio.Transport", transport)
         self._answer(b"220 sink\r\n")
 
     def data_received(self, data: bytes) -> None:

@@ -12,7 +12,7 @@ from uvarovite.core.responses.inbound import Happened, MailKind, Weight, classif
 ADA = "ada@slatepost.example"
 MESSAGE_ID = "<8040.walks@skarnmuseum.example>"
 ORIGINAL = (
-    f"Return-Path: <return+abc@bounce.skarnmuseum.example>\nFrom: walks@skarnmuseum.example\nTo: {ADA}\n"
+    f"Return-Path: <return+abc@bounces.example>\nFrom: walks@skarnmuseum.example\nTo: {ADA}\n"
     f"Message-ID: {MESSAGE_ID}\nSubject: Two walks are open\n\nDear Ada, unsubscribe here.\n"
 )
 
@@ -45,7 +45,7 @@ def report(
         parts.append(f"Content-Type: {original_kind}\n\n{original}")
     body = "".join(f"--b\n{part}\n" for part in parts)
     return (
-        "From: Mail Delivery System <MAILER-DAEMON@mx.slatepost.example>\nTo: return+abc@bounce.skarnmuseum.example\n"
+        "From: Mail Delivery System <MAILER-DAEMON@mx.slatepost.example>\nTo: return+abc@bounces.example\n"
         f"Subject: Undelivered Mail\nMIME-Version: 1.0\nContent-Type: {outer}; report-type={kind}; boundary=b\n\n{body}--b--\n"
     ).encode()
 
@@ -132,7 +132,7 @@ def test_recipients_are_told_apart_and_what_is_late_or_arrived_is_no_failure() -
 def test_a_report_leads_to_the_message_that_it_is_about() -> None:
     whole = classify_mail(report(group("5.1.1")))
     assert whole.about[0] == MESSAGE_ID
-    assert whole.returned_to == ("return+abc@bounce.skarnmuseum.example",)
+    assert whole.returned_to == ("return+abc@bounces.example",)
     by_text = classify_mail(
         words("failure notice", f"{ADA}: 550 no such user\n\nMessage-ID: {MESSAGE_ID}\n"), sender=""
     )

@@ -106,6 +106,15 @@ def test_status_trace_and_pause_speak_of_the_latest_run(world: Installation, mus
     assert (refused.returncode, refused.stderr.strip()) == (3, "The run is stopped already.")
 
 
+def test_a_message_that_came_in_is_told(world: Installation, tmp_path: Path) -> None:
+    file = tmp_path / "left.eml"
+    file.write_bytes(b"From: Ada <ada@slatepost.example>\nSubject: Re: Walks\n\nPlease unsubscribe me.\n")
+    told = json.loads(world.run("classify", str(file), "--json").stdout)
+    assert (told["kind"], told["sign"], told["own"]) == ("leave", "leaving_words", "Please unsubscribe me.")
+    assert world.run("classify", str(file)).stdout == "leave: all that it says is a request to leave\n"
+    assert world.run("classify", str(tmp_path / "none.eml")).returncode == 2
+
+
 def test_a_campaign_is_rehearsed(world: Installation, museum: Museum) -> None:
     assert world.run("rehearse", "Nothing").returncode == 2
     assert world.run("rehearse", "Walks", "--scenario", "nothing").returncode == 2

@@ -31,6 +31,7 @@ COMMANDS = {
     "seal-anew": "sealing",
     "status": "runs",
     "dry-run": "runs",
+    "classify": "classifying",
     "rehearse": "rehearsing",
     "play-rehearsal": "rehearsing",
     "log": "runs",

@@ -43,9 +43,9 @@ class _Seen:
         )
 
     @property
-    def is_from_mailer(self) -> bool:
+    def is_from_mail_system(self) -> bool:
         local = _LOCAL_PART.search(self.header("from"))
-        return local is not None and phrases.MAILERS.match(local[1]) is not None
+        return local is not None and phrases.MAIL_SYSTEMS.match(local[1]) is not None
 
     @property
     def own(self) -> str:
@@ -114,11 +114,11 @@ SIGNS: tuple[Sign, ...] = (
         seen=lambda one: "list-id" in one.mail.headers or "list-unsubscribe" in one.mail.headers,
     ),
     Sign(
-        name="mailer_words",
+        name="mail_system_words",
         kind=MailKind.REPORT,
         meaning="a mail system says that something could not be delivered",
         seen=lambda one: (
-            (one.is_from_nobody or one.is_from_mailer)
+            (one.is_from_nobody or one.is_from_mail_system)
             and phrases.FAILED_SUBJECTS.search(one.header("subject")) is not None
         ),
     ),
@@ -147,7 +147,7 @@ SIGNS: tuple[Sign, ...] = (
         name="from_nobody",
         kind=MailKind.AUTOMATIC,
         meaning="came without an address that could be answered",
-        seen=lambda one: one.is_from_nobody or one.is_from_mailer,
+        seen=lambda one: one.is_from_nobody or one.is_from_mail_system,
     ),
     Sign(
         name="leaving_subject",

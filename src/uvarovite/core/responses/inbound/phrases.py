@@ -5,6 +5,8 @@ The phrases are compared in lower case, without punctuation and with single spac
 
 import re
 
+from uvarovite.core.delivery.answers import Meaning
+
 # Subjects of reports about mail that did not arrive, wherever they stand in the subject.
 FAILED_SUBJECTS = re.compile(
     r"(?i)undeliver|delivery (status|failure|has failed|notification)|mail delivery (failed|subsystem|system)|returned mail"
@@ -15,7 +17,9 @@ FAILED_SUBJECTS = re.compile(
     r"|no se (ha podido|pudo) entregar|no entregado|error de entrega|mancato recapito|impossibile recapitare"
 )
 # Who sends them.
-MAILERS = re.compile(r"(?i)^(mailer-daemon|postmaster|mail-daemon|maildelivery|bounces?|mailsystem|mail\.?delivery)$")
+MAIL_SYSTEMS = re.compile(
+    r"(?i)^(mailer-daemon|postmaster|mail-daemon|maildelivery|bounces?|mailsystem|mail\.?delivery)$"
+)
 
 # Subjects by which machines say that they answer, at their beginning.
 AUTOMATIC_SUBJECTS = re.compile(
@@ -100,4 +104,29 @@ QUOTES = re.compile(
     r"|forwarded message|weitergeleitete nachricht)|_{10,}|on .{6,120} wrote:|am .{6,120} schrieb.{0,120}:"
     r"|le .{6,120} a [ée]crit\s?:|w dniu .{6,120} (napisa[łl]|pisze).{0,80}:|el .{6,120} escribi[óo]:"
     r"|(from|von|de|od): .{3,200}\r?\n[ \t]*(sent|date|to|gesendet|datum|an|envoy[ée]|wys[łl]ano|do|enviado):)"
+)
+
+# A failure for which the status says nothing, by what is said about it. English stands in nearly all of them.
+FAILURES: tuple[tuple[Meaning, re.Pattern[str]], ...] = (
+    (
+        Meaning.MAILBOX_FULL,
+        re.compile(r"(?i)(quota|mail ?box|inbox)\b.{0,30}\b(full|exceed|over)|over quota|out of storage"),
+    ),
+    (
+        Meaning.UNKNOWN_ADDRESS,
+        re.compile(
+            r"(?i)user unknown|unknown (user|recipient|address|mailbox)|no such (user|recipient|mailbox|address|person)"
+            r"|(user|recipient|address|mailbox|account)\b.{0,40}\b(not|n't) (be found|found|exist|known)"
+            r"|does not exist|unrouteable address|invalid recipient|(host|domain) (name )?not found|unknown domain"
+        ),
+    ),
+    (
+        Meaning.MAILBOX_DISABLED,
+        re.compile(r"(?i)(account|mailbox|user)\b.{0,30}\b(disabled|inactive|suspended|closed)"),
+    ),
+    (
+        Meaning.POLICY,
+        re.compile(r"(?i)\b(spam|blocked|blacklist|policy|reputation|dmarc|spf)\b|relay(ing)? (access )?denied"),
+    ),
+    (Meaning.CANNOT_TAKE_IT, re.compile(r"(?i)too (big|large)|size limit|exceeds .{0,30}size")),
 )

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from uvarovite.core.delivery.answers import AnswerKind, Meaning, as_kept, classify_answer
+from uvarovite.core.responses.inbound.phrases import FAILURES
 from uvarovite.core.responses.inbound.reading import ReadMail
 
 
@@ -41,31 +42,6 @@ _STATUS = re.compile(r"(?<![\d.])([245])\.(\d{1,3})\.(\d{1,3})(?![\d.]*\d)")
 _CODE = re.compile(r"(?<![\d.#-])([45]\d\d)(?=[ \-#:])")
 _XTEXT = re.compile(r"\+([0-9A-F]{2})")
 
-# A failure for which the status says nothing, by what is said about it. English stands in nearly all of them.
-_BY_WORDS: tuple[tuple[Meaning, re.Pattern[str]], ...] = (
-    (
-        Meaning.MAILBOX_FULL,
-        re.compile(r"(?i)(quota|mail ?box|inbox)\b.{0,30}\b(full|exceed|over)|over quota|out of storage"),
-    ),
-    (
-        Meaning.UNKNOWN_ADDRESS,
-        re.compile(
-            r"(?i)user unknown|unknown (user|recipient|address|mailbox)|no such (user|recipient|mailbox|address|person)"
-            r"|(user|recipient|address|mailbox|account)\b.{0,40}\b(not|n't) (be found|found|exist|known)"
-            r"|does not exist|unrouteable address|invalid recipient|(host|domain) (name )?not found|unknown domain"
-        ),
-    ),
-    (
-        Meaning.MAILBOX_DISABLED,
-        re.compile(r"(?i)(account|mailbox|user)\b.{0,30}\b(disabled|inactive|suspended|closed)"),
-    ),
-    (
-        Meaning.POLICY,
-        re.compile(r"(?i)\b(spam|blocked|blacklist|policy|reputation|dmarc|spf)\b|relay(ing)? (access )?denied"),
-    ),
-    (Meaning.CANNOT_TAKE_IT, re.compile(r"(?i)too (big|large)|size limit|exceeds .{0,30}size")),
-)
-
 # How much a failure counts by what it means; what is not named here counts a little.
 WEIGHTS = {
     Meaning.UNKNOWN_ADDRESS: Weight.HARD,
@@ -93,7 +69,7 @@ def weight_of(happened: Happened, meaning: Meaning) -> Weight:
 def meaning_of(status: str | None, said: str) -> Meaning:
     """What a failure means, by its status, by the reply in it, or by its words."""
     code = _CODE.search(said)
-    worded = next((meaning for meaning, words in _BY_WORDS if words.search(said)), None)
+    worded = next((meaning for meaning, words in FAILURES if words.search(said)), None)
     if status is not None and not status.endswith(".0.0"):
         # A reply code that means nothing by itself.
         answer = classify_answer(int(status[0]) * 100 + 99, f"{status} {said}")
@@ -190,7 +166,7 @@ def _status(text: str) -> str | None:
 
 
 def _address(told: str) -> str | None:
-    """The address of a recipient field, "rfc822; somebody@example.net" (RFC 3464 section 2.3.1); folded."""
+    """The address of a recipient field, "rfc822; ada@slatepost.example" (RFC 3464 section 2.3.1); folded."""
     _, _, behind = told.rpartition(";")
     found = _ADDRESS.search(behind) or _ADDRESS.search(_XTEXT.sub(lambda hex_: chr(int(hex_[1], 16)), behind))
     return found[0].lower() if found else None
@@ -210,6 +186,6 @@ def _line_about(text: str, address: str | None) -> str:
 def _line_of_reason(text: str) -> str:
     """The first line that holds a status, a reply or words of a reason."""
     for line in text.splitlines():
-        if _STATUS.search(line) or _CODE.search(line) or any(words.search(line) for _, words in _BY_WORDS):
+        if _STATUS.search(line) or _CODE.search(line) or any(words.search(line) for _, words in FAILURES):
             return " ".join(line.split())
     return ""

@@ -44,6 +44,7 @@ class Settings(BaseSettings):
     web_port: int = 8040
     smtp_port: int = 8041
     inbox_port: int = 8042
+    inbound_port: int = 8043
     database_port: int = 8044
     public_url: str = ""
     inbox_url: str | None = None

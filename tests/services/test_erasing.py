@@ -22,7 +22,8 @@ from uvarovite.services.contacts import duplicates, editing, post
 from uvarovite.services.imports import writing
 from uvarovite.services.imports.standing import get_import
 from uvarovite.services.messages.tests import note_test
-from uvarovite.services.responses import Visit, record_open
+from uvarovite.services.responses.inbound import act_on_next, take_in
+from uvarovite.services.responses.links import Visit, record_open
 from uvarovite.services.selection import bulk
 from uvarovite.services.selection.bulk import Selection
 from uvarovite.store.database import run_sql
@@ -80,6 +81,15 @@ def live_through_everything(museum: Museum, directory: Path) -> None:
     token = sign_token(Token(purpose=Purpose.OPEN, delivery_id=delivery), KEYRING)
     assert record_open(museum.database, token, visit, keyring=KEYRING, now=NOW)
     leave(museum, delivery)
+    letter = b"From: Zzyxa <zzyx.one@slatepost.example>\nSubject: Re: walks\n\nQwmark, says Zzyxa.\n"
+    take_in(
+        museum.database,
+        raw=letter,
+        sender="zzyx.one@slatepost.example",
+        recipients=["walks@skarnmuseum.example"],
+        now=NOW,
+    )
+    act_on_next(museum.database, keyring=KEYRING, now=NOW)
     duplicates.merge(museum.database, SYSTEM, kept_id=her, gone_ids=[twin], choices={}, now=NOW)
     editing.change_value(
         museum.database, SYSTEM, her, key="address", before="Zzyx.One@slatepost.example", text="zzyx.two@tinmail.example",
@@ -115,7 +125,7 @@ def test_nothing_of_an_erased_person_is_found_anywhere(museum: Museum, tmp_path:
     assert {
         "contact", "contact_search", "contact_note", "contact_change", "change_set", "consent_event", "consent",
         "address_closing", "suppression", "delivery", "sent_mail", "response_event", "import_file", "import_piece",
-        "import_refusal", "source_row", "idempotency_key", "test_mail",
+        "import_refusal", "inbound_mail", "source_row", "idempotency_key", "test_mail",
     } <= before.keys()  # fmt: skip
     assert any(table.startswith("import_rows_") for table in before)
     her = Selection(ids=(museum.contact_id("M-77"),), seen=1)
@@ -127,7 +137,7 @@ def test_every_table_that_holds_words_about_contacts_is_known_here() -> None:
     """A new table with a contact in it has to be looked at: is it emptied by an erasure?"""
     known = {
         "address_closing", "audience_member", "audience_snapshot", "consent", "consent_event", "contact_change",
-        "contact_note", "contact_search", "contact_tag", "delivery", "post_refusal", "printed_letter", "proof_seen", "response_event", "sent_mail", "source_row", "test_mail",
+        "contact_note", "contact_search", "contact_tag", "delivery", "inbound_mail", "post_refusal", "printed_letter", "proof_seen", "response_event", "sent_mail", "source_row", "test_mail",
     }  # fmt: skip
     about = {
         table.name

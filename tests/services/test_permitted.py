@@ -23,7 +23,9 @@ NOBODY_ASKS = {
     # The keys of requests: about whoever sends them.
     "saving.once": {"is_known", "answered", "keep_answer", "forget_key", "purge_keys"},
     # Recipients: their signed token says who they are.
-    "responses": {"record_open", "click_target", "record_click", "leave_page", "leave_topic"},
+    # Mail that comes in: what the listener and the chores of workers do.
+    "responses.inbound": {"is_ours", "take_in", "act_on_next", "let_go_of_raw"},
+    "responses.links": {"record_open", "click_target", "record_click", "leave_page", "leave_topic"},
     # Whoever has a picture's address, which is the digest of its bytes.
     "messages.pictures": {"picture_file"},
     # The engine and the chores of workers.

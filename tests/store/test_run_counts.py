@@ -11,10 +11,10 @@ from tests.support.plans import statements_of
 from tests.support.sending import LATER, NOBODY, OK, claim, kit_of, mark, send
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.responses import Purpose, Token, sign_token
-from uvarovite.services import responses
 from uvarovite.services.delivery import sending
 from uvarovite.services.delivery.watching import desk, dispatch_view, fold_run_counts
-from uvarovite.services.responses import Visit
+from uvarovite.services.responses import links as responses
+from uvarovite.services.responses.links import Visit
 from uvarovite.store.database import Database, run_sql
 
 BROWSER = Visit(method="GET", agent="Mozilla/5.0 Firefox/140.0", origin="192.0.2.1")

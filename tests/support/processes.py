@@ -86,7 +86,7 @@ class Installation:
         self.directory = directory
         # Where the simulated world listens.
         self.host = "127.0.0.1"
-        self.ports = {name: free_port() for name in ("web", "smtp", "inbox", "names")}
+        self.ports = {name: free_port() for name in ("web", "smtp", "inbox", "inbound", "names")}
         self.environment = {
             **os.environ,
             "UVAROVITE_DATABASE_URL": database_url,
@@ -94,6 +94,7 @@ class Installation:
             "UVAROVITE_WEB_PORT": str(self.ports["web"]),
             "UVAROVITE_SMTP_PORT": str(self.ports["smtp"]),
             "UVAROVITE_INBOX_PORT": str(self.ports["inbox"]),
+            "UVAROVITE_INBOUND_PORT": str(self.ports["inbound"]),
             "UVAROVITE_NAMES_PORT": str(self.ports["names"]),
             "UVAROVITE_NAME_SERVER": f"127.0.0.1:{self.ports['names']}",
             "UVAROVITE_SOURCES_DIR": str(directory / "sources"),

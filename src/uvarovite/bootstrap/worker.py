@@ -23,6 +23,7 @@ from uvarovite.services.contacts.retention import let_go_of_deleted
 from uvarovite.services.contacts.verification import check_domains
 from uvarovite.services.delivery.watching import fold_run_counts
 from uvarovite.services.rehearsals.asking import let_go_of_rehearsals
+from uvarovite.services.responses.inbound import act_on_next, let_go_of_raw
 from uvarovite.services.saving.once import purge_keys
 from uvarovite.services.sources.jobs import pull_before_run, pull_due
 from uvarovite.settings import Settings
@@ -45,6 +46,7 @@ def build_worker(settings: Settings, database: Database, clock: Clock = system_c
 # among a million contacts.
 _RELEASES_SECONDS, _SOURCES_SECONDS, _INDEX_SECONDS, _COUNTS_SECONDS = 2.0, 15.0, 15.0, 20.0
 _REHEARSALS_SECONDS = 1.0
+_INBOUND_SECONDS = 2.0
 _DOMAINS_SECONDS, _RETENTION_SECONDS = 60.0, 3_600.0
 
 
@@ -79,7 +81,11 @@ def build_housekeeper(
     async def fold() -> int:
         return await asyncio.to_thread(fold_run_counts, database)
 
+    async def act() -> int:
+        return await asyncio.to_thread(act_on_next, database, keyring=derive_keyring(settings.secret()), now=clock())
+
     async def purge() -> int:
+        await asyncio.to_thread(let_go_of_raw, database, clock())
         await asyncio.to_thread(purge_sign_ins, database, clock())
         await asyncio.to_thread(purge_keys, database, clock())
         await asyncio.to_thread(let_go_of_rehearsals, database, clock())
@@ -88,6 +94,7 @@ def build_housekeeper(
     return Housekeeper(
         [
             Chore(name="release what is due", rest_seconds=_RELEASES_SECONDS, do=release),
+            Chore(name="act on mail that came in", rest_seconds=_INBOUND_SECONDS, do=act),
             Chore(name="begin rehearsals", rest_seconds=_REHEARSALS_SECONDS, do=rehearser.look),
             Chore(name="pull live sources", rest_seconds=_SOURCES_SECONDS, do=pull),
             Chore(name="ask name servers", rest_seconds=_DOMAINS_SECONDS, do=ask),

@@ -19,6 +19,7 @@ COMMANDS = {
     "demo": "demo",
     "serve": "serve",
     "worker": "worker",
+    "receive": "receive",
     "rehearsal": "rehearsal",
     "prepare-database": "prepare_database",
     "add-user": "accounts",

@@ -62,6 +62,7 @@ def _check_ports(settings: Settings, cluster: Cluster) -> None:
         "UVAROVITE_WEB_PORT": settings.web_port,
         "UVAROVITE_SMTP_PORT": settings.smtp_port,
         "UVAROVITE_INBOX_PORT": settings.inbox_port,
+        "UVAROVITE_INBOUND_PORT": settings.inbound_port,
     }
     if not cluster.running():
         wanted["UVAROVITE_DATABASE_PORT"] = settings.database_port
@@ -160,7 +161,17 @@ def _settings(base: Settings, cluster: Cluster, directory: Path) -> Settings:
 
 def _write_settings(settings: Settings, path: Path) -> None:
     """What the commands beside the demo read; it holds secrets, and only its owner reads it."""
-    names = ("host", "web_port", "smtp_port", "inbox_port", "names_port", "public_url", "inbox_url", "name_server")
+    names = (
+        "host",
+        "web_port",
+        "smtp_port",
+        "inbox_port",
+        "inbound_port",
+        "names_port",
+        "public_url",
+        "inbox_url",
+        "name_server",
+    )
     told = {name: getattr(settings, name) for name in names} | {
         "database_url": settings.database(),
         "reader_url": settings.reader_url.get_secret_value(),
@@ -209,6 +220,7 @@ def _start(settings: Settings, directory: Path, speed: float, children: list[sub
     _wait(lambda: not port_is_free(settings.host, settings.smtp_port), children, "The rehearsal")
     start("serve")
     start("worker")
+    start("receive")
     _wait(lambda: _answers(f"{settings.base_url()}/api/openapi.json"), children, "The web server")
 
 

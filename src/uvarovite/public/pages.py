@@ -4,7 +4,7 @@ from fastapi.responses import HTMLResponse
 from jinja2 import Environment, PackageLoader, StrictUndefined
 
 from uvarovite.public.words import leave_words
-from uvarovite.services.responses import VISITS_WINDOW, LeavePage
+from uvarovite.services.responses.links import VISITS_WINDOW, LeavePage
 
 UNCACHED = {"Cache-Control": "no-store", "Referrer-Policy": "no-referrer"}
 _POLICY = "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'"

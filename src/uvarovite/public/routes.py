@@ -16,10 +16,10 @@ from fastapi.responses import RedirectResponse
 from uvarovite.core.responses import Keyring, is_one_click
 from uvarovite.core.values import origin_key
 from uvarovite.public.pages import UNCACHED, leave_page, not_ours, try_again
-from uvarovite.services import responses
 from uvarovite.services.bounded import BoundedWork, TooBusyError
 from uvarovite.services.messages.pictures import picture_file
-from uvarovite.services.responses import TooManyVisits, Visit
+from uvarovite.services.responses import links as responses
+from uvarovite.services.responses.links import TooManyVisits, Visit
 
 Result = TypeVar("Result")
 

@@ -6,7 +6,11 @@ from uvarovite.core.values import StoredForm, form_of
 
 
 class ResponseDetail(BaseModel):
-    """The program that came (its name, cut), the number of the link from 0, and for who left by which channel."""
+    """The program that came (its name, cut), the number of the link from 0, and for who left by which channel.
+
+    Of what came by mail the number that it is kept under, and of a failure what it means, its status, and what was said; one that
+    `counts` brings the address nearer to the suppression list.
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -14,6 +18,11 @@ class ResponseDetail(BaseModel):
     link: int | None = None
     # It was called the way before.
     channel: str | None = Field(default=None, validation_alias=AliasChoices("channel", "way"))
+    mail: int | None = None
+    meaning: str | None = None
+    status: str | None = None
+    said: str | None = None
+    counts: bool = False
 
 
 DETAIL_FORM: StoredForm[ResponseDetail] = form_of(ResponseDetail, sparse=True)

@@ -94,6 +94,15 @@ def erase_chosen(tx: Transaction, now: datetime) -> list[str]:
     _forget_files(tx, addresses)
     _forget_words(tx)
     change_sql(tx, "DELETE FROM test_mail WHERE lower(to_address) = ANY(:addresses)", {"addresses": addresses})
+    # What they wrote, and what was reported of them, as it came.
+    change_sql(
+        tx,
+        """DELETE FROM inbound_mail WHERE contact_id IN (SELECT contact_id FROM chosen)
+            OR from_address = ANY(:addresses)
+            OR EXISTS (SELECT FROM unnest(CAST(:addresses AS text[])) AS one(address)
+                WHERE position(convert_to(address, 'UTF8') IN raw) > 0)""",
+        {"addresses": addresses},
+    )
     # The audit log keeps that something was sent, and to whom no more.
     change_sql(
         tx,

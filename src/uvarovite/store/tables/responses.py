@@ -24,6 +24,9 @@ class ResponseKind(StrEnum):
     OPENED = "opened"
     CLICKED = "clicked"
     LEFT = "left"
+    BOUNCED = "bounced"
+    COMPLAINED = "complained"
+    REPLIED = "replied"
 
 
 class ResponseEvent(SQLModel, table=True):

@@ -3,6 +3,7 @@
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
+from email.utils import parseaddr
 from enum import StrEnum
 
 from uvarovite.core.responses.inbound import phrases
@@ -182,7 +183,8 @@ class ClassifiedMail:
     """What a message is, by which sign, and what it is about.
 
     `reports` are those of a delivery report; `complained_of` is the address that complains, where it is told. `about` are
-    Message-IDs that it answers or reports of, and `returned_to` the envelope senders that stand in it, most telling first.
+    Message-IDs that it answers or reports of, `returned_to` the envelope senders that stand in messages within it, and `leaving` the
+    links by which one leaves in them, most telling first.
     """
 
     kind: MailKind
@@ -191,6 +193,8 @@ class ClassifiedMail:
     complained_of: str | None = None
     about: tuple[str, ...] = ()
     returned_to: tuple[str, ...] = ()
+    leaving: tuple[str, ...] = ()
+    from_address: str | None = None
     subject: str = ""
     own: str = ""
     is_cut: bool = False
@@ -218,10 +222,17 @@ def classify_mail(raw: bytes, sender: str | None = None) -> ClassifiedMail:
         returned_to=tuple(
             dict.fromkeys(found[1] for one in mail.originals if (found := _IN_ANGLES.match(one.get("return-path", ""))))
         ),
+        leaving=tuple(dict.fromkeys(one["list-unsubscribe"] for one in mail.originals if "list-unsubscribe" in one)),
+        from_address=_from_address(mail),
         subject=mail.headers.get("subject", "")[:500],
         own=seen.own if is_person else "",
         is_cut=mail.is_cut,
     )
+
+
+def _from_address(mail: ReadMail) -> str | None:
+    _, address = parseaddr(mail.headers.get("from", ""))
+    return address.lower() if "@" in address else None
 
 
 def _complained_of(mail: ReadMail) -> str | None:

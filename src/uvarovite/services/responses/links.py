@@ -172,25 +172,44 @@ def leave_topic(
             return before
         run = tx.get(Run, delivery.run_id)
         assert run is not None
-        began = instant(tx, now)
-        holding.hold_contact(tx, delivery.contact_id, run.topic_id, gate="consent", reason="left", now=began)
-        holding.hold_address(
-            tx, delivery.address_folded, run.topic_id, gate="consent", reason="left_address", now=began
-        )
-        # Whatever had been marked is marked for good by now: holding waited for it.
-        left = instant(tx, now)
-        consent_store.append_for_contact(
+        evidence = ConsentEvidence(delivery=delivery.id, agent=visit.agent[:300], origin=visit.origin)
+        take_out(
             tx,
-            delivery.contact_id,
-            topic_id=run.topic_id,
-            kind=ConsentEventKind.WITHDRAWN,
-            at=left,
+            delivery,
+            run.topic_id,
+            evidence=evidence,
+            detail=ResponseDetail(channel=channel),
             channel=channel,
-            evidence=ConsentEvidence(delivery=delivery.id, agent=visit.agent[:300], origin=visit.origin),
-            recorded_by=None,
-            mailbox=delivery.address_folded,
-        )
-        store.add_event(
-            tx, delivery, ResponseKind.LEFT, left, machine_rule=None, detail=ResponseDetail(channel=channel)
+            now=now,
         )
         return _leave_page(tx, delivery)
+
+
+def take_out(
+    tx: Transaction,
+    delivery: Delivery,
+    topic_id: int,
+    *,
+    channel: str,
+    evidence: ConsentEvidence,
+    detail: ResponseDetail,
+    now: datetime | None,
+) -> None:
+    """Take a person out of a topic, through the mailbox of a delivery: what waits for them there is held first."""
+    began = instant(tx, now)
+    holding.hold_contact(tx, delivery.contact_id, topic_id, gate="consent", reason="left", now=began)
+    holding.hold_address(tx, delivery.address_folded, topic_id, gate="consent", reason="left_address", now=began)
+    # Whatever had been marked is marked for good by now: holding waited for it.
+    left = instant(tx, now)
+    consent_store.append_for_contact(
+        tx,
+        delivery.contact_id,
+        topic_id=topic_id,
+        kind=ConsentEventKind.WITHDRAWN,
+        at=left,
+        channel=channel,
+        evidence=evidence,
+        recorded_by=None,
+        mailbox=delivery.address_folded,
+    )
+    store.add_event(tx, delivery, ResponseKind.LEFT, left, machine_rule=None, detail=detail)

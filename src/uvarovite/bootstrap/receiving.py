@@ -1,0 +1,46 @@
+"""The listener for mail that comes in."""
+
+import asyncio
+import signal
+
+from uvarovite.bootstrap.clocks import system_clock
+from uvarovite.bootstrap.database import open_database
+from uvarovite.bootstrap.health import serve_health
+from uvarovite.bootstrap.logs import set_up_logs
+from uvarovite.core.responses import derive_keyring
+from uvarovite.net.receiving import Bounds, Door, receive_smtp
+from uvarovite.services.responses.inbound import is_ours, take_in
+from uvarovite.settings import Settings
+from uvarovite.store.database import Database, DatabaseLost
+
+
+def door_to(settings: Settings, database: Database, bounds: Bounds) -> Door:
+    """What the listener asks of the database."""
+    keyring = derive_keyring(settings.secret())
+
+    async def ours(address: str) -> bool:
+        return await asyncio.to_thread(is_ours, database, address, keyring=keyring)
+
+    async def keep(sender: str, recipients: list[str], raw: bytes) -> None:
+        await asyncio.to_thread(take_in, database, raw=raw, sender=sender, recipients=recipients, now=system_clock())
+
+    return Door(is_ours=ours, keep=keep, unavailable=DatabaseLost, bounds=bounds)
+
+
+async def _receive(settings: Settings, database: Database) -> None:
+    stopped = asyncio.Event()
+    loop = asyncio.get_running_loop()
+    for sign in (signal.SIGTERM, signal.SIGINT):
+        loop.add_signal_handler(sign, stopped.set)
+    server = await receive_smtp(settings.host, settings.inbound_port, door_to(settings, database, Bounds()))
+    await stopped.wait()
+    server.close()
+
+
+def run_receiver(settings: Settings) -> None:
+    """Take mail in until told to stop."""
+    set_up_logs("receive")
+    database = open_database(settings, migrate=False)
+    serve_health(settings, database)
+    asyncio.run(_receive(settings, database))
+    database.close()

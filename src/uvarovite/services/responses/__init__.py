@@ -1,0 +1,1 @@
+"""What comes back: through links, and by mail."""

@@ -1,0 +1,38 @@
+"""Mail that comes in."""
+
+from datetime import datetime
+
+from sqlalchemy import BigInteger, Column, Index, LargeBinary, text
+from sqlmodel import Field, SQLModel
+
+from uvarovite.store.tables.columns import id_column, instant_column, text_column, texts_column
+
+
+class InboundMail(SQLModel, table=True):
+    """A message that came in, as it came; what it is and what was done about it is known from `acted_at` on.
+
+    `times` is how often the very same came, `sender` and `recipients` are those of its envelope. `raw` is let go of after a
+    while, and with whoever it is about is erased. `matched_by` says how its delivery was found.
+    """
+
+    __tablename__ = "inbound_mail"
+    __table_args__ = (Index("inbound_mail_to_do", "id", postgresql_where=text("acted_at IS NULL")),)
+    id: int | None = Field(default=None, sa_column=id_column())
+    digest: str = Field(sa_column=text_column(unique=True))
+    times: int = 1
+    received_at: datetime = Field(sa_column=instant_column())
+    sender: str = Field(sa_column=text_column())
+    recipients: list[str] = Field(sa_column=texts_column())
+    raw: bytes | None = Field(default=None, sa_column=Column(LargeBinary, nullable=True))
+    size: int
+    kind: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    sign: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    subject: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    from_address: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    own: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    delivery_id: int | None = Field(default=None, sa_column=Column(BigInteger, nullable=True))
+    contact_id: int | None = Field(default=None, sa_column=Column(BigInteger, nullable=True, index=True))
+    matched_by: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    effect: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    acted_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    tries: int = 0

@@ -41,7 +41,15 @@ def test_a_pixel_is_an_image_and_an_open(client: TestClient, museum: Museum, run
     client.head(link(museum, run_id, Purpose.OPEN), headers=BROWSER)
     client.get(link(museum, run_id, Purpose.OPEN, "M-02"), headers={"User-Agent": "LinkScan/3.1"})
     counted = dispatch_view(museum.database, SYSTEM, run_id, NOW).responses
-    assert counted == {"opened": 1, "clicked": 0, "left": 0, "machine_events": 2}
+    assert counted == {
+        "opened": 1,
+        "clicked": 0,
+        "replied": 0,
+        "left": 0,
+        "bounced": 0,
+        "complained": 0,
+        "machine_events": 2,
+    }
     found = find_deliveries(museum.database, SYSTEM, run_id, search="", state=None, response="opened")
     assert [one.id for one in found] == [museum.delivery_id(run_id, "M-01")]
 

@@ -8,6 +8,8 @@ from tests.support.museum import HASHER, KEYRING, NOW, Museum
 from tests.support.sending import send_all
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.responses import Purpose, Token, TokenWriter, return_address, sign_token
+from uvarovite.services.delivery.traces import trace
+from uvarovite.services.delivery.watching import dispatch_view
 from uvarovite.services.responses.inbound import MOST_TRIES, RAW_KEPT, act_on_next, let_go_of_raw, take_in
 from uvarovite.services.selection.bulk import Selection, erase
 from uvarovite.store.database import run_sql
@@ -115,6 +117,12 @@ def test_a_hard_failure_that_carries_a_token_of_ours_suppresses_at_once(post: Po
     assert post.events() == [("M-01", "bounced"), ("M-02", "bounced"), ("M-03", "bounced")]
     assert set(post.listed().values()) == {"hard_bounce"}
     assert len(post.listed()) == 3
+    steps = trace(post.museum.database, SYSTEM, post.delivery()).steps
+    assert [(one.code, one.words) for one in steps if "bounced" in one.words] == [
+        ("550 user unknown", "bounced: unknown address")
+    ]
+    view = dispatch_view(post.museum.database, SYSTEM, post.run_id, NOW + timedelta(hours=2))
+    assert view.responses["bounced"] == 3
 
 
 def test_what_anybody_could_have_written_suppresses_nobody(post: Post) -> None:

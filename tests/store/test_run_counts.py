@@ -108,7 +108,9 @@ def test_what_is_kept_is_what_counting_would_give(
         fold_run_counts(museum.database)
         as_counted(museum)
         assert dispatch_view(museum.database, SYSTEM, run_id, NOW) == shown, step
-    assert shown.responses == {"opened": 1, "clicked": 0, "left": 1, "machine_events": 1}
+    assert shown.responses == {
+        "opened": 1, "clicked": 0, "replied": 0, "left": 1, "bounced": 0, "complained": 0, "machine_events": 1,
+    }  # fmt: skip
     assert {line.words for line in shown.troubles} >= {"the worker stopped before the answer"}
     assert shown.state == "ended"
 

@@ -152,11 +152,19 @@ def _consent_steps(tx: Transaction, delivery: Delivery, topic: Topic) -> list[Tr
     return steps
 
 
+_LEAVING_CHANNELS = {"one_click": "with one click in the mail program", "mail": "by mail"}
+_BY_MAIL = {"complained": ("bad", "complained to their provider"), "replied": ("good", "replied")}
+
+
 def _response_step(kind: str, at: datetime, rule: str | None, detail: ResponseDetail) -> TraceStep:
     if kind == "left":
-        one_click = detail.channel == "one_click"
-        channel = "with one click in the mail program" if one_click else "by the link in the message"
+        channel = _LEAVING_CHANNELS.get(detail.channel or "", "by the link in the message")
         return TraceStep(at=at, tone="wait", words=f"left the topic {channel}")
+    if kind == "bounced":
+        meaning = meaning_words(detail.meaning or "refused")
+        return TraceStep(at=at, tone="bad", code=detail.said or detail.status, words=f"bounced: {meaning}")
+    if kind in _BY_MAIL:
+        return TraceStep(at=at, tone=_BY_MAIL[kind][0], words=_BY_MAIL[kind][1])
     what = "opened" if kind == "opened" else f"clicked {link_words(detail.link or 0)}"
     if rule:
         return TraceStep(at=at, tone="plain", words=f"{what} by a machine: it {_RULES.get(rule, rule)}")

@@ -192,7 +192,7 @@ def _trouble(run: Run, pool: Pool, now: datetime) -> str | None:
 
 
 def _responses(told: dict[str, int]) -> dict[str, int]:
-    people = {kind: told.get(kind, 0) for kind in ("opened", "clicked", "left")}
+    people = {kind: told.get(kind, 0) for kind in ("opened", "clicked", "replied", "left", "bounced", "complained")}
     return {**people, "machine_events": told.get("machine", 0)}
 
 

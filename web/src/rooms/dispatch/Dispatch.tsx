@@ -231,6 +231,7 @@ function Head({ view, children }: { view: Schemas["DispatchView"]; children: Rea
 
 function Responses({ view, onOnly }: { view: Schemas["DispatchView"]; onOnly: (only: Only) => void }) {
   const { opened = 0, clicked = 0, left = 0, machine_events: machines = 0 } = view.responses;
+  const { replied = 0, bounced = 0, complained = 0 } = view.responses;
   const accepted = view.states.accepted ?? 0;
   const line = (words: string, value: number, response: string) => (
     <button
@@ -246,7 +247,10 @@ function Responses({ view, onOnly }: { view: Schemas["DispatchView"]; onOnly: (o
     <div>
       {line("opened", opened, "opened")}
       {line("clicked", clicked, "clicked")}
+      {replied > 0 && line("replied", replied, "replied")}
       {line("left", left, "left")}
+      {bounced > 0 && line("bounced later", bounced, "bounced")}
+      {complained > 0 && line("complained", complained, "complained")}
       <p className={`faint ${classes.machines}`}>
         {count(machines)} fetches by machines are told apart and not counted.
       </p>

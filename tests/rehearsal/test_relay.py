@@ -50,7 +50,7 @@ def playing(scenario: str, directory: Path) -> Iterator[Playing]:
     world = World(seed=8040, speed=600, scenario=SCENARIOS[scenario])
     mailbox = Mailbox(directory / "mail")
 
-    def receive(recipient: str, raw: bytes) -> int:
+    def receive(sender: str, recipient: str, raw: bytes) -> int:
         return mailbox.add(recipient, raw, datetime.now(UTC)).number
 
     relay = Relay(world, Account(), contexts(directory, "127.0.0.1"), receive)

@@ -1,21 +1,62 @@
 """Mail that comes back over a real line, to a listener and a worker in processes of their own."""
 
 import smtplib
+from functools import partial
 from pathlib import Path
 
 import pytest
 
-from tests.support.museum import KEYRING, NOW, Museum
-from tests.support.processes import Installation, until
+from tests.road.test_a_run_with_people import let_go
+from tests.support.museum import KEYRING, NOW, Museum, make_museum
+from tests.support.processes import Installation, installation, until
 from tests.support.sending import send_all
+from uvarovite.bootstrap.clocks import system_clock
 from uvarovite.bootstrap.ports import port_is_free
+from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.responses import TokenWriter, return_address
-from uvarovite.store.database import run_sql
+from uvarovite.services.delivery.watching import dispatch_view
+from uvarovite.store.database import Database, change_sql, run_sql
 
 
 @pytest.fixture
 def world(museum: Museum, tmp_path: Path) -> Installation:
     return Installation(museum.database.url, tmp_path)
+
+
+def test_the_worlds_account_of_what_came_back_is_ours(database: Database, tmp_path: Path) -> None:
+    with installation(database.url, tmp_path) as world:
+        people = "Contact no.,E-mail address\n" + "".join(f"P-{n},person{n}@slatepost.example\n" for n in range(120))
+        museum = make_museum(database, people=people, smtp_port=world.ports["smtp"], batch_size=60)
+        with database.transaction() as tx:
+            change_sql(tx, "UPDATE relay SET envelope_domain = 'bounces.example'")
+        world.start_rehearsal(speed=6_000, scenario="returned")
+        world.start("receive")
+        run_id = let_go(museum, world)
+        world.start("worker")
+
+        def came(kind: str) -> int:
+            with database.transaction() as tx:
+                sql = "SELECT count(DISTINCT delivery_id) AS n FROM response_event WHERE kind = :kind"
+                return int(run_sql(tx, sql, {"kind": kind})[0].n)
+
+        view = partial(dispatch_view, database, SYSTEM, run_id, system_clock())
+        until(lambda: view().state == "ended", "the end of the run")
+        told = until(
+            lambda: (told := world.account()["came_back"]) and sum(told.values()) > 15 and told, "word to come back"
+        )
+        assert set(told) == {"form", "words", "complaint"}
+        until(
+            lambda: came("bounced") + came("complained") == sum(world.account()["came_back"].values()),
+            "both accounts to agree",
+        )
+        told = world.account()["came_back"]
+        assert (came("bounced"), came("complained")) == (told["form"] + told["words"], told["complaint"])
+        with database.transaction() as tx:
+            listed = run_sql(tx, "SELECT reason, count(*) AS n FROM suppression GROUP BY 1")
+        assert {row.reason: row.n for row in listed} == {
+            "hard_bounce": told["form"] + told["words"],
+            "complaint": told["complaint"],
+        }
 
 
 def test_a_report_comes_in_and_its_address_is_suppressed(world: Installation, museum: Museum) -> None:

@@ -13,6 +13,7 @@ from uvarovite.rehearsal.certificates import contexts
 from uvarovite.rehearsal.inbox import inbox_app
 from uvarovite.rehearsal.mailbox import Mailbox
 from uvarovite.rehearsal.names import serve_names
+from uvarovite.rehearsal.returning import Returns
 from uvarovite.rehearsal.scenarios import SCENARIOS
 from uvarovite.rehearsal.server import Relay, serve_smtp
 from uvarovite.rehearsal.world import World
@@ -26,7 +27,10 @@ async def _rehearse(settings: Settings, directory: Path, seed: int, speed: float
     published: dict[str, str] = {}
     names = await serve_names(settings.host, settings.names_port, published)
 
-    def receive(recipient: str, raw: bytes) -> int:
+    returns = Returns(world, account, settings.host, settings.inbound_port)
+
+    def receive(sender: str, recipient: str, raw: bytes) -> int:
+        returns.arrive(sender, recipient, raw)
         captured = mailbox.add(recipient, raw, datetime.now(UTC))
         people.arrive(captured)
         return captured.number
@@ -43,9 +47,10 @@ async def _rehearse(settings: Settings, directory: Path, seed: int, speed: float
     server = uvicorn.Server(config)
     try:
         async with asyncio.TaskGroup() as tasks:
-            acting = tasks.create_task(people.run())
+            acting = [tasks.create_task(people.run()), tasks.create_task(returns.run())]
             await server.serve()
-            acting.cancel()
+            for one in acting:
+                one.cancel()
     finally:
         smtp.close()
         names.close()

@@ -127,7 +127,7 @@ async def _play(settings: Settings, database: Database, rehearsal_id: int) -> No
     clock = WoundClock(system_clock())
     world, numbers = World(seed=_SEED), itertools.count(1)
     # What the world takes is counted, and kept nowhere: a million messages are gigabytes.
-    relay = Relay(world, Account(), {}, lambda recipient, raw: next(numbers), lambda: clock().timestamp())
+    relay = Relay(world, Account(), {}, lambda sender, recipient, raw: next(numbers), lambda: clock().timestamp())
     server = await serve_smtp(_HOST, 0, relay)
     try:
         begun = await asyncio.to_thread(

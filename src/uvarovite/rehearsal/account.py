@@ -23,6 +23,7 @@ class Account:
         self.taken: deque[Taken] = deque(maxlen=MOST_TOLD)
         self.replies: Counter[str] = Counter()
         self.dropped: Counter[str] = Counter()
+        self.came_back: Counter[str] = Counter()
         self.connections = 0
         self.at_once = 0
         self.most_at_once = 0
@@ -50,6 +51,7 @@ class Account:
             "twice": sum(n > 1 for n in times.values()),
             "replies": dict(sorted(self.replies.items())),
             "dropped": dict(sorted(self.dropped.items())),
+            "came_back": dict(sorted(self.came_back.items())),
             "connections": self.connections,
             "most_at_once": self.most_at_once,
         }

@@ -8,6 +8,7 @@ from enum import StrEnum
 # Seconds of the real world at speed 1; a rehearsal is usually run faster.
 GREYLIST_SECONDS = 300.0
 RATE_WINDOW_SECONDS = 60.0
+LATER_SECONDS = 600.0
 HOUR_SECONDS = 3_600.0
 
 
@@ -15,7 +16,8 @@ HOUR_SECONDS = 3_600.0
 class Provider:
     """How a domain behaves. Shares are in [0, 1]; `per_window` and `per_hour` are how many messages it takes from a source.
 
-    `full_share` are people whose mailbox is full for now, `late_share` messages that are refused after they were read.
+    `full_share` are people whose mailbox is full for now, `late_share` messages that are refused after they were read. Of
+    what was taken a `report_share` comes back later, and a `complaint_share` is complained of.
     """
 
     domain: str
@@ -24,6 +26,8 @@ class Provider:
     unknown_share: float = 0.0
     full_share: float = 0.0
     late_share: float = 0.0
+    report_share: float = 0.0
+    complaint_share: float = 0.0
     per_window: int | None = None
     per_hour: int | None = None
     scans_links: bool = False

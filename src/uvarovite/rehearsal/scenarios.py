@@ -68,6 +68,13 @@ SCENARIOS: dict[str, Scenario] = {
             manner=Manner(drops=_DROPS),
         ),
         Scenario(
+            name="returned",
+            about="Everything is taken; later reports come back of some, and complaints.",
+            is_quick=False,
+            providers={},
+            others=Provider(domain="", manner="sends word later", report_share=0.15, complaint_share=0.05),
+        ),
+        Scenario(
             name="bad-week",
             about="Nearly everything at once: dropped connections, limits, greylisting, full mailboxes, late refusals.",
             manner=Manner(drops=_DROPS, messages_a_connection=50),

@@ -17,7 +17,7 @@ from uvarovite.rehearsal.world import World
 class Relay:
     """What aiosmtpd asks at each step of a conversation, and everything that all conversations share.
 
-    `receive` takes a message for somebody, and says the number that it is queued by. `clock` is in seconds.
+    `receive` takes a message (sender, recipient, bytes), and says the number that it is queued by. `clock` is in seconds.
     """
 
     def __init__(
@@ -25,7 +25,7 @@ class Relay:
         world: World,
         account: Account,
         tls: Mapping[Certificate, ssl.SSLContext],
-        receive: Callable[[str, bytes], int],
+        receive: Callable[[str, str, bytes], int],
         clock: Callable[[], float] = time.time,
     ) -> None:
         self.world = world
@@ -74,7 +74,7 @@ class Relay:
         numbers = []
         for recipient in envelope.rcpt_tos:
             self.account.taken.append(Taken(self._clock(), recipient, str(head["Message-ID"])))
-            numbers.append(f"{self._receive(recipient, content):X}")
+            numbers.append(f"{self._receive(envelope.mail_from or '', recipient, content):X}")
         if server.drop(Stage.REPLY, who):
             return ""
         said = f"250 2.0.0 Ok: queued as {'-'.join(numbers)}"

@@ -2,10 +2,12 @@
 
 from collections import Counter
 from dataclasses import dataclass, field
+from enum import StrEnum
 
 from uvarovite.rehearsal.providers import (
     GREYLIST_SECONDS,
     HOUR_SECONDS,
+    LATER_SECONDS,
     RATE_WINDOW_SECONDS,
     Provider,
     Scenario,
@@ -13,6 +15,14 @@ from uvarovite.rehearsal.providers import (
     draw,
 )
 from uvarovite.rehearsal.scenarios import SCENARIOS
+
+
+class Word(StrEnum):
+    """What comes back later of a message that was taken: a report in its standard form or in words alone, or a complaint."""
+
+    FORM = "form"
+    WORDS = "words"
+    COMPLAINT = "complaint"
 
 
 @dataclass(slots=True, kw_only=True)
@@ -66,6 +76,19 @@ class World:
         if provider.late_share and draw(self.seed, "late", local) < provider.late_share:
             return "550 5.7.1 The text of this message is not wanted here"
         return None
+
+    def word_of(self, recipient: str) -> Word | None:
+        """What comes back later of a message that was taken, if anything; the same for a person each time."""
+        provider = self.scenario.provider_of(recipient)
+        drawn = draw(self.seed, "word", recipient.rpartition("@")[0].lower())
+        if drawn < provider.report_share:
+            return Word.FORM if drawn < provider.report_share / 2 else Word.WORDS
+        return Word.COMPLAINT if drawn < provider.report_share + provider.complaint_share else None
+
+    @property
+    def later_seconds(self) -> float:
+        """How long word takes to come back."""
+        return LATER_SECONDS / self.speed
 
     def drops(self, stage: Stage, who: str = "") -> bool:
         """Is the connection dropped here? Asked again of the same, it is drawn anew."""

@@ -120,7 +120,8 @@ function titleOf({ rehearsal, dispatch, moving }: Schemas["RehearsalView"]): str
 /** When it was done in its own time, and when the forecast of its release said it would be. */
 function timesOf({ rehearsal, dispatch }: Schemas["RehearsalView"], moment: (iso: string) => string): string {
   if (!rehearsal.its_time) return "";
-  if (rehearsal.state !== "over") return `In its own time it is ${moment(rehearsal.its_time)}.`;
+  if (rehearsal.state === "going") return `In its own time it is ${moment(rehearsal.its_time)}.`;
+  if (rehearsal.state !== "over") return `In its own time it came to ${moment(rehearsal.its_time)}.`;
   const end = dispatch?.ended_at ?? rehearsal.its_time;
   const took = duration((Date.parse(end) - Date.parse(rehearsal.starts_at)) / 1000);
   const foretold = dispatch?.planned_curve.at(-1)?.at;

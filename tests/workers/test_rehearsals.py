@@ -322,7 +322,7 @@ def test_what_cannot_be_rehearsed_is_said(museum: Museum) -> None:
     silent = asked(museum)
     with museum.database.transaction() as tx:
         change_sql(tx, "UPDATE rehearsal SET begun_at = :at, heard_at = :at WHERE id = :id", {"at": now, "id": silent})
-    later = rehearsal_view(museum.database, SYSTEM, silent, now=now + timedelta(minutes=2))
+    later = rehearsal_view(museum.database, SYSTEM, silent, now=now + timedelta(minutes=4))
     assert later.rehearsal.state is RehearsalState.BROKEN_OFF
 
 

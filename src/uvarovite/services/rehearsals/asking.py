@@ -26,8 +26,8 @@ from uvarovite.store.tables import Campaign, Rehearsal, User
 # So many of a campaign are kept, to be compared.
 MOST_KEPT = 4
 FURTHEST = timedelta(days=366)
-# A process that was not heard of for so long is not at work on it any more.
-SILENT = timedelta(seconds=60)
+# A process that was not heard of for so long is not at work on it any more; planning a million takes one of these minutes.
+SILENT = timedelta(minutes=3)
 # They hold people's records; whoever wants one again rehearses again.
 KEPT = timedelta(days=14)
 

@@ -1,6 +1,7 @@
 """Mail that comes back over a real line, to a listener and a worker in processes of their own."""
 
 import smtplib
+from collections.abc import Iterator
 from functools import partial
 from pathlib import Path
 
@@ -19,8 +20,9 @@ from uvarovite.store.database import Database, change_sql, run_sql
 
 
 @pytest.fixture
-def world(museum: Museum, tmp_path: Path) -> Installation:
-    return Installation(museum.database.url, tmp_path)
+def world(museum: Museum, tmp_path: Path) -> Iterator[Installation]:
+    with installation(museum.database.url, tmp_path) as made:
+        yield made
 
 
 def test_the_worlds_account_of_what_came_back_is_ours(database: Database, tmp_path: Path) -> None:

@@ -88,7 +88,7 @@ FAILURES: list[tuple[str, bytes, Meaning, Weight, str | None]] = [
     ("in French", words("Échec de la remise", f"Votre message à {ADA} : 552 5.2.2 boîte pleine", sender="postmaster@slatepost.example"), Meaning.MAILBOX_FULL, Weight.NONE, "5.2.2"),
     ("in Polish", words("Nie dostarczono wiadomości", f"Adres {ADA}: 550 5.1.1 nie ma takiego użytkownika"), Meaning.UNKNOWN_ADDRESS, Weight.HARD, "5.1.1"),
     ("in Spanish", words("No se pudo entregar", f"El mensaje a {ADA}: 550 5.4.4 sin destino"), Meaning.UNKNOWN_ADDRESS, Weight.HARD, "5.4.4"),
-    ("spam, they say", words("Returned mail: see transcript", f"{ADA}: 554 blocked by our spam policy"), Meaning.POLICY, Weight.NONE, None),
+    ("spam, they say", words("Returned mail: see below", f"{ADA}: 554 blocked by our spam policy"), Meaning.POLICY, Weight.NONE, None),
 ]  # fmt: skip
 
 

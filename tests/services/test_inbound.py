@@ -195,6 +195,16 @@ def test_people_who_ask_by_mail_have_left_and_others_have_written(post: Post) ->
     assert (told.channel, told.wording) == ("mail", "Please unsubscribe me.")
 
 
+def test_no_bytes_keep_a_message_from_being_kept(post: Post) -> None:
+    long = "I remember the mill. " * 400
+    found = post.comes(
+        letter(long, subject="a\x00b", sender="\x00x@tinmail.example"), sender="\udcff\x00@x.example", to="\udcfe"
+    )
+    left = post.comes(letter("unsubscribe\x00", sender="zoe@slatepost.example"), sender="zoe@slatepost.example")
+    assert (left.kind, left.effect) == ("leave", "left")
+    assert (found.kind, found.own, found.subject) == ("reply", long.strip(), "a\N{REPLACEMENT CHARACTER}b")
+
+
 def test_the_same_a_hundred_times_is_one_and_what_breaks_is_tried_a_few_times(
     post: Post, monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -273,6 +273,11 @@ def test_whoever_is_erased_takes_their_rehearsals_along(museum: Museum) -> None:
         erase(museum.database, SYSTEM, who, hasher=HASHER, now=NOW)
 
     erased("M-09")
+    # She was not in it, and stood on its list.
+    with database_of(museum.database, 1).transaction() as tx:
+        assert [row.address_folded for row in run_sql(tx, "SELECT address_folded FROM suppression")] == [
+            "jude@slatepost.example"
+        ]
     assert len(rehearsals_of(museum.database, SYSTEM, museum.campaign_id, now=system_clock())) == 1
     erased("M-01")
     assert rehearsals_of(museum.database, SYSTEM, museum.campaign_id, now=system_clock()) == []

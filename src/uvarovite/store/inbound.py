@@ -2,9 +2,7 @@
 
 from collections.abc import Sequence
 from datetime import datetime, timedelta
-from typing import Any
 
-from sqlalchemy import Row
 from sqlmodel import col, select
 
 from uvarovite.core.delivery import DeliveryState
@@ -15,15 +13,13 @@ from uvarovite.store.tables import Delivery, InboundMail
 LATELY = timedelta(days=7)
 
 
-def keep(
-    tx: Transaction, *, digest: str, sender: str, recipients: Sequence[str], raw: bytes, now: datetime
-) -> tuple[int, bool]:
-    """Keep a message as it came: (its number, is it new). The very same is counted, and nothing else."""
+def keep(tx: Transaction, *, digest: str, sender: str, recipients: Sequence[str], raw: bytes, now: datetime) -> int:
+    """Keep a message as it came; its number. The very same is counted, and nothing else."""
     rows = run_sql(
         tx,
         """INSERT INTO inbound_mail AS old (digest, times, received_at, sender, recipients, raw, size, tries)
             VALUES (:digest, 1, :now, :sender, CAST(:recipients AS text[]), :raw, :size, 0)
-            ON CONFLICT (digest) DO UPDATE SET times = old.times + 1 RETURNING id, times""",
+            ON CONFLICT (digest) DO UPDATE SET times = old.times + 1 RETURNING id""",
         {
             "digest": digest,
             "now": now,
@@ -33,7 +29,7 @@ def keep(
             "size": len(raw),
         },
     )
-    return int(rows[0].id), rows[0].times == 1
+    return int(rows[0].id)
 
 
 def is_from_us(tx: Transaction, address: str) -> bool:
@@ -57,11 +53,11 @@ def delivery_lately(tx: Transaction, address_folded: str, now: datetime) -> Deli
     """What was sent to an address last, if that was lately."""
     rows = run_sql(
         tx,
-        f"""SELECT delivery.id FROM sent_mail JOIN delivery ON delivery.run_id = sent_mail.run_id
-                AND delivery.address_folded = sent_mail.address_folded
-            WHERE sent_mail.address_folded = :address AND sent_mail.at > :since
+        # Run by run, since that is what the addresses are indexed by.
+        f"""SELECT delivery.id FROM run JOIN delivery ON delivery.run_id = run.id AND delivery.address_folded = :address
+            WHERE (run.ended_at IS NULL OR run.ended_at > :since) AND delivery.settled_at > :since
                 AND delivery.state IN ('{DeliveryState.ACCEPTED}', '{DeliveryState.UNKNOWN}')
-            ORDER BY sent_mail.at DESC LIMIT 1""",
+            ORDER BY delivery.settled_at DESC LIMIT 1""",
         {"address": address_folded, "since": now - LATELY},
     )
     return tx.get(Delivery, rows[0].id) if rows else None
@@ -72,7 +68,7 @@ def bounces_since(tx: Transaction, address_folded: str, since: datetime, but: in
     rows = run_sql(
         tx,
         """SELECT count(DISTINCT delivery.id) AS n FROM response_event JOIN delivery ON delivery.id = delivery_id
-            WHERE kind = 'bounced' AND response_event.at > :since AND delivery.address_folded = :address
+            WHERE kind = 'bounced' AND machine_rule IS NULL AND response_event.at > :since AND delivery.address_folded = :address
                 AND response_event.detail ? 'counts' AND delivery.id <> :but""",
         {"address": address_folded, "since": since, "but": but},
     )
@@ -86,10 +82,3 @@ def let_go_of_raw(tx: Transaction, before: datetime) -> int:
         "UPDATE inbound_mail SET raw = NULL WHERE received_at < :before AND acted_at IS NOT NULL AND raw IS NOT NULL",
         {"before": before},
     )
-
-
-def latest(tx: Transaction, limit: int) -> list[Row[Any]]:
-    """What came in lately, latest first."""
-    sql = """SELECT id, received_at, times, kind, sign, subject, from_address, contact_id, matched_by, effect, acted_at
-        FROM inbound_mail ORDER BY id DESC LIMIT :limit"""
-    return list(run_sql(tx, sql, {"limit": limit}))

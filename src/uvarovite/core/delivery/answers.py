@@ -162,11 +162,11 @@ _UNKEEPABLE = re.compile(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\ud800-\udfff]")
 LONGEST_SAID = 2000
 
 
-def as_kept(said: str) -> str:
-    """What a server said, as it can be kept and shown: a relay may answer with any bytes, and with a great many."""
-    if len(said) <= LONGEST_SAID and said.isascii() and said.isprintable():
+def as_kept(said: str, longest: int = LONGEST_SAID) -> str:
+    """What somebody else said, as it can be kept and shown: it may be of any bytes, and of a great many."""
+    if len(said) <= longest and said.isascii() and said.isprintable():
         return said
-    return _UNKEEPABLE.sub("\N{REPLACEMENT CHARACTER}", said)[:LONGEST_SAID]
+    return _UNKEEPABLE.sub("\N{REPLACEMENT CHARACTER}", said)[:longest]
 
 
 def split_answer(text: str) -> tuple[str | None, str]:

@@ -1,7 +1,7 @@
 """Rehearsals: a campaign's run through the whole engine, into the simulated world, in compressed time.
 
 Who gets it, the words, the pace and the limits are the real ones; nothing of it leaves the machine, and nothing that is
-real is changed. `rehearsing` is what plays them.
+real is changed. What plays them asks `playing`.
 """
 
 from contextlib import suppress

@@ -24,6 +24,7 @@ from uvarovite.core.responses.inbound import (
     Weight,
     classify_mail,
 )
+from uvarovite.core.responses.inbound.reading import LONGEST_TEXT
 from uvarovite.services.responses.links import take_out
 from uvarovite.store import inbound as store
 from uvarovite.store.consent.suppressions import suppress
@@ -85,10 +86,10 @@ def is_ours(database: Database, address: str, *, keyring: Keyring) -> bool:
 
 def take_in(database: Database, *, raw: bytes, sender: str, recipients: Sequence[str], now: datetime) -> int:
     """Keep a message as it came; its number. Once it is back, the message cannot be lost."""
+    sender, recipients = as_kept(sender), [as_kept(one) for one in recipients]
     digest = hashlib.sha256(b"\0".join([sender.encode(), *(one.encode() for one in sorted(recipients)), raw]))
     with database.transaction() as tx:
-        number, _ = store.keep(tx, digest=digest.hexdigest(), sender=sender, recipients=recipients, raw=raw, now=now)
-        return number
+        return store.keep(tx, digest=digest.hexdigest(), sender=sender, recipients=recipients, raw=raw, now=now)
 
 
 def act_on_next(database: Database, *, keyring: Keyring, now: datetime) -> int:
@@ -119,8 +120,8 @@ def let_go_of_raw(database: Database, now: datetime) -> int:
 def _act(tx: Transaction, mail: InboundMail, keyring: Keyring, now: datetime) -> None:
     told = classify_mail(mail.raw or b"", sender=mail.sender)
     match = _match(tx, mail, told, keyring)
-    mail.kind, mail.sign, mail.own = told.kind, told.sign, as_kept(told.own)
-    mail.subject, mail.from_address = as_kept(told.subject), told.from_address
+    mail.kind, mail.sign, mail.own = told.kind, told.sign, as_kept(told.own, LONGEST_TEXT)
+    mail.subject, mail.from_address = as_kept(told.subject), told.from_address and as_kept(told.from_address)
     effect = Effect.NOTHING if told.kind in (MailKind.AUTOMATIC, MailKind.OTHER) else Effect.NOBODY
     if match is not None:
         mail.delivery_id, mail.contact_id, mail.matched_by = match.delivery.id, match.delivery.contact_id, match.by
@@ -138,7 +139,7 @@ def _effect(tx: Transaction, mail: InboundMail, told: ClassifiedMail, match: _Ma
         case MailKind.LEAVE:
             run = tx.get(Run, match.delivery.run_id)
             assert run is not None
-            evidence = ConsentEvidence(delivery=match.delivery.id, wording=told.own or told.subject)
+            evidence = ConsentEvidence(delivery=match.delivery.id, wording=mail.own or mail.subject)
             detail = ResponseDetail(channel="mail", mail=mail.id)
             take_out(tx, match.delivery, run.topic_id, channel="mail", evidence=evidence, detail=detail, now=now)
             return Effect.LEFT
@@ -224,9 +225,11 @@ def _match(tx: Transaction, mail: InboundMail, told: ClassifiedMail, keyring: Ke
 def _addresses(told: ClassifiedMail) -> list[str]:
     """Whom a message is about, by what it says itself."""
     if told.kind is MailKind.REPORT:
-        return [one.address for one in told.reports if one.address is not None]
-    told_of = told.complained_of if told.kind is MailKind.COMPLAINT else told.from_address
-    return [told_of] if told_of is not None else []
+        named = [one.address for one in told.reports]
+    else:
+        named = [told.complained_of if told.kind is MailKind.COMPLAINT else told.from_address]
+    # What no contact can have is not looked for.
+    return [one for one in named if one is not None and one.isprintable()]
 
 
 def _number_in(header: str, keyring: Keyring) -> int | None:

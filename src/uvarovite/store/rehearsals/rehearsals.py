@@ -108,13 +108,16 @@ def drop_left(tx: Transaction, rehearsal_id: int) -> None:
     drop_schema(tx, rehearsal_id)
 
 
-def forget_rehearsed(tx: Transaction) -> None:
-    """Throw away the rehearsals in which somebody is who stands in `chosen`: they hold records and addresses."""
+def forget_rehearsed(tx: Transaction, addresses: Sequence[str]) -> None:
+    """Throw away the rehearsals in which somebody is who stands in `chosen`, and take their addresses off the others' lists."""
     for one in schemas(tx):
         here = f"SELECT FROM {schema_of(one)}.delivery JOIN chosen USING (contact_id) LIMIT 1"
         if run_sql(tx, here):
             remove(tx, one)
             drop_schema(tx, one)
+            continue
+        listed = f"DELETE FROM {schema_of(one)}.suppression WHERE address_folded = ANY(:addresses)"
+        change_sql(tx, listed, {"addresses": list(addresses)})
 
 
 def blank_erased(tx: Transaction, rehearsal_id: int) -> None:

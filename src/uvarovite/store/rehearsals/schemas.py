@@ -99,10 +99,3 @@ def schemas(tx: Transaction) -> list[int]:
     """The rehearsals that have a schema."""
     names = run_sql(tx, "SELECT nspname FROM pg_namespace WHERE nspname LIKE 'rehearsal\\_%'")
     return sorted(int(found[1]) for row in names if (found := _NAME.fullmatch(row.nspname)))
-
-
-def bytes_of(tx: Transaction, rehearsal_id: int) -> int:
-    """How much a rehearsal's own tables and indexes take up."""
-    sql = """SELECT coalesce(sum(pg_total_relation_size(oid)), 0) AS n FROM pg_class
-        WHERE relnamespace = to_regnamespace(:schema) AND relkind = 'r'"""
-    return int(run_sql(tx, sql, {"schema": schema_of(rehearsal_id)})[0].n)

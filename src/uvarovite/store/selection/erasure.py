@@ -90,7 +90,7 @@ def erase_chosen(tx: Transaction, now: datetime) -> list[str]:
     )
     earlier = closings.forget(tx)
     addresses = sorted({str(row.address_folded) for row in had}.union(earlier))
-    forget_rehearsed(tx)
+    forget_rehearsed(tx, addresses)
     _forget_files(tx, addresses)
     _forget_words(tx)
     change_sql(tx, "DELETE FROM test_mail WHERE lower(to_address) = ANY(:addresses)", {"addresses": addresses})

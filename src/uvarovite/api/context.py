@@ -35,7 +35,7 @@ class SourceDoor:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ApiContext:
-    """`send_test`, `send_table`, `try_relay`, `sources`, `texts_at` and `check_domain` do what needs the network; bootstrap gives
+    """`send_test`, `send_table`, `send_answer`, `try_relay`, `sources`, `texts_at` and `check_domain` do what needs the network; bootstrap gives
     them. `jobs` runs what takes longer than a request should, `sign_ins` looks at passwords. `recorded_at` is None
     where the database tells the instant that is recorded; `hash_address` is the keyed hash by which erased addresses
     are known. `scenarios` are those of the simulated world, with what each is about.
@@ -54,6 +54,7 @@ class ApiContext:
     hash_address: Callable[[str], str]
     send_test: Callable[..., Awaitable[HandedOver]]
     send_table: Callable[..., Awaitable[HandedOver]]
+    send_answer: Callable[..., Awaitable[HandedOver]]
     try_relay: Callable[..., Awaitable[Any]]
     check_domain: Callable[[str], Awaitable[None]]
     texts_at: Callable[[str], Awaitable[list[str] | None]]
@@ -101,6 +102,7 @@ MayLook = Annotated[Actor, Security(get_actor, scopes=[Permission.LOOK])]
 MayOwnAccount = Annotated[Actor, Security(get_actor, scopes=[Permission.OWN_ACCOUNT])]
 MayContacts = Annotated[Actor, Security(get_actor, scopes=[Permission.CONTACTS])]
 MayWrite = Annotated[Actor, Security(get_actor, scopes=[Permission.WRITE])]
+MayAnswer = Annotated[Actor, Security(get_actor, scopes=[Permission.ANSWER])]
 MayPause = Annotated[Actor, Security(get_actor, scopes=[Permission.PAUSE])]
 MayRelease = Annotated[Actor, Security(get_actor, scopes=[Permission.RELEASE])]
 MayLift = Annotated[Actor, Security(get_actor, scopes=[Permission.LIFT])]

@@ -18,6 +18,7 @@ from uvarovite.api import (
     people,
     printing,
     rehearsals,
+    responses,
     selection,
     signing,
     sources,
@@ -52,5 +53,6 @@ _ROOMS = (
     printing,
     rehearsals,
     dispatch,
+    responses,
 )
 ROUTERS = tuple(room.router for room in _ROOMS)

@@ -1,4 +1,4 @@
-"""Single messages, a test or a table, handed to their relay between two transactions."""
+"""Single messages, a test, a table, an answer, handed to their relay between two transactions."""
 
 import asyncio
 from secrets import token_hex
@@ -11,6 +11,7 @@ from uvarovite.core.responses import Keyring
 from uvarovite.net import relay_test
 from uvarovite.net.relay_test import Letter, TryReport
 from uvarovite.net.smtp import RelayLine
+from uvarovite.services.errors import ServiceRefusal
 from uvarovite.services.messages import tests
 from uvarovite.services.organisation.relays import note_largest, prepare_relay_test
 from uvarovite.services.organisation.single_mails import (
@@ -20,6 +21,7 @@ from uvarovite.services.organisation.single_mails import (
     not_handed_over,
     on_the_wire,
 )
+from uvarovite.services.responses import answering, forwarding
 from uvarovite.services.selection.table_mail import log_table, prepare_table
 from uvarovite.store.database import Database
 
@@ -56,6 +58,34 @@ async def send_table(database: Database, secret: bytes, clock: Clock, actor: Act
     sent = await _hand_over(database, table.mail, secret, clock)
     await asyncio.to_thread(log_table, database, actor, table, accepted=sent.accepted, answer=sent.words, now=clock())
     return sent
+
+
+async def send_answer(
+    database: Database, secret: bytes, clock: Clock, actor: Actor, mail_id: int, words: str, *, answer_id: str
+) -> HandedOver:
+    """Send an answer to a reply and note it. Raises ServiceRefusal: it was not sent."""
+    mail = await asyncio.to_thread(
+        answering.prepare_answer, database, actor, mail_id, words, answer_id=answer_id, now=clock()
+    )
+    sent = await _hand_over(database, mail, secret, clock)
+    if sent.accepted:
+        await asyncio.to_thread(answering.note_answer, database, actor, mail_id, words, mail.to_address, now=clock())
+    return sent
+
+
+async def forward_next(database: Database, secret: bytes, clock: Clock) -> int:
+    """Forward the next reply that is meant for a colleague; how many. What fails is tried again later."""
+    forward = await asyncio.to_thread(forwarding.next_forward, database, forward_id=token_hex(8), now=clock())
+    if forward is None:
+        return 0
+    try:
+        sent = await _hand_over(database, forward.mail, secret, clock)
+    except ServiceRefusal as fault:
+        sent = HandedOver(accepted=False, words=fault.message)
+    await asyncio.to_thread(
+        forwarding.note_forward, database, forward, accepted=sent.accepted, words=sent.words, now=clock()
+    )
+    return 1
 
 
 async def _hand_over(database: Database, mail: PreparedMail, secret: bytes, clock: Clock) -> HandedOver:

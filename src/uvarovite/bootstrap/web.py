@@ -22,7 +22,7 @@ from uvarovite.bootstrap.database import open_database
 from uvarovite.bootstrap.health import is_ready, serve_health
 from uvarovite.bootstrap.jobs import Jobs
 from uvarovite.bootstrap.logs import set_up_logs
-from uvarovite.bootstrap.single_mails import send_table, send_test, try_relay
+from uvarovite.bootstrap.single_mails import send_answer, send_table, send_test, try_relay
 from uvarovite.bootstrap.sources import preview_source, pull_tools, source_rules, tables_of
 from uvarovite.core.messages.attachments import LARGEST_BYTES as LARGEST_ATTACHMENT_BYTES
 from uvarovite.core.messages.from_files import LARGEST_BYTES as LARGEST_WRITING_BYTES
@@ -75,6 +75,7 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
         jobs=Jobs(max_workers=3, thread_name_prefix="job"),
         hash_address=address_hasher(settings.secret()),
         send_test=functools.partial(send_test, database, settings.sealing(), keyring, clock),
+        send_answer=functools.partial(send_answer, database, settings.sealing(), clock),
         send_table=functools.partial(send_table, database, settings.sealing(), clock),
         try_relay=functools.partial(try_relay, database, settings.sealing(), clock),
         check_domain=functools.partial(check_domain, database, look_up=NameLookUp(settings.name_server), clock=clock),

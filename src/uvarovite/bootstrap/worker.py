@@ -12,6 +12,7 @@ from uvarovite.bootstrap.health import serve_health
 from uvarovite.bootstrap.logs import set_up_logs
 from uvarovite.bootstrap.queue import DeliveryQueue, open_queue
 from uvarovite.bootstrap.rehearsers import Rehearser
+from uvarovite.bootstrap.single_mails import forward_next
 from uvarovite.bootstrap.sources import pull_tools
 from uvarovite.core.responses import derive_keyring
 from uvarovite.net.names import NameLookUp
@@ -84,6 +85,9 @@ def build_housekeeper(
     async def act() -> int:
         return await asyncio.to_thread(act_on_next, database, keyring=derive_keyring(settings.secret()), now=clock())
 
+    async def forward() -> int:
+        return await forward_next(database, settings.sealing(), clock)
+
     async def purge() -> int:
         await asyncio.to_thread(let_go_of_raw, database, clock())
         await asyncio.to_thread(purge_sign_ins, database, clock())
@@ -95,6 +99,7 @@ def build_housekeeper(
         [
             Chore(name="release what is due", rest_seconds=_RELEASES_SECONDS, do=release),
             Chore(name="act on mail that came in", rest_seconds=_INBOUND_SECONDS, do=act),
+            Chore(name="forward replies", rest_seconds=_INBOUND_SECONDS, do=forward),
             Chore(name="begin rehearsals", rest_seconds=_REHEARSALS_SECONDS, do=rehearser.look),
             Chore(name="pull live sources", rest_seconds=_SOURCES_SECONDS, do=pull),
             Chore(name="ask name servers", rest_seconds=_DOMAINS_SECONDS, do=ask),

@@ -17,8 +17,8 @@ def keep(tx: Transaction, *, digest: str, sender: str, recipients: Sequence[str]
     """Keep a message as it came; its number. The very same is counted, and nothing else."""
     rows = run_sql(
         tx,
-        """INSERT INTO inbound_mail AS old (digest, times, received_at, sender, recipients, raw, size, tries)
-            VALUES (:digest, 1, :now, :sender, CAST(:recipients AS text[]), :raw, :size, 0)
+        """INSERT INTO inbound_mail AS old (digest, times, received_at, sender, recipients, raw, size, tries, forward_tries)
+            VALUES (:digest, 1, :now, :sender, CAST(:recipients AS text[]), :raw, :size, 0, 0)
             ON CONFLICT (digest) DO UPDATE SET times = old.times + 1 RETURNING id""",
         {
             "digest": digest,

@@ -3524,6 +3524,166 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/responses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Responses
+         * @description The groups of what came back, with how many stand in each.
+         */
+        get: operations["responses_api_responses_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/responses/groups/{group}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Response Lines
+         * @description A page of a group, latest first.
+         */
+        get: operations["response_lines_api_responses_groups__group__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/responses/mails/{mail_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mail
+         * @description A message that came in.
+         */
+        get: operations["mail_api_responses_mails__mail_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/responses/mails/{mail_id}/as-it-came.eml": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mail As It Came
+         * @description A message that came in, byte for byte, for one's own mail program.
+         */
+        get: operations["mail_as_it_came_api_responses_mails__mail_id__as_it_came_eml_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/responses/mails/{mail_id}/assigned": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Assign
+         * @description Have somebody look after a reply.
+         */
+        put: operations["assign_api_responses_mails__mail_id__assigned_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/responses/mails/{mail_id}/done": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Done
+         * @description Mark a message as done, or take that back.
+         */
+        put: operations["set_done_api_responses_mails__mail_id__done_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/responses/mails/{mail_id}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Note
+         * @description Write a note on a message, for colleagues.
+         */
+        post: operations["add_note_api_responses_mails__mail_id__notes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/responses/mails/{mail_id}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer
+         * @description Send a short answer; what it answers is done then.
+         */
+        post: operations["answer_api_responses_mails__mail_id__answer_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3655,6 +3815,14 @@ export interface components {
             kind: "all";
         };
         /**
+         * AnswerBody
+         * @description A short answer.
+         */
+        AnswerBody: {
+            /** Words */
+            words: string;
+        };
+        /**
          * AnswerLine
          * @description One answer of a relay, in its own words.
          */
@@ -3715,6 +3883,14 @@ export interface components {
              * @default []
              */
             blocks: (components["schemas"]["Heading"] | components["schemas"]["Paragraph"] | components["schemas"]["Listing"] | components["schemas"]["Button"] | components["schemas"]["Buttons"] | components["schemas"]["Picture"] | components["schemas"]["Columns"] | components["schemas"]["Table"] | components["schemas"]["Only"] | components["schemas"]["ForEach"] | components["schemas"]["Shared"] | components["schemas"]["Html"] | components["schemas"]["Divider"] | components["schemas"]["Space"])[];
+        };
+        /**
+         * AssignBody
+         * @description Who looks after it; None: nobody.
+         */
+        AssignBody: {
+            /** User Id */
+            user_id: number | null;
         };
         /**
          * AttachedFile
@@ -4953,6 +5129,14 @@ export interface components {
             words: string;
         };
         /**
+         * DoneBody
+         * @description Is it done?
+         */
+        DoneBody: {
+            /** Done */
+            done: boolean;
+        };
+        /**
          * Doubt
          * @description What the column leaves open and a person has to say.
          * @enum {string}
@@ -5056,6 +5240,22 @@ export interface components {
             doubt: string | null;
             /** Effects */
             effects: string[];
+        };
+        /**
+         * EntryLine
+         * @description Something that was done about a reply; `by` is None where it happened by itself.
+         */
+        EntryLine: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string | null;
+            act: components["schemas"]["ReplyAct"];
+            /** Text */
+            text: string;
         };
         /**
          * ExplainAsk
@@ -6244,6 +6444,69 @@ export interface components {
             contrasts: components["schemas"]["Contrast"][];
         };
         /**
+         * MailView
+         * @description Mail that came in. `told` says by which sign it was taken for what it is, `matched` how its delivery was found, and
+         *     `effect` what was done. `answer_to` is None of what cannot be answered; `mailto` opens an answer in a mail program.
+         *     Once what came is let go of, the words that are kept stay.
+         */
+        MailView: {
+            /** Id */
+            id: number;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string | null;
+            /** From Name */
+            from_name: string;
+            /** From Address */
+            from_address: string | null;
+            /** Subject */
+            subject: string;
+            /** Words */
+            words: string;
+            /** Quoted */
+            quoted: string;
+            /** Attachments */
+            attachments: string[];
+            /** Times */
+            times: number;
+            /** Told */
+            told: string;
+            /** Matched */
+            matched: string | null;
+            /** Effect */
+            effect: string;
+            /** Kept As It Came */
+            kept_as_it_came: boolean;
+            /** Answer To */
+            answer_to: string | null;
+            /** Mailto */
+            mailto: string | null;
+            /** Delivery Id */
+            delivery_id: number | null;
+            /** Contact Id */
+            contact_id: number | null;
+            /** Run Id */
+            run_id: number | null;
+            /** Campaign Id */
+            campaign_id: number | null;
+            /** Campaign */
+            campaign: string | null;
+            /** Assigned To */
+            assigned_to: number | null;
+            /** Done At */
+            done_at: string | null;
+            /** Forward To */
+            forward_to: string | null;
+            /** Entries */
+            entries: components["schemas"]["EntryLine"][];
+        };
+        /**
          * Me
          * @description Who is signed in and what they may do; `csrf_token` goes into a header of every change.
          */
@@ -6639,6 +6902,14 @@ export interface components {
             at: string;
             /** Words */
             words: string;
+        };
+        /**
+         * NoteBody
+         * @description A note for colleagues.
+         */
+        NoteBody: {
+            /** Text */
+            text: string;
         };
         /**
          * NoteLine
@@ -7124,7 +7395,7 @@ export interface components {
          * @description One kind of thing that is done here.
          * @enum {string}
          */
-        Permission: "look" | "own_account" | "contacts" | "write" | "pause" | "release" | "lift" | "erase" | "export" | "hand_out" | "set_up" | "accounts" | "audit";
+        Permission: "look" | "own_account" | "contacts" | "write" | "answer" | "pause" | "release" | "lift" | "erase" | "export" | "hand_out" | "set_up" | "accounts" | "audit";
         /**
          * PermissionRow
          * @description `role` is the least one that has it; `words` follow "may"; `for_tokens`: a program may be given it.
@@ -7961,6 +8232,63 @@ export interface components {
              * Format: date-time
              */
             removed_at: string;
+        };
+        /**
+         * ReplyAct
+         * @description What is done about a reply.
+         * @enum {string}
+         */
+        ReplyAct: "assigned" | "done" | "reopened" | "note" | "answered" | "forwarded" | "not_forwarded";
+        /**
+         * ResponseGroup
+         * @description A group of what came back. Who waits for an answer waits however long; of the rest it is the last 30 days.
+         * @enum {string}
+         */
+        ResponseGroup: "waiting" | "replies" | "asks" | "left" | "gone" | "bounced" | "complained" | "away" | "unmatched";
+        /**
+         * ResponseLine
+         * @description One that came back. `mail_id` is None where it came by a link; `name` is None of whoever is no contact.
+         */
+        ResponseLine: {
+            /** Id */
+            id: number;
+            /** Mail Id */
+            mail_id: number | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Name */
+            name: string | null;
+            /** Address */
+            address: string | null;
+            /** Words */
+            words: string;
+            /** Campaign */
+            campaign: string | null;
+            /** Delivery Id */
+            delivery_id: number | null;
+            /** Contact Id */
+            contact_id: number | null;
+            /** Assigned To */
+            assigned_to: string | null;
+            /** Done */
+            done: boolean;
+        };
+        /**
+         * ResponsesView
+         * @description How many stand in each group, the addresses that mail is read for, and who can look after replies.
+         */
+        ResponsesView: {
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Addresses */
+            addresses: string[];
+            /** Users */
+            users: components["schemas"]["UserName"][];
         };
         /**
          * RetypeReport
@@ -9294,6 +9622,16 @@ export interface components {
             seen_at: string | null;
             /** Left At */
             left_at: string | null;
+        };
+        /**
+         * UserName
+         * @description Somebody who can look after a reply.
+         */
+        UserName: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
         };
         /**
          * ValueChange
@@ -18244,6 +18582,334 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SentMessage"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    responses_api_responses_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResponsesView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    response_lines_api_responses_groups__group__get: {
+        parameters: {
+            query?: {
+                before?: number | null;
+            };
+            header?: never;
+            path: {
+                group: components["schemas"]["ResponseGroup"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResponseLine"][];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mail_api_responses_mails__mail_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mail_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mail_as_it_came_api_responses_mails__mail_id__as_it_came_eml_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mail_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    assign_api_responses_mails__mail_id__assigned_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mail_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AssignBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_done_api_responses_mails__mail_id__done_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mail_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DoneBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_note_api_responses_mails__mail_id__notes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mail_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    answer_api_responses_mails__mail_id__answer_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mail_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandedOver"];
                 };
             };
             /** @description It is refused, and nothing was changed */

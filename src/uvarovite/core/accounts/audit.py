@@ -102,6 +102,7 @@ class Action(StrEnum):
     RUN_STOPPED = "run_stopped"
     RUN_LEFT = "run_left"
     LOG_EXPORTED = "log_exported"
+    REPLY_ANSWERED = "reply_answered"
 
     ORGANISATION_CHANGED = "organisation_changed"
     LIMITS_CHANGED = "limits_changed"
@@ -226,6 +227,7 @@ ACTIONS: dict[Action, ActionRow] = (
             Action.RUN_PACED: "changed the pace of {name} from {before} to {after}",
             Action.RUN_STOPPED: "stopped {name}",
             Action.LOG_EXPORTED: "exported the send log of {name} ({people:person|people}) as {form}",
+            Action.REPLY_ANSWERED: "answered a reply of {to}",
             Action.RUN_LEFT: "sends nothing more of {name} to {people:person|people} ({state})",
         },
     )

@@ -25,6 +25,7 @@ class Permission(StrEnum):
     OWN_ACCOUNT = "own_account"
     CONTACTS = "contacts"
     WRITE = "write"
+    ANSWER = "answer"
     PAUSE = "pause"
     RELEASE = "release"
     LIFT = "lift"
@@ -66,6 +67,8 @@ PERMISSIONS = {
         _row(Permission.OWN_ACCOUNT, Role.READER, "change their own password and end their sessions", for_tokens=False),
         _row(Permission.CONTACTS, Role.AUTHOR, "add, import, change and delete contacts, and enter what they said"),
         _row(Permission.WRITE, Role.AUTHOR, "write audiences, messages and campaigns, and send tests to colleagues"),
+        # A program that is taken over must not be able to write to people in the organisation's name.
+        _row(Permission.ANSWER, Role.AUTHOR, "look after replies and answer them", for_tokens=False),
         _row(Permission.PAUSE, Role.AUTHOR, "pause a run"),
         _row(Permission.RELEASE, Role.RELEASER, "release campaigns, and resume or stop runs"),
         _row(Permission.LIFT, Role.RELEASER, "take entries off the suppression list"),
@@ -85,7 +88,7 @@ ROLES = (
     RoleRow(
         role=Role.AUTHOR,
         label="Author",
-        words="Works with contacts, audiences, messages and campaigns: all that can be undone.",
+        words="Works with contacts, audiences, messages and campaigns, all that can be undone, and answers replies.",
     ),
     RoleRow(
         role=Role.RELEASER,

@@ -1,6 +1,6 @@
 """Responses: the tokens in links, people told apart from machines, and requests to leave."""
 
-from uvarovite.core.responses.detail import DETAIL_FORM, ResponseDetail
+from uvarovite.core.responses.detail import DETAIL_FORM, ResponseDetail, leaving_words
 from uvarovite.core.responses.machines import MACHINE_RULES, Fetch, machine_reason
 from uvarovite.core.responses.returns import read_return_address, return_address
 from uvarovite.core.responses.tokens import Keyring, Purpose, Token, TokenWriter, derive_keyring, read_token, sign_token
@@ -17,6 +17,7 @@ __all__ = [
     "TokenWriter",
     "derive_keyring",
     "is_one_click",
+    "leaving_words",
     "machine_reason",
     "read_return_address",
     "read_token",

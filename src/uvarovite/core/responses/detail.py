@@ -25,4 +25,12 @@ class ResponseDetail(BaseModel):
     counts: bool = False
 
 
+_CHANNELS = {"one_click": "with one click in the mail program", "mail": "by mail"}
+
+
+def leaving_words(channel: str | None) -> str:
+    """How somebody left, in words."""
+    return _CHANNELS.get(channel or "", "by the link in the message")
+
+
 DETAIL_FORM: StoredForm[ResponseDetail] = form_of(ResponseDetail, sparse=True)

@@ -14,7 +14,7 @@ from uvarovite.core.delivery.answers import meaning_words
 from uvarovite.core.delivery.decisions import Decision
 from uvarovite.core.delivery.dkim import SigningKey, signed
 from uvarovite.core.messages.links import link_words
-from uvarovite.core.responses import MACHINE_RULES, Keyring, ResponseDetail
+from uvarovite.core.responses import MACHINE_RULES, Keyring, ResponseDetail, leaving_words
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.consent.closings import closed_words
 from uvarovite.services.delivery.watching import HELD_WORDS
@@ -152,14 +152,12 @@ def _consent_steps(tx: Transaction, delivery: Delivery, topic: Topic) -> list[Tr
     return steps
 
 
-_LEAVING_CHANNELS = {"one_click": "with one click in the mail program", "mail": "by mail"}
 _BY_MAIL = {"complained": ("bad", "complained to their provider"), "replied": ("good", "replied")}
 
 
 def _response_step(kind: str, at: datetime, rule: str | None, detail: ResponseDetail) -> TraceStep:
     if kind == "left":
-        channel = _LEAVING_CHANNELS.get(detail.channel or "", "by the link in the message")
-        return TraceStep(at=at, tone="wait", words=f"left the topic {channel}")
+        return TraceStep(at=at, tone="wait", words=f"left the topic {leaving_words(detail.channel)}")
     if kind == "bounced":
         meaning = meaning_words(detail.meaning or "refused")
         return TraceStep(at=at, tone="bad", code=detail.said or detail.status, words=f"bounced: {meaning}")

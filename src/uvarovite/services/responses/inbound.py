@@ -25,6 +25,7 @@ from uvarovite.core.responses.inbound import (
     classify_mail,
 )
 from uvarovite.core.responses.inbound.reading import LONGEST_TEXT
+from uvarovite.services.responses.forwarding import forward_if_wished
 from uvarovite.services.responses.links import take_out
 from uvarovite.store import inbound as store
 from uvarovite.store.consent.suppressions import suppress
@@ -126,6 +127,8 @@ def _act(tx: Transaction, mail: InboundMail, keyring: Keyring, now: datetime) ->
     if match is not None:
         mail.delivery_id, mail.contact_id, mail.matched_by = match.delivery.id, match.delivery.contact_id, match.by
         effect = _effect(tx, mail, told, match, now)
+    if told.kind is MailKind.REPLY:
+        forward_if_wished(tx, mail, now)
     mail.effect, mail.acted_at = effect, now
     tx.add(mail)
 

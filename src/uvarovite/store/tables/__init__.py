@@ -47,7 +47,7 @@ from uvarovite.store.tables.delivery import (
 from uvarovite.store.tables.drafts import Draft, DraftKind, TestList, TestMail
 from uvarovite.store.tables.handed_out import TableMail
 from uvarovite.store.tables.imports import ColumnMemory, Import, ImportPiece, ImportProgress, ImportRefusal
-from uvarovite.store.tables.inbound import InboundMail
+from uvarovite.store.tables.inbound import InboundMail, ReplyEntry
 from uvarovite.store.tables.messages import Message, MessageComment, MessageVersion
 from uvarovite.store.tables.organisation import Organisation, Relay, RelayPool, Sender
 from uvarovite.store.tables.pictures import KeptPicture
@@ -117,6 +117,7 @@ __all__ = [
     "Rehearsal",
     "Relay",
     "RelayPool",
+    "ReplyEntry",
     "ResponseCount",
     "ResponseEvent",
     "ResponseFirst",

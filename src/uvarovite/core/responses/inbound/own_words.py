@@ -22,6 +22,14 @@ def own_words(text: str) -> str:
     return "\n".join(kept).strip()
 
 
+def quoted_words(text: str) -> str:
+    """What a text quotes: the rest of it, but for a signature."""
+    found = QUOTES.search(text)
+    before = text[: found.start()] if found else text
+    kept = [line.strip() for line in before.splitlines() if line.lstrip().startswith(">")]
+    return "\n".join([*kept, text[found.start() :].strip()] if found else kept).strip()
+
+
 def bare_subject(subject: str) -> str:
     """A subject without the marks of an answer before it."""
     return _PREFIXES.sub("", subject).strip()

@@ -20,10 +20,11 @@ LONGEST_TEXT = 50_000
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Part:
-    """A part that holds no others. `fields` are the header-like groups of a machine-readable report."""
+    """A part that holds no others. `fields` are the header-like groups of a machine-readable report, `name` is a file's."""
 
     kind: str
     text: str
+    name: str = ""
     fields: tuple[dict[str, str], ...] = ()
 
 
@@ -115,7 +116,8 @@ class _Found:
         elif kind in _HEADERS_ALONE:
             self.originals.extend(_groups(_text(message))[:1])
         else:
-            self.parts.append(Part(kind=kind, text=_text(message) if kind.startswith("text/") else ""))
+            text = _text(message) if kind.startswith("text/") else ""
+            self.parts.append(Part(kind=kind, text=text, name=_filename(message)))
 
     def _within(self, original: Message, depth: int) -> None:
         """Of a message that was sent on, only what it reports: its words are somebody else's."""
@@ -160,6 +162,13 @@ def _text(part: Message) -> str:
     if not isinstance(payload, bytes):
         return ""
     return _in_charset(payload[: 4 * LONGEST_TEXT], part.get_content_charset() or "utf-8")[:LONGEST_TEXT]
+
+
+def _filename(part: Message) -> str:
+    try:
+        return _decoded(part.get_filename() or "")
+    except (ValueError, LookupError, TypeError):
+        return ""
 
 
 def _in_charset(payload: bytes, charset: str) -> str:

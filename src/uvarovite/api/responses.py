@@ -1,0 +1,68 @@
+"""What came back: its groups, replies and what is done about them."""
+
+import secrets
+
+from fastapi import APIRouter, Response
+
+from uvarovite.api.context import Context, MayAnswer, MayLook
+from uvarovite.api.schemas.responses import AnswerBody, AssignBody, DoneBody, NoteBody
+from uvarovite.api.schemas.values import Id
+from uvarovite.core.responses.groups import ResponseGroup
+from uvarovite.services.organisation.single_mails import HandedOver
+from uvarovite.services.responses import listing, replies
+from uvarovite.services.responses.listing import ResponseLine, ResponsesView
+from uvarovite.services.responses.replies import MailView
+
+router = APIRouter(prefix="/api/responses", tags=["responses"])
+
+
+@router.get("")
+def responses(actor: MayLook, context: Context) -> ResponsesView:
+    """The groups of what came back, with how many stand in each."""
+    return listing.responses_view(context.database, actor, context.clock())
+
+
+@router.get("/groups/{group}")
+def response_lines(
+    group: ResponseGroup, actor: MayLook, context: Context, before: Id | None = None
+) -> list[ResponseLine]:
+    """A page of a group, latest first."""
+    return listing.response_lines(context.database, actor, group, before=before, now=context.clock())
+
+
+@router.get("/mails/{mail_id}")
+def mail(mail_id: Id, actor: MayLook, context: Context) -> MailView:
+    """A message that came in."""
+    return replies.mail_view(context.database, actor, mail_id)
+
+
+@router.get("/mails/{mail_id}/as-it-came.eml", response_class=Response)
+def mail_as_it_came(mail_id: Id, actor: MayAnswer, context: Context) -> Response:
+    """A message that came in, byte for byte, for one's own mail program."""
+    raw = replies.mail_as_it_came(context.database, actor, mail_id)
+    headers = {"Content-Disposition": f'attachment; filename="reply-{mail_id}.eml"', "Cache-Control": "no-store"}
+    return Response(raw, media_type="application/octet-stream", headers=headers)
+
+
+@router.put("/mails/{mail_id}/assigned", status_code=204)
+def assign(mail_id: Id, body: AssignBody, actor: MayAnswer, context: Context) -> None:
+    """Have somebody look after a reply."""
+    replies.assign(context.database, actor, mail_id, body.user_id, now=context.clock())
+
+
+@router.put("/mails/{mail_id}/done", status_code=204)
+def set_done(mail_id: Id, body: DoneBody, actor: MayAnswer, context: Context) -> None:
+    """Mark a message as done, or take that back."""
+    replies.set_done(context.database, actor, mail_id, body.done, now=context.clock())
+
+
+@router.post("/mails/{mail_id}/notes", status_code=204)
+def add_note(mail_id: Id, body: NoteBody, actor: MayAnswer, context: Context) -> None:
+    """Write a note on a message, for colleagues."""
+    replies.add_note(context.database, actor, mail_id, body.text, now=context.clock())
+
+
+@router.post("/mails/{mail_id}/answer")
+async def answer(mail_id: Id, body: AnswerBody, actor: MayAnswer, context: Context) -> HandedOver:
+    """Send a short answer; what it answers is done then."""
+    return await context.send_answer(actor, mail_id, body.words, answer_id=secrets.token_hex(8))

@@ -193,7 +193,7 @@ LEAVING = [
     "Abmelden", "Bitte abmelden", "Bitte melden Sie mich ab", "Bitte tragen Sie mich aus dem Verteiler aus.", "Bitte nehmen Sie mich aus dem Verteiler",
     "Ich möchte keine weiteren E-Mails erhalten", "Bitte keine weiteren Mails mehr", "Guten Tag,\n\nbitte löschen Sie mich aus dem Verteiler.\n\nMit freundlichen Grüßen\nEdda Öttinger",
     "Désabonner", "Merci de me désabonner", "Veuillez me retirer de votre liste.", "Bonjour,\nje souhaite me désinscrire.\nCordialement,\nBenoît d’Ardoise", "plus de mails",
-    "Wypisz mnie", "Proszę wypisać mnie z listy", "rezygnuję", "Dzień dobry,\nproszę usunąć mój adres.\nPozdrawiam\nŚwiętosława", "Proszę nie wysyłać mi więcej wiadomości",
+    "Wypisz mnie", "Proszę mnie wypisać.", "Proszę wypisać mnie z listy", "rezygnuję", "Dzień dobry,\nproszę usunąć mój adres.\nPozdrawiam\nŚwiętosława", "Proszę nie wysyłać mi więcej wiadomości",
     "baja", "Quiero darme de baja", "No me envíen más correos",
 ]  # fmt: skip
 LETTERS = [

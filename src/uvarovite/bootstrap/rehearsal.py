@@ -13,6 +13,7 @@ from uvarovite.rehearsal.certificates import contexts
 from uvarovite.rehearsal.inbox import inbox_app
 from uvarovite.rehearsal.mailbox import Mailbox
 from uvarovite.rehearsal.names import serve_names
+from uvarovite.rehearsal.posting import Posting
 from uvarovite.rehearsal.returning import Returns
 from uvarovite.rehearsal.scenarios import SCENARIOS
 from uvarovite.rehearsal.server import Relay, serve_smtp
@@ -23,16 +24,15 @@ from uvarovite.settings import Settings
 async def _rehearse(settings: Settings, directory: Path, seed: int, speed: float, scenario: str) -> None:
     mailbox, account = Mailbox(directory), Account()
     world = World(seed=seed, speed=speed, scenario=SCENARIOS[scenario])
-    people = People(world)
+    posting = Posting(account, settings.host, settings.inbound_port)
+    people, returns = People(world, posting), Returns(world, posting)
     published: dict[str, str] = {}
     names = await serve_names(settings.host, settings.names_port, published)
-
-    returns = Returns(world, account, settings.host, settings.inbound_port)
 
     def receive(sender: str, recipient: str, raw: bytes) -> int:
         returns.arrive(sender, recipient, raw)
         captured = mailbox.add(recipient, raw, datetime.now(UTC))
-        people.arrive(captured)
+        people.arrive(sender, captured)
         return captured.number
 
     relay = Relay(world, account, contexts(directory / "certificates", settings.host), receive)

@@ -1,16 +1,19 @@
-"""Simulated people at work: they fetch the pixel, follow links and leave, by HTTP as anybody would.
+"""Simulated people at work: they fetch the pixel, follow links and leave by HTTP, and write back by SMTP, as anybody would.
 
 Only links to this machine are followed: nobody outside is ever reached.
 """
 
 import asyncio
 import re
+from email.utils import parseaddr
 from urllib.parse import urlsplit
 
 import httpx
 
+from uvarovite.rehearsal.letters import away_note, leave_by_mail, reply_to
 from uvarovite.rehearsal.mailbox import Captured
 from uvarovite.rehearsal.people import Act, acts_for
+from uvarovite.rehearsal.posting import Posting
 from uvarovite.rehearsal.world import World
 
 BROWSER = "Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101 Firefox/140.0"
@@ -20,13 +23,14 @@ SCANNER = "LinkScan/3.1 (guildhall.example mail gateway)"
 class People:
     """`arrive` plans what becomes of a message; `run` does it in time."""
 
-    def __init__(self, world: World) -> None:
+    def __init__(self, world: World, posting: Posting) -> None:
         self._world = world
-        self._arrived: asyncio.Queue[Captured] = asyncio.Queue()
+        self._posting = posting
+        self._arrived: asyncio.Queue[tuple[str, Captured]] = asyncio.Queue()
 
-    def arrive(self, captured: Captured) -> None:
-        """A message has come in."""
-        self._arrived.put_nowait(captured)
+    def arrive(self, sender: str, captured: Captured) -> None:
+        """A message has come in, from the sender of its envelope."""
+        self._arrived.put_nowait((sender, captured))
 
     async def run(self) -> None:
         """Act until cancelled."""
@@ -36,9 +40,12 @@ class People:
             asyncio.TaskGroup() as tasks,
         ):
             while True:
-                captured = await self._arrived.get()
-                for step in self._plan(captured):
-                    tasks.create_task(self._do(http, *step))
+                sender, captured = await self._arrived.get()
+                for act, doors in self._plan(captured):
+                    if act.what in _WRITERS:
+                        tasks.create_task(self._write(act, sender, captured))
+                    else:
+                        tasks.create_task(self._do(http, act, doors))
 
     def _plan(self, captured: Captured) -> list[tuple[Act, "_Doors"]]:
         mail = captured.parsed()
@@ -62,6 +69,19 @@ class People:
         except httpx.HTTPError:
             # A server that is not there is what people meet now and then; they do not try again.
             return
+
+    async def _write(self, act: Act, sender: str, captured: Captured) -> None:
+        await asyncio.sleep(act.after_seconds)
+        mail = captured.parsed()
+        raw = _WRITERS[act.what](mail, self._world.seed)
+        # A machine's note goes to the sender of the envelope, from nobody (RFC 3834, section 3.3 and 4).
+        written_to = str(mail["Reply-To"] or mail["From"])
+        is_note = act.what == "away"
+        to = sender if is_note else parseaddr(written_to)[1]
+        await self._posting.send(act.what, "" if is_note else captured.recipient, [to], raw)
+
+
+_WRITERS = {"reply": reply_to, "leave_by_mail": leave_by_mail, "away": away_note}
 
 
 async def _act(http: httpx.AsyncClient, act: Act, doors: "_Doors") -> None:

@@ -7,11 +7,15 @@ from uvarovite.rehearsal.providers import Provider, draw
 OPEN_SHARE = 0.56
 CLICK_SHARE = 0.38
 LEAVE_SHARE = 0.03
+REPLY_SHARE = 0.02
+LEAVE_BY_MAIL_SHARE = 0.004
+AWAY_SHARE = 0.03
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Act:
-    """One thing that somebody does, `after_seconds` from the message's arrival. `what` is open, click, leave or scan.
+    """One thing that somebody does, `after_seconds` from the message's arrival. `what` is open, click, leave, scan, reply,
+    leave_by_mail or away.
 
     A leave is `one_click` by the mail program's own button, else by the page behind the link.
     """
@@ -35,6 +39,8 @@ def acts_for(seed: int, provider: Provider, address: str, message_id: str, links
     acts: list[Act] = []
     if provider.scans_links:
         acts.append(Act(what="scan", after_seconds=0.2))
+    if chance("away") < AWAY_SHARE:
+        acts.append(Act(what="away", after_seconds=1.0))
     if chance("opens") >= OPEN_SHARE:
         return acts
     # Half of those who read do so within two hours; the last after two days.
@@ -47,4 +53,7 @@ def acts_for(seed: int, provider: Provider, address: str, message_id: str, links
         acts.append(
             Act(what="leave", after_seconds=opened + 1 + chance("annoyed") * 60 / speed, one_click=chance("way") < 0.5)
         )
+    for what, share in (("reply", REPLY_SHARE), ("leave_by_mail", LEAVE_BY_MAIL_SHARE)):
+        if chance(what) < share / OPEN_SHARE:
+            acts.append(Act(what=what, after_seconds=opened + 2 + chance("writes") * 600 / speed))
     return acts

@@ -1,15 +1,11 @@
-"""Providers that take a message and send word of it later: reports in several dialects, and complaints, by real SMTP."""
+"""Providers that take a message and send word of it later: reports in several dialects, and complaints."""
 
 import asyncio
-import smtplib
 from dataclasses import dataclass
 from email.utils import make_msgid
 
-from uvarovite.rehearsal.account import Account
+from uvarovite.rehearsal.posting import Posting
 from uvarovite.rehearsal.world import Word, World
-
-# A listener that is not there yet is tried again so often, every second.
-_TRIES, _WAIT_SECONDS = 60, 1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,12 +17,11 @@ class _Taken:
 
 
 class Returns:
-    """`arrive` decides whether word comes back of a message; `run` sends it in time, to a port of this machine."""
+    """`arrive` decides whether word comes back of a message; `run` sends it in time."""
 
-    def __init__(self, world: World, account: Account, host: str, port: int) -> None:
+    def __init__(self, world: World, posting: Posting) -> None:
         self._world = world
-        self._account = account
-        self._place = host, port
+        self._posting = posting
         self._waiting: asyncio.Queue[_Taken] = asyncio.Queue()
 
     def arrive(self, sender: str, recipient: str, raw: bytes) -> None:
@@ -40,20 +35,7 @@ class Returns:
         while True:
             taken = await self._waiting.get()
             await asyncio.sleep(self._world.later_seconds)
-            for _ in range(_TRIES):
-                try:
-                    await asyncio.to_thread(self._send, taken)
-                    self._account.came_back[taken.word.value] += 1
-                    break
-                except (smtplib.SMTPResponseException, smtplib.SMTPRecipientsRefused):
-                    self._account.came_back["refused"] += 1
-                    break
-                except (OSError, smtplib.SMTPException):
-                    await asyncio.sleep(_WAIT_SECONDS)
-
-    def _send(self, taken: _Taken) -> None:
-        with smtplib.SMTP(*self._place, timeout=20) as line:
-            line.sendmail("", [taken.sender], _WRITERS[taken.word](taken).encode())
+            await self._posting.send(taken.word.value, "", [taken.sender], _WRITERS[taken.word](taken).encode())
 
 
 def _head(taken: _Taken, subject: str) -> str:

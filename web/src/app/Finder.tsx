@@ -95,6 +95,13 @@ function Search({ onClose }: { onClose: () => void }) {
         also: "download csv excel save file",
         go: () => navigate({ to: "/contacts" }),
       },
+      {
+        key: "responses",
+        words: "Responses",
+        about: "replies, bounces and who left",
+        also: "answers reply inbox unsubscribed bounced complaints away",
+        go: () => navigate({ to: "/responses" }),
+      },
       { key: "campaigns", words: "Campaigns", about: "", go: () => navigate({ to: "/campaigns" }) },
       {
         key: "set-up",

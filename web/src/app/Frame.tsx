@@ -17,6 +17,7 @@ const PLACES = [
   { to: "/audiences", words: "Audiences" },
   { to: "/messages", words: "Messages" },
   { to: "/campaigns", words: "Campaigns" },
+  { to: "/responses", words: "Responses" },
   { to: "/set-up", words: "Set-up" },
 ] as const;
 

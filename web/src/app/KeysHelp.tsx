@@ -5,7 +5,8 @@ import classes from "./KeysHelp.module.css";
 const KEYS = [
   ["Ctrl K", "find people and campaigns, or go somewhere"],
   ["?", "these keys"],
-  ["J  K", "next and previous person in the lens and in a trace"],
+  ["J  K", "next and previous person in the lens, in a trace and in Responses"],
+  ["D", "in Responses: mark a reply as done"],
   ["W", "in the lens: the next person who reads a fallback"],
   ["/", "search the contacts"],
   ["↑ ↓ Enter", "move through the contact table and open a person"],

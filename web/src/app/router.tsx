@@ -15,6 +15,7 @@ import {
 } from "../rooms/contacts";
 import { DeskPage } from "../rooms/desk";
 import { MessagePage, MessagesPage } from "../rooms/messages";
+import { ResponsesPage, type ResponsesPlace } from "../rooms/responses";
 import { type AuditPlace, SetupPage } from "../rooms/setup";
 import { EnterPage } from "./EnterPage";
 import { Frame } from "./Frame";
@@ -163,6 +164,20 @@ const campaign = createRoute({
     );
   },
 });
+const responses = createRoute({
+  getParentRoute: () => frame,
+  path: "/responses",
+  validateSearch: (raw): ResponsesPlace => ({
+    group: text(raw.group),
+    mail: whole(raw.mail),
+    delivery: whole(raw.delivery),
+  }),
+  component: () => {
+    const navigate = responses.useNavigate();
+    const go = useCallback((search: ResponsesPlace) => void navigate({ search }), [navigate]);
+    return <ResponsesPage place={responses.useSearch()} onPlace={go} />;
+  },
+});
 const nowhere = createRoute({ getParentRoute: () => frame, path: "$", component: NotFoundPage });
 const setup = createRoute({
   getParentRoute: () => frame,
@@ -214,6 +229,7 @@ const tree = root.addChildren([
     message,
     campaigns,
     campaign,
+    responses,
     setup,
     setupPart,
     nowhere,

@@ -1,6 +1,8 @@
 export { Dispatch } from "./Dispatch";
 export { CurveChart } from "./parts/CurveChart";
 export { PoolGauges } from "./parts/PoolGauges";
-export { dispatchQuery, movingIn, rehearsalQuery } from "./queries";
+export { SentMessage } from "./parts/SentMessage";
+export { TraceSteps } from "./parts/TraceSteps";
+export { dispatchQuery, movingIn, rehearsalQuery, sentQuery, traceQuery } from "./queries";
 export { RehearsedRun } from "./RehearsedRun";
 export { isOpen, RUN_MARKS } from "./runStates";

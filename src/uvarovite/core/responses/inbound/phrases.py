@@ -70,6 +70,7 @@ _REQUESTS = {
     ),
     "pl": (
         rf"(wypisz|wypisanie|wypisa[ćc]|usu[ńn]|usun[ąa][ćc]|usuni[ęe]cie|rezygnuj[ęe]|rezygnacja)( mnie| nas| m[óo]j adres| mojego adresu)* ?{_LIST['pl']}",
+        rf"(mnie|nas|m[óo]j adres) (wypisa[ćc]|usun[ąa][ćc]|skre[śs]li[ćc]) ?{_LIST['pl']}",
         rf"(chc[ęe]|chcia[łl]bym|chcia[łl]abym) (si[ęe] )?(wypisa[ćc]|zrezygnowa[ćc])( si[ęe])? ?{_LIST['pl']}",
         rf"(nie|prosz[ęe] nie) (przysy[łl]a[ćc]|wysy[łl]a[ćc]|przysy[łl]ajcie|wysy[łl]ajcie)( mi| nam)?( ju[żz]| wi[ęe]cej)* ?{_LIST['pl']}",
     ),

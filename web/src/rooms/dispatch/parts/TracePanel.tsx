@@ -2,15 +2,14 @@ import { Button, Group, TextInput } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
 import { useQuery } from "@tanstack/react-query";
 import { useMemo, useState } from "react";
-import { type Schemas, useWords, wordsOf } from "../../../api";
-import { ButtonLink, Diamond, type DiamondState, Trouble, useKeys } from "../../../ui";
+import { wordsOf } from "../../../api";
+import { ButtonLink, Trouble, useKeys } from "../../../ui";
 import { againQuery, deliveriesQuery, traceQuery } from "../queries";
 import { useRehearsalSeen } from "../seen";
 import { Again } from "./Again";
 import { SentMessage } from "./SentMessage";
 import classes from "./TracePanel.module.css";
-
-const TONES: Record<string, DiamondState> = { good: "done", wait: "attention", bad: "bad", plain: "open" };
+import { TraceSteps } from "./TraceSteps";
 
 export interface Only {
   state: string | null;
@@ -105,18 +104,7 @@ function Steps({ delivery, over, onRun }: StepsProps) {
         <bdi>{trace.name || trace.address}</bdi> <span className="faint">batch {trace.batch}</span>
       </h2>
       <div className="soft">{trace.address}</div>
-      <ol className={classes.steps}>
-        {trace.steps.map((step, index) => (
-          <Step key={index} step={step} />
-        ))}
-        {trace.state === "accepted" && (
-          <li>
-            <Diamond state="later" size={13} />
-            <span className="faint">later</span>
-            <span className="faint">what comes back will stand here</span>
-          </li>
-        )}
-      </ol>
+      <TraceSteps trace={trace} />
       {over && trace.state === "unknown" && !trace.decided && (
         <OneAgain run={trace.run_id} delivery={delivery} onRun={onRun} />
       )}
@@ -136,21 +124,4 @@ function OneAgain({ run, delivery, onRun }: { run: number; delivery: number; onR
   return data?.people ? (
     <Again run={run} state="unknown" delivery={delivery} asked={data} onRun={onRun} />
   ) : null;
-}
-
-function Step({ step }: { step: Schemas["TraceStep"] }) {
-  const words = useWords();
-  const today = step.at && words.day(step.at) === words.day(new Date().toISOString());
-  return (
-    <li>
-      <Diamond state={TONES[step.tone] ?? "open"} size={13} />
-      <time className="faint" dateTime={step.at ?? undefined}>
-        {step.at ? (today ? words.seconds(step.at) : words.day(step.at)) : ""}
-      </time>
-      <span>
-        {step.code && <span className={`mono ${classes.code}`}>{step.code}</span>}
-        {step.words}
-      </span>
-    </li>
-  );
 }

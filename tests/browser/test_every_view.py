@@ -38,6 +38,7 @@ VIEWS = [
     ("/campaigns/1?stop=rehearse", "Not rehearsed yet"),
     ("/campaigns/1?stop=release", "Nothing stands in the way."),
     ("/campaigns/1?stop=dispatch", "Not released yet"),
+    ("/responses", "Whoever writes back waits here"),
     ("/set-up/account", "this browser"),
     ("/set-up/tokens", "No program comes in"),
     ("/set-up/organisation", "List domain"),

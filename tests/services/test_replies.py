@@ -57,7 +57,7 @@ def test_each_message_stands_in_the_groups_it_belongs_to(post: Post) -> None:
     assert counts(museum) == {
         "waiting": 2, "replies": 2, "asks": 1, "gone": 1, "bounced": 1, "complained": 1, "away": 1, "unmatched": 1,
     }  # fmt: skip
-    assert names(museum, ResponseGroup.WAITING) == ["stranger@quartzmail.example", "Ada Thwaite-Gray"]
+    assert names(museum, ResponseGroup.WAITING) == ["Stranger", "Ada Thwaite-Gray"]
     post.writes(letter("unsubscribe", subject="walks"))
     assert names(museum, ResponseGroup.LEFT) == ["Ada Thwaite-Gray"]
     left = listing.response_lines(museum.database, SYSTEM, ResponseGroup.LEFT, before=None, now=LATER)[0]

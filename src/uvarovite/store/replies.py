@@ -50,11 +50,12 @@ def mail_lines(
     return list(
         run_sql(
             tx,
-            f"""WITH mail AS (SELECT id, received_at, kind, from_address, subject, left(own, 200) AS own, delivery_id, contact_id,
+            f"""WITH mail AS (SELECT id, received_at, kind, from_name, from_address, subject, left(own, 200) AS own, delivery_id, contact_id,
                     assigned_to, done_at FROM inbound_mail
                 WHERE {_MAIL_GROUPS[group]} AND (CAST(:before AS bigint) IS NULL OR id < :before)
                 ORDER BY id DESC LIMIT :limit)
-            SELECT mail.id, received_at AS at, mail.kind, {_PERSON}, from_address, subject, mail.own, mail.delivery_id,
+            SELECT mail.id, received_at AS at, mail.kind,
+                coalesce(nullif(concat_ws(' ', contact.first_name, contact.last_name), ''), nullif(from_name, '')) AS name, from_address, subject, mail.own, mail.delivery_id,
                 mail.contact_id, campaign.name AS campaign, user_account.name AS assigned_to, done_at, event.detail AS event
             FROM mail LEFT JOIN contact ON contact.id = mail.contact_id
                 LEFT JOIN delivery ON delivery.id = mail.delivery_id LEFT JOIN run ON run.id = delivery.run_id

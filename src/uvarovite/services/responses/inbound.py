@@ -122,6 +122,7 @@ def _act(tx: Transaction, mail: InboundMail, keyring: Keyring, now: datetime) ->
     told = classify_mail(mail.raw or b"", sender=mail.sender)
     match = _match(tx, mail, told, keyring)
     mail.kind, mail.sign, mail.own = told.kind, told.sign, as_kept(told.own, LONGEST_TEXT)
+    mail.from_name = as_kept(told.from_name)
     mail.subject, mail.from_address = as_kept(told.subject), told.from_address and as_kept(told.from_address)
     effect = Effect.NOTHING if told.kind in (MailKind.AUTOMATIC, MailKind.OTHER) else Effect.NOBODY
     if match is not None:

@@ -26,11 +26,11 @@ _MATCHED_BY = {
     MatchedBy.ADDRESS: "by the address alone, and when we wrote to it",
 }
 _EFFECTS = {
-    Effect.SUPPRESSED: "the address is on the suppression list since",
-    Effect.NOTED: "noted on the contact, nothing else",
-    Effect.LEFT: "they left the topic",
-    Effect.NOTHING: "nothing was done about it",
-    Effect.NOBODY: "nothing of ours was found that it is about, so it acts on nobody",
+    Effect.SUPPRESSED: "Their address was put on the suppression list.",
+    Effect.NOTED: "It is noted on the contact, and does nothing else.",
+    Effect.LEFT: "They have left the topic.",
+    Effect.NOTHING: "Nothing was done about it.",
+    Effect.NOBODY: "Nothing of ours was found that it is about: it acts on nobody.",
 }
 
 

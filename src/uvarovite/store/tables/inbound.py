@@ -35,6 +35,7 @@ class InboundMail(SQLModel, table=True):
     kind: str | None = Field(default=None, sa_column=text_column(nullable=True))
     sign: str | None = Field(default=None, sa_column=text_column(nullable=True))
     subject: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    from_name: str | None = Field(default=None, sa_column=text_column(nullable=True))
     from_address: str | None = Field(default=None, sa_column=text_column(nullable=True))
     own: str | None = Field(default=None, sa_column=text_column(nullable=True))
     delivery_id: int | None = Field(default=None, sa_column=Column(BigInteger, nullable=True))

@@ -122,7 +122,10 @@ function ReadFrom({ addresses }: { addresses: string[] }) {
           {addresses.slice(0, 3).map((one, index) => (
             <span key={one}>
               {index > 0 && ", "}
-              <b>{one}</b>
+              <b>
+                {one.split("@")[0]}
+                <wbr />@{one.split("@")[1]}
+              </b>
             </span>
           ))}
           {addresses.length > 3 && ` and ${addresses.length - 3} more`}, and comes back from providers. The

@@ -194,6 +194,7 @@ class ClassifiedMail:
     about: tuple[str, ...] = ()
     returned_to: tuple[str, ...] = ()
     leaving: tuple[str, ...] = ()
+    from_name: str = ""
     from_address: str | None = None
     subject: str = ""
     own: str = ""
@@ -223,6 +224,7 @@ def classify_mail(raw: bytes, sender: str | None = None) -> ClassifiedMail:
             dict.fromkeys(found[1] for one in mail.originals if (found := _IN_ANGLES.match(one.get("return-path", ""))))
         ),
         leaving=tuple(dict.fromkeys(one["list-unsubscribe"] for one in mail.originals if "list-unsubscribe" in one)),
+        from_name=parseaddr(mail.headers.get("from", ""))[0],
         from_address=_from_address(mail),
         subject=mail.headers.get("subject", "")[:500],
         own=seen.own if is_person else "",

@@ -9,7 +9,7 @@ depends_on = None
 
 STATEMENTS = """
 ALTER TABLE inbound_mail ADD COLUMN assigned_to bigint CONSTRAINT inbound_mail_assigned_to_fkey REFERENCES user_account,
-    ADD COLUMN done_at timestamptz, ADD COLUMN forward_to text, ADD COLUMN forward_at timestamptz,
+    ADD COLUMN done_at timestamptz, ADD COLUMN from_name text, ADD COLUMN forward_to text, ADD COLUMN forward_at timestamptz,
     ADD COLUMN forward_tries integer NOT NULL DEFAULT 0;
 ALTER TABLE inbound_mail ALTER COLUMN forward_tries DROP DEFAULT;
 CREATE INDEX inbound_mail_waiting ON inbound_mail (id) WHERE kind = 'reply' AND done_at IS NULL;

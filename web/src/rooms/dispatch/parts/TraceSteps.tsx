@@ -4,11 +4,17 @@ import classes from "./TraceSteps.module.css";
 
 const TONES: Record<string, DiamondState> = { good: "done", wait: "attention", bad: "bad", plain: "open" };
 
+interface TraceStepsProps {
+  trace: Schemas["TraceView"];
+  /** Show so many, those that came last; all of them otherwise. */
+  last?: number;
+}
+
 /** Everything that happened to one person in a run, in order. */
-export function TraceSteps({ trace }: { trace: Schemas["TraceView"] }) {
+export function TraceSteps({ trace, last }: TraceStepsProps) {
   return (
     <ol className={classes.steps}>
-      {trace.steps.map((step, index) => (
+      {trace.steps.slice(last === undefined ? 0 : -last).map((step, index) => (
         <Step key={index} step={step} />
       ))}
       {trace.state === "accepted" && (

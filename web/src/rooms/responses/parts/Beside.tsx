@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import type { Schemas } from "../../../api";
+import { ButtonLink } from "../../../ui";
 import { SentMessage, sentQuery, TraceSteps, traceQuery } from "../../dispatch";
 import classes from "./MailPanel.module.css";
 
@@ -31,8 +32,13 @@ export function Beside({ mail }: { mail: Schemas["MailView"] }) {
         </b>
         <bdi>{sent?.subject}</bdi>
         <SentMessage delivery={delivery} />
+        {mail.contact_id && (
+          <ButtonLink to="/contacts" search={{ person: mail.contact_id }}>
+            Open contact
+          </ButtonLink>
+        )}
       </div>
-      {trace && <TraceSteps trace={trace} />}
+      {trace && <TraceSteps trace={trace} last={5} />}
     </aside>
   );
 }

@@ -2,12 +2,20 @@ import { Button, Group, Menu } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { client, May, renew, type Schemas, take, useMay, useWords, wordsOf } from "../../../api";
-import { announce, ButtonLink, PageHead, Trouble, useKeys } from "../../../ui";
+import { announce, PageHead, Trouble, useKeys } from "../../../ui";
 import { mailQuery } from "../queries";
 import { Answer } from "./Answer";
 import { Beside } from "./Beside";
 import { History } from "./History";
 import classes from "./MailPanel.module.css";
+
+const KIND_WORDS: Record<string, string> = {
+  reply: "a person’s letter",
+  leave: "a request to leave",
+  report: "a delivery report",
+  complaint: "a complaint",
+  automatic: "a machine’s answer",
+};
 
 interface MailPanelProps {
   id: number;
@@ -57,11 +65,11 @@ function Shown({ mail, users, onDone }: { mail: Schemas["MailView"] } & Omit<Mai
             )}
           </div>
           <p className={classes.told}>
-            Taken for this by one sign: it {mail.told}.{" "}
-            {mail.matched ? `Its message was found ${mail.matched}. ` : ""}
-            Effect: {mail.effect}.
+            Told as {KIND_WORDS[mail.kind] ?? "nothing of these"}: {mail.told}.{" "}
+            {mail.matched && `What it is about was found ${mail.matched}. `}
+            {mail.effect}
           </p>
-          {mail.kind === "leave" && mail.effect.startsWith("nothing of ours") && !mail.done_at && (
+          {mail.kind === "leave" && !mail.delivery_id && !mail.done_at && (
             <AsksToLeave mail={mail} onDone={onDone} />
           )}
           {isPerson && <Answer mail={mail} onDone={onDone} />}
@@ -117,11 +125,6 @@ function Todo({ mail, users, onDone }: { mail: Schemas["MailView"] } & Omit<Mail
   return (
     <>
       {fault && <Trouble>{wordsOf(fault)}</Trouble>}
-      {mail.contact_id && (
-        <ButtonLink to="/contacts" search={{ person: mail.contact_id }}>
-          Open contact
-        </ButtonLink>
-      )}
       <May be="answer">
         <Menu position="bottom-end">
           <Menu.Target>

@@ -26,7 +26,8 @@ NOBODY_ASKS = {
     # Mail that comes in: what the listener and the chores of workers do.
     "responses.inbound": {"is_ours", "take_in", "act_on_next", "let_go_of_raw"},
     "responses.forwarding": {"next_forward", "note_forward"},
-    "responses.links": {"record_open", "click_target", "record_click", "leave_page", "leave_topic"},
+    "responses.preferences": {"preference_page", "save_preferences", "stay"},
+    "responses.links": {"admit", "record_open", "click_target", "record_click", "leave_page", "leave_topic"},
     # Whoever has a picture's address, which is the digest of its bytes.
     "messages.pictures": {"picture_file"},
     # The engine and the chores of workers.

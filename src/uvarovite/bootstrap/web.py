@@ -29,7 +29,8 @@ from uvarovite.core.messages.from_files import LARGEST_BYTES as LARGEST_WRITING_
 from uvarovite.core.messages.pictures import LARGEST_BYTES as LARGEST_PICTURE_BYTES
 from uvarovite.core.responses import Keyring, derive_keyring
 from uvarovite.net.names import NameLookUp
-from uvarovite.public.routes import PublicDoor, public_router
+from uvarovite.public.door import PublicDoor
+from uvarovite.public.routes import public_router
 from uvarovite.rehearsal.scenarios import SCENARIOS
 from uvarovite.services.accounts.asker import who_is_it
 from uvarovite.services.bounded import BoundedWork

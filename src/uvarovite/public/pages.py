@@ -1,10 +1,15 @@
-"""The pages that recipients see: one template, filled in by their language."""
+"""The pages that recipients see: templates, filled in by their language and their organisation's look."""
+
+from typing import Any
+from zoneinfo import ZoneInfo
 
 from fastapi.responses import HTMLResponse
 from jinja2 import Environment, PackageLoader, StrictUndefined
 
-from uvarovite.public.words import leave_words
+from uvarovite.core.messages.look import Look, theme_of
+from uvarovite.public.words import PAGE_WORDS, words_in
 from uvarovite.services.responses.links import VISITS_WINDOW, LeavePage
+from uvarovite.services.responses.preferences import PreferencePage
 
 UNCACHED = {"Cache-Control": "no-store", "Referrer-Policy": "no-referrer"}
 _POLICY = "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'"
@@ -15,10 +20,22 @@ _TEMPLATES = Environment(
 
 
 def _page(
-    *, title: str, words: str, language: str, status: int = 200, organisation: str = "", button: str = ""
+    template: str,
+    *,
+    title: str,
+    language: str,
+    look: Look | None,
+    organisation: str = "",
+    status: int = 200,
+    **filled: Any,
 ) -> HTMLResponse:
-    page = _TEMPLATES.get_template("page.html").render(
-        title=title, words=words, language=language, organisation=organisation, button=button
+    page = _TEMPLATES.get_template(template).render(
+        title=title,
+        language=language,
+        direction=PAGE_WORDS[language].direction,
+        theme=theme_of(look or Look()),
+        organisation=organisation,
+        **filled,
     )
     return HTMLResponse(page, status, headers={**UNCACHED, "Content-Security-Policy": _POLICY})
 
@@ -26,31 +43,75 @@ def _page(
 def not_ours() -> HTMLResponse:
     """A link that leads nowhere: nobody can tell whose language it was."""
     return _page(
+        "page.html",
         title="This link is not complete",
-        words="It may have been cut off on its way. Open it from the message again, or answer the message and say what "
+        more="It may have been cut off on its way. Open it from the message again, or answer the message and say what "
         "you would like.",
         language="en",
+        look=None,
         status=404,
     )
 
 
 def try_again(accept_language: str | None, status: int) -> HTMLResponse:
     """Not now: what was asked for was not done, and pressing again is the way to it."""
-    language, words = leave_words(accept_language)
-    page = _page(title=words.busy, words=words.busy_more, language=language, status=status)
+    language, words = words_in(accept_language)
+    page = _page("page.html", title=words.busy, more=words.busy_more, language=language, look=None, status=status)
     page.headers["Retry-After"] = str(int(VISITS_WINDOW.total_seconds()))
     return page
 
 
-def leave_page(page: LeavePage) -> HTMLResponse:
-    """The question whether somebody wants to leave a topic, or that they have left it."""
-    language, words = leave_words(page.language)
+def leave_page(page: LeavePage, token: str, *, stayed: bool = False) -> HTMLResponse:
+    """The question whether somebody wants to leave a topic, or that they have left it, or that they took that back."""
+    language, words = words_in(page.language)
     names = {"organisation": page.organisation, "topic": page.topic}
-    title, more = (words.done, words.done_more) if page.left else (words.question, words.explain)
+    if stayed:
+        title, more, button, label = words.stayed, words.stayed_more, "", ""
+    elif page.left:
+        title, more, button, label = words.left, words.left_more, "stay", words.stay
+    else:
+        title, more, button, label = words.question, words.explain, "leave", words.leave
     return _page(
+        "leaving.html",
         title=title.format(**names),
-        words=more.format(**names),
+        more=more.format(**names),
         language=language,
+        look=page.look,
         organisation=page.organisation,
-        button="" if page.left else words.button.format(**names),
+        said=page.left or stayed,
+        button=button if page.may_choose or button == "leave" else "",
+        label=label.format(**names),
+        words=words,
+        preferences_url=f"/u/{token}/preferences" if page.may_choose else "",
     )
+
+
+def leave_wording(page: LeavePage) -> str:
+    """What the page said to whoever left: it is the evidence."""
+    return words_in(page.language)[1].leave.format(topic=page.topic)
+
+
+def preference_page(page: PreferencePage) -> HTMLResponse:
+    """What somebody gets, and how often, to be changed."""
+    language, words = words_in(page.language)
+    languages = [(code, one.name) for code, one in sorted(PAGE_WORDS.items(), key=lambda pair: pair[1].name)]
+    if (page.language or "") not in PAGE_WORDS:
+        # One that there are no words in here stays what it is.
+        languages.insert(0, (page.language or "", page.language or "—"))
+    until = page.paused_until.astimezone(ZoneInfo(page.time_zone)).strftime(words.day) if page.paused_until else ""
+    return _page(
+        "preferences.html",
+        title=words.preferences.format(organisation=page.organisation),
+        language=language,
+        look=page.look,
+        page=page,
+        words=words,
+        languages=languages,
+        paused_until=until,
+    )
+
+
+def preference_wording(language: str | None) -> str:
+    """What the page said to whoever saved it: it is the evidence."""
+    words = words_in(language)[1]
+    return f"{words.topics} · {words.how_often} · {words.save}"

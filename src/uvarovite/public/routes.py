@@ -6,20 +6,18 @@ changes nothing about anybody: scanners follow every link.
 
 import base64
 from collections.abc import Awaitable, Callable
-from dataclasses import dataclass
-from datetime import datetime
 from typing import Any, TypeVar
 
 from fastapi import APIRouter, BackgroundTasks, Request, Response
 from fastapi.responses import RedirectResponse
 
-from uvarovite.core.responses import Keyring, is_one_click
-from uvarovite.core.values import origin_key
-from uvarovite.public.pages import UNCACHED, leave_page, not_ours, try_again
-from uvarovite.services.bounded import BoundedWork, TooBusyError
+from uvarovite.public.door import PublicDoor, visit_of
+from uvarovite.public.leaving import add_leaving
+from uvarovite.public.pages import UNCACHED, not_ours, try_again
+from uvarovite.services.bounded import TooBusyError
 from uvarovite.services.messages.pictures import picture_file
 from uvarovite.services.responses import links as responses
-from uvarovite.services.responses.links import TooManyVisits, Visit
+from uvarovite.services.responses.links import TooManyVisits
 
 Result = TypeVar("Result")
 
@@ -27,28 +25,6 @@ _PIXEL = base64.b64decode("R0lGODlhAQABAIAAAAAAAP///yH5BAEAAAAALAAAAAABAAEAAAIBR
 _PICTURES = {"jpg": "image/jpeg", "png": "image/png", "gif": "image/gif"}
 # Under the digest of its bytes a picture never changes.
 _FOREVER = {"cache-control": "public, max-age=31536000, immutable", "x-content-type-options": "nosniff"}
-# A form that leaves is a few bytes long; whatever is longer is none.
-_LARGEST_BODY = 4_096
-
-
-def _visit(request: Request) -> Visit:
-    origin = origin_key(request.client.host if request.client else None)
-    return Visit(method=request.method, agent=request.headers.get("user-agent", ""), origin=origin)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class PublicDoor:
-    """What the pages for recipients work with: connections and threads of their own, so that nothing that an account does
-    makes them wait. `lost` are the faults of a database that does not answer in time. `recorded_at` is for tests: an
-    instant that is recorded is else the database's.
-    """
-
-    database: Any
-    work: BoundedWork
-    keyring: Keyring
-    clock: Callable[[], datetime]
-    recorded_at: Callable[[], datetime | None]
-    lost: tuple[type[BaseException], ...]
 
 
 def public_router(door: PublicDoor) -> APIRouter:
@@ -57,8 +33,9 @@ def public_router(door: PublicDoor) -> APIRouter:
     late: tuple[type[BaseException], ...] = (TooBusyError, *door.lost)
     turned_away: tuple[type[BaseException], ...] = (TooManyVisits, *late)
 
-    def ask(do: Callable[..., Result], token: str, request: Request) -> Awaitable[Result]:
-        return door.work.run(do, door.database, token, _visit(request), keyring=door.keyring, now=door.clock())
+    def ask(do: Callable[..., Result], token: str, request: Request, **more: Any) -> Awaitable[Result]:
+        seen = visit_of(request)
+        return door.work.run(do, door.database, token, seen, keyring=door.keyring, now=door.clock(), **more)
 
     async def record(do: Callable[..., Any], token: str, request: Request) -> None:
         # Nobody waits for it; what is too much is left out.
@@ -101,40 +78,5 @@ def public_router(door: PublicDoor) -> APIRouter:
 
         return await answer(request, lead())
 
-    @router.api_route("/u/{token}", methods=["GET", "HEAD"])
-    async def ask_to_leave(token: str, request: Request) -> Response:
-        async def show() -> Response:
-            page = await ask(responses.leave_page, token, request)
-            return leave_page(page) if page else not_ours()
-
-        return await answer(request, show())
-
-    @router.post("/u/{token}")
-    async def leave(token: str, request: Request) -> Response:
-        body = b""
-        async for chunk in request.stream():
-            body += chunk
-            if len(body) > _LARGEST_BODY:
-                return not_ours()
-        one_click = is_one_click(body)
-        if not one_click and b"leave=yes" not in body:
-            return not_ours()
-
-        async def let_go() -> Response:
-            page = await door.work.run(
-                responses.leave_topic,
-                door.database,
-                token,
-                _visit(request),
-                channel="one_click" if one_click else "link",
-                keyring=door.keyring,
-                now=door.recorded_at(),
-            )
-            if page is None:
-                return not_ours()
-            # RFC 8058, section 3.2: no redirect, and nothing that a mail program would have to show.
-            return Response(status_code=200, headers=UNCACHED) if one_click else leave_page(page)
-
-        return await answer(request, let_go())
-
+    add_leaving(router, door, ask, answer)
     return router

@@ -3893,6 +3893,12 @@ export interface components {
             user_id: number | null;
         };
         /**
+         * AtMost
+         * @description One message in 7 days, or in 30.
+         * @enum {string}
+         */
+        AtMost: "week" | "month";
+        /**
          * AttachedFile
          * @description A file that everybody gets, by the digest of its bytes. `name` is what readers see, without its ending; "" is its own.
          */
@@ -7444,6 +7450,7 @@ export interface components {
             /** Sent */
             sent: components["schemas"]["SentLine"][];
             post_refusal: components["schemas"]["PostRefusalView"] | null;
+            own_limit: components["schemas"]["AtMost"] | null;
             /** Printed */
             printed: components["schemas"]["PrintedLine"][];
             /** Notes */

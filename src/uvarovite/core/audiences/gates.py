@@ -124,6 +124,18 @@ GATES: tuple[Gate, ...] = (
         stage=Stage.ADDRESS,
     ),
     Gate(
+        key="own_limit",
+        asks=lambda terms: terms.own_limits,
+        label="within their own limit",
+        reasons={
+            "week": f"wants one message in {WEEK_DAYS} days at most, and has it",
+            "month": f"wants one message in {MONTH_DAYS} days at most, and has it",
+        },
+        mend="They chose it on their preference page; only they change it.",
+        mended_in="person",
+        stage=Stage.KEPT,
+    ),
+    Gate(
         key="recent",
         asks=lambda terms: bool(terms.caps.in_force()),
         label="not contacted too recently",

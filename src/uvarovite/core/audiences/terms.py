@@ -82,7 +82,7 @@ class ClearanceTerms:
     `now` is aware. Without a campaign nobody has got it already; without a topic nobody has opted in. `double_opt_in` of
     None is for several topics at once: what each of them demands is read from the alias `topic`. `lately` are all the
     runs that caps could be about; without one that is going or was lately, nothing is on its
-    way. `on_paper` asks who gets a letter on paper: other gates stand before that. `is_taken`: these very terms
+    way. `own_limits`: somebody wants fewer. `on_paper` asks who gets a letter on paper: other gates stand before that. `is_taken`: these very terms
     were asked in this transaction already, and the answer is kept.
     """
 
@@ -97,6 +97,7 @@ class ClearanceTerms:
     needed: tuple[Needed, ...] = ()
     lifted: frozenset[str] = frozenset()
     lately: tuple[RunLately, ...] = ()
+    own_limits: bool = False
     on_paper: bool = False
     is_taken: bool = False
 

@@ -25,7 +25,11 @@ class ResponseDetail(BaseModel):
     counts: bool = False
 
 
-_CHANNELS = {"one_click": "with one click in the mail program", "mail": "by mail"}
+_CHANNELS = {
+    "one_click": "with one click in the mail program",
+    "mail": "by mail",
+    "preferences": "on their preference page",
+}
 
 
 def leaving_words(channel: str | None) -> str:

@@ -16,6 +16,7 @@ from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.audiences import audiences as store
 from uvarovite.store.campaigns.campaigns import runs_lately
+from uvarovite.store.consent.own_limits import any_limits
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.expressions.conditions import condition_sql
@@ -51,6 +52,7 @@ def terms_for(
         kept=KeptRecord(organisation.kept_record),
         needed=needed,
         lately=runs_lately(tx, now),
+        own_limits=any_limits(tx),
     )
     if campaign is None:
         return terms

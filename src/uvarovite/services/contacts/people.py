@@ -6,6 +6,7 @@ from typing import Any
 
 from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.consent import ConsentEvidence, ConsentState, SuppressionReason, may_be_lifted_by_user
+from uvarovite.core.consent.own_limit import AtMost
 from uvarovite.core.contacts.acts import act_words
 from uvarovite.core.contacts.verification import Verdict
 from uvarovite.core.delivery import DeliveryState
@@ -16,6 +17,7 @@ from uvarovite.services.errors import NotFound
 from uvarovite.store import responses as response_store
 from uvarovite.store.campaigns.printing import letters_of_contact
 from uvarovite.store.consent import ledger as consent_store
+from uvarovite.store.consent.own_limits import limit_of
 from uvarovite.store.consent.post import post_refusal
 from uvarovite.store.consent.suppressions import suppressions_of
 from uvarovite.store.contacts import changes as change_store
@@ -173,6 +175,7 @@ class Person:
     suppressions: list[SuppressionLine]
     sent: list[SentLine]
     post_refusal: PostRefusalView | None
+    own_limit: AtMost | None
     printed: list[PrintedLine]
     notes: list[NoteLine]
     history: list[HistoryLine]
@@ -249,6 +252,7 @@ def person(database: Database, actor: Actor, contact_id: int, now: datetime, *, 
                 for row in response_store.deliveries_of_contact(tx, contact_id, ALL if whole else 20)
             ],
             post_refusal=_post_refusal(tx, contact_id),
+            own_limit=limit_of(tx, contact_id),
             printed=[PrintedLine(**row._mapping) for row in letters_of_contact(tx, contact_id)],
             notes=[NoteLine(**row._mapping) for row in people_store.notes_of(tx, contact_id)],
             history=[

@@ -1,13 +1,16 @@
 """What comes back through links: opens, clicks, and people who leave."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from uvarovite.core.consent import ConsentEventKind, ConsentEvidence
 from uvarovite.core.delivery import DeliveryState
+from uvarovite.core.messages.look import Look
 from uvarovite.core.responses import Fetch, Keyring, Purpose, ResponseDetail, Token, machine_reason, read_token
 from uvarovite.services.errors import ServiceRefusal
 from uvarovite.services.messages.composing import composer_of
+from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store import responses as store
 from uvarovite.store import tallies
 from uvarovite.store.consent import closings
@@ -15,7 +18,7 @@ from uvarovite.store.consent import ledger as consent_store
 from uvarovite.store.database import Database, Transaction, instant
 from uvarovite.store.delivery import holding
 from uvarovite.store.delivery.links import kept_link
-from uvarovite.store.tables import Delivery, MessageVersion, Run, Topic
+from uvarovite.store.tables import Contact, Delivery, MessageVersion, Run, Topic
 from uvarovite.store.tables.responses import ResponseKind
 
 # A mailbox that shows a message again and again, and a mail program that asks twice, stay far below; a provider that
@@ -41,7 +44,7 @@ class Visit:
     origin: str
 
 
-def _admit(
+def admit(
     database: Database, token: str, purpose: Purpose, visit: Visit, keyring: Keyring, now: datetime
 ) -> Token | None:
     """The token if it is one of ours, once the request is counted. Raises TooManyVisits.
@@ -71,7 +74,7 @@ def _record(
 
 def record_open(database: Database, token: str, visit: Visit, *, keyring: Keyring, now: datetime) -> bool:
     """Record that the pixel was fetched; False when the token is none of ours. Raises TooManyVisits."""
-    read = _admit(database, token, Purpose.OPEN, visit, keyring, now)
+    read = admit(database, token, Purpose.OPEN, visit, keyring, now)
     if read is None:
         return False
     with database.transaction() as tx:
@@ -86,7 +89,7 @@ def click_target(database: Database, token: str, visit: Visit, *, keyring: Keyri
 
     It is the address that stood in the message as it was sent: a token can lead nowhere else.
     """
-    read = _admit(database, token, Purpose.CLICK, visit, keyring, now)
+    read = admit(database, token, Purpose.CLICK, visit, keyring, now)
     if read is None:
         return None
     with database.transaction() as tx:
@@ -119,9 +122,11 @@ def record_click(database: Database, token: str, visit: Visit, *, keyring: Keyri
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LeavePage:
-    """What the page about leaving names; `left` tells that it has happened."""
+    """What the page about leaving names; `left` tells that it has happened, `may_choose` that there is a preference page."""
 
     organisation: str
+    look: Look
+    may_choose: bool
     topic: str
     language: str | None
     left: bool
@@ -129,7 +134,7 @@ class LeavePage:
 
 def leave_page(database: Database, token: str, visit: Visit, *, keyring: Keyring, now: datetime) -> LeavePage | None:
     """What a link to leave is about, or None when it is none of ours. Changes nothing. Raises TooManyVisits."""
-    read = _admit(database, token, Purpose.UNSUBSCRIBE, visit, keyring, now)
+    read = admit(database, token, Purpose.UNSUBSCRIBE, visit, keyring, now)
     with database.transaction() as tx:
         delivery = tx.get(Delivery, read.delivery_id) if read else None
         return _leave_page(tx, delivery) if delivery else None
@@ -140,26 +145,38 @@ def _leave_page(tx: Transaction, delivery: Delivery) -> LeavePage:
     topic = tx.get(Topic, run.topic_id) if run else None
     assert run is not None
     assert topic is not None
+    contact = tx.get(Contact, delivery.contact_id)
     own = next(
         (row.state for row in consent_store.consent_of_contact(tx, delivery.contact_id) if row.id == topic.id), None
     )
     return LeavePage(
         organisation=run.snapshot.letterhead.organisation,
+        look=require_organisation(tx).look or Look(),
+        may_choose=contact is not None and (contact.merged_into is not None or contact.deleted_at is None),
         topic=topic.name,
-        language=delivery.record.get("language"),
+        language=contact.language if contact and not contact.erased_at else delivery.record.get("language"),
         left=own == "left" and closings.is_closed(tx, delivery.address_folded, run.topic_id),
     )
 
 
 def leave_topic(
-    database: Database, token: str, visit: Visit, *, channel: str, keyring: Keyring, now: datetime | None = None
+    database: Database,
+    token: str,
+    visit: Visit,
+    *,
+    channel: str,
+    keyring: Keyring,
+    why: str = "",
+    said: Callable[[LeavePage], str] | None = None,
+    now: datetime | None = None,
 ) -> LeavePage | None:
     """Take a person out of the topic of a message, at once and everywhere; None when the token is none of ours.
 
     Works any number of times; the ledger gets one entry for each time that it changed something. It came through the
     mailbox that the message went to, so it closes the topic for everyone who shares it. Whatever waits for this person,
     or for this address, in a run of the topic is held in the same transaction, and the instant that is recorded lies
-    behind everything that was marked as being sent before. Never limited: it is what must work.
+    behind everything that was marked as being sent before. Never limited: it is what must work. `why` are their words,
+    `said` tells what the page said to them.
     """
     read = read_token(token, Purpose.UNSUBSCRIBE, keyring)
     with database.transaction() as tx:
@@ -172,13 +189,19 @@ def leave_topic(
             return before
         run = tx.get(Run, delivery.run_id)
         assert run is not None
-        evidence = ConsentEvidence(delivery=delivery.id, agent=visit.agent[:300], origin=visit.origin)
+        evidence = ConsentEvidence(
+            delivery=delivery.id,
+            agent=visit.agent[:300],
+            origin=visit.origin,
+            wording=said(before) if said else None,
+            why=why or None,
+        )
         take_out(
             tx,
             delivery,
             run.topic_id,
             evidence=evidence,
-            detail=ResponseDetail(channel=channel),
+            detail=ResponseDetail(channel=channel, said=why or None),
             channel=channel,
             now=now,
         )

@@ -4,7 +4,7 @@ from datetime import datetime
 
 from uvarovite.core.audiences import GATES, ClearanceTerms, Gate, KeptRecord, Stage, gates_of
 from uvarovite.core.expressions import SqlFragment
-from uvarovite.store.audiences.earlier_mail import already_sql, over_cap_sql
+from uvarovite.store.audiences.earlier_mail import already_sql, had_enough_sql, over_cap_sql
 from uvarovite.store.audiences.gates import REASON_OF
 
 # What decides between records that share an address: the greatest comes first, and among equals who was added first.
@@ -18,7 +18,11 @@ _KEPT_BY = {
 }
 
 # What a gate looks its people up in: the name that its SQL has for it, and how it is gathered.
-_LOOKED_UP = {"recent": ("over_cap", over_cap_sql), "again": ("already", already_sql)}
+_LOOKED_UP = {
+    "own_limit": ("had_enough", had_enough_sql),
+    "recent": ("over_cap", over_cap_sql),
+    "again": ("already", already_sql),
+}
 
 # So many cleared people are more than it takes to go through the addresses of all contacts by their index.
 MANY = 150_000

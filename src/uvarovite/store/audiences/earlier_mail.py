@@ -63,6 +63,28 @@ def over_cap_sql(terms: ClearanceTerms) -> str:
             AND ({" OR ".join(f"{counted[name]} >= :cap_{name}" for name in caps)})"""
 
 
+def had_enough_sql(terms: ClearanceTerms) -> str:
+    """(contact_id, at_most) of everybody who has had, or is about to get, what they want at most in a week or a month.
+
+    What went to their address counts, whoever of a household it was for.
+    """
+    coming = ""
+    if terms.any_going:
+        coming = (
+            f"UNION ALL SELECT contact_id, address_folded, CAST(:now AS timestamptz) FROM ({_on_its_way()}) AS coming"
+        )
+    had = f"""SELECT contact_id, address_folded, at FROM sent_mail
+        WHERE at > CAST(:now AS timestamptz) - interval '{MONTH_DAYS} days' {coming}"""
+    # What is about one and about the other is looked up in hashes, one after the other.
+    of_each = [
+        f"""SELECT own_limit.contact_id, at_most FROM own_limit JOIN contact AS theirs ON theirs.id = own_limit.contact_id
+            JOIN ({had}) AS had ON {same} WHERE had.at > CAST(:now AS timestamptz)
+                - CASE at_most WHEN 'week' THEN interval '{WEEK_DAYS} days' ELSE interval '{MONTH_DAYS} days' END"""
+        for same in ("had.contact_id = theirs.id", "had.address_folded = theirs.address_folded")
+    ]
+    return " UNION ".join(of_each)
+
+
 def already_sql(terms: ClearanceTerms) -> str:
     """(contact_id, address_folded) of everybody who has the campaign or the message, or is about to.
 

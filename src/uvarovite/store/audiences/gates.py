@@ -81,6 +81,10 @@ REASON_OF: Mapping[str, Callable[[ClearanceTerms], str]] = {
     ),
     "needs": _needs_sql,
     "duplicate": _always("CASE WHEN contact.id IN (SELECT id FROM shared) THEN 'same_address' END"),
+    "own_limit": _always(
+        "CASE WHEN contact.id IN (SELECT contact_id FROM had_enough WHERE at_most = 'week') THEN 'week' "
+        "WHEN contact.id IN (SELECT contact_id FROM had_enough WHERE at_most = 'month') THEN 'month' END"
+    ),
     "recent": _recent_sql,
     "again": _again_sql,
     "by_mail": _always("CASE WHEN contact.address_folded IS NOT NULL THEN 'has_address' END"),

@@ -2,6 +2,8 @@
 
 from datetime import datetime
 
+from uvarovite.core.audiences import MONTH_DAYS, WEEK_DAYS
+from uvarovite.core.consent.own_limit import AtMost
 from uvarovite.core.delivery import (
     DELIVERY,
     GONE_OUT,
@@ -48,6 +50,30 @@ def hold_suppressed(
                 AND {"delivery.address_folded = :about" if address_folded else "split_part(address_folded, '@', 2) = :about"}
                 AND delivery.state IN ({before_sql(DELIVERY, DeliveryEvent.HOLD)})""",
         {"topic": topic_id, "about": address_folded or domain, "reason": reason, "now": now},
+    )
+
+
+def hold_beyond_limit(tx: Transaction, contact_id: int, at_most: AtMost, now: datetime) -> int:
+    """Hold what has not gone out yet to somebody, in every run, beyond what they want; how many deliveries.
+
+    Who had something within the span gets nothing more; else what is planned first may go.
+    """
+    return change_sql(
+        tx,
+        f"""WITH lately AS (SELECT FROM sent_mail WHERE contact_id = :contact
+                    AND at > CAST(:now AS timestamptz) - make_interval(days => :days) LIMIT 1),
+            waiting AS (SELECT delivery.id, row_number() OVER (ORDER BY delivery.id) AS place
+                FROM run JOIN delivery ON delivery.run_id = run.id AND delivery.contact_id = :contact
+                WHERE run.state IN ({states_sql(RUN.open)}) AND delivery.state IN ({before_sql(DELIVERY, DeliveryEvent.HOLD)}))
+        UPDATE delivery SET state = '{DeliveryState.HELD}', held_gate = 'own_limit', held_reason = :at_most, settled_at = :now
+            FROM waiting WHERE delivery.id = waiting.id AND (place > 1 OR EXISTS (SELECT FROM lately))
+                AND delivery.state IN ({before_sql(DELIVERY, DeliveryEvent.HOLD)})""",
+        {
+            "contact": contact_id,
+            "now": now,
+            "days": WEEK_DAYS if at_most is AtMost.WEEK else MONTH_DAYS,
+            "at_most": at_most.value,
+        },
     )
 
 

@@ -62,6 +62,7 @@ def blank_chosen(tx: Transaction, now: datetime) -> None:
         "proof_seen",
         "printed_letter",
         "post_refusal",
+        "own_limit",
         "test_mail",
     ):
         change_sql(tx, f"DELETE FROM {table} USING chosen WHERE {table}.contact_id = chosen.contact_id")

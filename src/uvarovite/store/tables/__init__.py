@@ -17,7 +17,7 @@ from uvarovite.store.tables.attachments import KeptAttachment
 from uvarovite.store.tables.audiences import Audience, AudienceMember, AudienceSnapshot, MemberKind
 from uvarovite.store.tables.audit import AuditEntry
 from uvarovite.store.tables.campaigns import Campaign, CampaignPreview, PlannedRelease, Run, RunPause
-from uvarovite.store.tables.consent import AddressClosing, Consent, ConsentEvent, Suppression, Topic
+from uvarovite.store.tables.consent import AddressClosing, Consent, ConsentEvent, OwnLimit, Suppression, Topic
 from uvarovite.store.tables.contacts import (
     ChangeSet,
     Contact,
@@ -107,6 +107,7 @@ __all__ = [
     "MessageComment",
     "MessageVersion",
     "Organisation",
+    "OwnLimit",
     "PlannedRelease",
     "PostRefusal",
     "PrintedLetter",

@@ -6,6 +6,7 @@ from sqlalchemy import BigInteger, CheckConstraint, Column, Index, text
 from sqlmodel import Field, SQLModel
 
 from uvarovite.core.consent import EVIDENCE_FORM, ConsentEventKind, ConsentEvidence, ConsentState, SuppressionReason
+from uvarovite.core.consent.own_limit import AtMost
 from uvarovite.store.tables.columns import (
     form_column,
     id_column,
@@ -102,6 +103,16 @@ class AddressClosing(SQLModel, table=True):
     paused_until: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
     paused_spares: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
     paused_by: int | None = Field(default=None, sa_column=Column(BigInteger, nullable=True))
+
+
+class OwnLimit(SQLModel, table=True):
+    """How often somebody wants mail at most, by their own word."""
+
+    __tablename__ = "own_limit"
+    __table_args__ = (one_of("at_most", AtMost, "own_limit_at_most"),)
+    contact_id: int = Field(sa_column=reference("contact.id", primary_key=True))
+    at_most: str = Field(sa_column=text_column())
+    since: datetime = Field(sa_column=instant_column())
 
 
 class Suppression(SQLModel, table=True):

@@ -55,6 +55,11 @@ export function ConsentPart({ person }: { person: Schemas["Person"] }) {
           </div>
         ))}
       </section>
+      {person.own_limit && (
+        <p className="soft">
+          Wants at most one message a {person.own_limit}, by their own word on their preference page.
+        </p>
+      )}
       <PostLine person={person} />
       <section aria-label="Ledger">
         <h3 className={classes.title}>As recorded</h3>

@@ -1,0 +1,85 @@
+"""What people change on their own preference page.
+
+A page that was opened a while ago says how everything stood then; what somebody did not touch there is left as it is by now.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import timedelta
+from urllib.parse import parse_qs
+
+from uvarovite.core.consent.own_limit import AtMost
+
+PAUSE = timedelta(days=30)
+LONGEST_NAME = 100
+LONGEST_REASON = 500
+# A form of ours has far fewer.
+_MOST_FIELDS = 500
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Wishes:
+    """What somebody changed. `topics` are those that were switched, on or off; `at_most` and the `fields` stand for a change
+    alone, `limit_lifted` for as often as it comes. `why` are their own words.
+    """
+
+    topics: Mapping[int, bool] = field(default_factory=dict)
+    leaves_all: bool = False
+    at_most: AtMost | None = None
+    limit_lifted: bool = False
+    pauses: bool = False
+    resumes: bool = False
+    fields: Mapping[str, str] = field(default_factory=dict)
+    why: str = ""
+
+    @property
+    def is_nothing(self) -> bool:
+        """Was nothing changed?"""
+        said = (self.topics, self.leaves_all, self.at_most, self.limit_lifted, self.pauses, self.resumes, self.fields)
+        return not any(said)
+
+
+FIELDS = ("first_name", "last_name", "language")
+
+
+def read_wishes(body: bytes) -> Wishes | None:
+    """What a form of the preference page says; None where it is none of ours."""
+    try:
+        told = parse_qs(body.decode("utf-8"), keep_blank_values=True, max_num_fields=_MOST_FIELDS)
+    except (UnicodeDecodeError, ValueError):
+        return None
+    if "save" not in told and "leave_all" not in told:
+        return None
+    on, were_on = _numbers(told.get("topic", ())), _numbers(told.get("topic_was", ()))
+    limit, limit_was = _one(told, "at_most"), _one(told, "at_most_was")
+    return Wishes(
+        topics={topic: topic in on for topic in sorted(on ^ were_on)},
+        leaves_all="leave_all" in told,
+        at_most=AtMost(limit) if limit != limit_was and limit in tuple(AtMost) else None,
+        limit_lifted=limit != limit_was and limit == "",
+        pauses="pause" in told,
+        resumes="resume" in told,
+        fields={
+            key: text
+            for key in FIELDS
+            if key in told and (text := _one(told, key, LONGEST_NAME)) != _one(told, f"{key}_was")
+        },
+        why=_one(told, "why", LONGEST_REASON),
+    )
+
+
+def read_reason(body: bytes) -> str:
+    """Why somebody leaves, where the form of leaving says it."""
+    try:
+        told = parse_qs(body.decode("utf-8"), max_num_fields=_MOST_FIELDS)
+    except (UnicodeDecodeError, ValueError):
+        return ""
+    return _one(told, "why", LONGEST_REASON)
+
+
+def _one(told: Mapping[str, Sequence[str]], key: str, longest: int = LONGEST_NAME) -> str:
+    return " ".join("".join(sign if sign.isprintable() else " " for sign in told.get(key, [""])[-1]).split())[:longest]
+
+
+def _numbers(texts: Sequence[str]) -> frozenset[int]:
+    return frozenset(int(text) for text in texts if text.isascii() and text.isdecimal() and len(text) < 10)

@@ -1,0 +1,299 @@
+"""The preference page: what somebody gets and how often, and what is known of them, changed by nobody but them.
+
+Whoever has a message's token has the mailbox that it went to. So what they say here is their own word: it opens and closes
+topics for the address, and takes effect at once in every run that is on its way.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+
+from uvarovite.core.consent import LIFTED_BY_PERSON_ALONE, ConsentEventKind, ConsentEvidence, SuppressionReason
+from uvarovite.core.consent.own_limit import AtMost
+from uvarovite.core.contacts import ReadFault, folded_value, read_value, value_to_json
+from uvarovite.core.contacts.acts import Act
+from uvarovite.core.messages.look import Look
+from uvarovite.core.responses import Keyring, Purpose, ResponseDetail
+from uvarovite.core.responses.preferences import PAUSE, Wishes
+from uvarovite.services.organisation.facts import require_organisation, typed_reading
+from uvarovite.services.responses.links import Visit, admit
+from uvarovite.store.consent import closings, own_limits
+from uvarovite.store.consent import ledger as consent_store
+from uvarovite.store.consent.suppressions import lift, suppress, suppressions_of
+from uvarovite.store.contacts import people as people_store
+from uvarovite.store.contacts import records as contact_store
+from uvarovite.store.contacts.changes import add_change, new_change_set, note_contacts
+from uvarovite.store.contacts.fields import load_fields
+from uvarovite.store.database import Database, Transaction, instant
+from uvarovite.store.delivery import holding
+from uvarovite.store.responses import add_event
+from uvarovite.store.tables import Contact, Delivery, Run
+from uvarovite.store.tables.responses import ResponseKind
+
+CHANNEL = "preferences"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TopicChoice:
+    """A topic, and whether somebody gets it."""
+
+    id: int
+    name: str
+    description: str
+    on: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PreferencePage:
+    """How everything stands for somebody. `saved`: that was just changed; `language` is a code, None where none is known."""
+
+    organisation: str
+    look: Look
+    address: str
+    language: str | None
+    first_name: str
+    last_name: str
+    topics: tuple[TopicChoice, ...]
+    at_most: AtMost | None
+    paused_until: datetime | None
+    time_zone: str
+    saved: bool
+
+
+def preference_page(
+    database: Database, token: str, visit: Visit, *, keyring: Keyring, now: datetime
+) -> PreferencePage | None:
+    """The page of whoever has a token, None for one that is none of ours. Changes nothing. Raises TooManyVisits."""
+    read = admit(database, token, Purpose.UNSUBSCRIBE, visit, keyring, now)
+    with database.transaction() as tx:
+        delivery = tx.get(Delivery, read.delivery_id) if read else None
+        contact = _owner(tx, delivery)
+        return _page(tx, delivery, contact, now, saved=False) if delivery and contact else None
+
+
+def save_preferences(
+    database: Database,
+    token: str,
+    visit: Visit,
+    wishes: Wishes,
+    *,
+    wording: str,
+    keyring: Keyring,
+    now: datetime,
+    at: datetime | None = None,
+) -> PreferencePage | None:
+    """Do what somebody wishes; None for a token that is none of ours. `wording` is what the page said.
+
+    It is recorded at the database's own instant, where `at` tells no other. Raises TooManyVisits.
+    """
+    read = admit(database, token, Purpose.UNSUBSCRIBE, visit, keyring, now)
+    with database.transaction() as tx:
+        # Pressed twice, it is one after the other.
+        delivery = tx.get(Delivery, read.delivery_id, with_for_update=True) if read else None
+        contact = _owner(tx, delivery)
+        if delivery is None or contact is None:
+            return None
+        evidence = ConsentEvidence(
+            delivery=delivery.id,
+            agent=visit.agent[:300],
+            origin=visit.origin,
+            page="preferences",
+            wording=wording,
+            why=wishes.why or None,
+        )
+        _Change(tx, delivery, contact, evidence, at).make(wishes)
+        tx.expire(contact)
+        return _page(tx, delivery, contact, now, saved=True)
+
+
+def stay(
+    database: Database,
+    token: str,
+    visit: Visit,
+    *,
+    wording: str,
+    keyring: Keyring,
+    now: datetime,
+    at: datetime | None = None,
+) -> bool:
+    """Take back that somebody left the topic of a message, by their own word; False for a token that is none of ours.
+
+    Raises TooManyVisits.
+    """
+    read = admit(database, token, Purpose.UNSUBSCRIBE, visit, keyring, now)
+    with database.transaction() as tx:
+        delivery = tx.get(Delivery, read.delivery_id, with_for_update=True) if read else None
+        contact, run = _owner(tx, delivery), tx.get(Run, delivery.run_id) if delivery else None
+        if delivery is None or contact is None or run is None:
+            return False
+        evidence = ConsentEvidence(
+            delivery=delivery.id, agent=visit.agent[:300], origin=visit.origin, page="leaving", wording=wording
+        )
+        standing = next(one for one in _standing(tx, delivery, contact) if one.id == run.topic_id)
+        if not standing.on:
+            _Change(tx, delivery, contact, evidence, at).open(run.topic_id)
+        return True
+
+
+def _owner(tx: Transaction, delivery: Delivery | None) -> Contact | None:
+    """Whoever a message went to: whom their record was merged into, and nobody once it is deleted."""
+    contact = tx.get(Contact, delivery.contact_id) if delivery else None
+    for _ in range(10):
+        if contact is None or contact.merged_into is None:
+            break
+        contact = tx.get(Contact, contact.merged_into)
+    return contact if contact is not None and contact.deleted_at is None else None
+
+
+def _standing(tx: Transaction, delivery: Delivery, contact: Contact) -> list[TopicChoice]:
+    assert contact.id is not None
+    listed = suppressions_of(tx, delivery.address_folded)
+    # Whoever is on the list gets nothing, whatever they opted in to.
+    silent = any(entry.topic is None for entry in listed)
+    about = {topic.id: topic for topic in consent_store.topics(tx)}
+    return [
+        TopicChoice(
+            id=row.id,
+            name=row.name,
+            description=about[row.id].description,
+            on=not silent
+            and row.state == "subscribed"
+            and not row.left_address
+            and not closings.is_closed(tx, delivery.address_folded, row.id),
+        )
+        for row in consent_store.consent_of_contact(tx, contact.id)
+    ]
+
+
+def _page(tx: Transaction, delivery: Delivery, contact: Contact, now: datetime, *, saved: bool) -> PreferencePage:
+    assert contact.id is not None
+    organisation = require_organisation(tx)
+    pauses = [row.paused_until for row in consent_store.consent_of_contact(tx, contact.id) if row.paused_until]
+    return PreferencePage(
+        organisation=organisation.name,
+        look=organisation.look or Look(),
+        address=delivery.address,
+        language=contact.language,
+        first_name=contact.first_name or "",
+        last_name=contact.last_name or "",
+        topics=tuple(_standing(tx, delivery, contact)),
+        at_most=own_limits.limit_of(tx, contact.id),
+        paused_until=max((one for one in pauses if one > now), default=None),
+        time_zone=organisation.time_zone,
+        saved=saved,
+    )
+
+
+class _Change:
+    """What somebody says of themselves, written with its evidence."""
+
+    def __init__(
+        self, tx: Transaction, delivery: Delivery, contact: Contact, evidence: ConsentEvidence, at: datetime | None
+    ) -> None:
+        assert contact.id is not None
+        self._tx, self._delivery, self._contact, self._evidence, self._at = tx, delivery, contact, evidence, at
+        self._contact_id = contact.id
+        self._mailbox = delivery.address_folded
+
+    @property
+    def _now(self) -> datetime:
+        """This instant: what was marked before it is marked for good, once holding has waited for it."""
+        return instant(self._tx, self._at)
+
+    def make(self, wishes: Wishes) -> None:
+        """All of it, in one transaction."""
+        known = {one.id: one for one in _standing(self._tx, self._delivery, self._contact)}
+        self._write_fields(wishes.fields)
+        if wishes.leaves_all:
+            self._leave_all([one.id for one in known.values() if one.on])
+            return
+        for topic_id, on in wishes.topics.items():
+            if topic_id in known and known[topic_id].on != on:
+                (self.open if on else self._close)(topic_id)
+        if False in wishes.topics.values():
+            self._note_left()
+        mine = [topic for topic, one in known.items() if wishes.topics.get(topic, one.on)]
+        if wishes.pauses:
+            for topic_id in mine:
+                self._pause(topic_id)
+        elif wishes.resumes:
+            for topic_id in mine:
+                self.open(topic_id)
+        if wishes.at_most is not None or wishes.limit_lifted:
+            own_limits.set_limit(self._tx, self._contact_id, wishes.at_most, self._now)
+        if wishes.at_most is not None:
+            holding.hold_beyond_limit(self._tx, self._contact_id, wishes.at_most, self._now)
+
+    def open(self, topic_id: int) -> None:
+        """Opt in, from the mailbox itself; what only they can open, is open again."""
+        for entry in suppressions_of(self._tx, self._mailbox):
+            if entry.topic is None and SuppressionReason(entry.reason) in LIFTED_BY_PERSON_ALONE:
+                lift(self._tx, entry.id, at=self._now, user_id=None, why="their own word, on their preference page")
+        is_theirs = self._contact.address_folded == self._mailbox
+        self._append(topic_id, ConsentEventKind.CONFIRMED if is_theirs else ConsentEventKind.GRANTED, self._now)
+
+    def _close(self, topic_id: int) -> None:
+        tx, began = self._tx, self._now
+        holding.hold_contact(tx, self._contact_id, topic_id, gate="consent", reason="left", now=began)
+        holding.hold_address(tx, self._mailbox, topic_id, gate="consent", reason="left_address", now=began)
+        # Whatever had been marked is marked for good by now: holding waited for it.
+        self._append(topic_id, ConsentEventKind.WITHDRAWN, self._now)
+
+    def _pause(self, topic_id: int) -> None:
+        tx, began = self._tx, self._now
+        holding.hold_contact(tx, self._contact_id, topic_id, gate="consent", reason="paused", now=began)
+        holding.hold_address(tx, self._mailbox, topic_id, gate="consent", reason="paused_address", now=began)
+        self._append(topic_id, ConsentEventKind.PAUSED, self._now, until=self._now + PAUSE)
+
+    def _leave_all(self, topics: list[int]) -> None:
+        for topic_id in topics:
+            self._close(topic_id)
+        self._note_left()
+        reason = SuppressionReason.LEFT_ALL
+        holding.hold_suppressed(
+            self._tx, address_folded=self._mailbox, domain=None, topic_id=None, reason=reason, now=self._now
+        )
+        suppress(self._tx, reason=reason, evidence=self._evidence, at=self._now, address_folded=self._mailbox)
+
+    def _note_left(self) -> None:
+        detail = ResponseDetail(channel=CHANNEL, said=self._evidence.why)
+        add_event(self._tx, self._delivery, ResponseKind.LEFT, self._now, machine_rule=None, detail=detail)
+
+    def _append(self, topic_id: int, kind: ConsentEventKind, at: datetime, *, until: datetime | None = None) -> None:
+        consent_store.append_for_contact(
+            self._tx,
+            self._contact_id,
+            topic_id=topic_id,
+            kind=kind,
+            at=at,
+            channel=CHANNEL,
+            evidence=self._evidence,
+            recorded_by=None,
+            until=until,
+            mailbox=self._mailbox,
+        )
+
+    def _write_fields(self, texts: Mapping[str, str]) -> None:
+        """Their own name and language; what is no value of the field stays as it is."""
+        fields = load_fields(self._tx)
+        contact_store.get_contact(self._tx, self._contact_id, lock=True)
+        for key, text in texts.items():
+            field = fields[key]
+            value = read_value(text, field, typed_reading(self._tx))
+            before = getattr(self._contact, key)
+            if isinstance(value, ReadFault) or value_to_json(value) == before:
+                continue
+            after = value_to_json(value)
+            people_store.put_value(
+                self._tx, self._contact_id, key, stored=after, folded=folded_value(value), now=self._now
+            )
+            change_set = new_change_set(
+                self._tx,
+                at=self._now,
+                user_id=None,
+                channel=CHANNEL,
+                act=Act.FIELD_CHANGED,
+                facts={"field": field.label},
+            )
+            add_change(self._tx, change_set, self._contact_id, {key: {"before": before, "after": after}})
+            note_contacts(self._tx, change_set, 1)

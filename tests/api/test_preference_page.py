@@ -1,0 +1,242 @@
+"""The preference page: a form without a script, by which somebody changes what they get, at once and everywhere."""
+
+import re
+from datetime import datetime, timedelta
+from html import unescape
+
+import pytest
+from fastapi.testclient import TestClient
+
+from tests.support.museum import HASHER, KEYRING, NOW, Museum
+from tests.support.web import TestClock
+from uvarovite.core.accounts import SYSTEM
+from uvarovite.core.consent import ConsentEventKind
+from uvarovite.core.responses import Purpose, Token, sign_token
+from uvarovite.public.words import PAGE_WORDS
+from uvarovite.services.consent.by_hand import record_by_hand
+from uvarovite.services.contacts.people import person
+from uvarovite.services.delivery.traces import trace
+from uvarovite.services.selection.bulk import Selection, erase
+from uvarovite.store.database import change_sql, run_sql
+
+ADA = "ada@slatepost.example"
+
+
+class Page:
+    """Somebody's preference page, filled in as a browser without scripts would."""
+
+    def __init__(self, client: TestClient, museum: Museum, run_id: int, contact_no: str = "M-01") -> None:
+        self.client, self.museum = client, museum
+        self.delivery = museum.delivery_id(run_id, contact_no)
+        self.token = sign_token(Token(purpose=Purpose.UNSUBSCRIBE, delivery_id=self.delivery), KEYRING)
+        self.url = f"/u/{self.token}/preferences"
+        self.html = client.get(self.url).text
+
+    def fields(self) -> list[tuple[str, str]]:
+        found = re.findall(r'<input type="hidden" name="(\w+)" value="([^"]*)">', self.html)
+        found += re.findall(r'<input type="(?:checkbox|radio)" name="(\w+)" value="(\w*)" checked', self.html)
+        found += re.findall(r'<input type="text" name="(\w+)" value="([^"]*)"', self.html)
+        chosen = re.findall(r'<option value="(\w*)"[^>]* selected', self.html)
+        return [(name, unescape(value)) for name, value in [*found, *(("language", one) for one in chosen)]]
+
+    def save(self, *more: tuple[str, str], without: tuple[str, ...] = (), button: str = "save") -> str:
+        told = [(name, value) for name, value in self.fields() if name not in without]
+        answer = self.client.post(self.url, data=_form([*told, *more, (button, "yes")]))
+        assert answer.status_code == 200
+        self.html = answer.text
+        return self.html
+
+
+def _form(pairs: list[tuple[str, str]]) -> dict[str, list[str]]:
+    form: dict[str, list[str]] = {}
+    for name, value in pairs:
+        form.setdefault(name, []).append(value)
+    return form
+
+
+def standing(museum: Museum, contact_no: str = "M-01") -> dict[str, str | None]:
+    with museum.database.transaction() as tx:
+        rows = run_sql(
+            tx,
+            """SELECT key, state FROM topic LEFT JOIN consent ON topic_id = topic.id
+                AND contact_id = (SELECT id FROM contact WHERE contact_no = :no)""",
+            {"no": contact_no},
+        )
+    return {row.key: row.state for row in rows}
+
+
+def held(museum: Museum, contact_no: str = "M-01") -> list[tuple[str | None, str | None]]:
+    with museum.database.transaction() as tx:
+        rows = run_sql(
+            tx,
+            """SELECT held_gate, held_reason FROM delivery JOIN contact ON contact.id = contact_id
+                WHERE contact_no = :no AND delivery.state = 'held'""",
+            {"no": contact_no},
+        )
+    return [(row.held_gate, row.held_reason) for row in rows]
+
+
+def own_limits(museum: Museum, now: datetime) -> int:
+    """How many the gate of own limits holds."""
+    told = museum.view(now).clearance
+    assert told is not None
+    return next((gate.held for gate in told.gates if gate.key == "own_limit"), 0)
+
+
+@pytest.fixture
+def run_id(museum: Museum) -> int:
+    """A run of which nothing has gone out yet."""
+    return museum.release(NOW)
+
+
+@pytest.fixture
+def ada(client: TestClient, museum: Museum, run_id: int) -> Page:
+    return Page(client, museum, run_id)
+
+
+def topic_id(museum: Museum, key: str) -> str:
+    with museum.database.transaction() as tx:
+        return str(run_sql(tx, "SELECT id FROM topic WHERE key = :key", {"key": key})[0].id)
+
+
+def test_looking_changes_nothing_and_neither_does_saving_what_stands_there(ada: Page) -> None:
+    before = standing(ada.museum)
+    assert ADA in ada.html
+    assert "Saved" not in ada.html
+    assert "Saved" in ada.save()
+    assert (standing(ada.museum), held(ada.museum)) == (before, [])
+    with ada.museum.database.transaction() as tx:
+        assert run_sql(tx, "SELECT FROM response_event") == []
+        assert run_sql(tx, "SELECT FROM contact_change") == []
+
+
+def test_a_topic_goes_off_at_once_in_runs_under_way_and_on_again_by_their_own_word(ada: Page) -> None:
+    walks = topic_id(ada.museum, "field_walks")
+    ada.save(("why", "Too many, & <b>loud</b>"), without=("topic",))
+    assert standing(ada.museum)["field_walks"] == "left"
+    assert held(ada.museum) == [("consent", "left")]
+    with ada.museum.database.transaction() as tx:
+        evidence = run_sql(tx, "SELECT channel, evidence FROM consent_event ORDER BY id DESC LIMIT 1")[0]
+    assert evidence.channel == "preferences"
+    assert evidence.evidence["why"] == "Too many, & <b>loud</b>"
+    assert evidence.evidence["delivery"] == ada.delivery
+    steps = [one.words for one in trace(ada.museum.database, SYSTEM, ada.delivery).steps]
+    assert "left the topic on their preference page" in steps
+    ada.save(("topic", walks))
+    assert standing(ada.museum)["field_walks"] == "subscribed"
+    with ada.museum.database.transaction() as tx:
+        assert run_sql(tx, "SELECT FROM address_closing WHERE address_folded = :ada", {"ada": ADA}) == []
+
+
+def test_a_tab_that_was_opened_earlier_overwrites_nothing(
+    client: TestClient, museum: Museum, run_id: int, ada: Page
+) -> None:
+    other = Page(client, museum, run_id)
+    ada.save(without=("topic",))
+    other.save(("first_name", "Adelaide"), without=("first_name",))
+    assert standing(museum)["field_walks"] == "left"
+    found = person(museum.database, SYSTEM, museum.contact_id("M-01"), now=NOW)
+    assert "Adelaide" in str(found)
+
+
+def test_leaving_everything_suppresses_and_only_they_come_back(ada: Page) -> None:
+    ada.save(button="leave_all")
+    with ada.museum.database.transaction() as tx:
+        listed = run_sql(tx, "SELECT address_folded, reason FROM suppression WHERE lifted_at IS NULL")
+    assert (ADA, "left_all") in [tuple(row) for row in listed]
+    assert standing(ada.museum)["field_walks"] == "left"
+    assert "checked" not in ada.html.split("</fieldset>")[0]
+    ada.save(("topic", topic_id(ada.museum, "museum_news")))
+    with ada.museum.database.transaction() as tx:
+        assert run_sql(tx, "SELECT FROM suppression WHERE lifted_at IS NULL AND reason = 'left_all'") == []
+    assert (standing(ada.museum)["field_walks"], standing(ada.museum)["museum_news"]) == ("left", "subscribed")
+
+
+def test_a_pause_holds_what_waits_and_ends_when_they_say_so(ada: Page, clock: TestClock) -> None:
+    until = NOW + timedelta(days=30)
+    html = ada.save(("pause", "yes"))
+    assert f"Paused until {until:%d/%m/%Y}" in html
+    assert held(ada.museum) == [("consent", "paused")]
+    ada.save(("resume", "yes"))
+    with ada.museum.database.transaction() as tx:
+        assert run_sql(tx, "SELECT FROM consent WHERE paused_until IS NOT NULL") == []
+
+
+def test_fewer_mails_hold_what_waits_and_are_a_gate(ada: Page, clock: TestClock) -> None:
+    museum = ada.museum
+    with museum.database.transaction() as tx:
+        change_sql(
+            tx,
+            """INSERT INTO sent_mail (run_id, contact_id, at, accepted, address_folded)
+                SELECT run_id, contact_id, :at, true, address_folded FROM delivery WHERE id = :id""",
+            {"at": NOW - timedelta(days=8), "id": ada.delivery},
+        )
+    # Eight days ago: within a month, not within a week.
+    ada.save(("at_most", "week"), without=("at_most",))
+    assert held(museum) == []
+    ada.save(("at_most", "month"), without=("at_most",))
+    assert held(museum) == [("own_limit", "month")]
+    assert own_limits(museum, NOW + timedelta(days=1)) == 1
+    assert own_limits(museum, NOW + timedelta(days=23)) == 0
+    ada.save(("at_most", ""), without=("at_most",))
+    assert own_limits(museum, NOW + timedelta(days=1)) == 0
+
+
+def test_the_page_speaks_each_language_and_changes_to_it(ada: Page) -> None:
+    for code, words in PAGE_WORDS.items():
+        html = ada.save(("language", code), without=("language",))
+        assert f'<html lang="{code}" dir="{words.direction}">' in html
+        assert words.save in html
+    assert set(PAGE_WORDS) >= {"en", "de", "fr", "pl"}
+
+
+def test_leaving_is_taken_back_from_the_page_that_says_it_and_the_reason_is_kept(ada: Page) -> None:
+    client, url = ada.client, f"/u/{ada.token}"
+    done = client.post(url, data={"leave": "yes", "why": "moved away"})
+    assert "You have left “Field walks”." in done.text
+    assert 'name="stay"' in done.text
+    with ada.museum.database.transaction() as tx:
+        evidence = run_sql(tx, "SELECT evidence FROM consent_event ORDER BY id DESC LIMIT 1")[0].evidence
+    assert (evidence["why"], evidence["wording"]) == ("moved away", "Leave “Field walks”")
+    for _ in range(2):
+        assert "You still get “Field walks”." in client.post(url, data={"stay": "yes"}).text
+    assert standing(ada.museum)["field_walks"] == "subscribed"
+    with ada.museum.database.transaction() as tx:
+        kinds = [row.kind for row in run_sql(tx, "SELECT kind FROM consent_event WHERE channel <> 'file' ORDER BY id")]
+    assert kinds[-2:] == ["withdrawn", "confirmed"]
+
+
+def test_nobody_changes_anything_without_a_token_of_theirs(ada: Page, museum: Museum) -> None:
+    client = ada.client
+    click = sign_token(Token(purpose=Purpose.CLICK, delivery_id=ada.delivery, number=1), KEYRING)
+    for token in (ada.token[:-1], ada.token[:-2] + "AA", click, "x" * 38):
+        for path in (f"/u/{token}", f"/u/{token}/preferences"):
+            assert client.get(path).status_code == 404
+            answer = client.post(path, data={"save": "yes", "leave": "yes", "stay": "yes", "leave_all": "yes"})
+            assert answer.status_code == 404
+    assert client.post(ada.url, content=b"save=1&why=" + b"x" * 20_000).status_code in (401, 404)
+    assert client.post(ada.url, content=b"nothing").status_code == 404
+    assert standing(museum)["field_walks"] == "subscribed"
+
+
+def test_whoever_was_erased_has_no_preferences_but_can_leave(ada: Page, museum: Museum) -> None:
+    her = Selection(ids=(museum.contact_id("M-01"),), seen=1)
+    erase(museum.database, SYSTEM, her, hasher=HASHER, now=NOW)
+    assert ada.client.get(ada.url).status_code == 404
+    page = ada.client.get(f"/u/{ada.token}")
+    assert page.status_code == 200
+    assert "preferences" not in page.text
+
+
+def test_what_they_said_by_hand_shows_on_their_page(client: TestClient, museum: Museum, run_id: int) -> None:
+    record_by_hand(
+        museum.database,
+        SYSTEM,
+        contact_no="M-02",
+        topic="museum_news",
+        kind=ConsentEventKind.GRANTED,
+        at=NOW,
+        wording="said",
+    )
+    page = Page(client, museum, run_id, "M-02")
+    assert ("topic", topic_id(museum, "museum_news")) in page.fields()

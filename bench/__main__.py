@@ -15,6 +15,7 @@ from bench import (
     run,
     signing,
     smtp,
+    tracking,
     typing,
 )
 
@@ -27,6 +28,7 @@ for measure in (
     signing,
     smtp,
     delivery,
+    tracking,
     demo,
     million,
     audience,

@@ -67,7 +67,7 @@ def test_a_click_leads_to_the_address_in_the_message_and_nowhere_else(
 def test_a_click_makes_nothing_of_the_message(
     client: TestClient, museum: Museum, run_id: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("uvarovite.services.responses.links.composer_of", None)
+    monkeypatch.setattr("uvarovite.services.responses.tracking.composer_of", None)
     answer = client.get(link(museum, run_id, Purpose.CLICK), headers=BROWSER)
     assert answer.headers["location"] == "https://skarnmuseum.example/walks?card=M-01"
 

@@ -11,7 +11,7 @@ import sqlalchemy.exc
 from tests.services.test_leaving_in_flight import leave
 from tests.support.acting import acting
 from tests.support.importing import choices, import_people, preview, preview_again
-from tests.support.museum import HASHER, MESSAGE, NOW, Museum
+from tests.support.museum import HASHER, KEYRING, MESSAGE, NOW, Museum
 from tests.support.sending import LATER, NO_WORD, send_all
 from tests.support.till import Till
 from tests.support.web import EMAIL, PASSWORD
@@ -23,7 +23,7 @@ from uvarovite.services.imports import writing
 from uvarovite.services.imports.standing import get_import
 from uvarovite.services.messages.tests import note_test
 from uvarovite.services.responses.inbound import act_on_next, take_in
-from uvarovite.services.responses.links import Visit, record_open
+from uvarovite.services.responses.tracking import Seen, record_seen
 from uvarovite.services.selection import bulk
 from uvarovite.services.selection.bulk import Selection
 from uvarovite.store.database import run_sql
@@ -74,12 +74,7 @@ def live_through_everything(museum: Museum, directory: Path) -> None:
     send_all(museum, run_id, answer_to=lambda number: LATER if number == 1 else NO_WORD)
     send_all(museum, run_id, NOW + timedelta(hours=5))
     delivery = museum.delivery_id(run_id, "M-77")
-    visit = Visit(method="GET", agent="uuagent/1", origin="uuagent")
-    from tests.support.museum import KEYRING
-    from uvarovite.core.responses import Purpose, Token, sign_token
-
-    token = sign_token(Token(purpose=Purpose.OPEN, delivery_id=delivery), KEYRING)
-    assert record_open(museum.database, token, visit, keyring=KEYRING, now=NOW)
+    assert record_seen(museum.database, [Seen(delivery, None, "GET", "uuagent/1", NOW)]) == 1
     leave(museum, delivery)
     letter = b"From: Zzyxa <zzyx.one@slatepost.example>\nSubject: Re: walks\n\nQwmark, says Zzyxa.\n"
     take_in(

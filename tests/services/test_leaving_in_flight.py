@@ -18,7 +18,7 @@ from uvarovite.services.delivery.sending import Sent
 from uvarovite.services.delivery.traces import sent_message, trace
 from uvarovite.services.delivery.watching import dispatch_view
 from uvarovite.services.errors import Conflict
-from uvarovite.services.responses.links import Visit, leave_page, leave_topic
+from uvarovite.services.responses.leaving import Visit, leave_page, leave_topic
 from uvarovite.store.consent.ledger import append_for_contact
 from uvarovite.store.database import instant, run_sql
 from uvarovite.store.delivery import queue

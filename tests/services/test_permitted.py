@@ -27,7 +27,8 @@ NOBODY_ASKS = {
     "responses.inbound": {"is_ours", "take_in", "act_on_next", "let_go_of_raw"},
     "responses.forwarding": {"next_forward", "note_forward"},
     "responses.preferences": {"preference_page", "save_preferences", "stay"},
-    "responses.links": {"admit", "record_open", "click_target", "record_click", "leave_page", "leave_topic"},
+    "responses.leaving": {"admit", "leave_page", "leave_topic"},
+    "responses.tracking": {"record_seen", "link_targets"},
     # Whoever has a picture's address, which is the digest of its bytes.
     "messages.pictures": {"picture_file"},
     # The engine and the chores of workers.

@@ -30,7 +30,9 @@ from uvarovite.core.messages.pictures import LARGEST_BYTES as LARGEST_PICTURE_BY
 from uvarovite.core.responses import Keyring, derive_keyring
 from uvarovite.net.names import NameLookUp
 from uvarovite.public.door import PublicDoor
+from uvarovite.public.recording import Recorder
 from uvarovite.public.routes import public_router
+from uvarovite.public.tracking import Tracking
 from uvarovite.rehearsal.scenarios import SCENARIOS
 from uvarovite.services.accounts.asker import who_is_it
 from uvarovite.services.bounded import BoundedWork
@@ -47,10 +49,12 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
     """The web application: /api, the pages for recipients, and the built front end for everything else."""
     keyring = derive_keyring(settings.secret())
     public = _public_door(settings, keyring, clock)
+    recorder = Recorder(public)
 
     @asynccontextmanager
     async def alive(_: FastAPI) -> AsyncIterator[None]:
         yield
+        await recorder.close()
         public.database.close()
 
     app = FastAPI(
@@ -113,6 +117,8 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
         over_tls=over_tls,
     )
     app.add_middleware(Requests)
+    app.add_middleware(Tracking, door=public, recorder=recorder)
+    app.state.recorder = recorder
     return app
 
 

@@ -9,8 +9,8 @@ from fastapi import Request
 
 from uvarovite.core.responses import Keyring
 from uvarovite.core.values import origin_key
-from uvarovite.services.bounded import BoundedWork
-from uvarovite.services.responses.links import Visit
+from uvarovite.services.bounded import BoundedWork, TooBusyError
+from uvarovite.services.responses.leaving import Visit
 
 
 def visit_of(request: Request) -> Visit:
@@ -32,3 +32,8 @@ class PublicDoor:
     clock: Callable[[], datetime]
     recorded_at: Callable[[], datetime | None]
     lost: tuple[type[BaseException], ...]
+
+    @property
+    def late(self) -> tuple[type[BaseException], ...]:
+        """What says that an answer would come too late."""
+        return (TooBusyError, *self.lost)

@@ -16,7 +16,7 @@ from uvarovite.public.pages import (
     preference_page,
     preference_wording,
 )
-from uvarovite.services.responses import links, preferences
+from uvarovite.services.responses import leaving, preferences
 
 # What the forms of these pages say is a few hundred bytes long; whatever is longer is none.
 _LARGEST_BODY = 16_384
@@ -33,7 +33,7 @@ def add_leaving(
     @router.api_route("/u/{token}", methods=["GET", "HEAD"])
     async def ask_to_leave(token: str, request: Request) -> Response:
         async def show() -> Response:
-            page = await ask(links.leave_page, token, request)
+            page = await ask(leaving.leave_page, token, request)
             return leave_page(page, token) if page else not_ours()
 
         return await answer(request, show())
@@ -51,7 +51,7 @@ def add_leaving(
 
         async def let_go() -> Response:
             page = await door.work.run(
-                links.leave_topic,
+                leaving.leave_topic,
                 door.database,
                 token,
                 visit_of(request),
@@ -69,7 +69,7 @@ def add_leaving(
         return await answer(request, let_go())
 
     async def _stay(token: str, request: Request) -> Response:
-        page = await ask(links.leave_page, token, request)
+        page = await ask(leaving.leave_page, token, request)
         if page is None or not await ask(
             preferences.stay, token, request, wording=leave_wording(page), at=door.recorded_at()
         ):

@@ -8,7 +8,7 @@ from jinja2 import Environment, PackageLoader, StrictUndefined
 
 from uvarovite.core.messages.look import Look, theme_of
 from uvarovite.public.words import PAGE_WORDS, words_in
-from uvarovite.services.responses.links import VISITS_WINDOW, LeavePage
+from uvarovite.services.responses.leaving import VISITS_WINDOW, LeavePage
 from uvarovite.services.responses.preferences import PreferencePage
 
 UNCACHED = {"Cache-Control": "no-store", "Referrer-Policy": "no-referrer"}

@@ -1,5 +1,7 @@
 """Responses of people, and everything about one delivery."""
 
+from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
@@ -13,6 +15,19 @@ from uvarovite.store.tables import Attempt, Delivery
 from uvarovite.store.tables.responses import ResponseKind
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NewEvent:
+    """One response to be recorded."""
+
+    delivery_id: int
+    run_id: int
+    contact_id: int
+    kind: ResponseKind
+    at: datetime
+    machine_rule: str | None
+    detail: ResponseDetail
+
+
 def add_event(
     tx: Transaction,
     delivery: Delivery,
@@ -22,27 +37,56 @@ def add_event(
     machine_rule: str | None,
     detail: ResponseDetail,
 ) -> None:
-    """Record one response, and count it: a person's once for each kind, a machine's every time."""
+    """Record one response of a delivery."""
+    assert delivery.id is not None
+    event = NewEvent(
+        delivery_id=delivery.id,
+        run_id=delivery.run_id,
+        contact_id=delivery.contact_id,
+        kind=kind,
+        at=at,
+        machine_rule=machine_rule,
+        detail=detail,
+    )
+    add_events(tx, [event])
+
+
+def add_events(tx: Transaction, events: Sequence[NewEvent]) -> None:
+    """Record responses, and count them: a person's once for each delivery and kind, a machine's every time."""
     change_sql(
         tx,
-        """WITH told AS (
+        # In one order, so that two who write at once wait for each other, and neither for ever.
+        """WITH told AS MATERIALIZED (
+                SELECT * FROM unnest(CAST(:deliveries AS bigint[]), CAST(:runs AS bigint[]), CAST(:contacts AS bigint[]),
+                    CAST(:kinds AS text[]), CAST(:instants AS timestamptz[]), CAST(:rules AS text[]), CAST(:details AS text[]))
+                    AS told(delivery, run, contact, kind, at, rule, detail)),
+            kept AS (
                 INSERT INTO response_event (delivery_id, run_id, contact_id, kind, at, machine_rule, detail)
-                VALUES (:delivery, :run, :contact, :kind, :at, CAST(:rule AS text), CAST(:detail AS jsonb))),
+                SELECT delivery, run, contact, kind, at, rule, CAST(detail AS jsonb) FROM told),
+            by_people AS (SELECT DISTINCT delivery, run, kind FROM told WHERE rule IS NULL ORDER BY delivery, kind),
             first AS (
-                INSERT INTO response_first (delivery_id, kind)
-                SELECT :delivery, :kind WHERE CAST(:rule AS text) IS NULL ON CONFLICT DO NOTHING RETURNING kind)
+                INSERT INTO response_first (delivery_id, kind) SELECT delivery, kind FROM by_people ON CONFLICT DO NOTHING
+                RETURNING delivery_id, kind)
             INSERT INTO response_count (run_id, kind, n)
-            SELECT :run, kind, 1 FROM first UNION ALL SELECT :run, 'machine', 1 WHERE CAST(:rule AS text) IS NOT NULL""",
+            SELECT run, first.kind, count(*) FROM first JOIN by_people ON delivery = delivery_id AND by_people.kind = first.kind
+                GROUP BY 1, 2
+            UNION ALL SELECT run, 'machine', count(*) FROM told WHERE rule IS NOT NULL GROUP BY 1""",
         {
-            "delivery": delivery.id,
-            "run": delivery.run_id,
-            "contact": delivery.contact_id,
-            "kind": kind.value,
-            "at": at,
-            "rule": machine_rule,
-            "detail": orjson.dumps(DETAIL_FORM.write(detail)).decode(),
+            "deliveries": [event.delivery_id for event in events],
+            "runs": [event.run_id for event in events],
+            "contacts": [event.contact_id for event in events],
+            "kinds": [event.kind.value for event in events],
+            "instants": [event.at for event in events],
+            "rules": [event.machine_rule for event in events],
+            "details": [orjson.dumps(DETAIL_FORM.write(event.detail)).decode() for event in events],
         },
     )
+
+
+def runs_of_deliveries(tx: Transaction, deliveries: Sequence[int]) -> dict[int, Row[Any]]:
+    """(id, run_id, contact_id, state, settled_at) of deliveries, by their number; of those that there are."""
+    sql = "SELECT id, run_id, contact_id, state, settled_at FROM delivery WHERE id = ANY(CAST(:ids AS bigint[]))"
+    return {row.id: row for row in run_sql(tx, sql, {"ids": list(deliveries)})}
 
 
 def attempts_of(tx: Transaction, delivery_id: int) -> list[Attempt]:

@@ -26,7 +26,7 @@ from uvarovite.core.responses.inbound import (
 )
 from uvarovite.core.responses.inbound.reading import LONGEST_TEXT
 from uvarovite.services.responses.forwarding import forward_if_wished
-from uvarovite.services.responses.links import take_out
+from uvarovite.services.responses.leaving import take_out
 from uvarovite.store import inbound as store
 from uvarovite.store.consent.suppressions import suppress
 from uvarovite.store.database import Database, Transaction

@@ -16,7 +16,7 @@ from uvarovite.core.messages.look import Look
 from uvarovite.core.responses import Keyring, Purpose, ResponseDetail
 from uvarovite.core.responses.preferences import PAUSE, Wishes
 from uvarovite.services.organisation.facts import require_organisation, typed_reading
-from uvarovite.services.responses.links import Visit, admit
+from uvarovite.services.responses.leaving import Visit, admit
 from uvarovite.store.consent import closings, own_limits
 from uvarovite.store.consent import ledger as consent_store
 from uvarovite.store.consent.suppressions import lift, suppress, suppressions_of

@@ -53,13 +53,17 @@ class KeptLink:
     kept: bool
 
 
-def kept_link(tx: Transaction, run_id: int, delivery_id: int, number: int) -> KeptLink:
-    """Where link `number` of a delivery leads."""
-    row = run_sql(
+def kept_links(tx: Transaction, asked: Sequence[tuple[int, int]]) -> list[KeptLink]:
+    """Where links lead, (delivery, number) each, in that order; nowhere before the delivery was marked as being sent."""
+    rows = run_sql(
         tx,
-        """SELECT EXISTS (SELECT FROM run_link WHERE run_id = :run) AS kept,
-            coalesce((SELECT address FROM run_link WHERE run_id = :run AND number = :number),
-                (SELECT address FROM delivery_link WHERE delivery_id = :delivery AND number = :number)) AS address""",
-        {"run": run_id, "delivery": delivery_id, "number": number},
-    )[0]
-    return KeptLink(address=row.address, kept=row.kept)
+        """SELECT coalesce(run_link.address, delivery_link.address) AS address,
+                delivery.marked_at IS NULL OR EXISTS (SELECT FROM run_link AS any_link WHERE any_link.run_id = delivery.run_id) AS kept
+            FROM unnest(CAST(:deliveries AS bigint[]), CAST(:numbers AS integer[])) WITH ORDINALITY AS asked(delivery, number, place)
+            LEFT JOIN delivery ON delivery.id = asked.delivery AND delivery.marked_at IS NOT NULL
+            LEFT JOIN run_link ON run_link.run_id = delivery.run_id AND run_link.number = asked.number
+            LEFT JOIN delivery_link ON delivery_link.delivery_id = delivery.id AND delivery_link.number = asked.number
+            ORDER BY place""",
+        {"deliveries": [one[0] for one in asked], "numbers": [one[1] for one in asked]},
+    )
+    return [KeptLink(address=row.address, kept=row.kept) for row in rows]

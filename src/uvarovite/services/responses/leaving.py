@@ -1,15 +1,13 @@
-"""What comes back through links: opens, clicks, and people who leave."""
+"""Leaving a topic by the link in a message, at once and everywhere."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from uvarovite.core.consent import ConsentEventKind, ConsentEvidence
-from uvarovite.core.delivery import DeliveryState
 from uvarovite.core.messages.look import Look
-from uvarovite.core.responses import Fetch, Keyring, Purpose, ResponseDetail, Token, machine_reason, read_token
+from uvarovite.core.responses import Keyring, Purpose, ResponseDetail, Token, read_token
 from uvarovite.services.errors import ServiceRefusal
-from uvarovite.services.messages.composing import composer_of
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store import responses as store
 from uvarovite.store import tallies
@@ -17,8 +15,7 @@ from uvarovite.store.consent import closings
 from uvarovite.store.consent import ledger as consent_store
 from uvarovite.store.database import Database, Transaction, instant
 from uvarovite.store.delivery import holding
-from uvarovite.store.delivery.links import kept_link
-from uvarovite.store.tables import Contact, Delivery, MessageVersion, Run, Topic
+from uvarovite.store.tables import Contact, Delivery, Run, Topic
 from uvarovite.store.tables.responses import ResponseKind
 
 # A mailbox that shows a message again and again, and a mail program that asks twice, stay far below; a provider that
@@ -55,69 +52,11 @@ def admit(
     if read is None:
         return None
     of_token, of_origin = f"visit {purpose} {read.delivery_id}", f"visit from {visit.origin}"
-    keys = [of_token] if purpose is Purpose.OPEN else [of_token, of_origin]
     with database.transaction() as tx:
-        counted = tallies.count_up(tx, keys, now, VISITS_WINDOW)
-    if counted[of_token] > VISITS_PER_TOKEN or counted.get(of_origin, 0) > VISITS_PER_ORIGIN:
+        counted = tallies.count_up(tx, [of_token, of_origin], now, VISITS_WINDOW)
+    if counted[of_token] > VISITS_PER_TOKEN or counted[of_origin] > VISITS_PER_ORIGIN:
         raise TooManyVisits
     return read
-
-
-def _record(
-    tx: Transaction, delivery: Delivery, kind: ResponseKind, visit: Visit, now: datetime, link: int | None
-) -> None:
-    accepted_at = delivery.settled_at if delivery.state == DeliveryState.ACCEPTED else None
-    rule = machine_reason(Fetch(method=visit.method, agent=visit.agent, at=now, accepted_at=accepted_at))
-    detail = ResponseDetail(agent=visit.agent[:300], link=link)
-    store.add_event(tx, delivery, kind, now, machine_rule=rule, detail=detail)
-
-
-def record_open(database: Database, token: str, visit: Visit, *, keyring: Keyring, now: datetime) -> bool:
-    """Record that the pixel was fetched; False when the token is none of ours. Raises TooManyVisits."""
-    read = admit(database, token, Purpose.OPEN, visit, keyring, now)
-    if read is None:
-        return False
-    with database.transaction() as tx:
-        delivery = tx.get(Delivery, read.delivery_id)
-        if delivery is not None:
-            _record(tx, delivery, ResponseKind.OPENED, visit, now, None)
-        return delivery is not None
-
-
-def click_target(database: Database, token: str, visit: Visit, *, keyring: Keyring, now: datetime) -> str | None:
-    """Where a tracked link leads for its person, or None when the token is none of ours. Raises TooManyVisits.
-
-    It is the address that stood in the message as it was sent: a token can lead nowhere else.
-    """
-    read = admit(database, token, Purpose.CLICK, visit, keyring, now)
-    if read is None:
-        return None
-    with database.transaction() as tx:
-        delivery = tx.get(Delivery, read.delivery_id)
-        if delivery is None or delivery.marked_at is None:
-            return None
-        link = kept_link(tx, delivery.run_id, read.delivery_id, read.number)
-        return link.address if link.kept else _address_made_again(tx, delivery, read.number, keyring)
-
-
-def _address_made_again(tx: Transaction, delivery: Delivery, number: int, keyring: Keyring) -> str | None:
-    """Where a link leads in a message that went out before links were kept."""
-    run = tx.get(Run, delivery.run_id)
-    version = tx.get(MessageVersion, run.message_version_id) if run else None
-    if run is None or version is None or delivery.marked_at is None:
-        return None
-    composer = composer_of(tx, run, keyring)
-    own = composer.own_addresses(delivery.record, delivery.marked_at)
-    return next((link.address or own.get(number) for link in composer.links if link.number == number), None)
-
-
-def record_click(database: Database, token: str, visit: Visit, *, keyring: Keyring, now: datetime) -> None:
-    """Record a click that led somewhere; a token that is none of ours is passed over."""
-    read = read_token(token, Purpose.CLICK, keyring)
-    with database.transaction() as tx:
-        delivery = tx.get(Delivery, read.delivery_id) if read else None
-        if read is not None and delivery is not None:
-            _record(tx, delivery, ResponseKind.CLICKED, visit, now, read.number)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

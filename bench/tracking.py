@@ -13,12 +13,12 @@ import subprocess
 import sys
 import tempfile
 import time
-import urllib.error
-import urllib.request
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from socket import socket
+
+import httpx
 
 from bench.clusters import own_database
 from bench.delivery import SECRET, Museum
@@ -72,9 +72,9 @@ def wait_for(url: str) -> None:
     """Until a server answers."""
     for _ in range(300):
         try:
-            urllib.request.urlopen(url, timeout=2).close()
+            httpx.get(url, timeout=2)
             return
-        except (urllib.error.URLError, ConnectionError):
+        except httpx.TransportError:
             time.sleep(0.1)
     raise TimeoutError(url)
 

@@ -6,6 +6,7 @@ read, else the one beside a demo's data in the working directory.
 
 import os
 from pathlib import Path
+from typing import Literal
 
 from pydantic import Field, SecretStr, ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
@@ -30,7 +31,8 @@ class Settings(BaseSettings):
     databases on `source_hosts` (hosts divided by commas, each perhaps with a port), no others. `proxies` are the addresses
     of reverse proxies (divided by commas) that are believed where a request came from. At most `most_in_hand` messages of a worker are between their mark
     and the relay's answer: the bound of what becomes unknown when it dies. On `health_port` a process tells how it
-    is (/health, /ready, /metrics); 0: it does not.
+    is (/health, /ready, /metrics); 0: it does not. On `mailbox_host` lies the mailbox that mail comes back to, read by IMAP;
+    empty: there is none.
     """
 
     model_config = SettingsConfigDict(env_prefix="UVAROVITE_", extra="ignore")
@@ -45,6 +47,12 @@ class Settings(BaseSettings):
     smtp_port: int = 8041
     inbox_port: int = 8042
     inbound_port: int = 8043
+    mailbox_host: str = ""
+    mailbox_port: int = 993
+    mailbox_security: Literal["tls", "starttls", "none"] = "tls"
+    mailbox_user: str = ""
+    mailbox_password: SecretStr = SecretStr("")
+    mailbox_folder: str = "INBOX"
     database_port: int = 8044
     public_url: str = ""
     inbox_url: str | None = None

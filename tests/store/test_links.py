@@ -2,8 +2,8 @@
 
 from tests.support.museum import Museum
 from uvarovite.core.messages import MessageLink
-from uvarovite.store.database import Transaction
-from uvarovite.store.delivery.links import KeptLink, keep_links, keep_own_addresses, kept_link
+from uvarovite.store.database import Transaction, change_sql
+from uvarovite.store.delivery.links import KeptLink, keep_links, keep_own_addresses, kept_links
 
 SHARED = "https://skarnmuseum.example/shared"
 
@@ -17,11 +17,12 @@ def test_each_link_of_each_delivery_leads_to_its_own_address(museum: Museum) -> 
     first, second, third = (museum.delivery_id(run_id, contact) for contact in ("M-01", "M-02", "M-03"))
 
     def address(tx: Transaction, delivery_id: int, number: int) -> str | None:
-        found = kept_link(tx, run_id, delivery_id, number)
+        (found,) = kept_links(tx, [(delivery_id, number)])
         assert found.kept
         return found.address
 
     with museum.database.transaction() as tx:
+        change_sql(tx, "UPDATE delivery SET marked_at = now() WHERE id <> :third", {"third": third})
         keep_links(tx, run_id, [MessageLink(number=9, block="b", address=SHARED)])
         keep_own_addresses(tx, {one: {number: own(one, number) for number in (11, 12)} for one in (first, second)})
         for delivery_id in (first, second):
@@ -36,4 +37,11 @@ def test_each_link_of_each_delivery_leads_to_its_own_address(museum: Museum) -> 
             "https://skarnmuseum.example/anew",
             own(first, 12),
         ]
-        assert kept_link(tx, run_id + 1, third, 9) == KeptLink(address=None, kept=False)
+        # What was not marked as being sent leads nowhere; nor does what nobody was sent. Asked together, each has its own answer.
+        assert kept_links(tx, [(third, 9), (10**9, 9), (first, 9)]) == [
+            KeptLink(address=None, kept=True),
+            KeptLink(address=None, kept=True),
+            KeptLink(address=SHARED, kept=True),
+        ]
+        change_sql(tx, "DELETE FROM run_link")
+        assert kept_links(tx, [(first, 99)]) == [KeptLink(address=None, kept=False)]

@@ -1,4 +1,4 @@
-"""The listener for mail that comes in."""
+"""What takes mail in: a listener, and the reader of a mailbox."""
 
 import asyncio
 import signal
@@ -7,7 +7,9 @@ from uvarovite.bootstrap.clocks import system_clock
 from uvarovite.bootstrap.database import open_database
 from uvarovite.bootstrap.health import serve_health
 from uvarovite.bootstrap.logs import set_up_logs
+from uvarovite.bootstrap.mailbox import MailboxReader
 from uvarovite.core.responses import derive_keyring
+from uvarovite.net.mailbox import MailboxAccess
 from uvarovite.net.receiving import Bounds, Door, receive_smtp
 from uvarovite.services.responses.inbound import is_ours, take_in
 from uvarovite.settings import Settings
@@ -27,14 +29,33 @@ def door_to(settings: Settings, database: Database, bounds: Bounds) -> Door:
     return Door(is_ours=ours, keep=keep, unavailable=DatabaseLost, bounds=bounds)
 
 
+def mailbox_of(settings: Settings) -> MailboxAccess | None:
+    """The mailbox that mail comes back to, if there is one."""
+    if not settings.mailbox_host:
+        return None
+    return MailboxAccess(
+        host=settings.mailbox_host,
+        port=settings.mailbox_port,
+        security=settings.mailbox_security,
+        username=settings.mailbox_user,
+        password=settings.mailbox_password.get_secret_value(),
+        folder=settings.mailbox_folder,
+    )
+
+
 async def _receive(settings: Settings, database: Database) -> None:
     stopped = asyncio.Event()
     loop = asyncio.get_running_loop()
     for sign in (signal.SIGTERM, signal.SIGINT):
         loop.add_signal_handler(sign, stopped.set)
     server = await receive_smtp(settings.host, settings.inbound_port, door_to(settings, database, Bounds()))
+    reader = MailboxReader(access, database, system_clock) if (access := mailbox_of(settings)) else None
+    reading = asyncio.create_task(asyncio.to_thread(reader.run)) if reader else None
     await stopped.wait()
     server.close()
+    if reader and reading:
+        reader.stop.set()
+        await reading
 
 
 def run_receiver(settings: Settings) -> None:

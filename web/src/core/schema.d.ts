@@ -6513,6 +6513,18 @@ export interface components {
             entries: components["schemas"]["EntryLine"][];
         };
         /**
+         * MailboxLine
+         * @description A mailbox that is read: when it was last looked at to its end, and why it cannot be now.
+         */
+        MailboxLine: {
+            /** Name */
+            name: string;
+            /** Looked At */
+            looked_at: string | null;
+            /** Trouble */
+            trouble: string | null;
+        };
+        /**
          * Me
          * @description Who is signed in and what they may do; `csrf_token` goes into a header of every change.
          */
@@ -8294,6 +8306,8 @@ export interface components {
             };
             /** Addresses */
             addresses: string[];
+            /** Mailboxes */
+            mailboxes: components["schemas"]["MailboxLine"][];
             /** Users */
             users: components["schemas"]["UserName"][];
         };

@@ -87,10 +87,15 @@ def is_ours(database: Database, address: str, *, keyring: Keyring) -> bool:
 
 def take_in(database: Database, *, raw: bytes, sender: str, recipients: Sequence[str], now: datetime) -> int:
     """Keep a message as it came; its number. Once it is back, the message cannot be lost."""
+    with database.transaction() as tx:
+        return keep_mail(tx, raw=raw, sender=sender, recipients=recipients, now=now)
+
+
+def keep_mail(tx: Transaction, *, raw: bytes, sender: str, recipients: Sequence[str], now: datetime) -> int:
+    """The same within a transaction."""
     sender, recipients = as_kept(sender), [as_kept(one) for one in recipients]
     digest = hashlib.sha256(b"\0".join([sender.encode(), *(one.encode() for one in sorted(recipients)), raw]))
-    with database.transaction() as tx:
-        return store.keep(tx, digest=digest.hexdigest(), sender=sender, recipients=recipients, raw=raw, now=now)
+    return store.keep(tx, digest=digest.hexdigest(), sender=sender, recipients=recipients, raw=raw, now=now)
 
 
 def act_on_next(database: Database, *, keyring: Keyring, now: datetime) -> int:

@@ -12,6 +12,7 @@ from uvarovite.store import organisation as organisation_store
 from uvarovite.store import replies as store
 from uvarovite.store.accounts.users import users
 from uvarovite.store.database import Database
+from uvarovite.store.mailboxes import mailboxes
 
 SHOWN_SINCE = timedelta(days=30)
 PAGE = 50
@@ -26,11 +27,21 @@ class UserName:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class MailboxLine:
+    """A mailbox that is read: when it was last looked at to its end, and why it cannot be now."""
+
+    name: str
+    looked_at: datetime | None
+    trouble: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ResponsesView:
     """How many stand in each group, the addresses that mail is read for, and who can look after replies."""
 
     counts: dict[ResponseGroup, int]
     addresses: list[str]
+    mailboxes: list[MailboxLine]
     users: list[UserName]
 
 
@@ -60,6 +71,7 @@ def responses_view(database: Database, actor: Actor, now: datetime) -> Responses
         return ResponsesView(
             counts=store.group_counts(tx, now - SHOWN_SINCE),
             addresses=sorted(set(addresses)),
+            mailboxes=[MailboxLine(**row._mapping) for row in mailboxes(tx)],
             users=[UserName(id=one.id or 0, name=one.name) for one in users(tx) if one.left_at is None],
         )
 

@@ -47,7 +47,7 @@ from uvarovite.store.tables.delivery import (
 from uvarovite.store.tables.drafts import Draft, DraftKind, TestList, TestMail
 from uvarovite.store.tables.handed_out import TableMail
 from uvarovite.store.tables.imports import ColumnMemory, Import, ImportPiece, ImportProgress, ImportRefusal
-from uvarovite.store.tables.inbound import InboundMail, ReplyEntry
+from uvarovite.store.tables.inbound import InboundMail, InboundMailbox, ReplyEntry
 from uvarovite.store.tables.messages import Message, MessageComment, MessageVersion
 from uvarovite.store.tables.organisation import Organisation, Relay, RelayPool, Sender
 from uvarovite.store.tables.pictures import KeptPicture
@@ -96,6 +96,7 @@ __all__ = [
     "ImportProgress",
     "ImportRefusal",
     "InboundMail",
+    "InboundMailbox",
     "KeptAttachment",
     "KeptPicture",
     "KnownOrigin",

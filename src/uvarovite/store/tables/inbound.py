@@ -6,7 +6,15 @@ from sqlalchemy import BigInteger, Column, Index, LargeBinary, text
 from sqlmodel import Field, SQLModel
 
 from uvarovite.core.responses.groups import ReplyAct
-from uvarovite.store.tables.columns import id_column, instant_column, one_of, reference, text_column, texts_column
+from uvarovite.store.tables.columns import (
+    id_column,
+    instant_column,
+    key_column,
+    one_of,
+    reference,
+    text_column,
+    texts_column,
+)
 
 
 class InboundMail(SQLModel, table=True):
@@ -49,6 +57,20 @@ class InboundMail(SQLModel, table=True):
     forward_to: str | None = Field(default=None, sa_column=text_column(nullable=True))
     forward_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
     forward_tries: int = 0
+
+
+class InboundMailbox(SQLModel, table=True):
+    """A mailbox that mail is read from: up to which message, as long as its numbers have this validity (RFC 9051 section 2.3.1).
+
+    `looked_at` is when it was last read to its end, `trouble` why it cannot be read now.
+    """
+
+    __tablename__ = "inbound_mailbox"
+    name: str = Field(sa_column=key_column())
+    uid_validity: int = Field(sa_column=Column(BigInteger, nullable=False))
+    last_uid: int | None = Field(default=None, sa_column=Column(BigInteger, nullable=True))
+    looked_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    trouble: str | None = Field(default=None, sa_column=text_column(nullable=True))
 
 
 class ReplyEntry(SQLModel, table=True):

@@ -57,6 +57,9 @@ export function ResponsesPage({ place, onPlace }: ResponsesPageProps) {
           </button>
         ))}
         {view && <ReadFrom addresses={view.addresses} />}
+        {view?.mailboxes.map((one) => (
+          <MailboxLook key={one.name} mailbox={one} />
+        ))}
       </nav>
       <section className={classes.lines} aria-label={group.label}>
         {fault && <Trouble>{wordsOf(fault)}</Trouble>}
@@ -110,6 +113,22 @@ function Line({ line, here, onOpen }: { line: Schemas["ResponseLine"]; here: boo
         {line.words}
       </bdi>
     </button>
+  );
+}
+
+function MailboxLook({ mailbox }: { mailbox: Schemas["MailboxLine"] }) {
+  const words = useWords();
+  return (
+    <p className={classes.from}>
+      Read from <b>{mailbox.name}</b>
+      {mailbox.looked_at ? `, last look ${words.moment(mailbox.looked_at)}.` : ", not looked at yet."}
+      {mailbox.trouble && (
+        <span className={classes.trouble}>
+          {" "}
+          It cannot be read now ({mailbox.trouble}). It is tried again by itself.
+        </span>
+      )}
+    </p>
   );
 }
 

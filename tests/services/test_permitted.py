@@ -25,6 +25,7 @@ NOBODY_ASKS = {
     # Recipients: their signed token says who they are.
     # Mail that comes in: what the listener and the chores of workers do.
     "responses.inbound": {"is_ours", "take_in", "act_on_next", "let_go_of_raw"},
+    "responses.mailbox": {"read_up_to", "take_from_mailbox", "note_look"},
     "responses.forwarding": {"next_forward", "note_forward"},
     "responses.preferences": {"preference_page", "save_preferences", "stay"},
     "responses.leaving": {"admit", "leave_page", "leave_topic"},

@@ -38,7 +38,7 @@ class ApiContext:
     """`send_test`, `send_table`, `send_answer`, `try_relay`, `sources`, `texts_at` and `check_domain` do what needs the network; bootstrap gives
     them. `jobs` runs what takes longer than a request should, `sign_ins` looks at passwords. `recorded_at` is None
     where the database tells the instant that is recorded; `hash_address` is the keyed hash by which erased addresses
-    are known. `scenarios` are those of the simulated world, with what each is about.
+    are known. `scenarios` are those of the simulated world, with what each is about. `live` tells of what has just changed.
     """
 
     database: Any
@@ -60,6 +60,7 @@ class ApiContext:
     texts_at: Callable[[str], Awaitable[list[str] | None]]
     sources: SourceDoor
     sign_ins: BoundedWork
+    live: Any
 
 
 def get_context(request: Request) -> ApiContext:

@@ -1,19 +1,28 @@
 """What came back: its groups, replies and what is done about them."""
 
+import asyncio
+import json
 import secrets
+import time
+from collections.abc import AsyncIterator
+from typing import Any
 
 from fastapi import APIRouter, Response
+from fastapi.responses import StreamingResponse
 
 from uvarovite.api.context import Context, MayAnswer, MayLook
-from uvarovite.api.schemas.responses import AnswerBody, AssignBody, DoneBody, NoteBody
+from uvarovite.api.schemas.responses import AnswerBody, AssignBody, DoneBody, LetterWithClicks, NoteBody
 from uvarovite.api.schemas.values import Id
 from uvarovite.core.responses.groups import ResponseGroup
 from uvarovite.services.organisation.single_mails import HandedOver
-from uvarovite.services.responses import listing, replies
+from uvarovite.services.responses import listing, of_runs, replies
 from uvarovite.services.responses.listing import ResponseLine, ResponsesView
+from uvarovite.services.responses.of_runs import LatestRun, RunResponses
 from uvarovite.services.responses.replies import MailView
 
 router = APIRouter(prefix="/api/responses", tags=["responses"])
+_STREAM = {"Cache-Control": "no-store", "X-Accel-Buffering": "no"}
+_STREAM_SECONDS, _HEARTBEAT_SECONDS, _BETWEEN_SECONDS = 600.0, 15.0, 1.0
 
 
 @router.get("")
@@ -28,6 +37,47 @@ def response_lines(
 ) -> list[ResponseLine]:
     """A page of a group, latest first."""
     return listing.response_lines(context.database, actor, group, before=before, now=context.clock())
+
+
+@router.get("/runs")
+def runs_lately(actor: MayLook, context: Context) -> list[LatestRun]:
+    """The runs that went out last."""
+    return of_runs.runs_lately(context.database, actor)
+
+
+@router.get("/runs/{run_id}")
+def run_responses(run_id: Id, actor: MayLook, context: Context) -> RunResponses:
+    """What came back of a run."""
+    return of_runs.run_responses(context.database, actor, run_id)
+
+
+@router.get("/runs/{run_id}/letter")
+def letter_with_clicks(run_id: Id, actor: MayLook, context: Context) -> LetterWithClicks:
+    """The message of a run as one of its readers had it, each link with how many followed it."""
+    html = of_runs.letter_with_clicks(context.database, actor, run_id, keyring=context.keyring)
+    return LetterWithClicks(html=html)
+
+
+@router.get("/live", response_class=StreamingResponse)
+async def live(actor: MayLook, context: Context) -> StreamingResponse:
+    """What came back just now, as server-sent events (HTML Living Standard, section 9.2): the numbers of runs, if any."""
+    return StreamingResponse(_events(context.live), media_type="text/event-stream", headers=_STREAM)
+
+
+async def _events(live: Any) -> AsyncIterator[str]:
+    # A browser that lost its line comes again by itself; one that is signed out by then is turned away.
+    looking, until = live.look(), time.monotonic() + _STREAM_SECONDS
+    try:
+        yield "retry: 3000\n\n"
+        while time.monotonic() < until and not live.closed.is_set():
+            runs = await looking.changed(_HEARTBEAT_SECONDS)
+            if live.closed.is_set():
+                return
+            yield ": still here\n\n" if runs is None else f"data: {json.dumps(runs)}\n\n"
+            # Whoever looks need not know more than once a second.
+            await asyncio.sleep(_BETWEEN_SECONDS)
+    finally:
+        looking.leave()
 
 
 @router.get("/mails/{mail_id}")

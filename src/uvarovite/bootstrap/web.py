@@ -3,6 +3,8 @@
 import functools
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from types import FrameType
+from typing import Any
 
 import uvicorn
 from fastapi import Depends, FastAPI
@@ -43,6 +45,7 @@ from uvarovite.services.imports.files import LARGEST_UPLOAD_BYTES
 from uvarovite.services.imports.jobs import recover_jobs
 from uvarovite.settings import Settings
 from uvarovite.store.database import Database, DatabaseBusy, DatabaseLost, RuleBroken, SchemaGone, is_taken
+from uvarovite.store.live import LiveChanges
 
 
 def build_web(settings: Settings, database: Database, clock: Clock = system_clock) -> FastAPI:
@@ -92,6 +95,7 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
         ),
         # Argon2 takes 64 MB for each password that is looked at.
         sign_ins=BoundedWork("sign-in", threads=2, waiting=20),
+        live=LiveChanges(settings.database()),
     )
     over_tls = settings.base_url().startswith("https:")
     add_problem_handlers(
@@ -158,7 +162,7 @@ def serve_web(settings: Settings) -> None:
     serve_health(settings, database)
     recover_jobs(database)
     app = build_web(settings, database)
-    uvicorn.run(
+    config = uvicorn.Config(
         app,
         host=settings.host,
         port=settings.web_port,
@@ -169,4 +173,15 @@ def serve_web(settings: Settings) -> None:
         proxy_headers=bool(settings.proxies),
         forwarded_allow_ips=settings.proxies or None,
     )
+    _Server(config).run()
     database.close()
+
+
+class _Server(uvicorn.Server):
+    """It lets those go who only look, before it waits for the others to be answered."""
+
+    def handle_exit(self, sig: int, frame: FrameType | None) -> None:
+        """Told to stop."""
+        app: Any = self.config.app
+        app.state.api.live.close()
+        super().handle_exit(sig, frame)

@@ -137,3 +137,33 @@ def claim_to_forward(tx: Transaction, now: datetime, patience: timedelta) -> Row
 def was_forwarded(tx: Transaction, mail_id: int) -> None:
     """A message need not be forwarded any more."""
     change_sql(tx, "UPDATE inbound_mail SET forward_at = NULL WHERE id = :id", {"id": mail_id})
+
+
+def left_of_run(tx: Transaction, run_id: int, *, limit: int) -> list[Row[Any]]:
+    """Who left by a message of a run, latest first: (at, name, address, delivery_id, detail)."""
+    return list(
+        run_sql(
+            tx,
+            f"""SELECT response_event.at, {_PERSON}, contact.address, response_event.delivery_id, response_event.detail
+            FROM response_event JOIN contact ON contact.id = response_event.contact_id
+            WHERE run_id = :run AND kind = 'left' ORDER BY response_event.id DESC LIMIT :limit""",
+            {"run": run_id, "limit": limit},
+            {"detail": DETAIL_FORM},
+        )
+    )
+
+
+def waiting_of_run(tx: Transaction, run_id: int) -> int:
+    """How many replies to a run nobody has done yet."""
+    rows = run_sql(
+        tx,
+        f"""SELECT count(*) AS n FROM inbound_mail JOIN delivery ON delivery.id = delivery_id
+            WHERE {_WAITS} AND delivery.run_id = :run""",
+        {"run": run_id},
+    )
+    return int(rows[0].n)
+
+
+def count_waiting(tx: Transaction) -> int:
+    """How many replies nobody has done yet."""
+    return int(run_sql(tx, f"SELECT count(*) AS n FROM inbound_mail WHERE {_WAITS}")[0].n)

@@ -11,6 +11,7 @@ from sqlmodel import col, select
 
 from uvarovite.core.responses import DETAIL_FORM, ResponseDetail
 from uvarovite.store.database import Transaction, change_sql, run_sql
+from uvarovite.store.live import tell_responses
 from uvarovite.store.tables import Attempt, Delivery
 from uvarovite.store.tables.responses import ResponseKind
 
@@ -52,7 +53,10 @@ def add_event(
 
 
 def add_events(tx: Transaction, events: Sequence[NewEvent]) -> None:
-    """Record responses, and count them: a person's once for each delivery and kind, a machine's every time."""
+    """Record responses, count them (a person's once for each delivery and kind, a machine's every time), and tell of them."""
+    if not events:
+        return
+    tell_responses(tx, (event.run_id for event in events))
     change_sql(
         tx,
         # In one order, so that two who write at once wait for each other, and neither for ever.
@@ -87,6 +91,37 @@ def runs_of_deliveries(tx: Transaction, deliveries: Sequence[int]) -> dict[int, 
     """(id, run_id, contact_id, state, settled_at) of deliveries, by their number; of those that there are."""
     sql = "SELECT id, run_id, contact_id, state, settled_at FROM delivery WHERE id = ANY(CAST(:ids AS bigint[]))"
     return {row.id: row for row in run_sql(tx, sql, {"ids": list(deliveries)})}
+
+
+def latest_runs(tx: Transaction, limit: int) -> list[Row[Any]]:
+    """The runs that were released last: (run_id, campaign_id, campaign, number, released_at)."""
+    sql = """SELECT run.id AS run_id, campaign_id, campaign.name AS campaign, number, released_at
+        FROM run JOIN campaign ON campaign.id = campaign_id ORDER BY run.id DESC LIMIT :limit"""
+    return list(run_sql(tx, sql, {"limit": limit}))
+
+
+def clicks_by_link(tx: Transaction, run_id: int) -> list[Row[Any]]:
+    """Each link of a run that is the same for everybody, or that was followed: (number, address, people, machines)."""
+    return list(
+        run_sql(
+            tx,
+            """WITH clicks AS (SELECT (detail->>'link')::integer AS number,
+                    count(DISTINCT delivery_id) FILTER (WHERE machine_rule IS NULL) AS people,
+                    count(*) FILTER (WHERE machine_rule IS NOT NULL) AS machines
+                FROM response_event WHERE run_id = :run AND kind = 'clicked' GROUP BY 1)
+            SELECT number, address, coalesce(people, 0) AS people, coalesce(machines, 0) AS machines
+            FROM clicks FULL JOIN (SELECT number, address FROM run_link WHERE run_id = :run) AS link USING (number)
+            WHERE number IS NOT NULL ORDER BY number LIMIT 300""",
+            {"run": run_id},
+        )
+    )
+
+
+def one_accepted(tx: Transaction, run_id: int) -> int | None:
+    """A delivery of a run that was accepted, if there is one."""
+    sql = "SELECT delivery_id FROM attempt WHERE run_id = :run AND kind = 'accepted' ORDER BY id LIMIT 1"
+    rows = run_sql(tx, sql, {"run": run_id})
+    return int(rows[0].delivery_id) if rows else None
 
 
 def attempts_of(tx: Transaction, delivery_id: int) -> list[Attempt]:

@@ -171,6 +171,7 @@ const responses = createRoute({
     group: text(raw.group),
     mail: whole(raw.mail),
     delivery: whole(raw.delivery),
+    run: whole(raw.run),
   }),
   component: () => {
     const navigate = responses.useNavigate();

@@ -3564,6 +3564,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/responses/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Runs Lately
+         * @description The runs that went out last.
+         */
+        get: operations["runs_lately_api_responses_runs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/responses/runs/{run_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Run Responses
+         * @description What came back of a run.
+         */
+        get: operations["run_responses_api_responses_runs__run_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/responses/runs/{run_id}/letter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Letter With Clicks
+         * @description The message of a run as one of its readers had it, each link with how many followed it.
+         */
+        get: operations["letter_with_clicks_api_responses_runs__run_id__letter_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/responses/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Live
+         * @description What came back just now, as server-sent events (HTML Living Standard, section 9.2): the numbers of runs, if any.
+         */
+        get: operations["live_api_responses_live_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/responses/mails/{mail_id}": {
         parameters: {
             query?: never;
@@ -5003,6 +5083,8 @@ export interface components {
             runs: components["schemas"]["RunNow"][];
             /** Unknown */
             unknown: number;
+            /** Replies Waiting */
+            replies_waiting: number;
             /** Not Released */
             not_released: components["schemas"]["NotReleased"][];
         };
@@ -6126,6 +6208,25 @@ export interface components {
             latest: string | null;
         };
         /**
+         * LatestRun
+         * @description A run that went out lately.
+         */
+        LatestRun: {
+            /** Run Id */
+            run_id: number;
+            /** Campaign Id */
+            campaign_id: number;
+            /** Campaign */
+            campaign: string;
+            /** Number */
+            number: number;
+            /**
+             * Released At
+             * Format: date-time
+             */
+            released_at: string;
+        };
+        /**
          * LedgerLine
          * @description One event of a person's consent. `until` is the end of a pause.
          */
@@ -6150,6 +6251,25 @@ export interface components {
             evidence: components["schemas"]["ConsentEvidence"];
             /** Recorded By */
             recorded_by: string | null;
+        };
+        /**
+         * LeftLine
+         * @description Somebody who left.
+         */
+        LeftLine: {
+            /** Delivery Id */
+            delivery_id: number;
+            /** Name */
+            name: string | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Words */
+            words: string;
+            /** Why */
+            why: string | null;
         };
         /**
          * LensAsk
@@ -6277,6 +6397,14 @@ export interface components {
             source: string;
         };
         /**
+         * LetterWithClicks
+         * @description A message with a count beside each link.
+         */
+        LetterWithClicks: {
+            /** Html */
+            html: string;
+        };
+        /**
          * LimitGauge
          * @description How much of a limit is used, and what other runs will take of it, as far as it goes.
          */
@@ -6289,6 +6417,22 @@ export interface components {
             used: number;
             /** Held */
             held: number;
+        };
+        /**
+         * LinkLine
+         * @description A link: how many people followed it, and how often machines did.
+         */
+        LinkLine: {
+            /** Number */
+            number: number;
+            /** Words */
+            words: string;
+            /** Address */
+            address: string | null;
+            /** People */
+            people: number;
+            /** Machines */
+            machines: number;
         };
         /**
          * LinkToken
@@ -8396,6 +8540,53 @@ export interface components {
             ends_at: string | null;
             /** Ended At */
             ended_at: string | null;
+        };
+        /**
+         * RunResponses
+         * @description People, each counted once for each thing; `machine_events` are fetches that are believed to be machines'.
+         *
+         *     `waiting` are replies that nobody has done yet.
+         */
+        RunResponses: {
+            /** Run Id */
+            run_id: number;
+            /** Campaign Id */
+            campaign_id: number;
+            /** Campaign */
+            campaign: string;
+            /** Number */
+            number: number;
+            /** Topic */
+            topic: string;
+            /**
+             * Released At
+             * Format: date-time
+             */
+            released_at: string;
+            /** Planned */
+            planned: number;
+            /** Accepted */
+            accepted: number;
+            /** Bounced */
+            bounced: number;
+            /** Opened */
+            opened: number;
+            /** Clicked */
+            clicked: number;
+            /** Replied */
+            replied: number;
+            /** Left */
+            left: number;
+            /** Complained */
+            complained: number;
+            /** Machine Events */
+            machine_events: number;
+            /** Waiting */
+            waiting: number;
+            /** Links */
+            links: components["schemas"]["LinkLine"][];
+            /** Leavers */
+            leavers: components["schemas"]["LeftLine"][];
         };
         /**
          * RunState
@@ -18684,6 +18875,160 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ResponseLine"][];
                 };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_lately_api_responses_runs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LatestRun"][];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    run_responses_api_responses_runs__run_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunResponses"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    letter_with_clicks_api_responses_runs__run_id__letter_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterWithClicks"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live_api_responses_live_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description It is refused, and nothing was changed */
             "4XX": {

@@ -29,3 +29,9 @@ class AnswerBody(BaseModel):
     """A short answer."""
 
     words: str = Field(max_length=LONGEST_ANSWER)
+
+
+class LetterWithClicks(BaseModel):
+    """A message with a count beside each link."""
+
+    html: str

@@ -27,6 +27,7 @@ from uvarovite.store.campaigns.planned import with_trouble
 from uvarovite.store.database import Database
 from uvarovite.store.delivery import counts
 from uvarovite.store.delivery import dispatch as store
+from uvarovite.store.replies import count_waiting
 from uvarovite.store.selection.table import EVERYBODY, count_contacts
 from uvarovite.store.tables import Campaign, Run, Topic, User
 
@@ -293,6 +294,7 @@ class Desk:
     campaigns: int
     runs: list[RunNow]
     unknown: int
+    replies_waiting: int
     not_released: list[NotReleased]
 
 
@@ -337,6 +339,7 @@ def desk(database: Database, actor: Actor, now: datetime) -> Desk:
             campaigns=len(lines),
             runs=runs[:20],
             unknown=unknown,
+            replies_waiting=count_waiting(tx),
             not_released=[
                 NotReleased(campaign_id=one.campaign_id, campaign=called[one.campaign_id], at=one.at, words=one.trouble)
                 for one in with_trouble(tx)

@@ -31,6 +31,7 @@ from uvarovite.store import inbound as store
 from uvarovite.store.consent.suppressions import suppress
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.delivery import holding
+from uvarovite.store.live import tell_responses
 from uvarovite.store.responses import add_event
 from uvarovite.store.tables import Delivery, InboundMail, Run
 from uvarovite.store.tables.responses import ResponseKind
@@ -136,6 +137,7 @@ def _act(tx: Transaction, mail: InboundMail, keyring: Keyring, now: datetime) ->
     if told.kind is MailKind.REPLY:
         forward_if_wished(tx, mail, now)
     mail.effect, mail.acted_at = effect, now
+    tell_responses(tx, ())
     tx.add(mail)
 
 

@@ -59,7 +59,15 @@ export function DeskPage() {
             the wrong moment. They are not written to again by themselves.
           </Trouble>
         )}
-        {troubled.length + desk.not_released.length === 0 && desk.unknown === 0 && (
+        {desk.replies_waiting > 0 && (
+          <Trouble tone="held">
+            <Link to="/responses" search={{ group: "waiting" }}>
+              {desk.replies_waiting === 1 ? "1 reply waits" : `${count(desk.replies_waiting)} replies wait`}{" "}
+              for an answer
+            </Link>
+          </Trouble>
+        )}
+        {troubled.length + desk.not_released.length + desk.unknown + desk.replies_waiting === 0 && (
           <p className="soft">Nothing at the moment.</p>
         )}
       </section>

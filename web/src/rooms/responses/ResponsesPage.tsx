@@ -7,8 +7,10 @@ import { Empty, Trouble, useKeys } from "../../ui";
 import { GROUPS, groupOf, type ResponsesPlace } from "./groups";
 import { LeftPanel } from "./parts/LeftPanel";
 import { MailPanel } from "./parts/MailPanel";
-import { linesQuery, responsesQuery } from "./queries";
+import { RunPanel } from "./parts/RunPanel";
+import { linesQuery, responsesQuery, runsQuery } from "./queries";
 import classes from "./ResponsesPage.module.css";
+import { useLive } from "./useLive";
 
 interface ResponsesPageProps {
   place: ResponsesPlace;
@@ -39,6 +41,7 @@ export function ResponsesPage({ place, onPlace }: ResponsesPageProps) {
     return { j: () => go(1), k: () => go(-1), Escape: () => open(undefined) };
   }, [lines, at, open]);
   useKeys(keys);
+  useLive();
   const fault = error ?? query.error;
   return (
     <div className={classes.page}>
@@ -49,49 +52,79 @@ export function ResponsesPage({ place, onPlace }: ResponsesPageProps) {
             key={one.key}
             type="button"
             className={classes.group}
-            aria-current={one.key === group.key ? "page" : undefined}
+            aria-current={!place.run && one.key === group.key ? "page" : undefined}
             onClick={() => onPlace({ group: one.key, mail: undefined, delivery: undefined })}
           >
             {one.label}
             <span className="soft">{view ? count(view.counts[one.key] ?? 0) : ""}</span>
           </button>
         ))}
+        <Runs here={place.run} onRun={(run) => onPlace({ run })} />
         {view && <ReadFrom addresses={view.addresses} />}
         {view?.mailboxes.map((one) => (
           <MailboxLook key={one.name} mailbox={one} />
         ))}
       </nav>
-      <section className={classes.lines} aria-label={group.label}>
-        {fault && <Trouble>{wordsOf(fault)}</Trouble>}
-        {query.isSuccess && lines.length === 0 && <Empty title="Nobody">{group.empty}</Empty>}
-        {lines.map((line, index) => (
-          <Line key={line.id} line={line} here={index === at} onOpen={() => open(line)} />
-        ))}
-        {query.hasNextPage && (
-          <Button m={12} loading={query.isFetchingNextPage} onClick={() => query.fetchNextPage()}>
-            Show more
-          </Button>
-        )}
-      </section>
-      <section className={classes.panel} aria-label="What came back">
-        {place.mail ? (
-          <MailPanel
-            key={place.mail}
-            id={place.mail}
-            users={view?.users ?? []}
-            onDone={group.key === "waiting" || group.key === "asks" ? goOn : undefined}
-          />
-        ) : place.delivery ? (
-          <LeftPanel key={place.delivery} delivery={place.delivery} />
-        ) : (
-          lines.length > 0 && (
-            <p className={classes.hint}>
-              Choose somebody on the left, or go through them with <kbd>J</kbd> and <kbd>K</kbd>.
-            </p>
-          )
-        )}
-      </section>
+      {place.run ? (
+        <RunPanel key={place.run} id={place.run} />
+      ) : (
+        <>
+          <section className={classes.lines} aria-label={group.label}>
+            {fault && <Trouble>{wordsOf(fault)}</Trouble>}
+            {query.isSuccess && lines.length === 0 && <Empty title="Nobody">{group.empty}</Empty>}
+            {lines.map((line, index) => (
+              <Line key={line.id} line={line} here={index === at} onOpen={() => open(line)} />
+            ))}
+            {query.hasNextPage && (
+              <Button m={12} loading={query.isFetchingNextPage} onClick={() => query.fetchNextPage()}>
+                Show more
+              </Button>
+            )}
+          </section>
+          <section className={classes.panel} aria-label="What came back">
+            {place.mail ? (
+              <MailPanel
+                key={place.mail}
+                id={place.mail}
+                users={view?.users ?? []}
+                onDone={group.key === "waiting" || group.key === "asks" ? goOn : undefined}
+              />
+            ) : place.delivery ? (
+              <LeftPanel key={place.delivery} delivery={place.delivery} />
+            ) : (
+              lines.length > 0 && (
+                <p className={classes.hint}>
+                  Choose somebody on the left, or go through them with <kbd>J</kbd> and <kbd>K</kbd>.
+                </p>
+              )
+            )}
+          </section>
+        </>
+      )}
     </div>
+  );
+}
+
+/** The runs that went out last, each with what came back of it. */
+function Runs({ here, onRun }: { here: number | undefined; onRun: (run: number) => void }) {
+  const { data: runs } = useQuery(runsQuery);
+  if (!runs?.length) return null;
+  return (
+    <>
+      <h2>By run</h2>
+      {runs.map((one) => (
+        <button
+          key={one.run_id}
+          type="button"
+          className={classes.group}
+          aria-current={one.run_id === here ? "page" : undefined}
+          onClick={() => onRun(one.run_id)}
+        >
+          {one.campaign}
+          <span className="soft">run {one.number}</span>
+        </button>
+      ))}
+    </>
   );
 }
 

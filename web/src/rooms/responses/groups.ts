@@ -2,11 +2,12 @@ import type { Schemas } from "../../api";
 
 export type Group = Schemas["ResponseGroup"];
 
-/** What stands in the address: a group, and the message or the delivery that is looked at. */
+/** What stands in the address: a group, and the message or the delivery that is looked at; or a run. */
 export interface ResponsesPlace {
   group?: string | undefined;
   mail?: number | undefined;
   delivery?: number | undefined;
+  run?: number | undefined;
 }
 
 interface GroupWords {

@@ -27,3 +27,22 @@ export const mailQuery = (id: number) =>
     queryKey: ["responses", "mail", id],
     queryFn: () => take(client.GET("/api/responses/mails/{mail_id}", { params: { path: { mail_id: id } } })),
   });
+
+export const runsQuery = queryOptions({
+  queryKey: ["responses", "runs"],
+  queryFn: () => take(client.GET("/api/responses/runs")),
+});
+
+export const runQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["responses", "run", id],
+    queryFn: () => take(client.GET("/api/responses/runs/{run_id}", { params: { path: { run_id: id } } })),
+  });
+
+export const runLetterQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["responses", "run", id, "letter"],
+    queryFn: () =>
+      take(client.GET("/api/responses/runs/{run_id}/letter", { params: { path: { run_id: id } } })),
+    retry: false,
+  });

@@ -26,6 +26,9 @@ NOBODY_ASKS = {
     # Mail that comes in: what the listener and the chores of workers do.
     "responses.inbound": {"is_ours", "take_in", "act_on_next", "let_go_of_raw"},
     "responses.mailbox": {"read_up_to", "take_from_mailbox", "note_look"},
+    # Whoever signs up: what a form says, and the signed token of the mail that asks them.
+    "responses.signing_up": {"form_page", "send_in", "confirm_page", "confirm", "let_go_of_sign_ups"},
+    "responses.sign_up_mails": {"next_ask", "note_ask"},
     "responses.forwarding": {"next_forward", "note_forward"},
     "responses.preferences": {"preference_page", "save_preferences", "stay"},
     "responses.leaving": {"admit", "leave_page", "leave_topic"},

@@ -21,6 +21,7 @@ from uvarovite.api import (
     responses,
     selection,
     signing,
+    signing_up,
     sources,
     suppressions,
     tokens,
@@ -54,5 +55,6 @@ _ROOMS = (
     rehearsals,
     dispatch,
     responses,
+    signing_up,
 )
 ROUTERS = tuple(room.router for room in _ROOMS)

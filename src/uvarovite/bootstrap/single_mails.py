@@ -21,7 +21,7 @@ from uvarovite.services.organisation.single_mails import (
     not_handed_over,
     on_the_wire,
 )
-from uvarovite.services.responses import answering, forwarding
+from uvarovite.services.responses import answering, forwarding, sign_up_mails
 from uvarovite.services.selection.table_mail import log_table, prepare_table
 from uvarovite.store.database import Database
 
@@ -85,6 +85,19 @@ async def forward_next(database: Database, secret: bytes, clock: Clock) -> int:
     await asyncio.to_thread(
         forwarding.note_forward, database, forward, accepted=sent.accepted, words=sent.words, now=clock()
     )
+    return 1
+
+
+async def ask_next(database: Database, secret: bytes, keyring: Keyring, public_url: str, clock: Clock) -> int:
+    """Ask the next who signed up whether they meant it; how many. What fails is tried again later."""
+    ask = await asyncio.to_thread(sign_up_mails.next_ask, database, public_url=public_url, keyring=keyring, now=clock())
+    if ask is None:
+        return 0
+    try:
+        sent = await _hand_over(database, ask.mail, secret, clock)
+    except ServiceRefusal as fault:
+        sent = HandedOver(accepted=False, words=fault.message)
+    await asyncio.to_thread(sign_up_mails.note_ask, database, ask, accepted=sent.accepted, now=clock())
     return 1
 
 

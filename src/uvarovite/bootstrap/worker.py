@@ -12,7 +12,7 @@ from uvarovite.bootstrap.health import serve_health
 from uvarovite.bootstrap.logs import set_up_logs
 from uvarovite.bootstrap.queue import DeliveryQueue, open_queue
 from uvarovite.bootstrap.rehearsers import Rehearser
-from uvarovite.bootstrap.single_mails import forward_next
+from uvarovite.bootstrap.single_mails import ask_next, forward_next
 from uvarovite.bootstrap.sources import pull_tools
 from uvarovite.core.responses import derive_keyring
 from uvarovite.net.names import NameLookUp
@@ -25,6 +25,7 @@ from uvarovite.services.contacts.verification import check_domains
 from uvarovite.services.delivery.watching import fold_run_counts
 from uvarovite.services.rehearsals.asking import let_go_of_rehearsals
 from uvarovite.services.responses.inbound import act_on_next, let_go_of_raw
+from uvarovite.services.responses.signing_up import let_go_of_sign_ups
 from uvarovite.services.saving.once import purge_keys
 from uvarovite.services.sources.jobs import pull_before_run, pull_due
 from uvarovite.settings import Settings
@@ -88,8 +89,13 @@ def build_housekeeper(
     async def forward() -> int:
         return await forward_next(database, settings.sealing(), clock)
 
+    async def ask_who_signed_up() -> int:
+        keyring, public_url = derive_keyring(settings.secret()), settings.base_url()
+        return await ask_next(database, settings.sealing(), keyring, public_url, clock)
+
     async def purge() -> int:
         await asyncio.to_thread(let_go_of_raw, database, clock())
+        await asyncio.to_thread(let_go_of_sign_ups, database, clock())
         await asyncio.to_thread(purge_sign_ins, database, clock())
         await asyncio.to_thread(purge_keys, database, clock())
         await asyncio.to_thread(let_go_of_rehearsals, database, clock())
@@ -100,6 +106,7 @@ def build_housekeeper(
             Chore(name="release what is due", rest_seconds=_RELEASES_SECONDS, do=release),
             Chore(name="act on mail that came in", rest_seconds=_INBOUND_SECONDS, do=act),
             Chore(name="forward replies", rest_seconds=_INBOUND_SECONDS, do=forward),
+            Chore(name="ask who signed up", rest_seconds=_INBOUND_SECONDS, do=ask_who_signed_up),
             Chore(name="begin rehearsals", rest_seconds=_REHEARSALS_SECONDS, do=rehearser.look),
             Chore(name="pull live sources", rest_seconds=_SOURCES_SECONDS, do=pull),
             Chore(name="ask name servers", rest_seconds=_DOMAINS_SECONDS, do=ask),

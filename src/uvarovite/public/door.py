@@ -37,3 +37,17 @@ class PublicDoor:
     def late(self) -> tuple[type[BaseException], ...]:
         """What says that an answer would come too late."""
         return (TooBusyError, *self.lost)
+
+
+# What the forms of these pages say is a few hundred bytes long; whatever is longer is none.
+_LARGEST_BODY = 16_384
+
+
+async def body_of(request: Request) -> bytes | None:
+    """What was posted; None for what is longer than any form of ours."""
+    body = b""
+    async for chunk in request.stream():
+        body += chunk
+        if len(body) > _LARGEST_BODY:
+            return None
+    return body

@@ -7,7 +7,7 @@ from fastapi import APIRouter, Request, Response
 
 from uvarovite.core.responses import is_one_click
 from uvarovite.core.responses.preferences import read_reason, read_wishes
-from uvarovite.public.door import PublicDoor, visit_of
+from uvarovite.public.door import PublicDoor, body_of, visit_of
 from uvarovite.public.pages import (
     UNCACHED,
     leave_page,
@@ -17,9 +17,6 @@ from uvarovite.public.pages import (
     preference_wording,
 )
 from uvarovite.services.responses import leaving, preferences
-
-# What the forms of these pages say is a few hundred bytes long; whatever is longer is none.
-_LARGEST_BODY = 16_384
 
 
 def add_leaving(
@@ -40,7 +37,7 @@ def add_leaving(
 
     @router.post("/u/{token}")
     async def leave(token: str, request: Request) -> Response:
-        body = await _body(request)
+        body = await body_of(request)
         if body is None:
             return not_ours()
         one_click = is_one_click(body)
@@ -86,7 +83,7 @@ def add_leaving(
 
     @router.post("/u/{token}/preferences")
     async def save_preferences(token: str, request: Request) -> Response:
-        wishes = read_wishes(await _body(request) or b"")
+        wishes = read_wishes(await body_of(request) or b"")
         if wishes is None:
             return not_ours()
 
@@ -99,13 +96,3 @@ def add_leaving(
             return preference_page(page) if page else not_ours()
 
         return await answer(request, save())
-
-
-async def _body(request: Request) -> bytes | None:
-    """What was posted; None for what is longer than any form of ours."""
-    body = b""
-    async for chunk in request.stream():
-        body += chunk
-        if len(body) > _LARGEST_BODY:
-            return None
-    return body

@@ -7,9 +7,11 @@ from fastapi.responses import HTMLResponse
 from jinja2 import Environment, PackageLoader, StrictUndefined
 
 from uvarovite.core.messages.look import Look, theme_of
+from uvarovite.core.responses.signing_up import TRAP
 from uvarovite.public.words import PAGE_WORDS, words_in
 from uvarovite.services.responses.leaving import VISITS_WINDOW, LeavePage
 from uvarovite.services.responses.preferences import PreferencePage
+from uvarovite.services.responses.signing_up import ConfirmPage, FormPage
 
 UNCACHED = {"Cache-Control": "no-store", "Referrer-Policy": "no-referrer"}
 _POLICY = "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'"
@@ -115,3 +117,50 @@ def preference_wording(language: str | None) -> str:
     """What the page said to whoever saved it: it is the evidence."""
     words = words_in(language)[1]
     return f"{words.topics} · {words.how_often} · {words.save}"
+
+
+def form_page(page: FormPage) -> HTMLResponse:
+    """A form by which somebody signs up; or that it was sent in, whatever it was."""
+    language, words = words_in(page.language)
+    look, organisation = page.look, page.organisation
+    if page.sent:
+        more = words.look_there_more.format(organisation=organisation)
+        return _page(
+            "confirming.html", title=words.look_there, language=language, look=look, organisation=organisation,
+            more=more, said=True, button="",
+        )  # fmt: skip
+    faults = {"": "", "topic": words.choose_topic, "address": words.wrong_address}
+    return _page(
+        "signing_up.html",
+        title=page.title,
+        language=language,
+        look=look,
+        organisation=organisation,
+        status=422 if page.fault else 200,
+        page=page,
+        words=words,
+        fault=faults[page.fault],
+        trap=TRAP,
+    )
+
+
+def confirm_page(page: ConfirmPage) -> HTMLResponse:
+    """The question whether somebody meant to sign up, or that they have confirmed it."""
+    language, words = words_in(page.language)
+    told = {"organisation": page.organisation, "topics": ", ".join(page.topics)}
+    if page.late:
+        title, more, button = words.too_late, words.too_late_more, ""
+    elif page.confirmed:
+        title, more, button = words.confirmed, words.confirmed_more, ""
+    else:
+        title, more, button = words.confirm, words.confirm_more, words.yes
+    return _page(
+        "confirming.html",
+        title=title.format(**told),
+        language=language,
+        look=page.look,
+        organisation=page.organisation,
+        more=more.format(**told),
+        said=page.confirmed,
+        button=button,
+    )

@@ -3764,6 +3764,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sign-up-forms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Forms
+         * @description All forms, with their figures.
+         */
+        get: operations["forms_api_sign_up_forms_get"];
+        put?: never;
+        /**
+         * Make Form
+         * @description Make a form; its id.
+         */
+        post: operations["make_form_api_sign_up_forms_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sign-up-forms/{form_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Form
+         * @description Change a form.
+         */
+        put: operations["change_form_api_sign_up_forms__form_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -5630,6 +5674,76 @@ export interface components {
             sheet?: string | null;
             /** Range */
             range?: string | null;
+        };
+        /**
+         * FormSave
+         * @description How a form should be; `revision` is the one that stood on screen.
+         */
+        FormSave: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /**
+             * Intro
+             * @default
+             */
+            intro: string;
+            /** Wording */
+            wording: string;
+            /** Topics */
+            topics: number[];
+            /** Asks */
+            asks: string[];
+            /** Language */
+            language: string;
+            /** Sender Id */
+            sender_id: number;
+            /**
+             * Closed
+             * @default false
+             */
+            closed: boolean;
+            /** Revision */
+            revision?: number | null;
+        };
+        /**
+         * FormView
+         * @description A form with where it is, the same for any web site, and its figures.
+         */
+        FormView: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Intro */
+            intro: string;
+            /** Wording */
+            wording: string;
+            /** Topics */
+            topics: number[];
+            /** Asks */
+            asks: string[];
+            /** Language */
+            language: string;
+            /** Sender Id */
+            sender_id: number;
+            /** Closed */
+            closed: boolean;
+            /** Revision */
+            revision: number;
+            /** Url */
+            url: string;
+            /** Snippet */
+            snippet: string;
+            /** Seen */
+            seen: number;
+            /** Sent */
+            sent: number;
+            /** Confirmed */
+            confirmed: number;
         };
         /**
          * FrequencyLimits
@@ -19276,6 +19390,130 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HandedOver"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forms_api_sign_up_forms_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormView"][];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_form_api_sign_up_forms_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number;
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_form_api_sign_up_forms__form_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                form_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": number;
                 };
             };
             /** @description It is refused, and nothing was changed */

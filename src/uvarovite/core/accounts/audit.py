@@ -118,6 +118,7 @@ class Action(StrEnum):
     SEALED_ANEW = "sealed_anew"
     TOPIC_SAVED = "topic_saved"
     TOPIC_REMOVED = "topic_removed"
+    FORM_SAVED = "form_saved"
     FIELD_SAVED = "field_saved"
     FIELD_REMOVED = "field_removed"
     FIELD_RESTORED = "field_restored"
@@ -248,6 +249,7 @@ ACTIONS: dict[Action, ActionRow] = (
             Action.SEALED_ANEW: "sealed {count} secrets with another key",
             Action.TOPIC_SAVED: "saved the topic {name}",
             Action.TOPIC_REMOVED: "removed the topic {name}",
+            Action.FORM_SAVED: "saved the sign-up form {name}",
             Action.FIELD_SAVED: "saved the field {name}",
             Action.FIELD_REMOVED: "removed the field {name}",
             Action.FIELD_RESTORED: "restored the field {name}",

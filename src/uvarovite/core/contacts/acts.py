@@ -14,6 +14,7 @@ class Act(StrEnum):
     """What a change set did."""
 
     ADDED = "added"
+    SIGNED_UP = "signed_up"
     FIELD_CHANGED = "field_changed"
     FIELD_SET = "field_set"
     FIELD_BLANKED = "field_blanked"
@@ -36,6 +37,7 @@ class Act(StrEnum):
 
 ACTS: Mapping[Act, str] = {
     Act.ADDED: "Added by hand",
+    Act.SIGNED_UP: "Signed up by the form “{form}”",
     Act.FIELD_CHANGED: "{field} changed",
     Act.FIELD_SET: "{field} set to “{value}”",
     Act.FIELD_BLANKED: "{field} made blank",

@@ -32,11 +32,15 @@ class Purpose(IntEnum):
     CLICK = 2
     UNSUBSCRIBE = 3
     RETURN = 4
+    SIGN_UP = 5
+    SHOWN = 6
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Token:
-    """`number` is the link's number for a click, else 0."""
+    """`number` is the link's number for a click, else 0. What has no delivery names something else by that number: who signed
+    up, or the second in which a form was shown.
+    """
 
     purpose: Purpose
     delivery_id: int

@@ -6,7 +6,7 @@ from typing import Literal
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PageWords:
-    """All texts of the pages for recipients. {organisation}, {topic}, {address} and {day} are filled in.
+    """All texts of the pages for recipients. {organisation}, {topic}, {topics}, {address} and {day} are filled in.
 
     `name` is what the language calls itself, `direction` how it is written; `day` is a strftime form.
     """
@@ -45,6 +45,22 @@ class PageWords:
     save: str
     leave_all: str
     leave_all_more: str
+
+    your_address: str
+    sign_up: str
+    choose_topic: str
+    wrong_address: str
+    look_there: str
+    look_there_more: str
+    confirm: str
+    confirm_more: str
+    yes: str
+    confirmed: str
+    confirmed_more: str
+    too_late: str
+    too_late_more: str
+    yes_word: str
+    no_word: str
 
     busy: str
     busy_more: str

@@ -144,6 +144,16 @@ def lift(tx: Transaction, suppression_id: int, *, at: datetime, user_id: int | N
     )
 
 
+def lift_erased(tx: Transaction, address_hash: str, *, at: datetime, why: str) -> None:
+    """Take an erased address off the list, since its owner came back; the entry stays as history."""
+    change_sql(
+        tx,
+        """UPDATE suppression SET lifted_at = :at, lifted_why = :why
+            WHERE address_hash = :hash AND lifted_at IS NULL""",
+        {"hash": address_hash, "at": at, "why": why},
+    )
+
+
 def erased_hashes(tx: Transaction) -> frozenset[str]:
     """The keyed hashes of all addresses whose owners asked to be forgotten."""
     rows = run_sql(tx, "SELECT address_hash FROM suppression WHERE address_hash IS NOT NULL AND lifted_at IS NULL")

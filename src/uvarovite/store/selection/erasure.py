@@ -18,6 +18,7 @@ from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.imports.staging import drop_staged, is_staged, staged
 from uvarovite.store.rehearsals.rehearsals import forget_rehearsed
 from uvarovite.store.selection.chosen import DELETED_LASTS, choose
+from uvarovite.store.signing_up import forget_sign_ups
 
 
 def choose_long_deleted(tx: Transaction, now: datetime) -> int:
@@ -104,6 +105,7 @@ def erase_chosen(tx: Transaction, now: datetime) -> list[str]:
                 WHERE position(convert_to(address, 'UTF8') IN raw) > 0)""",
         {"addresses": addresses},
     )
+    forget_sign_ups(tx, addresses)
     # The audit log keeps that something was sent, and to whom no more.
     change_sql(
         tx,

@@ -56,6 +56,7 @@ from uvarovite.store.tables.proofs import ProofSeen, ProofSheetRow
 from uvarovite.store.tables.rehearsals import Rehearsal
 from uvarovite.store.tables.responses import ResponseCount, ResponseEvent, ResponseFirst
 from uvarovite.store.tables.signing import SigningKeyRow
+from uvarovite.store.tables.signing_up import SignUp, SignUpForm
 from uvarovite.store.tables.sources import LiveSource, SourcePull, SourceRow
 from uvarovite.store.tables.verification import DomainCheck
 
@@ -132,6 +133,8 @@ __all__ = [
     "SendOpen",
     "Sender",
     "SentMail",
+    "SignUp",
+    "SignUpForm",
     "SigningKeyRow",
     "SlowDomain",
     "SortedColumn",

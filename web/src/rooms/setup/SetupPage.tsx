@@ -11,6 +11,7 @@ import { OrganisationPart } from "./parts/OrganisationPart";
 import { RelaysPart } from "./parts/RelaysPart";
 import { SendersPart } from "./parts/SendersPart";
 import { SigningPart } from "./parts/SigningPart";
+import { SignUpPart } from "./parts/SignUpPart";
 import { TokensPart } from "./parts/TokensPart";
 import { TopicsPart } from "./parts/TopicsPart";
 import { UsersPart } from "./parts/UsersPart";
@@ -42,6 +43,7 @@ export function SetupPage({ part, log, onLog }: Props) {
     signing: () => <SigningPart />,
     relays: () => <RelaysPart pools={vocabulary.pools} />,
     topics: () => <TopicsPart vocabulary={vocabulary} />,
+    "sign-up": () => <SignUpPart vocabulary={vocabulary} />,
     limits: () => <LimitsPart />,
     fields: () => <FieldsPart fields={vocabulary.fields} />,
     users: () => <UsersPart />,

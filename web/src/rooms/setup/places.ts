@@ -30,6 +30,7 @@ export const PARTS: { about: string; parts: SetupPart[] }[] = [
     about: "Contacts",
     parts: [
       { key: "topics", words: "Topics", needs: "set_up" },
+      { key: "sign-up", words: "Sign-up", needs: "set_up" },
       { key: "limits", words: "Frequency limits", needs: "set_up" },
       { key: "fields", words: "Fields", needs: "set_up" },
     ],

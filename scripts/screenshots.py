@@ -6,14 +6,17 @@ A demo of its own is started in a temporary directory, on free ports.
 import os
 import re
 import signal
+import smtplib
 import socket
 import subprocess
 import sys
 import tempfile
 import time
+from email.headerregistry import Address
+from email.message import EmailMessage
 from pathlib import Path
 
-from playwright.sync_api import Page, expect, sync_playwright
+from playwright.sync_api import Page, ViewportSize, expect, sync_playwright
 
 from uvarovite.demo.story import USERS
 
@@ -23,6 +26,13 @@ FLAGS = [
     "--disable-gpu", "--disable-quic", "--disable-background-networking", "--disable-component-update",
     "--disable-sync", "--no-first-run", *(["--no-sandbox"] if os.geteuid() == 0 else []),
 ]  # fmt: skip
+SCREEN, PHONE = ViewportSize(width=1280, height=800), ViewportSize(width=390, height=844)
+LETTERS = (
+    "My new address is 12 Weir Lane, SK1 4CD Skarn; please change it in your files.",
+    "Je viens avec deux enfants, est-ce possible ?",
+    "Is the Copper Adit open to a wheelchair?",
+    "Dear Signe,\n\ncould you keep a third place on the Scree Path? My sister is coming from Port Andesite and would love the lamp walk too.",
+)
 
 FILE = """E-mail address,First name,Last name,Membership,Pledge,Renews on,Town
 ottoline@slatepost.example,Ottoline,Harkness,Patron,900.00,2027-01-31,Skarn
@@ -70,12 +80,6 @@ def still_views(page: Page, web: str) -> None:
     panel.locator("label").filter(has_text="Consent").click()
     expect(panel).to_contain_text("As recorded")
     take(page, "person")
-    panel.get_by_role("link", name="One page for a data request").click()
-    expect(page.get_by_text("Every entry of the ledger")).to_be_visible()
-    take(page, "consent-record")
-    page.goto(f"{web}/contacts/suppression")
-    expect(page.get_by_text("Lift…").first).to_be_visible()
-    take(page, "suppression-list")
 
     page.goto(f"{web}/contacts/import")
     with tempfile.TemporaryDirectory() as directory:
@@ -98,9 +102,6 @@ def still_views(page: Page, web: str) -> None:
     page.locator("label").filter(has_text="Telephone").click()
     page.evaluate("window.scrollTo(0, 0)")
     take(page, "message")
-    page.goto(f"{web}/set-up/letters")
-    expect(page.get_by_role("list", name="How well it can be read")).to_be_visible()
-    take(page, "set-up-letters")
     page.goto(f"{web}/set-up/relays")
     page.get_by_role("button", name="Change Main relay").click()
     page.get_by_role("button", name="Save and try it").click()
@@ -148,14 +149,46 @@ def moving_views(page: Page, web: str, inbox: str) -> None:
     take(page, "rehearsal-inbox")
     leave = page.frame_locator("iframe").get_by_role("link").last.get_attribute("href")
     assert leave
-    page.goto(leave)
-    take(page, "leaving")
+    page.set_viewport_size(PHONE)
+    page.goto(f"{leave}/preferences")
+    page.screenshot(path=str(PLACE / "preferences.png"), full_page=True)
+    form = page.request.get(f"{web}/api/sign-up-forms").json()[0]
+    page.goto(form["url"])
+    page.screenshot(path=str(PLACE / "sign-up.png"), full_page=True)
+    page.set_viewport_size(SCREEN)
+
+
+def responses(page: Page, web: str, inbound: int) -> None:
+    """What came back: a reply beside the message that it answers, and a run with its clicks."""
+    readers = page.request.get(f"{web}/api/runs/1/deliveries?response=clicked").json()
+    readers = [one for one in readers if "guildhall" not in one["address"]][: len(LETTERS)]
+    for reader, words in zip(readers, LETTERS, strict=True):
+        sent = page.request.get(f"{web}/api/deliveries/{reader['id']}/message").json()
+        letter = EmailMessage()
+        letter["From"] = Address(reader["name"], addr_spec=reader["address"])
+        letter["To"], letter["Subject"] = "walks@skarnmuseum.example", f"Re: {sent['subject']}"
+        letter["In-Reply-To"] = next(one["value"] for one in sent["headers"] if one["name"] == "Message-ID")
+        letter.set_content(
+            f"{words}\n\nOn Monday the museum wrote:\n> {sent['subject']}\n> two walks have places left\n"
+        )
+        with smtplib.SMTP("127.0.0.1", inbound, timeout=20) as line:
+            line.send_message(letter)
+    page.goto(f"{web}/responses")
+    lines = page.get_by_label("Waiting for an answer").get_by_role("button")
+    expect(lines.filter(has_text="third place")).to_be_visible(timeout=60_000)
+    lines.filter(has_text="third place").click()
+    expect(page.get_by_label("What it is about")).to_contain_text("replied")
+    take(page, "responses")
+    page.get_by_role("button", name=re.compile("run 1$")).click()
+    expect(page.get_by_role("table", name="How far people went")).to_be_visible()
+    expect(page.frame_locator("iframe").get_by_text("Choose a walk")).to_be_visible()
+    take(page, "responses-run")
 
 
 def main() -> int:
     """Start a demo, look at it, stop it."""
     PLACE.mkdir(parents=True, exist_ok=True)
-    ports = {name: free_port() for name in ("WEB", "SMTP", "INBOX", "NAMES", "DATABASE")}
+    ports = {name: free_port() for name in ("WEB", "SMTP", "INBOX", "INBOUND", "NAMES", "DATABASE")}
     with tempfile.TemporaryDirectory() as directory:
         Path(directory).chmod(0o755)
         log = Path(directory) / "log"
@@ -185,10 +218,11 @@ def main() -> int:
             web, inbox = f"http://127.0.0.1:{ports['WEB']}", f"http://127.0.0.1:{ports['INBOX']}/"
             with sync_playwright() as playwright:
                 browser = playwright.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=FLAGS)
-                page = browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-GB")
+                page = browser.new_page(viewport=SCREEN, locale="en-GB")
                 sign_in(page, web)
                 still_views(page, web)
                 moving_views(page, web, inbox)
+                responses(page, web, ports["INBOUND"])
                 browser.close()
         finally:
             demo.send_signal(signal.SIGINT)

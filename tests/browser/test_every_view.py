@@ -48,6 +48,7 @@ VIEWS = [
     ("/set-up/relays", "Main relay carries the mail."),
     ("/set-up/topics", "New topic"),
     ("/set-up/fields", "New field"),
+    ("/set-up/sign-up", "Page and HTML"),
     ("/set-up/users", "Tomas Brekke"),
     ("/set-up/log", "signed in from"),
 ]

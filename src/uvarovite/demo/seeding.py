@@ -21,6 +21,8 @@ from uvarovite.demo.story import (
     LEGAL_BASES,
     MESSAGE,
     MESSAGE_NAME,
+    SIGN_UP,
+    SIGN_UP_TOPICS,
     USERS,
     VIEW_COLUMNS,
     VIEW_CRITERIA,
@@ -39,6 +41,7 @@ from uvarovite.services.messages.messages import save_message
 from uvarovite.services.messages.shared_blocks import share
 from uvarovite.services.organisation.founding import found_organisation
 from uvarovite.services.organisation.vocabulary import vocabulary
+from uvarovite.services.responses.sign_up_forms import FormChange, save_form
 from uvarovite.services.selection.bulk import Selection, tag
 from uvarovite.services.selection.table import Wanted, count_contacts
 from uvarovite.services.selection.views import save_view
@@ -145,6 +148,9 @@ def seed_museum(database: Any, files: DemoFiles, *, smtp_host: str, smtp_port: i
     seed_starters(database, now)
     seed_open_day(database, actors, now)
     seed_shop(database, now)
+    wanted = [topic.id for topic in offered.topics if topic.key in SIGN_UP_TOPICS]
+    form = FormChange(**SIGN_UP, topics=wanted, sender_id=offered.senders[0].id, closed=False)
+    save_form(database, SYSTEM, None, form, revision=None, now=now)
 
 
 def seed_starters(database: Any, now: datetime) -> None:

@@ -5,6 +5,7 @@ Only links to this machine are followed: nobody outside is ever reached.
 
 import asyncio
 import re
+from email.message import EmailMessage
 from email.utils import parseaddr
 from urllib.parse import urlsplit
 
@@ -12,7 +13,7 @@ import httpx
 
 from uvarovite.rehearsal.letters import away_note, leave_by_mail, reply_to
 from uvarovite.rehearsal.mailbox import Captured
-from uvarovite.rehearsal.people import Act, acts_for
+from uvarovite.rehearsal.people import Act, acts_for, confirms
 from uvarovite.rehearsal.posting import Posting
 from uvarovite.rehearsal.world import World
 
@@ -50,7 +51,7 @@ class People:
     def _plan(self, captured: Captured) -> list[tuple[Act, "_Doors"]]:
         mail = captured.parsed()
         if "List-Unsubscribe" not in mail:
-            return []
+            return self._answer_to_ask(captured, mail)
         doors = _Doors(mail.get_body(("html",)), str(mail["List-Unsubscribe"]))
         acts = acts_for(
             self._world.seed,
@@ -61,6 +62,12 @@ class People:
             self._world.speed,
         )
         return [(act, doors) for act in acts]
+
+    def _answer_to_ask(self, captured: Captured, mail: EmailMessage) -> list[tuple[Act, "_Doors"]]:
+        """What becomes of a mail that asks whether somebody meant to sign up."""
+        doors = _Doors(mail.get_body(("html",)), "")
+        acts = confirms(self._world.seed, captured.recipient, self._world.speed)
+        return [(act, doors) for act in acts if doors.confirm]
 
     async def _do(self, http: httpx.AsyncClient, act: Act, doors: "_Doors") -> None:
         await asyncio.sleep(act.after_seconds)
@@ -95,6 +102,9 @@ async def _act(http: httpx.AsyncClient, act: Act, doors: "_Doors") -> None:
             for link in doors.links:
                 await http.head(link, headers={"User-Agent": SCANNER})
                 await http.get(link, headers={"User-Agent": SCANNER})
+        case "confirm" if doors.confirm:
+            await http.get(doors.confirm, headers=browser)
+            await http.post(doors.confirm, data={"confirm": "yes"}, headers=browser)
         case "leave" if doors.unsubscribe and act.one_click:
             form = {"List-Unsubscribe": "One-Click"}
             await http.post(doors.unsubscribe, data=form, headers={"User-Agent": "MailApp/7"})
@@ -114,6 +124,7 @@ class _Doors:
         pixels = re.findall(r'<img [^>]*src="([^"]+)"', text)
         header = re.search(r"<(https?://[^>]+)>", list_unsubscribe)
         self.unsubscribe = next(filter(_here, [header[1]] if header else []), None)
+        self.confirm = next((link for link in filter(_here, links) if urlsplit(link).path.startswith("/c/")), None)
         self.links = [link for link in links if _here(link) and link != self.unsubscribe]
         self.pixel = next(filter(_here, pixels), None)
 

@@ -10,12 +10,13 @@ LEAVE_SHARE = 0.03
 REPLY_SHARE = 0.02
 LEAVE_BY_MAIL_SHARE = 0.004
 AWAY_SHARE = 0.03
+CONFIRM_SHARE = 0.8
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Act:
     """One thing that somebody does, `after_seconds` from the message's arrival. `what` is open, click, leave, scan, reply,
-    leave_by_mail or away.
+    leave_by_mail, away or confirm.
 
     A leave is `one_click` by the mail program's own button, else by the page behind the link.
     """
@@ -57,3 +58,10 @@ def acts_for(seed: int, provider: Provider, address: str, message_id: str, links
         if chance(what) < share / OPEN_SHARE:
             acts.append(Act(what=what, after_seconds=opened + 2 + chance("writes") * 600 / speed))
     return acts
+
+
+def confirms(seed: int, address: str, speed: float) -> list[Act]:
+    """What somebody does who is asked whether they signed up: most did."""
+    if draw(seed, "confirms", address.lower()) >= CONFIRM_SHARE:
+        return []
+    return [Act(what="confirm", after_seconds=SOONEST_SECONDS + draw(seed, "soon", address.lower()) * 3_600 / speed)]

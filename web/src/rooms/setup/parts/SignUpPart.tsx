@@ -48,7 +48,7 @@ export function SignUpPart({ vocabulary }: { vocabulary: Schemas["Vocabulary"] }
           <span className="soft">
             {form.closed
               ? "Closed: it takes nobody in. "
-              : form.topics.map((id) => vocabulary.topics.find((one) => one.id === id)?.name).join(", ")}
+              : `${form.topics.map((id) => vocabulary.topics.find((one) => one.id === id)?.name).join(", ")}.`}
             {` Seen ${count(form.seen)}, sent in ${count(form.sent)}, confirmed ${count(form.confirmed)}`}
             {form.sent > 0 && ` (${percent(form.confirmed, form.sent)})`}.
           </span>

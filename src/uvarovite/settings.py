@@ -11,6 +11,7 @@ from typing import Literal
 from pydantic import Field, SecretStr, ValidationError
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
+from uvarovite.core.responses import Keyring, derive_keyring
 from uvarovite.core.values.bounds import fault_in_words
 
 FILE = "settings.env"
@@ -32,7 +33,7 @@ class Settings(BaseSettings):
     of reverse proxies (divided by commas) that are believed where a request came from. At most `most_in_hand` messages of a worker are between their mark
     and the relay's answer: the bound of what becomes unknown when it dies. On `health_port` a process tells how it
     is (/health, /ready, /metrics); 0: it does not. On `mailbox_host` lies the mailbox that mail comes back to, read by IMAP;
-    empty: there is none.
+    empty: there is none. `link_key` is the number of the key that new links are signed with; those before it go on working.
     """
 
     model_config = SettingsConfigDict(env_prefix="UVAROVITE_", extra="ignore")
@@ -42,6 +43,7 @@ class Settings(BaseSettings):
     keeper_url: SecretStr = SecretStr("")
     secret_key: SecretStr = Field(default=SecretStr(""))
     sealing_key: SecretStr = Field(default=SecretStr(""))
+    link_key: int = Field(default=1, ge=1, le=250)
     host: str = "127.0.0.1"
     web_port: int = 8040
     smtp_port: int = 8041
@@ -71,6 +73,10 @@ class Settings(BaseSettings):
         if len(key) < 16:
             raise SettingFault("Set UVAROVITE_SECRET_KEY to at least 16 random characters, the same for every process.")
         return key
+
+    def keyring(self, *, rehearsed: bool = False) -> Keyring:
+        """What links are signed with: the newest key signs, and all before it are known. Raises SettingFault."""
+        return derive_keyring(self.secret(), tuple(range(1, self.link_key + 1)), rehearsed=rehearsed)
 
     def sealing(self) -> bytes:
         """The key that stored passwords and signing keys are sealed with. Raises SettingFault."""

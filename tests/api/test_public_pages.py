@@ -6,11 +6,11 @@ import pytest
 from fastapi.testclient import TestClient
 
 from tests.store.test_queue import OK, claim, kit_of, send
-from tests.support.museum import KEYRING, NOW, Museum
-from tests.support.web import TestClock
+from tests.support.museum import KEYRING, NOW, SECRET, Museum
+from tests.support.web import TestClock, web_client
 from uvarovite.core.accounts import SYSTEM
-from uvarovite.core.responses import Purpose, Token, sign_token
-from uvarovite.services.delivery.traces import trace
+from uvarovite.core.responses import Purpose, Token, derive_keyring, sign_token
+from uvarovite.services.delivery.traces import sent_message, trace
 from uvarovite.services.delivery.watching import dispatch_view, find_deliveries
 from uvarovite.store.database import change_sql, run_sql
 
@@ -141,3 +141,20 @@ def test_one_click_leaves_without_cookie_page_or_redirect(
     with museum.database.transaction() as tx:
         ways = run_sql(tx, "SELECT channel FROM consent_event WHERE kind = 'withdrawn' AND channel <> 'by_hand'")
     assert [row.channel for row in ways] == ["one_click"]
+
+
+def test_with_a_new_key_old_links_go_on_working_and_messages_are_what_they_were(
+    museum: Museum, run_id: int, clock: TestClock
+) -> None:
+    old, delivery = link(museum, run_id, Purpose.UNSUBSCRIBE), museum.delivery_id(run_id, "M-01")
+    newer = derive_keyring(SECRET, (1, 2, 3))
+    token = sign_token(Token(purpose=Purpose.UNSUBSCRIBE, delivery_id=museum.delivery_id(run_id, "M-02")), newer)
+    with web_client(museum.database, clock, link_key=3) as rotated:
+        assert rotated.post(old, data={"leave": "yes"}).status_code == 200
+        assert rotated.get(f"/u/{token}").status_code == 200
+        assert "You have left" in rotated.get(old).text
+    # One that has not been told of the new key takes nothing that it signed.
+    with web_client(museum.database, clock) as behind:
+        assert behind.get(f"/u/{token}").status_code == 404
+    told = sent_message(museum.database, SYSTEM, delivery, keyring=newer, secret=SECRET, now=NOW)
+    assert told.identical

@@ -7,7 +7,6 @@ from datetime import timedelta
 
 from uvarovite.bootstrap.clocks import Clock, recorded_at, system_clock
 from uvarovite.core.delivery.troubles import RelayTrouble
-from uvarovite.core.responses import derive_keyring
 from uvarovite.services.delivery import sending
 from uvarovite.services.delivery.kits import MarkedDelivery, RunKit, load_run_kit
 from uvarovite.services.delivery.sending import LEASE, ClaimedBatch, MarkedGroup, Sent
@@ -26,7 +25,7 @@ class DeliveryQueue:
         self._database = database
         self._clock = clock
         self._sealing = settings.sealing()
-        self._keyring = derive_keyring(settings.secret(), rehearsed=rehearsed)
+        self._keyring = settings.keyring(rehearsed=rehearsed)
         self._worker = f"{socket.gethostname()}:{os.getpid()}"
 
     def claim(self, lease_token: str, but_relays: Collection[int]) -> ClaimedBatch | None:

@@ -8,7 +8,6 @@ from uvarovite.bootstrap.database import open_database
 from uvarovite.bootstrap.health import serve_health
 from uvarovite.bootstrap.logs import set_up_logs
 from uvarovite.bootstrap.mailbox import MailboxReader
-from uvarovite.core.responses import derive_keyring
 from uvarovite.net.mailbox import MailboxAccess
 from uvarovite.net.receiving import Bounds, Door, receive_smtp
 from uvarovite.services.responses.inbound import is_ours, take_in
@@ -18,7 +17,7 @@ from uvarovite.store.database import Database, DatabaseLost
 
 def door_to(settings: Settings, database: Database, bounds: Bounds) -> Door:
     """What the listener asks of the database."""
-    keyring = derive_keyring(settings.secret())
+    keyring = settings.keyring()
 
     async def ours(address: str) -> bool:
         return await asyncio.to_thread(is_ours, database, address, keyring=keyring)

@@ -15,7 +15,6 @@ import structlog
 
 from uvarovite.bootstrap.clocks import system_clock
 from uvarovite.bootstrap.queue import DeliveryQueue
-from uvarovite.core.responses import derive_keyring
 from uvarovite.net.smtp import RelayLine
 from uvarovite.rehearsal.account import Account
 from uvarovite.rehearsal.scenarios import SCENARIOS
@@ -136,7 +135,7 @@ async def _play(settings: Settings, database: Database, rehearsal_id: int) -> No
             rehearsal_id,
             relay_port=server.sockets[0].getsockname()[1],
             public_url=settings.base_url(),
-            keyring=derive_keyring(settings.secret(), rehearsed=True),
+            keyring=settings.keyring(rehearsed=True),
             now=system_clock(),
         )
         if begun is None:

@@ -29,7 +29,7 @@ from uvarovite.bootstrap.sources import preview_source, pull_tools, source_rules
 from uvarovite.core.messages.attachments import LARGEST_BYTES as LARGEST_ATTACHMENT_BYTES
 from uvarovite.core.messages.from_files import LARGEST_BYTES as LARGEST_WRITING_BYTES
 from uvarovite.core.messages.pictures import LARGEST_BYTES as LARGEST_PICTURE_BYTES
-from uvarovite.core.responses import Keyring, derive_keyring
+from uvarovite.core.responses import Keyring
 from uvarovite.net.names import NameLookUp
 from uvarovite.public.door import PublicDoor
 from uvarovite.public.recording import Recorder
@@ -50,7 +50,7 @@ from uvarovite.store.live import LiveChanges
 
 def build_web(settings: Settings, database: Database, clock: Clock = system_clock) -> FastAPI:
     """The web application: /api, the pages for recipients, and the built front end for everything else."""
-    keyring = derive_keyring(settings.secret())
+    keyring = settings.keyring()
     public = _public_door(settings, keyring, clock)
     recorder = Recorder(public)
 
@@ -73,7 +73,7 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
     app.state.api = ApiContext(
         database=database,
         keyring=keyring,
-        rehearsed_keyring=derive_keyring(settings.secret(), rehearsed=True),
+        rehearsed_keyring=settings.keyring(rehearsed=True),
         scenarios={one.name: one.about for one in SCENARIOS.values() if one.is_quick},
         secret=settings.sealing(),
         public_url=settings.base_url(),

@@ -14,7 +14,6 @@ from uvarovite.bootstrap.queue import DeliveryQueue, open_queue
 from uvarovite.bootstrap.rehearsers import Rehearser
 from uvarovite.bootstrap.single_mails import ask_next, forward_next
 from uvarovite.bootstrap.sources import pull_tools
-from uvarovite.core.responses import derive_keyring
 from uvarovite.net.names import NameLookUp
 from uvarovite.net.smtp import RelayLine
 from uvarovite.services.accounts.signing_in import purge_sign_ins
@@ -73,7 +72,7 @@ def build_housekeeper(
             database,
             prepare=lambda: pull_before_run(database, tools),
             public_url=settings.base_url(),
-            keyring=derive_keyring(settings.secret()),
+            keyring=settings.keyring(),
             now=clock(),
         )
 
@@ -84,13 +83,13 @@ def build_housekeeper(
         return await asyncio.to_thread(fold_run_counts, database)
 
     async def act() -> int:
-        return await asyncio.to_thread(act_on_next, database, keyring=derive_keyring(settings.secret()), now=clock())
+        return await asyncio.to_thread(act_on_next, database, keyring=settings.keyring(), now=clock())
 
     async def forward() -> int:
         return await forward_next(database, settings.sealing(), clock)
 
     async def ask_who_signed_up() -> int:
-        keyring, public_url = derive_keyring(settings.secret()), settings.base_url()
+        keyring, public_url = settings.keyring(), settings.base_url()
         return await ask_next(database, settings.sealing(), keyring, public_url, clock)
 
     async def purge() -> int:

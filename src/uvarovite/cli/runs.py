@@ -11,7 +11,6 @@ from uvarovite.bootstrap.database import Database
 from uvarovite.cli.app import WRONG, app, end, show
 from uvarovite.cli.installation import installation
 from uvarovite.core.accounts import SYSTEM
-from uvarovite.core.responses import derive_keyring
 from uvarovite.services.campaigns.campaigns import campaign_list
 from uvarovite.services.campaigns.dry_run import DryMessage
 from uvarovite.services.campaigns.dry_run import dry_run as make_dry_run
@@ -101,7 +100,7 @@ def dry_run(
             found.id,
             most=most,
             public_url=settings.base_url(),
-            keyring=derive_keyring(settings.secret()),
+            keyring=settings.keyring(),
             secret=settings.sealing(),
             now=now,
         )

@@ -10,13 +10,14 @@ from fastapi.testclient import TestClient
 from tests.support.museum import HASHER, KEYRING, NOW, Museum
 from tests.support.web import TestClock
 from uvarovite.core.accounts import SYSTEM
-from uvarovite.core.consent import ConsentEventKind
+from uvarovite.core.consent import ConsentEventKind, ConsentEvidence, SuppressionReason
 from uvarovite.core.responses import Purpose, Token, sign_token
 from uvarovite.public.words import PAGE_WORDS
 from uvarovite.services.consent.by_hand import record_by_hand
 from uvarovite.services.contacts.people import person
 from uvarovite.services.delivery.traces import trace
 from uvarovite.services.selection.bulk import Selection, erase
+from uvarovite.store.consent.suppressions import suppress
 from uvarovite.store.database import change_sql, run_sql
 
 ADA = "ada@slatepost.example"
@@ -26,7 +27,7 @@ class Page:
     """Somebody's preference page, filled in as a browser without scripts would."""
 
     def __init__(self, client: TestClient, museum: Museum, run_id: int, contact_no: str = "M-01") -> None:
-        self.client, self.museum = client, museum
+        self.client, self.museum, self.run_id = client, museum, run_id
         self.delivery = museum.delivery_id(run_id, contact_no)
         self.token = sign_token(Token(purpose=Purpose.UNSUBSCRIBE, delivery_id=self.delivery), KEYRING)
         self.url = f"/u/{self.token}/preferences"
@@ -150,6 +151,23 @@ def test_leaving_everything_suppresses_and_only_they_come_back(ada: Page) -> Non
     with ada.museum.database.transaction() as tx:
         assert run_sql(tx, "SELECT FROM suppression WHERE lifted_at IS NULL AND reason = 'left_all'") == []
     assert (standing(ada.museum)["field_walks"], standing(ada.museum)["museum_news"]) == ("left", "subscribed")
+
+
+@pytest.mark.parametrize("reason", [one for one in SuppressionReason if one is not SuppressionReason.ERASED])
+def test_what_the_organisation_closed_by_hand_stays_closed_and_nothing_else_does(
+    ada: Page, reason: SuppressionReason
+) -> None:
+    with ada.museum.database.transaction() as tx:
+        suppress(tx, reason=reason, evidence=ConsentEvidence(why="test"), at=NOW, address_folded=ADA)
+    page = Page(ada.client, ada.museum, ada.run_id)
+    walks = topic_id(ada.museum, "field_walks")
+    assert ("topic", walks) not in page.fields()
+    page.save(("topic", walks))
+    with ada.museum.database.transaction() as tx:
+        listed = run_sql(
+            tx, "SELECT FROM suppression WHERE lifted_at IS NULL AND reason = :reason", {"reason": reason.value}
+        )
+    assert bool(list(listed)) == (reason is SuppressionReason.BY_HAND)
 
 
 def test_a_pause_holds_what_waits_and_ends_when_they_say_so(ada: Page, clock: TestClock) -> None:

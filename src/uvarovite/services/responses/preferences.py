@@ -31,6 +31,8 @@ from uvarovite.store.tables import Contact, Delivery, Run
 from uvarovite.store.tables.responses import ResponseKind
 
 CHANNEL = "preferences"
+# What only they can open; and whoever reads what came to an address has one that is there.
+_THEIRS_TO_LIFT = LIFTED_BY_PERSON_ALONE | {SuppressionReason.HARD_BOUNCE}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -227,7 +229,7 @@ class _Change:
     def open(self, topic_id: int) -> None:
         """Opt in, from the mailbox itself; what only they can open, is open again."""
         for entry in suppressions_of(self._tx, self._mailbox):
-            if entry.topic is None and SuppressionReason(entry.reason) in LIFTED_BY_PERSON_ALONE:
+            if entry.topic is None and entry.domain is None and SuppressionReason(entry.reason) in _THEIRS_TO_LIFT:
                 lift(self._tx, entry.id, at=self._now, user_id=None, why="their own word, on their preference page")
         is_theirs = self._contact.address_folded == self._mailbox
         self._append(topic_id, ConsentEventKind.CONFIRMED if is_theirs else ConsentEventKind.GRANTED, self._now)

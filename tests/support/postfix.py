@@ -56,7 +56,7 @@ def postfix(*, reports_to: int, refuses: int) -> Iterator[Postfix]:
             (directory / part).mkdir()
         shutil.chown(directory / "data", "postfix", "postfix")
         (directory / "transport").write_text(
-            f"{FULL} retry:4.2.2 The mailbox is full\n{REFUSED} smtp:[127.0.0.1]:{refuses}\n"
+            f"{UNKNOWN} local:\n{FULL} retry:4.2.2 The mailbox is full\n{REFUSED} smtp:[127.0.0.1]:{refuses}\n"
             f"{CLOSED} error:5.1.2 This domain takes no mail\n* smtp:[127.0.0.1]:{reports_to}\n"
         )
         (directory / "main.cf").write_text(

@@ -86,6 +86,8 @@ def web_client(database: Database, clock: TestClock, **settings: Any) -> Iterato
     )
     with TestClient(build_web(told, database, clock), base_url=PUBLIC_URL, follow_redirects=False) as client:
         client._transport = _InOneStep(client)
+        # What is told for as long as somebody looks ends at once here; tests/road/test_live.py looks.
+        client.app.state.api.live.close()  # type: ignore[attr-defined]
         yield client
 
 

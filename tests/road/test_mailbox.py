@@ -157,8 +157,9 @@ def breaking(port: int) -> Iterator[Breaking]:
 
 
 def test_a_line_that_breaks_at_every_step_loses_nothing_and_takes_nothing_twice(
-    museum: Museum, mailbox: Dovecot
+    museum: Museum, mailbox: Dovecot, monkeypatch: pytest.MonkeyPatch
 ) -> None:
+    monkeypatch.setattr("uvarovite.bootstrap.mailbox._MOST_AT_ONCE", 2)
     letters = 6
     for number in range(letters):
         mailbox.deliver(numbered(number))

@@ -8,12 +8,14 @@ from datetime import datetime
 import structlog
 
 from uvarovite.net.mailbox import Mailbox, MailboxAccess, MailboxLost
-from uvarovite.services.responses.mailbox import FIRST_LOOK, note_look, read_up_to, take_from_mailbox
+from uvarovite.services.responses.mailbox import FIRST_LOOK, LyingMail, note_look, read_up_to, take_from_mailbox
 from uvarovite.store.database import Database, DatabaseLost
 
 log = structlog.get_logger()
 
 POLL_SECONDS = 60.0
+# So many messages, or bytes, are kept in one transaction.
+_MOST_AT_ONCE, _MOST_BYTES_AT_ONCE = 20, 5_000_000
 # After a break it is tried again so much later, each time for longer.
 _AGAIN_SECONDS = (1.0, 5.0, 15.0, 60.0, 300.0)
 
@@ -59,19 +61,27 @@ class MailboxReader:
             mailbox.close()
 
     def look(self, mailbox: Mailbox) -> int:
-        """Take in what came since the last look, message by message; how many. Each is marked once it is kept."""
-        name, validity = self._access.name, mailbox.uid_validity
-        last = read_up_to(self._database, name, validity)
-        taken = 0
+        """Take in what came since the last look, some at a time; how many. They are marked once they are kept."""
+        last = read_up_to(self._database, self._access.name, mailbox.uid_validity)
+        taken, size = 0, 0
+        held: list[LyingMail] = []
         for uid in mailbox.uids_after(last, (self._clock() - FIRST_LOOK).date()):
             if self.stop.is_set():
                 return taken
             mail = mailbox.fetch(uid)
             received_at = min(mail.received_at, self._clock()) if mail else self._clock()
-            raw = mail.raw if mail else None
-            if take_from_mailbox(self._database, name, validity, uid, raw, received_at=received_at):
-                taken += 1
-            if mail is not None:
-                mailbox.mark(uid)
-        note_look(self._database, name, at=self._clock(), trouble=None)
+            held.append(LyingMail(uid=uid, raw=mail.raw if mail else None, received_at=received_at))
+            size += len(mail.raw) if mail else 0
+            if len(held) >= _MOST_AT_ONCE or size >= _MOST_BYTES_AT_ONCE:
+                taken += self._keep(mailbox, held)
+                held, size = [], 0
+        taken += self._keep(mailbox, held)
+        note_look(self._database, self._access.name, at=self._clock(), trouble=None)
+        return taken
+
+    def _keep(self, mailbox: Mailbox, held: list[LyingMail]) -> int:
+        taken = take_from_mailbox(self._database, self._access.name, mailbox.uid_validity, held)
+        there = [one.uid for one in held if one.raw is not None]
+        if there:
+            mailbox.mark(there)
         return taken

@@ -6,7 +6,7 @@ moved; what was taken in is marked as seen, for people who look into the mailbox
 
 import imaplib
 import ssl
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from typing import TypeVar
@@ -98,9 +98,9 @@ class Mailbox:
         raw = next((value for key, value in told.items() if key.startswith(b"BODY[]")), None)
         return FetchedMail(uid=uid, raw=raw or b"", received_at=told[b"INTERNALDATE"])
 
-    def mark(self, uid: int) -> None:
-        """Mark a message as seen."""
-        self._try("mark", lambda: self._client.add_flags([uid], [imapclient.SEEN], silent=True))
+    def mark(self, uids: Sequence[int]) -> None:
+        """Mark messages as seen."""
+        self._try("mark", lambda: self._client.add_flags(list(uids), [imapclient.SEEN], silent=True))
 
     def wait(self, seconds: float, is_over: Callable[[], bool]) -> None:
         """Wait until something happens in the mailbox (RFC 2177), at most so long; it also keeps the line open."""

@@ -1,5 +1,7 @@
 """Mail out of a mailbox: each message taken in once, however often reading it is broken off."""
 
+from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from uvarovite.core.delivery.answers import as_kept
@@ -18,22 +20,34 @@ def read_up_to(database: Database, name: str, uid_validity: int) -> int | None:
         return store.lock_mailbox(tx, name, uid_validity)
 
 
-def take_from_mailbox(
-    database: Database, name: str, uid_validity: int, uid: int, raw: bytes | None, *, received_at: datetime
-) -> bool:
-    """Keep a message and how far the mailbox is read, in one transaction; False when somebody else was quicker.
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LyingMail:
+    """A message as it lies in a mailbox; `raw` is None of one that is gone."""
 
-    `raw` is None of one that is gone.
+    uid: int
+    raw: bytes | None
+    received_at: datetime
+
+
+def take_from_mailbox(database: Database, name: str, uid_validity: int, mails: Sequence[LyingMail]) -> int:
+    """Keep messages, in the order of their UIDs, and how far the mailbox is read, in one transaction; how many.
+
+    What somebody else was quicker with is passed over.
     """
+    taken = 0
     with database.transaction() as tx:
         last = store.lock_mailbox(tx, name, uid_validity)
-        if last is not None and last >= uid:
-            return False
-        if raw is not None:
-            sender, recipients = envelope_of(raw)
-            keep_mail(tx, raw=raw, sender=sender, recipients=recipients, now=received_at)
-        store.note_read(tx, name, uid)
-        return True
+        for mail in mails:
+            if last is not None and last >= mail.uid:
+                continue
+            if mail.raw is not None:
+                sender, recipients = envelope_of(mail.raw)
+                keep_mail(tx, raw=mail.raw, sender=sender, recipients=recipients, now=mail.received_at)
+            last = mail.uid
+            taken += 1
+        if taken and last is not None:
+            store.note_read(tx, name, last)
+    return taken
 
 
 def note_look(database: Database, name: str, *, at: datetime | None, trouble: str | None) -> None:

@@ -54,6 +54,7 @@ def test_a_token_may_no_more_than_it_was_given_than_its_user_and_than_a_program(
     token = token_actor(token_id=1, name="till", user_id=1, email="a@skarnmuseum.example", role=role, scopes=scopes)
     assert token.permissions == scopes & permissions_of(role) - {
         Permission.OWN_ACCOUNT,
+        Permission.ANSWER,
         Permission.HAND_OUT,
         Permission.ACCOUNTS,
     }

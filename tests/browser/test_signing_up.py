@@ -30,7 +30,7 @@ def test_somebody_signs_up_confirms_and_is_a_contact(
     page.get_by_role("button", name="Save the form").dblclick()
     line = page.get_by_label("Sign-up", exact=True).locator("div").filter(has_text="Front desk")
     expect(line).to_have_count(1)
-    page.get_by_role("button", name="Where Front desk stands").click()
+    page.get_by_role("button", name="Page and HTML of Front desk").click()
     link = page.get_by_role("link").filter(has_text="/s/").get_attribute("href")
     assert link is not None
     visitor = browser.new_context(viewport=PHONE, java_script_enabled=False).new_page()

@@ -55,7 +55,7 @@ export function SignUpPart({ vocabulary }: { vocabulary: Schemas["Vocabulary"] }
           <span className={classes.acts}>
             <Button
               size="compact-xs"
-              aria-label={`Where ${form.name} stands`}
+              aria-label={`Page and HTML of ${form.name}`}
               onClick={() => setPlacing(form)}
             >
               Page and HTML

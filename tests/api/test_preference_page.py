@@ -200,6 +200,21 @@ def test_fewer_mails_hold_what_waits_and_are_a_gate(ada: Page, clock: TestClock)
     assert own_limits(museum, NOW + timedelta(days=1)) == 0
 
 
+def test_a_button_that_is_pressed_twice_does_it_once(ada: Page) -> None:
+    for button, more in (("save", (("pause", "yes"),)), ("leave_all", ())):
+        fields = _form([*ada.fields(), *more, (button, "yes")])
+        for _ in range(2):
+            assert ada.client.post(ada.url, data=fields).status_code == 200
+    with ada.museum.database.transaction() as tx:
+        kinds = [
+            row.kind for row in run_sql(tx, "SELECT kind FROM consent_event WHERE channel = 'preferences' ORDER BY id")
+        ]
+        left = run_sql(tx, "SELECT FROM response_event WHERE kind = 'left'")
+    topics = len([name for name, _ in ada.fields() if name == "topic_was"])
+    assert kinds == ["paused"] * topics + ["withdrawn"] * topics
+    assert len(left) == 1
+
+
 def test_the_page_speaks_each_language_and_changes_to_it(ada: Page) -> None:
     for code, words in PAGE_WORDS.items():
         html = ada.save(("language", code), without=("language",))

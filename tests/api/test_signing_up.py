@@ -1,11 +1,13 @@
 """Signing up by a form: nobody is a contact before they confirm it from their mailbox, and nobody learns who is known."""
 
 import re
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from datetime import timedelta
 from email import message_from_bytes, policy
 from html import unescape
 from typing import Any
+from urllib.parse import urlencode
 
 import pytest
 from fastapi.testclient import TestClient
@@ -18,11 +20,12 @@ from uvarovite.core.responses.signing_up import LASTS, REMIND_AFTER
 from uvarovite.services.contacts.people import person
 from uvarovite.services.errors import BadInput, Conflict
 from uvarovite.services.responses import sign_up_mails, signing_up
+from uvarovite.services.responses.leaving import Visit
 from uvarovite.services.responses.sign_up_forms import FormChange, FormView, forms, save_form
 from uvarovite.services.responses.signing_up import FORGOTTEN_AFTER, let_go_of_sign_ups
 from uvarovite.services.selection.bulk import Selection, erase
 from uvarovite.store.consent.suppressions import suppress
-from uvarovite.store.database import run_sql
+from uvarovite.store.database import change_sql, run_sql
 
 NEW = "ottoline@quartzmail.example"
 ADA = "ada@slatepost.example"
@@ -202,7 +205,12 @@ def test_who_does_not_answer_is_reminded_once_and_forgotten_in_the_end(desk: Des
     assert desk.mails() == []
     assert "works no more" in desk.client.post(link).text
     assert desk.standing(NEW) == []
-    assert let_go_of_sign_ups(desk.museum.database, desk.clock.now + FORGOTTEN_AFTER) == 1
+    assert [let_go_of_sign_ups(desk.museum.database, desk.clock.now + FORGOTTEN_AFTER) for _ in range(2)] == [1, 0]
+    # Nothing is left of them but that somebody sent it in.
+    with desk.museum.database.transaction() as tx:
+        left = run_sql(tx, "SELECT address, field_texts, origin, agent, page FROM sign_up")[0]
+    assert tuple(left) == ("", [], "", "", "")
+    assert (desk.form.sent, desk.form.confirmed) == (1, 0)
 
 
 def test_a_mail_that_cannot_be_sent_is_tried_again_and_given_up(desk: Desk) -> None:
@@ -215,6 +223,39 @@ def test_a_mail_that_cannot_be_sent_is_tried_again_and_given_up(desk: Desk) -> N
             sign_up_mails.note_ask(desk.museum.database, ask, accepted=False, now=desk.clock.now)
         desk.clock.now += timedelta(minutes=6)
     assert tries == sign_up_mails.MOST_TRIES
+
+
+def test_sent_in_twice_at_once_it_is_one_sign_up_and_one_mail(desk: Desk) -> None:
+    page = {**desk.shown(), "address": NEW}
+    visit = Visit(method="POST", agent="Firefox", origin="here")
+
+    def send(_: int) -> object:
+        return signing_up.send_in(
+            desk.museum.database,
+            desk.form.url[-12:],
+            visit,
+            urlencode(page).encode(),
+            page="",
+            keyring=KEYRING,
+            now=desk.clock.now,
+        )
+
+    with ThreadPoolExecutor(4) as many:
+        assert all(many.map(send, range(3)))
+    assert desk.waiting() == 1
+    assert len(desk.mails()) == 1
+
+
+def test_a_mail_waits_for_a_relay_however_long(desk: Desk) -> None:
+    desk.sends_in()
+    with desk.museum.database.transaction() as tx:
+        change_sql(tx, "UPDATE relay SET removed_at = :now", {"now": NOW})
+    for _ in range(10):
+        assert desk.mails() == []
+        desk.clock.now += timedelta(minutes=6)
+    with desk.museum.database.transaction() as tx:
+        change_sql(tx, "UPDATE relay SET removed_at = NULL")
+    assert len(desk.mails()) == 1
 
 
 def test_the_same_form_stands_on_any_web_site_without_a_script(desk: Desk) -> None:

@@ -88,10 +88,13 @@ def add_leaving(
             return not_ours()
 
         async def save() -> Response:
-            before = await ask(preferences.preference_page, token, request)
-            wording = preference_wording(before.language if before else None)
             page = await ask(
-                preferences.save_preferences, token, request, wishes=wishes, wording=wording, at=door.recorded_at()
+                preferences.save_preferences,
+                token,
+                request,
+                wishes=wishes,
+                said=preference_wording,
+                at=door.recorded_at(),
             )
             return preference_page(page) if page else not_ours()
 

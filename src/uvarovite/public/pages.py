@@ -113,9 +113,9 @@ def preference_page(page: PreferencePage) -> HTMLResponse:
     )
 
 
-def preference_wording(language: str | None) -> str:
+def preference_wording(page: PreferencePage) -> str:
     """What the page said to whoever saved it: it is the evidence."""
-    words = words_in(language)[1]
+    words = words_in(page.language)[1]
     return f"{words.topics} · {words.how_often} · {words.save}"
 
 

@@ -59,16 +59,22 @@ def contacts_at(tx: Transaction, address_folded: str) -> list[int]:
     return [int(row.id) for row in run_sql(tx, sql, {"address": address_folded})]
 
 
+# What is left of somebody counts in the figures of the form, and says nothing of them.
+_BLANK = """UPDATE sign_up SET address = '', address_folded = '', field_keys = '{}', field_texts = '{}', page = '', origin = '',
+    agent = '', due_at = NULL, contact_id = NULL"""
+
+
 def let_go(tx: Transaction, before: datetime) -> int:
     """Let go of those who signed up before an instant and never confirmed; how many."""
-    return change_sql(tx, "DELETE FROM sign_up WHERE confirmed_at IS NULL AND at < :before", {"before": before})
+    sql = f"{_BLANK} WHERE confirmed_at IS NULL AND at < :before AND address <> ''"
+    return change_sql(tx, sql, {"before": before})
 
 
 def forget_sign_ups(tx: Transaction, addresses: Sequence[str]) -> None:
     """Forget those in `chosen` and whoever has these addresses."""
     change_sql(
         tx,
-        """DELETE FROM sign_up WHERE address_folded = ANY(CAST(:addresses AS text[]))
+        f"""{_BLANK} WHERE address_folded = ANY(CAST(:addresses AS text[]))
             OR contact_id IN (SELECT contact_id FROM chosen)""",
         {"addresses": list(addresses)},
     )

@@ -2,6 +2,9 @@
 
 from datetime import datetime
 from email.headerregistry import Address as MailAddress
+from email.message import EmailMessage
+from email.policy import SMTP
+from email.utils import format_datetime
 from typing import NamedTuple
 
 from uvarovite.core.inlay import header
@@ -30,3 +33,16 @@ def mailbox(name: str, address: str) -> MailAddress:
     """A mailbox for a header: the name encoded where it needs it, the domain in its wire form."""
     local, _, domain = wire_form(address).rpartition("@")
     return MailAddress(display_name=header(name), username=local, domain=domain)
+
+
+def headed(envelope: Envelope, subject: str) -> EmailMessage:
+    """A message that is no bulk mail, with its headers and without a body yet."""
+    mail = EmailMessage(policy=SMTP)
+    mail["Date"] = format_datetime(envelope.date)
+    mail["Message-ID"] = f"<{envelope.message_id}>"
+    mail["From"] = mailbox(envelope.from_name, envelope.from_address)
+    mail["To"] = mailbox(envelope.to_name, envelope.to_address)
+    if envelope.reply_to:
+        mail["Reply-To"] = mailbox("", envelope.reply_to)
+    mail["Subject"] = header(subject)
+    return mail

@@ -4,12 +4,8 @@ import hashlib
 import html
 from collections.abc import Sequence
 from dataclasses import dataclass
-from email.message import EmailMessage
-from email.policy import SMTP
-from email.utils import format_datetime
 
-from uvarovite.core.inlay import header
-from uvarovite.core.messages.envelope import Envelope, mailbox
+from uvarovite.core.messages.envelope import Envelope, headed
 
 # More than this is read in the file.
 MOST_ROWS_SHOWN = 100
@@ -38,14 +34,7 @@ class ContactTable:
 
 def assemble_table(table: ContactTable, attached: AttachedFile, envelope: Envelope) -> bytes:
     """The whole message; the same input gives the same bytes."""
-    mail = EmailMessage(policy=SMTP)
-    mail["Date"] = format_datetime(envelope.date)
-    mail["Message-ID"] = f"<{envelope.message_id}>"
-    mail["From"] = mailbox(envelope.from_name, envelope.from_address)
-    mail["To"] = mailbox(envelope.to_name, envelope.to_address)
-    if envelope.reply_to:
-        mail["Reply-To"] = mailbox("", envelope.reply_to)
-    mail["Subject"] = header(table.title)
+    mail = headed(envelope, table.title)
     mail.set_content(_text(table, attached.filename), charset="utf-8", cte="quoted-printable")
     mail.add_alternative(_html(table, attached.filename), subtype="html", charset="utf-8", cte="quoted-printable")
     main, _, sub = attached.media_type.partition(";")[0].partition("/")

@@ -1,14 +1,11 @@
 """What people write back: what stands in a letter of theirs, and the messages by which it is answered and passed on."""
 
 from dataclasses import dataclass
-from email.message import EmailMessage
-from email.policy import SMTP
-from email.utils import format_datetime, getaddresses, parseaddr
+from email.utils import getaddresses, parseaddr
 from urllib.parse import quote
 
 from uvarovite.core.delivery.answers import as_kept
-from uvarovite.core.inlay import header
-from uvarovite.core.messages.envelope import Envelope, mailbox
+from uvarovite.core.messages.envelope import Envelope, headed
 from uvarovite.core.responses.inbound.own_words import bare_subject, own_words, quoted_words
 from uvarovite.core.responses.inbound.reading import LONGEST_TEXT, read_mail
 from uvarovite.core.values import Address, read_address
@@ -106,7 +103,7 @@ def _ids(told: str) -> list[str]:
 
 def assemble_answer(words: str, reply: WrittenReply, envelope: Envelope) -> bytes:
     """An answer in the thread, with what it answers below; the same input gives the same bytes."""
-    mail = _headed(envelope, reply.answer_subject)
+    mail = headed(envelope, reply.answer_subject)
     if reply.message_id:
         mail["In-Reply-To"] = f"<{reply.message_id}>"
     if reply.thread:
@@ -121,24 +118,12 @@ def assemble_forwarded(raw: bytes, reply: WrittenReply, envelope: Envelope, word
 
     It says that a machine sent it (RFC 3834 section 5): where it comes back to us it is not passed on again.
     """
-    mail = _headed(envelope, f"Fwd: {bare_subject(reply.subject)}".strip())
+    mail = headed(envelope, f"Fwd: {bare_subject(reply.subject)}".strip())
     mail["Auto-Submitted"] = "auto-generated"
     mail.set_content(f"{words.strip()}\n\n{reply.own}\n", charset="utf-8", cte="quoted-printable")
     mail.add_attachment(raw, maintype="application", subtype="octet-stream", filename="reply.eml")
     mail.set_boundary(f"=_{envelope.message_id.partition('@')[0]}")
     return mail.as_bytes()
-
-
-def _headed(envelope: Envelope, subject: str) -> EmailMessage:
-    mail = EmailMessage(policy=SMTP)
-    mail["Date"] = format_datetime(envelope.date)
-    mail["Message-ID"] = f"<{envelope.message_id}>"
-    mail["From"] = mailbox(envelope.from_name, envelope.from_address)
-    mail["To"] = mailbox(envelope.to_name, envelope.to_address)
-    if envelope.reply_to:
-        mail["Reply-To"] = mailbox("", envelope.reply_to)
-    mail["Subject"] = header(subject)
-    return mail
 
 
 def _quoting(text: str) -> str:

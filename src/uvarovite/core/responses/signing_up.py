@@ -4,13 +4,9 @@ import html
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import timedelta
-from email.message import EmailMessage
-from email.policy import SMTP
-from email.utils import format_datetime
 from urllib.parse import parse_qs
 
-from uvarovite.core.inlay import header
-from uvarovite.core.messages.envelope import Envelope, mailbox
+from uvarovite.core.messages.envelope import Envelope, headed
 from uvarovite.core.messages.theme import Theme
 
 # A link to confirm works so long; who has not used it is reminded once, so long after the first mail.
@@ -112,12 +108,7 @@ def assemble_sign_up(
     """The mail that asks; the same input gives the same bytes. Nothing in it was written by whoever filled the form in."""
     words = MAIL_WORDS.get(language, MAIL_WORDS["en"])
     told = {"organisation": organisation, "topics": ", ".join(topics), "days": LASTS.days}
-    mail = EmailMessage(policy=SMTP)
-    mail["Date"] = format_datetime(envelope.date)
-    mail["Message-ID"] = f"<{envelope.message_id}>"
-    mail["From"] = mailbox(envelope.from_name, envelope.from_address)
-    mail["To"] = mailbox("", envelope.to_address)
-    mail["Subject"] = header((words.reminder if reminds else words.subject).format(**told))
+    mail = headed(envelope, (words.reminder if reminds else words.subject).format(**told))
     # RFC 3834 section 5: no machine need answer it.
     mail["Auto-Submitted"] = "auto-generated"
     asked, ignore = words.asked.format(**told), words.ignore.format(**told)

@@ -10,6 +10,8 @@ from uvarovite.store.database import Transaction
 _CHANNELS = {
     "link": "by the link of a message",
     "one_click": "with one click in their mail program",
+    "mail": "by mail",
+    "preferences": "on their preference page",
     "by_hand": "recorded by hand",
     "merge": "carried over from a merged record",
 }

@@ -4,7 +4,7 @@ Whoever has a message's token has the mailbox that it went to. So what they say 
 topics for the address, and takes effect at once in every run that is on its way.
 """
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -79,12 +79,12 @@ def save_preferences(
     visit: Visit,
     wishes: Wishes,
     *,
-    wording: str,
+    said: Callable[[PreferencePage], str],
     keyring: Keyring,
     now: datetime,
     at: datetime | None = None,
 ) -> PreferencePage | None:
-    """Do what somebody wishes; None for a token that is none of ours. `wording` is what the page said.
+    """Do what somebody wishes; None for a token that is none of ours. `said` tells what the page said.
 
     It is recorded at the database's own instant, where `at` tells no other. Raises TooManyVisits.
     """
@@ -100,7 +100,7 @@ def save_preferences(
             agent=visit.agent[:300],
             origin=visit.origin,
             page="preferences",
-            wording=wording,
+            wording=said(_page(tx, delivery, contact, now, saved=False)),
             why=wishes.why or None,
         )
         _Change(tx, delivery, contact, evidence, at).make(wishes)
@@ -170,7 +170,6 @@ def _standing(tx: Transaction, delivery: Delivery, contact: Contact) -> list[Top
 def _page(tx: Transaction, delivery: Delivery, contact: Contact, now: datetime, *, saved: bool) -> PreferencePage:
     assert contact.id is not None
     organisation = require_organisation(tx)
-    pauses = [row.paused_until for row in consent_store.consent_of_contact(tx, contact.id) if row.paused_until]
     return PreferencePage(
         organisation=organisation.name,
         look=organisation.look or Look(),
@@ -180,10 +179,15 @@ def _page(tx: Transaction, delivery: Delivery, contact: Contact, now: datetime, 
         last_name=contact.last_name or "",
         topics=tuple(_standing(tx, delivery, contact)),
         at_most=own_limits.limit_of(tx, contact.id),
-        paused_until=max((one for one in pauses if one > now), default=None),
+        paused_until=_paused_until(tx, contact.id, now),
         time_zone=organisation.time_zone,
         saved=saved,
     )
+
+
+def _paused_until(tx: Transaction, contact_id: int, now: datetime) -> datetime | None:
+    pauses = [row.paused_until for row in consent_store.consent_of_contact(tx, contact_id) if row.paused_until]
+    return max((one for one in pauses if one > now), default=None)
 
 
 class _Change:
@@ -209,16 +213,18 @@ class _Change:
         if wishes.leaves_all:
             self._leave_all([one.id for one in known.values() if one.on])
             return
-        for topic_id, on in wishes.topics.items():
-            if topic_id in known and known[topic_id].on != on:
-                (self.open if on else self._close)(topic_id)
-        if False in wishes.topics.values():
+        changed = {topic: on for topic, on in wishes.topics.items() if topic in known and known[topic].on != on}
+        for topic_id, on in changed.items():
+            (self.open if on else self._close)(topic_id)
+        if False in changed.values():
             self._note_left()
         mine = [topic for topic, one in known.items() if wishes.topics.get(topic, one.on)]
-        if wishes.pauses:
+        # Pressed twice, it is done once.
+        is_paused = _paused_until(self._tx, self._contact_id, self._now) is not None
+        if wishes.pauses and not is_paused:
             for topic_id in mine:
                 self._pause(topic_id)
-        elif wishes.resumes:
+        elif wishes.resumes and is_paused:
             for topic_id in mine:
                 self.open(topic_id)
         if wishes.at_most is not None or wishes.limit_lifted:
@@ -250,12 +256,13 @@ class _Change:
     def _leave_all(self, topics: list[int]) -> None:
         for topic_id in topics:
             self._close(topic_id)
-        self._note_left()
         reason = SuppressionReason.LEFT_ALL
         holding.hold_suppressed(
             self._tx, address_folded=self._mailbox, domain=None, topic_id=None, reason=reason, now=self._now
         )
-        suppress(self._tx, reason=reason, evidence=self._evidence, at=self._now, address_folded=self._mailbox)
+        listed = suppress(self._tx, reason=reason, evidence=self._evidence, at=self._now, address_folded=self._mailbox)
+        if listed or topics:
+            self._note_left()
 
     def _note_left(self) -> None:
         detail = ResponseDetail(channel=CHANNEL, said=self._evidence.why)

@@ -45,6 +45,9 @@ def next_ask(database: Database, *, public_url: str, keyring: Keyring, now: date
                 tx.add(sign_up)
             return None
         if sender is None or relay is None:
+            # It waits for one; that is no try.
+            sign_up.tries -= 1
+            tx.add(sign_up)
             return None
         organisation, topics = require_organisation(tx), topic_names(tx, sign_up.topics)
         envelope = Envelope(

@@ -231,6 +231,8 @@ def _keep(
 ) -> None:
     """Keep what was sent in; who sends it in again before they confirmed it has one, with what they said last."""
     assert form.id is not None
+    # Pressed twice, it is one after the other.
+    tx.get(SignUpForm, form.id, with_for_update=True)
     open_one = store.open_sign_up(tx, form.id, address.folded, now - LASTS)
     sign_up = open_one or SignUp(
         form_id=form.id, at=now, address=address.text, address_folded=address.folded, topics=[], field_keys=[],

@@ -60,8 +60,10 @@ def hold_beyond_limit(tx: Transaction, contact_id: int, at_most: AtMost, now: da
     """
     return change_sql(
         tx,
-        f"""WITH lately AS (SELECT FROM sent_mail WHERE contact_id = :contact
-                    AND at > CAST(:now AS timestamptz) - make_interval(days => :days) LIMIT 1),
+        # Run by run: the index of what was sent lately holds everybody's.
+        f"""WITH lately AS (SELECT FROM run JOIN sent_mail ON sent_mail.run_id = run.id AND sent_mail.contact_id = :contact
+                WHERE (run.ended_at IS NULL OR run.ended_at > CAST(:now AS timestamptz) - make_interval(days => :days))
+                    AND sent_mail.at > CAST(:now AS timestamptz) - make_interval(days => :days) LIMIT 1),
             waiting AS (SELECT delivery.id, row_number() OVER (ORDER BY delivery.id) AS place
                 FROM run JOIN delivery ON delivery.run_id = run.id AND delivery.contact_id = :contact
                 WHERE run.state IN ({states_sql(RUN.open)}) AND delivery.state IN ({before_sql(DELIVERY, DeliveryEvent.HOLD)}))

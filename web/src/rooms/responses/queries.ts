@@ -1,4 +1,4 @@
-import { infiniteQueryOptions, queryOptions } from "@tanstack/react-query";
+import { infiniteQueryOptions, keepPreviousData, queryOptions } from "@tanstack/react-query";
 import { client, take } from "../../api";
 import type { Group } from "./groups";
 
@@ -39,9 +39,11 @@ export const runQuery = (id: number) =>
     queryFn: () => take(client.GET("/api/responses/runs/{run_id}", { params: { path: { run_id: id } } })),
   });
 
-export const runLetterQuery = (id: number) =>
+/** The message with its clicks: made anew when more people have clicked, not with whatever else comes back. */
+export const runLetterQuery = (id: number, clicked: number) =>
   queryOptions({
-    queryKey: ["responses", "run", id, "letter"],
+    queryKey: ["clicked letters", id, clicked],
+    placeholderData: keepPreviousData,
     queryFn: () =>
       take(client.GET("/api/responses/runs/{run_id}/letter", { params: { path: { run_id: id } } })),
     retry: false,

@@ -10,7 +10,10 @@ import classes from "./RunPanel.module.css";
 export function RunPanel({ id }: { id: number }) {
   const words = useWords();
   const { data: run, error } = useQuery(runQuery(id));
-  const { data: letter } = useQuery(runLetterQuery(id));
+  const { data: letter } = useQuery({
+    ...runLetterQuery(id, run?.clicked ?? 0),
+    enabled: !!run && run.accepted > 0,
+  });
   if (error && !run) return <Trouble>{wordsOf(error)}</Trouble>;
   if (!run) return null;
   const to = { params: { id: String(run.campaign_id) }, search: { stop: "dispatch", run: id } };

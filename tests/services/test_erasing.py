@@ -132,7 +132,7 @@ def test_every_table_that_holds_words_about_contacts_is_known_here() -> None:
     """A new table with a contact in it has to be looked at: is it emptied by an erasure?"""
     known = {
         "address_closing", "audience_member", "audience_snapshot", "consent", "consent_event", "contact_change",
-        "contact_note", "contact_search", "contact_tag", "delivery", "inbound_mail", "own_limit", "post_refusal", "printed_letter", "proof_seen", "response_event", "sent_mail", "sign_up", "source_row", "test_mail",
+        "contact_note", "contact_search", "contact_tag", "delivery", "inbound_mail", "own_limit", "post_refusal", "printed_letter", "proof_seen", "response_event", "sent_mail", "sign_up", "source_row", "test_mail", "tracking_wish",
     }  # fmt: skip
     about = {
         table.name

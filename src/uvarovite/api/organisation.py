@@ -13,12 +13,14 @@ from uvarovite.api.schemas.organisation import (
     PoolSave,
     RelaySave,
     SenderSave,
+    TrackingSave,
 )
 from uvarovite.api.schemas.values import Id
+from uvarovite.core.messages import Tracking
 from uvarovite.core.messages.look import Look
 from uvarovite.services.messages import looks
 from uvarovite.services.messages.looks import LookView
-from uvarovite.services.organisation import frequency, identity, pools, relays, senders, vocabulary
+from uvarovite.services.organisation import frequency, identity, pools, relays, senders, tracking, vocabulary
 from uvarovite.services.organisation.frequency import FrequencyLimits
 from uvarovite.services.organisation.identity import OrganisationChange, OrganisationView
 from uvarovite.services.organisation.relays import RelayChange, RelayView
@@ -154,6 +156,18 @@ async def try_relay(
         )
         for step in report.steps
     ]
+
+
+@router.get("/tracking")
+def get_tracking(actor: MayLook, context: Context) -> Tracking:
+    """What is noted of opens and clicks where a campaign says nothing else."""
+    return tracking.tracking(context.database, actor)
+
+
+@router.put("/tracking", status_code=204)
+def change_tracking(body: TrackingSave, actor: MaySetUp, context: Context) -> None:
+    """Set what is noted of opens and clicks, for messages that are released from now on."""
+    tracking.change_tracking(context.database, actor, Tracking(**body.model_dump()))
 
 
 @router.get("/limits")

@@ -15,7 +15,7 @@ import structlog
 from prometheus_client import Counter
 
 from uvarovite.public.door import PublicDoor
-from uvarovite.services.responses.tracking import Seen, link_targets, record_seen
+from uvarovite.services.responses.tracking import AskedLink, Seen, link_targets, record_seen
 
 log = structlog.get_logger()
 
@@ -87,15 +87,14 @@ class Targets:
 
     def __init__(self, door: PublicDoor) -> None:
         self._door = door
-        self._asked: dict[tuple[int, int], asyncio.Future[str | None]] = {}
+        self._asked: dict[AskedLink, asyncio.Future[str | None]] = {}
         self._looking = False
 
-    async def of(self, delivery_id: int, number: int) -> str | None:
+    async def of(self, link: AskedLink) -> str | None:
         """Where a link leads, None for one that leads nowhere. Raises TooBusyError, and what a database raises."""
-        key = (delivery_id, number)
-        found = self._asked.get(key)
+        found = self._asked.get(link)
         if found is None:
-            found = self._asked[key] = asyncio.get_running_loop().create_future()
+            found = self._asked[link] = asyncio.get_running_loop().create_future()
             if not self._looking:
                 self._looking = True
                 asyncio.get_running_loop().call_soon(lambda: asyncio.ensure_future(self._look()))

@@ -14,10 +14,12 @@ from uvarovite.public.door import PublicDoor
 from uvarovite.public.pages import UNCACHED, not_ours, try_again
 from uvarovite.public.recording import Recorder, Targets, VisitLimits
 from uvarovite.services.responses.leaving import VISITS_PER_ORIGIN, VISITS_PER_TOKEN, VISITS_WINDOW
-from uvarovite.services.responses.tracking import Seen
+from uvarovite.services.responses.tracking import AskedLink, Seen
 
 _PIXEL = base64.b64decode("R0lGODlhAQABAIAAAAAAAP///yH5BAEAAAAALAAAAAABAAEAAAIBRAA7")
 _ANSWERED = Counter("uvarovite_responses_total", "Pixels and tracked links that were asked for", ["kind", "status"])
+_OPENS = frozenset({Purpose.OPEN, Purpose.COUNTED_OPEN})
+_CLICKS = frozenset({Purpose.CLICK, Purpose.COUNTED_CLICK, Purpose.UNSEEN})
 _ASIDE = {**UNCACHED, "X-Content-Type-Options": "nosniff"}
 
 
@@ -43,24 +45,34 @@ class Tracking:
         await answer(scope, receive, send)
 
     async def _opened(self, scope: Scope, path: str) -> Response:
-        token = read_token(unquote(path[3:].removesuffix(".gif")), Purpose.OPEN, self._door.keyring)
-        # A provider fetches pictures for many of its people from few addresses: opens are counted by token alone.
-        if token is not None and self._visits.count((Purpose.OPEN, token.delivery_id)) <= VISITS_PER_TOKEN:
+        token = read_token(unquote(path[3:].removesuffix(".gif")), _OPENS, self._door.keyring)
+        # A provider fetches pictures for many of its people from few addresses: opens are counted by token alone. That of a whole
+        # run comes from everybody.
+        if token is not None and (
+            token.purpose is Purpose.COUNTED_OPEN
+            or self._visits.count((Purpose.OPEN, token.delivery_id)) <= VISITS_PER_TOKEN
+        ):
             self._note(scope, token, None)
         return Response(_PIXEL, media_type="image/gif", headers=_ASIDE)
 
     async def _clicked(self, scope: Scope, path: str) -> Response:
-        token = read_token(unquote(path[3:]), Purpose.CLICK, self._door.keyring)
+        token = read_token(unquote(path[3:]), _CLICKS, self._door.keyring)
         if token is None:
             return not_ours()
+        is_counted = token.purpose is Purpose.COUNTED_CLICK
         client = scope.get("client")
         if (
-            self._visits.count((Purpose.CLICK, token.delivery_id)) > VISITS_PER_TOKEN
-            or self._visits.count(origin_key(client[0] if client else None)) > VISITS_PER_ORIGIN
-        ):
+            not is_counted and self._visits.count((Purpose.CLICK, token.delivery_id)) > VISITS_PER_TOKEN
+        ) or self._visits.count(origin_key(client[0] if client else None)) > VISITS_PER_ORIGIN:
             return try_again(Headers(scope=scope).get("accept-language"), 429)
+        if token.purpose is Purpose.UNSEEN:
+            self._note(scope, token, None)
+            return not_ours()
+        asked = (
+            AskedLink(0, token.number, token.delivery_id) if is_counted else AskedLink(token.delivery_id, token.number)
+        )
         try:
-            target = await self._targets.of(token.delivery_id, token.number)
+            target = await self._targets.of(asked)
         except self._door.late:
             return try_again(Headers(scope=scope).get("accept-language"), 503)
         if target is None:
@@ -70,4 +82,15 @@ class Tracking:
 
     def _note(self, scope: Scope, token: Token, link: int | None) -> None:
         agent = Headers(scope=scope).get("user-agent", "")
-        self._recorder.note(Seen(token.delivery_id, link, scope["method"], agent, self._door.clock()))
+        is_counted = token.purpose in (Purpose.COUNTED_OPEN, Purpose.COUNTED_CLICK)
+        self._recorder.note(
+            Seen(
+                0 if is_counted else token.delivery_id,
+                link,
+                scope["method"],
+                agent,
+                self._door.clock(),
+                unseen=token.purpose is Purpose.UNSEEN,
+                counted_run=token.delivery_id if is_counted else None,
+            )
+        )

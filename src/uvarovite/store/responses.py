@@ -1,6 +1,6 @@
 """Responses of people, and everything about one delivery."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -87,10 +87,90 @@ def add_events(tx: Transaction, events: Sequence[NewEvent]) -> None:
     )
 
 
+def one_writer(tx: Transaction) -> None:
+    """Whoever notes many fetches waits for others who do: what belongs together is seen together, and nobody waits in a circle."""
+    run_sql(tx, "SELECT pg_advisory_xact_lock(hashtext('uvarovite fetches'))")
+
+
 def runs_of_deliveries(tx: Transaction, deliveries: Sequence[int]) -> dict[int, Row[Any]]:
-    """(id, run_id, contact_id, state, settled_at) of deliveries, by their number; of those that there are."""
-    sql = "SELECT id, run_id, contact_id, state, settled_at FROM delivery WHERE id = ANY(CAST(:ids AS bigint[]))"
+    """(id, run_id, contact_id, state, settled_at, wish) of deliveries, by their number; of those that there are.
+
+    `wish` is what the person wishes now to be noted of them, at most.
+    """
+    sql = """SELECT delivery.id, run_id, contact_id, state, settled_at,
+            CASE WHEN 'off' IN (delivery.wish, tracking_wish.wish) THEN 'off' ELSE coalesce(tracking_wish.wish, delivery.wish) END
+                AS wish
+        FROM delivery LEFT JOIN tracking_wish USING (contact_id) WHERE delivery.id = ANY(CAST(:ids AS bigint[]))"""
     return {row.id: row for row in run_sql(tx, sql, {"ids": list(deliveries)})}
+
+
+def release_times(tx: Transaction, runs: Sequence[int]) -> dict[int, datetime]:
+    """When runs were released, by their number; of those that there are."""
+    if not runs:
+        return {}
+    sql = "SELECT id, released_at FROM run WHERE id = ANY(CAST(:ids AS bigint[]))"
+    return {row.id: row.released_at for row in run_sql(tx, sql, {"ids": list(runs)})}
+
+
+def fetches_between(tx: Transaction, deliveries: Sequence[int], first: datetime, last: datetime) -> list[Row[Any]]:
+    """Opens and clicks of deliveries between two instants: (id, delivery_id, at, machine_rule, detail)."""
+    return list(
+        run_sql(
+            tx,
+            """SELECT id, delivery_id, at, machine_rule, detail FROM response_event
+                WHERE delivery_id = ANY(CAST(:ids AS bigint[])) AND kind IN ('opened', 'clicked') AND at BETWEEN :first AND :last
+                ORDER BY id""",
+            {"ids": list(deliveries), "first": first, "last": last},
+            {"detail": DETAIL_FORM},
+        )
+    )
+
+
+def machines_after_all(tx: Transaction, rules: Mapping[int, str]) -> None:
+    """Events that were counted as people's, and are machines' by these rules; their people are counted no more for them."""
+    if not rules:
+        return
+    change_sql(
+        tx,
+        """WITH told AS (SELECT * FROM unnest(CAST(:events AS bigint[]), CAST(:rules AS text[])) AS told(event, rule)),
+            found AS (UPDATE response_event SET machine_rule = rule FROM told WHERE id = event AND machine_rule IS NULL
+                RETURNING id, delivery_id, run_id, kind),
+            gone AS (DELETE FROM response_first USING (SELECT DISTINCT delivery_id, kind FROM found) AS it
+                WHERE response_first.delivery_id = it.delivery_id AND response_first.kind = it.kind
+                    AND NOT EXISTS (SELECT FROM response_event AS other WHERE other.delivery_id = it.delivery_id
+                        AND other.kind = it.kind AND other.machine_rule IS NULL AND other.id NOT IN (SELECT id FROM found))
+                RETURNING response_first.delivery_id, response_first.kind)
+        INSERT INTO response_count (run_id, kind, n)
+            SELECT run_id, gone.kind, -count(DISTINCT delivery_id) FROM gone JOIN found USING (delivery_id, kind) GROUP BY 1, 2
+            UNION ALL SELECT run_id, 'machine', count(*) FROM found GROUP BY 1""",
+        {"events": list(rules), "rules": list(rules.values())},
+    )
+
+
+def count_only(tx: Transaction, counted: Mapping[tuple[int, ResponseKind, int], int]) -> None:
+    """Count what people did whom nobody notes: by run, kind and the link's number."""
+    if not counted:
+        return
+    told = sorted(counted.items())
+    tell_responses(tx, {run for (run, _, _), _ in told})
+    change_sql(
+        tx,
+        """INSERT INTO counted_response AS old (run_id, kind, number, n)
+            SELECT * FROM unnest(CAST(:runs AS bigint[]), CAST(:kinds AS text[]), CAST(:numbers AS integer[]), CAST(:n AS integer[]))
+            ON CONFLICT (run_id, kind, number) DO UPDATE SET n = old.n + excluded.n""",
+        {
+            "runs": [run for (run, _, _), _ in told],
+            "kinds": [kind.value for (_, kind, _), _ in told],
+            "numbers": [number for (_, _, number), _ in told],
+            "n": [n for _, n in told],
+        },
+    )
+
+
+def counted_of_run(tx: Transaction, run_id: int) -> list[Row[Any]]:
+    """What was only counted of a run: (kind, number, n)."""
+    sql = "SELECT kind, number, n FROM counted_response WHERE run_id = :run ORDER BY kind, number"
+    return list(run_sql(tx, sql, {"run": run_id}))
 
 
 def latest_runs(tx: Transaction, limit: int) -> list[Row[Any]]:

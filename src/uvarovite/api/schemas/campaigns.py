@@ -9,6 +9,7 @@ from uvarovite.api.schemas.values import Count, Id
 from uvarovite.core.audiences import Again
 from uvarovite.core.campaigns import Pace
 from uvarovite.core.delivery import DeliveryState
+from uvarovite.core.messages import Tracked
 from uvarovite.core.messages.paper import Paper
 
 
@@ -24,6 +25,8 @@ class CampaignSave(BaseModel):
     pace: Pace | None = None
     again: Again = Again.NEW_TO_MESSAGE
     lifted: list[str] = Field(default_factory=list, max_length=20)
+    track_opens: Tracked | None = None
+    track_clicks: Tracked | None = None
     revision: Count | None = None
 
 

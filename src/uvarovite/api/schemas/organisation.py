@@ -5,6 +5,7 @@ from pydantic import BaseModel, Field
 from uvarovite.api.schemas.values import Count, Id
 from uvarovite.core.audiences import KeptRecord
 from uvarovite.core.delivery.retry import MOST_ATTEMPTS
+from uvarovite.core.messages import Tracked
 from uvarovite.core.messages.look import Look
 
 
@@ -44,6 +45,13 @@ class FrequencyLimitsSave(BaseModel):
     week_cap: int | None = None
     month_cap: int | None = None
     kept_record: KeptRecord = KeptRecord.FIRST_ADDED
+
+
+class TrackingSave(BaseModel):
+    """What is noted of opens and of clicks, as edited."""
+
+    opens: Tracked
+    clicks: Tracked
 
 
 class OrganisationSave(BaseModel):

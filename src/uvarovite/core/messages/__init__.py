@@ -32,6 +32,7 @@ from uvarovite.core.messages.passages import Passage, source_of
 from uvarovite.core.messages.rendered import RenderedMessage
 from uvarovite.core.messages.renderers import NEWEST_RENDERER
 from uvarovite.core.messages.snapshot import SNAPSHOT_FORM, Letterhead, Snapshot
+from uvarovite.core.messages.tracking import Tracked, Tracking, tracking_words
 from uvarovite.core.messages.wire import LetterMaker
 
 __all__ = [
@@ -71,6 +72,8 @@ __all__ = [
     "Table",
     "TableColumn",
     "Tokens",
+    "Tracked",
+    "Tracking",
     "advice_on",
     "all_blocks",
     "check_message",
@@ -78,5 +81,6 @@ __all__ = [
     "mended",
     "plain_links",
     "source_of",
+    "tracking_words",
     "written_parts",
 ]

@@ -14,8 +14,8 @@ from uvarovite.core.values import wire_form
 class Envelope(NamedTuple):
     """Who writes to whom, and how one leaves. `message_id` stands without angle brackets; `date` is aware.
 
-    `unsubscribe_url` is the one-click address of RFC 8058; `list_id` a name by RFC 2919, without brackets.
-    For a message that is no bulk mail, such as a test to oneself, both are None.
+    `unsubscribe_url` is the one-click address of RFC 8058, `leave_address` one to which a message means the same (RFC 2369);
+    `list_id` a name by RFC 2919, without brackets. For a message that is no bulk mail, such as a test to oneself, they are None.
     """
 
     message_id: str
@@ -27,6 +27,7 @@ class Envelope(NamedTuple):
     reply_to: str | None
     list_id: str | None
     unsubscribe_url: str | None
+    leave_address: str | None = None
 
 
 def mailbox(name: str, address: str) -> MailAddress:

@@ -7,7 +7,7 @@ for the dark, nothing fetched from elsewhere but the author's pictures and the p
 from collections.abc import Callable, Mapping
 from dataclasses import replace
 from datetime import date
-from functools import lru_cache
+from functools import lru_cache, partial
 
 from babel import Locale
 from babel.dates import format_date
@@ -125,14 +125,12 @@ def _html(blocks: Program, preheader: Program, theme: Theme) -> Program:
             f'<p class="quiet" style="{theme.type(12, colour=theme.quiet, bottom=0)}">'
         ),
         special(_because),
-        Fixed(text=' <a href="'),
-        Special(write=lambda record, letter: letter.links.unsubscribe, escape=html_attribute),
-        Fixed(text=f'" class="accent" style="color:{theme.accent}">'),
-        special(lambda letter: footer_words(letter.locale.language).leave),
-        Fixed(text="</a><br>"),
+        Special(write=partial(_ways, f'" class="accent" style="color:{theme.accent}">')),
+        Fixed(text="<br>"),
         special(_whose),
         Fixed(text="</p>\n</td></tr></table>\n</td></tr></table>"),
         Special(write=_pixel),
+        Special(write=_unseen),
         Fixed(text="\n</body>\n</html>\n"),
     )
 
@@ -158,6 +156,20 @@ def _pixel(record: Record, letter: LetterContext) -> str:
     return f'<img src="{html_attribute(pixel)}" width="1" height="1" alt="">' if pixel else ""
 
 
+def _ways(styled: str, record: Record, letter: LetterContext) -> str:
+    """The links to leave and to the copy in a browser, behind a blank each."""
+    links, words = letter.links, footer_words(letter.locale.language)
+    leave = f' <a href="{html_attribute(links.unsubscribe)}{styled}{words.leave}</a>' if links.unsubscribe else ""
+    return leave + (f' · <a href="{html_attribute(links.copy)}{styled}{words.copy}</a>' if links.copy else "")
+
+
+def _unseen(record: Record, letter: LetterContext) -> str:
+    unseen = letter.links.unseen
+    if not unseen:
+        return ""
+    return f'<div style="display:none" aria-hidden="true"><a href="{html_attribute(unseen)}" tabindex="-1"></a></div>'
+
+
 @lru_cache(maxsize=64)
 def _lang(locale: Locale) -> str:
     return f'lang="{locale.language}" dir="{locale.text_direction}"'
@@ -176,5 +188,7 @@ def _reason(topic: str, since: date | None, locale: Locale) -> str:
 
 
 def _footer_text(record: Record, letter: LetterContext) -> str:
-    leave = footer_words(letter.locale.language).leave
-    return f"-- \n{_because(letter)}\n{leave}: {letter.links.unsubscribe}\n{_whose(letter)}\n"
+    links, words = letter.links, footer_words(letter.locale.language)
+    leave = f"{words.leave}: {links.unsubscribe}\n" if links.unsubscribe else ""
+    copy = f"{words.copy}: {links.copy}\n" if links.copy else ""
+    return f"-- \n{_because(letter)}\n{leave}{copy}{_whose(letter)}\n"

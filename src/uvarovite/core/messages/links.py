@@ -14,11 +14,17 @@ _WHERE_TO = re.compile(r"[a-z]+:(?://)?[^/?#]*", re.IGNORECASE)
 
 
 class Links(NamedTuple):
-    """Where the links of one delivery lead. `click` gives the tracked form of link `number` to `address`."""
+    """Where the links of one delivery lead. `click` gives the tracked form of link `number` to `address`.
+
+    `unsubscribe` is "" where nobody in particular reads it. `copy` shows the message in a browser, `unseen` is a link that only
+    machines find.
+    """
 
     click: Callable[[int, str], str]
     unsubscribe: str
     pixel: str | None
+    copy: str | None = None
+    unseen: str | None = None
 
 
 def plain_links() -> Links:

@@ -8,6 +8,7 @@ written again, and none of the readers changed: what they read has been sent.
     3   `renderer`: the number of what makes the message of it
     4   `theme`: how letters looked; the sender's signature
     5   `shown`: the words of other messages that go along as PDFs
+    6   `tracking`, `leave_domain`; a link to read it in a browser, and one that nobody sees
 """
 
 from collections.abc import Callable, Mapping
@@ -21,9 +22,10 @@ from uvarovite.core.inlay import InlayContext, locale_for, readers_locale
 from uvarovite.core.messages.document import MessageContent
 from uvarovite.core.messages.footer import Footer
 from uvarovite.core.messages.theme import THEME, Theme
+from uvarovite.core.messages.tracking import Tracked, Tracking
 from uvarovite.core.values import StoredForm
 
-VERSION = 5
+VERSION = 6
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -79,7 +81,8 @@ class Letterhead:
 class Snapshot:
     """A snapshot of any version. With `readers_language` formats follow the reader's language, not the message's.
 
-    `shown` are the words of other messages that go along as PDFs, by number.
+    `shown` are the words of other messages that go along as PDFs, by number. Mail to `leave_domain` comes to us: who writes there
+    leaves. A message `has_copies`: a link in it shows it in a browser, and another, that nobody sees, tells machines.
     """
 
     letterhead: Letterhead
@@ -88,6 +91,9 @@ class Snapshot:
     theme: Theme = THEME
     readers_language: bool = False
     shown: Mapping[int, MessageContent] = field(default_factory=dict)
+    tracking: Tracking = field(default_factory=Tracking)
+    leave_domain: str | None = None
+    has_copies: bool = True
 
 
 def snapshot_to_json(snapshot: Snapshot) -> dict[str, Any]:
@@ -101,6 +107,9 @@ def snapshot_to_json(snapshot: Snapshot) -> dict[str, Any]:
         "fields": [field_to_json(field) for field in snapshot.fields.values()],
         "theme": asdict(snapshot.theme),
         "shown": {str(number): words.model_dump(mode="json") for number, words in snapshot.shown.items()},
+        "tracking": asdict(snapshot.tracking),
+        "leave_domain": snapshot.leave_domain,
+        "has_copies": snapshot.has_copies,
     }
 
 
@@ -115,16 +124,20 @@ def _fields(stored: Mapping[str, Any]) -> dict[str, Field]:
 
 def _first(stored: Mapping[str, Any]) -> Snapshot:
     return Snapshot(
-        letterhead=Letterhead(**stored["setting"]), fields=_fields(stored), renderer=1, readers_language=True
+        letterhead=Letterhead(**stored["setting"]),
+        fields=_fields(stored),
+        renderer=1,
+        readers_language=True,
+        has_copies=False,
     )
 
 
 def _second(stored: Mapping[str, Any]) -> Snapshot:
-    return Snapshot(letterhead=Letterhead(**stored["setting"]), fields=_fields(stored), renderer=1)
+    return replace(_first(stored), readers_language=False)
 
 
 def _third(stored: Mapping[str, Any]) -> Snapshot:
-    return Snapshot(letterhead=Letterhead(**stored["setting"]), fields=_fields(stored), renderer=stored["renderer"])
+    return replace(_second(stored), renderer=stored["renderer"])
 
 
 def _fourth(stored: Mapping[str, Any]) -> Snapshot:
@@ -136,12 +149,20 @@ def _fifth(stored: Mapping[str, Any]) -> Snapshot:
     return replace(_fourth(stored), shown=shown)
 
 
+def _sixth(stored: Mapping[str, Any]) -> Snapshot:
+    told = {about: Tracked(level) for about, level in stored["tracking"].items()}
+    return replace(
+        _fifth(stored), tracking=Tracking(**told), leave_domain=stored["leave_domain"], has_copies=stored["has_copies"]
+    )
+
+
 _READERS: Mapping[int, Callable[[Mapping[str, Any]], Snapshot]] = {
     1: _first,
     2: _second,
     3: _third,
     4: _fourth,
     5: _fifth,
+    6: _sixth,
 }
 
 SNAPSHOT_FORM = StoredForm(write=snapshot_to_json, read=read_snapshot)

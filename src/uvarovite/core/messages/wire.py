@@ -157,8 +157,11 @@ def _headers(envelope: Envelope) -> str:
     if envelope.list_id:
         lines.append(f"List-Id: <{envelope.list_id}>\r\n")
     if envelope.unsubscribe_url:
+        by_mail = (
+            f",\r\n <mailto:{header(envelope.leave_address)}?subject=unsubscribe>" if envelope.leave_address else ""
+        )
         lines.append(
-            f"List-Unsubscribe: <{header(envelope.unsubscribe_url)}>\r\n"
+            f"List-Unsubscribe: <{header(envelope.unsubscribe_url)}>{by_mail}\r\n"
             "List-Unsubscribe-Post: List-Unsubscribe=One-Click\r\n"
         )
     lines.append(_from(envelope.from_name, envelope.from_address, envelope.reply_to))

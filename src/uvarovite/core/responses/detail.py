@@ -6,7 +6,8 @@ from uvarovite.core.values import StoredForm, form_of
 
 
 class ResponseDetail(BaseModel):
-    """The program that came (its name, cut), the number of the link from 0, and for who left by which channel.
+    """The program that came (its name, cut), the number of the link from 0, or that it was the one that nobody sees, and for who
+    left by which channel.
 
     Of what came by mail the number that it is kept under, and of a failure what it means, its status, and what was said; one that
     `counts` brings the address nearer to the suppression list.
@@ -16,6 +17,7 @@ class ResponseDetail(BaseModel):
 
     agent: str | None = None
     link: int | None = None
+    unseen: bool = False
     # It was called the way before.
     channel: str | None = Field(default=None, validation_alias=AliasChoices("channel", "way"))
     mail: int | None = None

@@ -1,7 +1,8 @@
 """People or machines: scanners and prefetching proxies fetch links that nobody has looked at.
 
 One table of rules, each with a name that is stored with the event. The first that applies is the reason; where none
-does, a person is believed to have done it.
+does, a person is believed to have done it. What came of the same message about the same time is looked at together, so that an
+earlier fetch may turn out to be a machine's by a later one.
 """
 
 import re
@@ -11,17 +12,35 @@ from datetime import datetime, timedelta
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Beside:
+    """Another fetch of the same message: of which link (None: the pixel), or of the one that nobody sees."""
+
+    link: int | None
+    at: datetime
+    unseen: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Fetch:
-    """One request for a pixel or a link. `accepted_at` is when the relay took the message, if it has."""
+    """One request for the pixel (`link` is None) or a link, and what was fetched of the same message besides.
+
+    `accepted_at` is when the relay took the message, if it has. `unseen`: the link was the one that nobody sees.
+    """
 
     method: str
     agent: str
     at: datetime
     accepted_at: datetime | None
+    link: int | None = None
+    unseen: bool = False
+    beside: tuple[Beside, ...] = ()
 
 
 # Quicker than a message gets through a mailbox and before somebody's eyes.
 SOONEST_HUMAN = timedelta(seconds=2)
+# So many links within so short a time nobody follows; a scanner is through with a message in that time.
+BURST_LINKS, BURST_WITHIN = 3, timedelta(seconds=3)
+TOGETHER = timedelta(seconds=30)
 _AGENTS = re.compile(r"bot\b|crawl|spider|scan|prefetch|proxy|curl|wget|python|go-http", re.IGNORECASE)
 
 
@@ -32,6 +51,18 @@ class MachineRule:
     name: str
     meaning: str
     applies: Callable[[Fetch], bool]
+
+
+def _is_in_burst(fetch: Fetch) -> bool:
+    """Does it belong to a burst: some stretch of time, with it in it, in which too many links were followed?"""
+    if fetch.link is None:
+        return False
+    clicks = [(one.at, one.link) for one in fetch.beside if one.link is not None]
+    clicks.append((fetch.at, fetch.link))
+    begins = [at for at, _ in clicks if fetch.at - BURST_WITHIN <= at <= fetch.at]
+    return any(
+        len({link for at, link in clicks if begin <= at <= begin + BURST_WITHIN}) >= BURST_LINKS for begin in begins
+    )
 
 
 MACHINE_RULES: tuple[MachineRule, ...] = (
@@ -48,6 +79,13 @@ MACHINE_RULES: tuple[MachineRule, ...] = (
         meaning="came sooner than anybody reads",
         applies=lambda fetch: fetch.accepted_at is None or fetch.at - fetch.accepted_at < SOONEST_HUMAN,
     ),
+    MachineRule(name="unseen", meaning="followed a link that nobody sees", applies=lambda fetch: fetch.unseen),
+    MachineRule(
+        name="with_unseen",
+        meaning="came together with somebody who followed a link that nobody sees",
+        applies=lambda fetch: any(one.unseen and abs(one.at - fetch.at) <= TOGETHER for one in fetch.beside),
+    ),
+    MachineRule(name="burst", meaning="followed more links at once than anybody does", applies=_is_in_burst),
 )
 
 

@@ -34,12 +34,17 @@ class Purpose(IntEnum):
     RETURN = 4
     SIGN_UP = 5
     SHOWN = 6
+    COUNTED_OPEN = 7
+    COUNTED_CLICK = 8
+    COPY = 9
+    PUBLIC_COPY = 10
+    UNSEEN = 11
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Token:
-    """`number` is the link's number for a click, else 0. What has no delivery names something else by that number: who signed
-    up, or the second in which a form was shown.
+    """`number` is the link's number for a click, else 0. What has no delivery names something else by that number: the run of
+    what is counted or for everybody, who signed up, or the second in which a form was shown.
     """
 
     purpose: Purpose
@@ -101,8 +106,8 @@ def sign_token(token: Token, keyring: Keyring, key_id: int | None = None) -> str
     return TokenWriter(keyring, key_id).text(token.purpose, token.delivery_id, token.number)
 
 
-def read_token(text: str, purpose: Purpose, keyring: Keyring) -> Token | None:
-    """The token of a text, or None when it is not ours, forged, or made for another purpose."""
+def read_token(text: str, purpose: Purpose | frozenset[Purpose], keyring: Keyring) -> Token | None:
+    """The token of a text, or None when it is not ours, forged, or made for another purpose than this, or one of these."""
     try:
         raw = base64.b64decode(text.encode("ascii") + b"=" * (-len(text) % 4), altchars=b"-_", validate=True)
     except (UnicodeEncodeError, binascii.Error, ValueError):
@@ -110,7 +115,7 @@ def read_token(text: str, purpose: Purpose, keyring: Keyring) -> Token | None:
     return read_raw_token(raw, purpose, keyring)
 
 
-def read_raw_token(raw: bytes, purpose: Purpose, keyring: Keyring) -> Token | None:
+def read_raw_token(raw: bytes, purpose: Purpose | frozenset[Purpose], keyring: Keyring) -> Token | None:
     """The token of some bytes, or None."""
     if len(raw) != _HEAD.size + _MAC_BYTES:
         return None
@@ -120,7 +125,7 @@ def read_raw_token(raw: bytes, purpose: Purpose, keyring: Keyring) -> Token | No
     if (
         key is None
         or not compare_digest(hmac_digest(key, head, sha256)[:_MAC_BYTES], raw[_HEAD.size :])
-        or stated != purpose
+        or stated not in (purpose if isinstance(purpose, frozenset) else (purpose,))
     ):
         return None
-    return Token(purpose=purpose, delivery_id=delivery_id, number=number)
+    return Token(purpose=Purpose(stated), delivery_id=delivery_id, number=number)

@@ -9,7 +9,7 @@ from uvarovite.core.audiences import Again, ClearanceTerms
 from uvarovite.core.campaigns import Pace, pace_sentence
 from uvarovite.core.delivery import RunState
 from uvarovite.core.expressions import NameKind, SqlFragment
-from uvarovite.core.messages import MessageContent
+from uvarovite.core.messages import MessageContent, Tracked, Tracking, tracking_words
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.audiences.audiences import audience_sql
@@ -23,6 +23,7 @@ from uvarovite.services.campaigns.forecasting import (
 )
 from uvarovite.services.campaigns.gauges import PoolGauges, pool_gauges
 from uvarovite.services.campaigns.proofs import ProofCount, proof_checks, proof_count
+from uvarovite.services.campaigns.readers_noted import tracking_of
 from uvarovite.services.campaigns.release_advice import release_advice
 from uvarovite.services.campaigns.release_checks import (
     Accepted,
@@ -132,6 +133,9 @@ class CampaignView:
     pace_words: str
     again: Again
     lifted: list[str]
+    track_opens: Tracked | None
+    track_clicks: Tracked | None
+    tracking: Tracking
     clearance: ClearanceView | None
     problems: list[PartProblemView]
     checks: list[Check]
@@ -145,7 +149,7 @@ class CampaignView:
     runs: list[RunLine]
 
 
-def _summary(parts: CampaignParts, taken: ClearanceView | None, now: datetime) -> str:
+def _summary(parts: CampaignParts, taken: ClearanceView | None, tracking: Tracking, now: datetime) -> str:
     if not (taken and parts.audience and parts.topic and parts.sender and parts.pool):
         return "Something is missing still; the checks say what."
     people = "1 person" if taken.cleared == 1 else f"{taken.cleared:,} people"
@@ -154,6 +158,7 @@ def _summary(parts: CampaignParts, taken: ClearanceView | None, now: datetime) -
         f"who chose {parts.topic.name}, from {parts.sender.name} <{parts.sender.address}> "
         f"through {parts.pool.called}, {pace_sentence(parts.pace, parts.pool.limits_now(now))}."
         + "".join(f" Lifted for this campaign: {gate.label}." for gate in taken.gates if gate.lifted)
+        + tracking_words(tracking)
     )
 
 
@@ -235,6 +240,9 @@ def campaign_view(
         pace_words=pace_sentence(parts.pace, parts.pool.limits_now(now) if parts.pool else {}),
         again=Again(campaign.again),
         lifted=campaign.lifted,
+        track_opens=Tracked(campaign.track_opens) if campaign.track_opens else None,
+        track_clicks=Tracked(campaign.track_clicks) if campaign.track_clicks else None,
+        tracking=tracking_of(tx, campaign),
         clearance=taken,
         problems=problems,
         checks=with_acceptances(
@@ -257,7 +265,7 @@ def campaign_view(
         rehearsed=len(rehearsals_of(tx, campaign.id or 0)),
         tests=tests_of(tx, parts.message, content) if parts.message and content else [],
         forecast=forecast,
-        summary=_summary(parts, taken, now),
+        summary=_summary(parts, taken, tracking_of(tx, campaign), now),
         runs=[
             RunLine(
                 id=run.id or 0,
@@ -294,6 +302,8 @@ class CampaignChange:
     pace: Pace
     again: Again = Again.NEW_TO_MESSAGE
     lifted: Sequence[str] = ()
+    track_opens: Tracked | None = None
+    track_clicks: Tracked | None = None
 
 
 @needs(Permission.WRITE)
@@ -347,6 +357,7 @@ def save_campaign(
         campaign.message_id, campaign.sender_id = change.message_id, change.sender_id
         campaign.pool_id = change.pool_id
         campaign.again, campaign.lifted = change.again, sorted(set(change.lifted))
+        campaign.track_opens, campaign.track_clicks = change.track_opens, change.track_clicks
         campaign.revision, campaign.updated_at, campaign.updated_by = campaign.revision + 1, now, actor.user_id
         tx.add(campaign)
         tx.flush()

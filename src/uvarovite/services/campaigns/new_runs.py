@@ -11,6 +11,7 @@ from uvarovite.core.messages import NEWEST_RENDERER, Snapshot
 from uvarovite.core.responses import Keyring
 from uvarovite.services.audiences.audiences import audience_sql
 from uvarovite.services.audiences.clearance import gate_views, terms_for
+from uvarovite.services.campaigns.readers_noted import tracking_of
 from uvarovite.services.campaigns.release_checks import CampaignParts
 from uvarovite.services.errors import BadInput
 from uvarovite.services.messages.composing import letterhead_for, theme_now
@@ -19,6 +20,7 @@ from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.audiences import audiences as audience_store
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Transaction
+from uvarovite.store.organisation import relays_of_pool
 from uvarovite.store.tables import Run
 
 
@@ -100,4 +102,12 @@ def snapshot_now(tx: Transaction, parts: CampaignParts, *, public_url: str, keyr
         renderer=NEWEST_RENDERER,
         theme=theme_now(organisation),
         shown=words_shown(tx, parts.version.content, fields),
+        tracking=tracking_of(tx, parts.campaign),
+        leave_domain=_leave_domain(tx, parts),
     )
+
+
+def _leave_domain(tx: Transaction, parts: CampaignParts) -> str | None:
+    """Where mail comes to us, by what the relays say that carry the run."""
+    relays = relays_of_pool(tx, parts.pool.id or 0) if parts.pool else []
+    return next((relay.envelope_domain for relay in relays if relay.envelope_domain), None)

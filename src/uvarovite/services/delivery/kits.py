@@ -6,9 +6,11 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
 
+from sqlalchemy import Row
+
 from uvarovite.core.delivery.dkim import Algorithm, SigningKey, signed
 from uvarovite.core.delivery.troubles import RelayTrouble
-from uvarovite.core.messages import Composer
+from uvarovite.core.messages import Composer, Tracked
 from uvarovite.core.responses import Keyring, TokenWriter, return_address
 from uvarovite.core.values import wire_form
 from uvarovite.services.errors import NotFound
@@ -33,6 +35,21 @@ class MarkedDelivery:
     consent_since: date | None
     attempt: int
     marked_at: datetime
+    wish: Tracked | None = None
+
+
+def marked_delivery(row: Row[Any], marked_at: datetime) -> MarkedDelivery:
+    """A delivery as the store tells it."""
+    return MarkedDelivery(
+        id=row.id,
+        address=row.address,
+        domain=row.domain,
+        record=row.record,
+        consent_since=row.consent_since,
+        attempt=row.attempts,
+        marked_at=marked_at,
+        wish=Tracked(row.wish) if row.wish else None,
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -69,6 +86,7 @@ class RunKit:
             record_json=delivery.record,
             consent_since=delivery.consent_since,
             marked_at=delivery.marked_at,
+            wish=delivery.wish,
         )
         return composed.to_address, signed(composed.raw, self.signing, delivery.marked_at)
 

@@ -17,7 +17,7 @@ from uvarovite.core.delivery.slowing import SLOWED_BY
 from uvarovite.core.delivery.troubles import RelayTrouble
 from uvarovite.core.messages import Composer
 from uvarovite.services.delivery.braking import brake_if_needed, judge_slices
-from uvarovite.services.delivery.kits import MarkedDelivery, RunKit
+from uvarovite.services.delivery.kits import MarkedDelivery, RunKit, marked_delivery
 from uvarovite.store.campaigns import campaigns as campaign_store
 from uvarovite.store.consent.suppressions import suppress
 from uvarovite.store.database import Database, Transaction, instant
@@ -227,17 +227,7 @@ def _mark(
         return MarkedGroup(left=left, wait=later - now if later else None, relay_full=full - now if full else None)
     rows = queue.mark_sending(tx, batch, fitting[:granted], now)
     marked = tuple(
-        MarkedDelivery(
-            id=row.id,
-            address=row.address,
-            domain=row.domain,
-            record=row.record,
-            consent_since=row.consent_since,
-            attempt=row.attempts,
-            marked_at=now,
-        )
-        for row in sorted(rows, key=lambda row: row.id)
-        if row.state == DeliveryState.SENDING
+        marked_delivery(row, now) for row in sorted(rows, key=lambda row: row.id) if row.state == DeliveryState.SENDING
     )
     if marked:
         links.keep_own_addresses(tx, _own_addresses(kit.composer, marked))
@@ -309,18 +299,7 @@ def _fitting(
 def pick_up(database: Database, batch: ClaimedBatch, delivery_ids: Sequence[int]) -> tuple[MarkedDelivery, ...]:
     """Those of some deliveries that are marked under this lease: the worker did not hear whether its mark was written."""
     with database.transaction() as tx:
-        return tuple(
-            MarkedDelivery(
-                id=row.id,
-                address=row.address,
-                domain=row.domain,
-                record=row.record,
-                consent_since=row.consent_since,
-                attempt=row.attempts,
-                marked_at=row.marked_at,
-            )
-            for row in queue.marked_before(tx, batch, delivery_ids)
-        )
+        return tuple(marked_delivery(row, row.marked_at) for row in queue.marked_before(tx, batch, delivery_ids))
 
 
 def _own_addresses(composer: Composer, marked: Sequence[MarkedDelivery]) -> dict[int, dict[int, str]]:

@@ -13,6 +13,7 @@ from uvarovite.core.delivery import DeliveryState
 from uvarovite.core.delivery.answers import meaning_words
 from uvarovite.core.delivery.decisions import Decision
 from uvarovite.core.delivery.dkim import SigningKey, signed
+from uvarovite.core.messages import Tracked
 from uvarovite.core.messages.links import link_words
 from uvarovite.core.responses import MACHINE_RULES, Keyring, ResponseDetail, leaving_words
 from uvarovite.services.accounts.permitted import needs
@@ -217,6 +218,7 @@ def sent_message(
         record_json=delivery.record,
         consent_since=delivery.consent_since,
         marked_at=delivery.marked_at or now,
+        wish=Tracked(delivery.wish) if delivery.wish else None,
     )
     raw = signed(composed.raw, keys, delivery.marked_at or now)
     digest, read = hashlib.sha256(raw).hexdigest(), composed.read()

@@ -11,7 +11,7 @@ from uvarovite.core.messages.kept_pictures import embedded_digests
 from uvarovite.core.messages.look import Look, theme_of
 from uvarovite.core.messages.paper import PdfMeans, Press
 from uvarovite.core.messages.theme import Theme
-from uvarovite.core.responses import Keyring, Purpose, TokenWriter
+from uvarovite.core.responses import Keyring, Purpose, TokenWriter, leave_address
 from uvarovite.services.messages.pdfs import words_shown
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.attachments import kept_files, kept_pictures
@@ -65,10 +65,16 @@ class SignedTokens:
     """Tokens (core.messages.Tokens) that are signed with one key of an installation."""
 
     def __init__(self, keyring: Keyring, key_id: int) -> None:
-        text = TokenWriter(keyring, key_id).text
+        writer = TokenWriter(keyring, key_id)
+        text = writer.text
         self.click = partial(text, int(Purpose.CLICK))
         self.leave = partial(text, int(Purpose.UNSUBSCRIBE))
         self.open = partial(text, int(Purpose.OPEN))
+        self.counted_click = partial(text, int(Purpose.COUNTED_CLICK))
+        self.counted_open = partial(text, int(Purpose.COUNTED_OPEN))
+        self.copy = partial(text, int(Purpose.COPY))
+        self.unseen = partial(text, int(Purpose.UNSEEN))
+        self.leave_address = partial(leave_address, writer)
 
 
 def composer_of(tx: Transaction, run: Run, keyring: Keyring, *, press: Press | None = None) -> Composer:

@@ -15,7 +15,14 @@ import structlog
 
 from uvarovite.core.consent import ConsentEvidence, SuppressionReason
 from uvarovite.core.delivery.answers import as_kept, meaning_words
-from uvarovite.core.responses import Keyring, Purpose, ResponseDetail, read_return_address, read_token
+from uvarovite.core.responses import (
+    Keyring,
+    Purpose,
+    ResponseDetail,
+    read_leave_address,
+    read_return_address,
+    read_token,
+)
 from uvarovite.core.responses.inbound import (
     ClassifiedMail,
     Happened,
@@ -48,9 +55,10 @@ _TOKENS = re.compile(r"[A-Za-z0-9_-]{30,}")
 
 
 class MatchedBy(StrEnum):
-    """How the delivery was found that a message is about. The first three carry a token of ours."""
+    """How the delivery was found that a message is about. The first four carry a token of ours."""
 
     ENVELOPE = "envelope"
+    LEAVE_ADDRESS = "leave_address"
     RETURNED = "returned"
     LINK = "link"
     MESSAGE_ID = "message_id"
@@ -59,7 +67,7 @@ class MatchedBy(StrEnum):
     @property
     def is_signed(self) -> bool:
         """Can only somebody have written it to whom the message came?"""
-        return self in (MatchedBy.ENVELOPE, MatchedBy.RETURNED, MatchedBy.LINK)
+        return self not in (MatchedBy.MESSAGE_ID, MatchedBy.ADDRESS)
 
 
 class Effect(StrEnum):
@@ -80,7 +88,7 @@ class _Match:
 
 def is_ours(database: Database, address: str, *, keyring: Keyring) -> bool:
     """Is mail for an address taken? For one that a message comes back to, and for those that our mail is from."""
-    if read_return_address(address, keyring) is not None:
+    if any(read(address, keyring) is not None for read in (read_return_address, read_leave_address)):
         return True
     with database.transaction() as tx:
         return store.is_from_us(tx, address.lower())
@@ -125,7 +133,8 @@ def let_go_of_raw(database: Database, now: datetime) -> int:
 
 
 def _act(tx: Transaction, mail: InboundMail, keyring: Keyring, now: datetime) -> None:
-    told = classify_mail(mail.raw or b"", sender=mail.sender)
+    asked_by_address = any(read_leave_address(one, keyring) is not None for one in mail.recipients)
+    told = classify_mail(mail.raw or b"", sender=mail.sender, came_to_leave=asked_by_address)
     match = _match(tx, mail, told, keyring)
     mail.kind, mail.sign, mail.own = told.kind, told.sign, as_kept(told.own, LONGEST_TEXT)
     mail.from_name = as_kept(told.from_name)
@@ -209,6 +218,7 @@ def _match(tx: Transaction, mail: InboundMail, told: ClassifiedMail, keyring: Ke
     """
     for by, numbers in (
         (MatchedBy.ENVELOPE, [read_return_address(one, keyring) for one in mail.recipients]),
+        (MatchedBy.LEAVE_ADDRESS, [read_leave_address(one, keyring) for one in mail.recipients]),
         (MatchedBy.RETURNED, [read_return_address(one, keyring) for one in told.returned_to]),
         (MatchedBy.LINK, [_number_in(one, keyring) for one in told.leaving]),
     ):

@@ -20,6 +20,7 @@ _TEXT_SHOWN = 20_000
 _MEANINGS = {sign.name: sign.meaning for sign in SIGNS}
 _MATCHED_BY = {
     MatchedBy.ENVELOPE: "by the signed address that it came back to",
+    MatchedBy.LEAVE_ADDRESS: "by the signed address to which one writes to leave",
     MatchedBy.RETURNED: "by the signed address in the message that it returns",
     MatchedBy.LINK: "by the signed link in the message that it returns",
     MatchedBy.MESSAGE_ID: "by the number of the message that it is about",

@@ -1,66 +1,160 @@
 """Opens and clicks, many at a time: where links lead, and what is noted of whoever fetched something."""
 
-from collections.abc import Sequence
+from collections import Counter, defaultdict
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
+
+from sqlalchemy import Row
 
 from uvarovite.core.delivery import DeliveryState
 from uvarovite.core.delivery.answers import as_kept
-from uvarovite.core.responses import Fetch, Keyring, ResponseDetail, machine_reason
+from uvarovite.core.messages import Tracked
+from uvarovite.core.responses import TOGETHER, Beside, Fetch, Keyring, ResponseDetail, machine_reason
 from uvarovite.services.messages.composing import composer_of
 from uvarovite.store import responses as store
 from uvarovite.store.database import Database, Transaction
-from uvarovite.store.delivery.links import kept_links
+from uvarovite.store.delivery.links import AskedLink, kept_links
 from uvarovite.store.tables import Delivery, MessageVersion, Run
 from uvarovite.store.tables.responses import ResponseKind
+
+__all__ = ["AskedLink", "Seen", "link_targets", "record_seen"]
 
 
 @dataclass(frozen=True, slots=True)
 class Seen:
-    """A fetch of the pixel (`link` is None) or of a link, by which program, at an instant of ours."""
+    """A fetch of the pixel (`link` is None) or of a link, by which program, at an instant of ours.
+
+    `unseen`: of the link that nobody sees. What is only counted is of `counted_run`, and of no delivery.
+    """
 
     delivery_id: int
     link: int | None
     method: str
     agent: str
     at: datetime
+    unseen: bool = False
+    counted_run: int | None = None
 
 
 def record_seen(database: Database, seen: Sequence[Seen]) -> int:
-    """Note what was fetched, in one transaction; how much of it belongs to a delivery of ours."""
+    """Note what was fetched, in one transaction; how much of it belongs to a delivery or a run of ours."""
     with database.transaction() as tx:
+        store.one_writer(tx)
         about = store.runs_of_deliveries(tx, sorted({one.delivery_id for one in seen}))
-        events = []
-        for one in seen:
-            delivery = about.get(one.delivery_id)
-            if delivery is None:
+        released = store.release_times(tx, sorted({one.counted_run for one in seen if one.counted_run}))
+        theirs = [one for one in seen if one.delivery_id in about and about[one.delivery_id].wish != Tracked.OFF]
+        beside = _beside(tx, theirs)
+        events, counted = [], Counter[tuple[int, ResponseKind, int]]()
+        for one in theirs:
+            delivery = about[one.delivery_id]
+            rule = machine_reason(_fetch(one, delivery, beside))
+            if delivery.wish == Tracked.COUNTED:
+                if rule is None:
+                    counted[delivery.run_id, _kind(one.link), one.link or 0] += 1
                 continue
-            accepted_at = delivery.settled_at if delivery.state == DeliveryState.ACCEPTED else None
-            fetch = Fetch(method=one.method, agent=one.agent, at=one.at, accepted_at=accepted_at)
             events.append(
                 store.NewEvent(
                     delivery_id=one.delivery_id,
                     run_id=delivery.run_id,
                     contact_id=delivery.contact_id,
-                    kind=ResponseKind.OPENED if one.link is None else ResponseKind.CLICKED,
+                    kind=_kind(one.link, unseen=one.unseen),
                     at=one.at,
-                    machine_rule=machine_reason(fetch),
-                    detail=ResponseDetail(agent=as_kept(one.agent, 300), link=one.link),
+                    machine_rule=rule,
+                    detail=ResponseDetail(agent=as_kept(one.agent, 300), link=one.link, unseen=one.unseen),
                 )
             )
+        for one in seen:
+            if one.counted_run in released:
+                # When its message was accepted nobody knows: whoever comes before the release is early for certain.
+                fetch = Fetch(
+                    method=one.method, agent=one.agent, at=one.at, accepted_at=released[one.counted_run], link=one.link
+                )
+                if machine_reason(fetch) is None:
+                    counted[one.counted_run, _kind(one.link), one.link or 0] += 1
+        _take_back(tx, about, beside)
         store.add_events(tx, events)
-    return len(events)
+        store.count_only(tx, counted)
+    return len(theirs) + sum(one.counted_run in released for one in seen)
 
 
-def link_targets(database: Database, asked: Sequence[tuple[int, int]], *, keyring: Keyring) -> list[str | None]:
-    """Where links lead for their people: (delivery, number) each, None for one that leads nowhere.
+def _kind(link: int | None, *, unseen: bool = False) -> ResponseKind:
+    return ResponseKind.OPENED if link is None and not unseen else ResponseKind.CLICKED
+
+
+@dataclass(frozen=True, slots=True)
+class _Known:
+    """A fetch of a delivery, noted already (under `event`) or about to be; of a noted one, whether by a person."""
+
+    fetch: Beside
+    event: Row[Any] | None = None
+
+
+def _beside(tx: Transaction, seen: Sequence[Seen]) -> Mapping[int, list[_Known]]:
+    """All that was and is fetched of the same messages about the same time, by delivery."""
+    known: dict[int, list[_Known]] = defaultdict(list)
+    for one in seen:
+        known[one.delivery_id].append(_Known(Beside(link=one.link, at=one.at, unseen=one.unseen)))
+    if seen:
+        first, last = min(one.at for one in seen), max(one.at for one in seen)
+        for row in store.fetches_between(tx, sorted(known), first - TOGETHER, last + TOGETHER):
+            fetch = Beside(link=row.detail.link, at=row.at, unseen=row.detail.unseen)
+            known[row.delivery_id].append(_Known(fetch, row))
+    return known
+
+
+def _fetch(one: Seen, delivery: Row[Any], beside: Mapping[int, list[_Known]]) -> Fetch:
+    return Fetch(
+        method=one.method,
+        agent=one.agent,
+        at=one.at,
+        accepted_at=_accepted_at(delivery),
+        link=one.link,
+        unseen=one.unseen,
+        beside=tuple(known.fetch for known in beside[one.delivery_id]),
+    )
+
+
+def _accepted_at(delivery: Row[Any]) -> datetime | None:
+    accepted_at: datetime | None = delivery.settled_at if delivery.state == DeliveryState.ACCEPTED else None
+    return accepted_at
+
+
+def _take_back(tx: Transaction, about: Mapping[int, Row[Any]], beside: Mapping[int, list[_Known]]) -> None:
+    """What was noted of people, and turns out by what came since to be machines'."""
+    found: dict[int, str] = {}
+    for delivery_id, all_known in beside.items():
+        fetches = tuple(known.fetch for known in all_known)
+        for known in all_known:
+            event = known.event
+            if event is None or event.machine_rule is not None:
+                continue
+            rule = machine_reason(
+                Fetch(
+                    method="GET",
+                    agent=event.detail.agent or "",
+                    at=event.at,
+                    accepted_at=_accepted_at(about[delivery_id]),
+                    link=event.detail.link,
+                    beside=fetches,
+                )
+            )
+            if rule is not None:
+                found[event.id] = rule
+    store.machines_after_all(tx, found)
+
+
+def link_targets(database: Database, asked: Sequence[AskedLink], *, keyring: Keyring) -> list[str | None]:
+    """Where links lead, None for one that leads nowhere.
 
     It is the address that stood in the message as it was sent: a token can lead nowhere else.
     """
     with database.transaction() as tx:
         kept = kept_links(tx, asked)
         return [
-            link.address if link.kept else _made_again(tx, *one, keyring) for one, link in zip(asked, kept, strict=True)
+            link.address if link.kept else _made_again(tx, one.delivery_id, one.number, keyring)
+            for one, link in zip(asked, kept, strict=True)
         ]
 
 

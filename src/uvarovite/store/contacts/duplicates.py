@@ -94,12 +94,19 @@ def move_to(tx: Transaction, *, kept_id: int, gone_id: int, now: datetime) -> No
             SELECT :kept, at, wording, recorded_by FROM post_refusal WHERE contact_id = :gone ON CONFLICT DO NOTHING""",
         both,
     )
-    # Of two own limits the narrower one holds.
+    # Of two own limits, or wishes, the narrower one holds.
     change_sql(
         tx,
         """INSERT INTO own_limit AS old (contact_id, at_most, since)
             SELECT :kept, at_most, since FROM own_limit WHERE contact_id = :gone
             ON CONFLICT (contact_id) DO UPDATE SET at_most = 'month' WHERE excluded.at_most = 'month'""",
+        both,
+    )
+    change_sql(
+        tx,
+        """INSERT INTO tracking_wish AS old (contact_id, wish, since)
+            SELECT :kept, wish, since FROM tracking_wish WHERE contact_id = :gone
+            ON CONFLICT (contact_id) DO UPDATE SET wish = 'off' WHERE excluded.wish = 'off'""",
         both,
     )
     change_sql(

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from uvarovite.core.messages import MessageLink
 from uvarovite.store.database import Transaction, change_sql, run_sql
@@ -53,17 +54,30 @@ class KeptLink:
     kept: bool
 
 
-def kept_links(tx: Transaction, asked: Sequence[tuple[int, int]]) -> list[KeptLink]:
-    """Where links lead, (delivery, number) each, in that order; nowhere before the delivery was marked as being sent."""
+class AskedLink(NamedTuple):
+    """A link of a delivery by its number; or one of all of a run (`run_id`), when there is no delivery."""
+
+    delivery_id: int
+    number: int
+    run_id: int = 0
+
+
+def kept_links(tx: Transaction, asked: Sequence[AskedLink]) -> list[KeptLink]:
+    """Where links lead, in their order; nowhere before the delivery was marked as being sent."""
     rows = run_sql(
         tx,
         """SELECT coalesce(run_link.address, delivery_link.address) AS address,
                 delivery.marked_at IS NULL OR EXISTS (SELECT FROM run_link AS any_link WHERE any_link.run_id = delivery.run_id) AS kept
-            FROM unnest(CAST(:deliveries AS bigint[]), CAST(:numbers AS integer[])) WITH ORDINALITY AS asked(delivery, number, place)
+            FROM unnest(CAST(:deliveries AS bigint[]), CAST(:numbers AS integer[]), CAST(:runs AS bigint[]))
+                WITH ORDINALITY AS asked(delivery, number, run, place)
             LEFT JOIN delivery ON delivery.id = asked.delivery AND delivery.marked_at IS NOT NULL
-            LEFT JOIN run_link ON run_link.run_id = delivery.run_id AND run_link.number = asked.number
+            LEFT JOIN run_link ON run_link.run_id IN (delivery.run_id, asked.run) AND run_link.number = asked.number
             LEFT JOIN delivery_link ON delivery_link.delivery_id = delivery.id AND delivery_link.number = asked.number
             ORDER BY place""",
-        {"deliveries": [one[0] for one in asked], "numbers": [one[1] for one in asked]},
+        {
+            "deliveries": [one.delivery_id for one in asked],
+            "numbers": [one.number for one in asked],
+            "runs": [one.run_id for one in asked],
+        },
     )
     return [KeptLink(address=row.address, kept=row.kept) for row in rows]

@@ -221,29 +221,32 @@ def mark_sending(tx: Transaction, batch: ClaimedBatch, delivery_ids: Sequence[in
         run_sql(
             tx,
             f"""WITH looked AS (
-                SELECT contact.id, {gate} AS gate, {reason} AS reason
+                SELECT contact.id, {gate} AS gate, {reason} AS reason, tracking_wish.wish
                 FROM delivery AS contact JOIN run ON run.id = contact.run_id AND run.state = '{RunState.GOING}'
                 JOIN topic ON topic.id = run.topic_id
                 {joins_sql("contact", contact_id="contact.contact_id", topic_id="run.topic_id")}
+                LEFT JOIN tracking_wish ON tracking_wish.contact_id = contact.contact_id
                 WHERE contact.id = ANY(:ids))
             UPDATE delivery SET state = CASE WHEN gate IS NULL THEN '{DeliveryState.SENDING}' ELSE '{DeliveryState.HELD}' END,
-                held_gate = gate, held_reason = reason, marked_at = :now,
+                held_gate = gate, held_reason = reason, marked_at = :now, wish = looked.wish,
                 attempts = attempts + CASE WHEN gate IS NULL THEN 1 ELSE 0 END,
                 settled_at = CASE WHEN gate IS NULL THEN NULL ELSE :now END
             FROM looked WHERE delivery.id = looked.id AND delivery.lease_token = :token
                 AND delivery.state IN ({before_sql(DELIVERY, DeliveryEvent.MARK)})
-            RETURNING delivery.id, state, address, split_part(address_folded, '@', 2) AS domain, record, consent_since, attempts""",
+            RETURNING delivery.id, state, address, split_part(address_folded, '@', 2) AS domain, record, consent_since, attempts,
+                delivery.wish""",
             {"ids": list(delivery_ids), "token": batch.lease_token, "now": now},
         )
     )
 
 
 def marked_before(tx: Transaction, batch: ClaimedBatch, delivery_ids: Sequence[int]) -> list[Row[Any]]:
-    """Those that are marked under this lease: (id, address, domain, record, consent_since, attempts, marked_at)."""
+    """Those that are marked under this lease: (id, address, domain, record, consent_since, attempts, marked_at, wish)."""
     return list(
         run_sql(
             tx,
-            f"""SELECT id, address, split_part(address_folded, '@', 2) AS domain, record, consent_since, attempts, marked_at
+            f"""SELECT id, address, split_part(address_folded, '@', 2) AS domain, record, consent_since, attempts, marked_at,
+                    wish
                 FROM delivery
                 WHERE id = ANY(:ids) AND lease_token = :token AND state = '{DeliveryState.SENDING}'""",
             {"ids": list(delivery_ids), "token": batch.lease_token},

@@ -16,6 +16,7 @@ OWN = frozenset(
         "audit_entry",
         "batch",
         "campaign",
+        "counted_response",
         "delivery",
         "delivery_link",
         "planned_release",

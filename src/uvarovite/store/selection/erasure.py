@@ -64,6 +64,7 @@ def blank_chosen(tx: Transaction, now: datetime) -> None:
         "printed_letter",
         "post_refusal",
         "own_limit",
+        "tracking_wish",
         "test_mail",
     ):
         change_sql(tx, f"DELETE FROM {table} USING chosen WHERE {table}.contact_id = chosen.contact_id")

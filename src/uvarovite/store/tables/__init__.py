@@ -17,7 +17,15 @@ from uvarovite.store.tables.attachments import KeptAttachment
 from uvarovite.store.tables.audiences import Audience, AudienceMember, AudienceSnapshot, MemberKind
 from uvarovite.store.tables.audit import AuditEntry
 from uvarovite.store.tables.campaigns import Campaign, CampaignPreview, PlannedRelease, Run, RunPause
-from uvarovite.store.tables.consent import AddressClosing, Consent, ConsentEvent, OwnLimit, Suppression, Topic
+from uvarovite.store.tables.consent import (
+    AddressClosing,
+    Consent,
+    ConsentEvent,
+    OwnLimit,
+    Suppression,
+    Topic,
+    TrackingWish,
+)
 from uvarovite.store.tables.contacts import (
     ChangeSet,
     Contact,
@@ -54,7 +62,7 @@ from uvarovite.store.tables.pictures import KeptPicture
 from uvarovite.store.tables.printing import PostRefusal, PrintedLetter, Printing, PrintingFile
 from uvarovite.store.tables.proofs import ProofSeen, ProofSheetRow
 from uvarovite.store.tables.rehearsals import Rehearsal
-from uvarovite.store.tables.responses import ResponseCount, ResponseEvent, ResponseFirst
+from uvarovite.store.tables.responses import CountedResponse, ResponseCount, ResponseEvent, ResponseFirst
 from uvarovite.store.tables.signing import SigningKeyRow
 from uvarovite.store.tables.signing_up import SignUp, SignUpForm
 from uvarovite.store.tables.sources import LiveSource, SourcePull, SourceRow
@@ -85,6 +93,7 @@ __all__ = [
     "ContactSearch",
     "ContactTag",
     "ContactView",
+    "CountedResponse",
     "Delivery",
     "DeliveryLink",
     "DifferentPeople",
@@ -147,6 +156,7 @@ __all__ = [
     "TestList",
     "TestMail",
     "Topic",
+    "TrackingWish",
     "User",
     "UserSession",
     "metadata",

@@ -9,7 +9,7 @@ from uvarovite.core.audiences import Again
 from uvarovite.core.campaigns import CLEARANCE_FORM, PACE_FORM, ZONES_FORM, Pace, ReleasedClearance
 from uvarovite.core.delivery import RUN, RunState
 from uvarovite.core.delivery.brake import BRAKED_FORM, Braked
-from uvarovite.core.messages import SNAPSHOT_FORM, Snapshot
+from uvarovite.core.messages import SNAPSHOT_FORM, Snapshot, Tracked
 from uvarovite.store.states import states_sql
 from uvarovite.store.tables.columns import (
     form_column,
@@ -25,11 +25,16 @@ from uvarovite.store.tables.columns import (
 class Campaign(SQLModel, table=True):
     """Who, words, pace. `revision` counts up with every change; a release names the one that was on screen.
 
-    `again` says who gets it when it is released once more; `lifted` names the gates that hold nobody in its runs.
+    `again` says who gets it when it is released once more; `lifted` names the gates that hold nobody in its runs; `track_opens` and
+    `track_clicks` what is noted of its readers, None: what the organisation says.
     """
 
     __tablename__ = "campaign"
-    __table_args__ = (one_of("again", Again, "campaign_again"),)
+    __table_args__ = (
+        one_of("again", Again, "campaign_again"),
+        one_of("track_opens", Tracked, "campaign_track_opens"),
+        one_of("track_clicks", Tracked, "campaign_track_clicks"),
+    )
     id: int | None = Field(default=None, sa_column=id_column())
     name: str = Field(sa_column=text_column(unique=True))
     topic_id: int | None = Field(default=None, sa_column=reference("topic.id", nullable=True))
@@ -40,6 +45,8 @@ class Campaign(SQLModel, table=True):
     pace: Pace = Field(sa_column=form_column(PACE_FORM))
     again: str = Field(default=Again.NEW_TO_MESSAGE, sa_column=text_column())
     lifted: list[str] = Field(default_factory=list, sa_column=texts_column())
+    track_opens: str | None = Field(default=None, sa_column=text_column(nullable=True))
+    track_clicks: str | None = Field(default=None, sa_column=text_column(nullable=True))
     revision: int = 1
     updated_at: datetime = Field(sa_column=instant_column())
     updated_by: int | None = Field(default=None, sa_column=reference("user_account.id", nullable=True))
@@ -61,7 +68,7 @@ class Run(SQLModel, table=True):
     Until its first `slice_batches` are through and have been judged, no others are claimed; `slice_until` is when they are
     judged. `released_pace` is what it was released with, once it goes at another. `brake` is why it paused by itself; answers up to the attempt `brake_after` count no more.
     `again_of` is the run whose people it is for, who did not get it there. Of its unknown so many are decided about. Its messages are
-    signed with `signing_keys`, and those of no other. Where each reader's own clock decides, `readers` says how many name which
+    signed with `signing_keys`, and those of no other. With `is_public` anybody may read it as it is for nobody in particular. Where each reader's own clock decides, `readers` says how many name which
     time zone.
     """
 
@@ -101,6 +108,7 @@ class Run(SQLModel, table=True):
     again_of: int | None = Field(default=None, sa_column=reference("run.id", nullable=True))
     unknown_decided: int = 0
     signing_keys: list[int] = Field(default_factory=list, sa_column=Column(ARRAY(BigInteger), nullable=False))
+    is_public: bool = False
     readers: dict[str, int] | None = Field(default=None, sa_column=form_column(ZONES_FORM, nullable=True))
 
 

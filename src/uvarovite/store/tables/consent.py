@@ -7,6 +7,7 @@ from sqlmodel import Field, SQLModel
 
 from uvarovite.core.consent import EVIDENCE_FORM, ConsentEventKind, ConsentEvidence, ConsentState, SuppressionReason
 from uvarovite.core.consent.own_limit import AtMost
+from uvarovite.core.messages import Tracked
 from uvarovite.store.tables.columns import (
     form_column,
     id_column,
@@ -112,6 +113,16 @@ class OwnLimit(SQLModel, table=True):
     __table_args__ = (one_of("at_most", AtMost, "own_limit_at_most"),)
     contact_id: int = Field(sa_column=reference("contact.id", primary_key=True))
     at_most: str = Field(sa_column=text_column())
+    since: datetime = Field(sa_column=instant_column())
+
+
+class TrackingWish(SQLModel, table=True):
+    """How much may be noted of what somebody opens and follows, by their own word."""
+
+    __tablename__ = "tracking_wish"
+    __table_args__ = (one_of("wish", Tracked, "tracking_wish_wish"),)
+    contact_id: int = Field(sa_column=reference("contact.id", primary_key=True))
+    wish: str = Field(sa_column=text_column())
     since: datetime = Field(sa_column=instant_column())
 
 

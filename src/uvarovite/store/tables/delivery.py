@@ -72,6 +72,7 @@ class Delivery(SQLModel, table=True):
     trouble: str | None = Field(default=None, sa_column=text_column(nullable=True))
     decided: str | None = Field(default=None, sa_column=text_column(nullable=True))
     decided_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
+    wish: str | None = Field(default=None, sa_column=text_column(nullable=True))
 
 
 class RunCount(SQLModel, table=True):

@@ -8,6 +8,7 @@ from sqlmodel import Field, SQLModel
 
 from uvarovite.core.audiences import KeptRecord
 from uvarovite.core.delivery.troubles import TROUBLE_FORM, RelayTrouble
+from uvarovite.core.messages import Tracked
 from uvarovite.core.messages.look import LOOK_FORM, Look
 from uvarovite.store.tables.columns import (
     form_column,
@@ -29,12 +30,17 @@ class Security(StrEnum):
 
 
 class Organisation(SQLModel, table=True):
-    """Whose installation this is: one row. The caps are on all mail to one person, in any 7 and in any 30 days."""
+    """Whose installation this is: one row. The caps are on all mail to one person, in any 7 and in any 30 days.
+
+    `track_opens` and `track_clicks` say what is noted of readers where a campaign says nothing else.
+    """
 
     __tablename__ = "organisation"
     __table_args__ = (
         CheckConstraint("id = 1", name="organisation_is_one"),
         one_of("kept_record", KeptRecord, "organisation_kept_record"),
+        one_of("track_opens", Tracked, "organisation_track_opens"),
+        one_of("track_clicks", Tracked, "organisation_track_clicks"),
     )
     id: int = Field(default=1, primary_key=True)
     name: str = Field(sa_column=text_column())
@@ -47,6 +53,8 @@ class Organisation(SQLModel, table=True):
     week_cap: int | None = None
     month_cap: int | None = None
     kept_record: str = Field(default=KeptRecord.FIRST_ADDED, sa_column=text_column())
+    track_opens: str = Field(default=Tracked.BY_PERSON, sa_column=text_column())
+    track_clicks: str = Field(default=Tracked.BY_PERSON, sa_column=text_column())
     revision: int = 1
 
 

@@ -58,6 +58,16 @@ class ResponseFirst(SQLModel, table=True):
     kind: str = Field(sa_column=key_column())
 
 
+class CountedResponse(SQLModel, table=True):
+    """How often something was done by people whom nobody noted; `number` is the link's for clicks, else 0."""
+
+    __tablename__ = "counted_response"
+    run_id: int = Field(sa_column=reference("run.id", primary_key=True))
+    kind: str = Field(sa_column=key_column())
+    number: int = Field(primary_key=True)
+    n: int
+
+
 class ResponseCount(SQLModel, table=True):
     """A part of a sum: so many people more of a run did something, or so many more fetches were a machine's."""
 

@@ -29,6 +29,7 @@ class _Seen:
 
     mail: ReadMail
     sender: str | None
+    came_to_leave: bool = False
 
     def header(self, name: str) -> str:
         return self.mail.headers.get(name, "")
@@ -107,6 +108,12 @@ SIGNS: tuple[Sign, ...] = (
         kind=MailKind.REPORT,
         meaning="names failed recipients in a header",
         seen=lambda one: "x-failed-recipients" in one.mail.headers,
+    ),
+    Sign(
+        name="leaving_address",
+        kind=MailKind.LEAVE,
+        meaning="came to the address to which one writes to leave (RFC 2369)",
+        seen=lambda one: one.came_to_leave,
     ),
     Sign(
         name="list",
@@ -205,10 +212,13 @@ _MESSAGE_ID = re.compile(r"<[^<>\s]+@[^<>\s]+>")
 _IN_ANGLES = re.compile(r"<?([^\s<>]+@[^\s<>]+)>?")
 
 
-def classify_mail(raw: bytes, sender: str | None = None) -> ClassifiedMail:
-    """What a message that came in is. `sender` is that of its envelope, "" for the null reverse-path; it never raises."""
+def classify_mail(raw: bytes, sender: str | None = None, *, came_to_leave: bool = False) -> ClassifiedMail:
+    """What a message that came in is. `sender` is that of its envelope, "" for the null reverse-path; it never raises.
+
+    With `came_to_leave` it was sent to an address of ours that is there to leave.
+    """
     mail = read_mail(raw)
-    seen = _Seen(mail, sender)
+    seen = _Seen(mail, sender, came_to_leave)
     sign = next(one for one in SIGNS if one.seen(seen))
     reports: tuple[RecipientReport, ...] = ()
     if sign.kind is MailKind.REPORT:

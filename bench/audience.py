@@ -70,8 +70,8 @@ INSERT INTO message_version (message_id, number, content, created_at) VALUES (1,
 INSERT INTO campaign (name, topic_id, message_id, pool_id, pace, again, lifted, revision, updated_at)
     SELECT 'Campaign ' || n, 1 + n % 5, 1, 1, '{{}}', 'everybody', '{{}}', 1, now() FROM generate_series(1, {RUNS}) AS n;
 INSERT INTO run (campaign_id, number, state, topic_id, message_version_id, pool_id, pace, criteria, snapshot, clearance,
-        planned, released_at, next_batch_at, ended_at, brake_after, unknown_decided, signing_keys)
-    SELECT id, 1, 'ended', topic_id, 1, 1, '{{}}', '', '{{}}', '{{}}', {PEOPLE // 10}, at, at, at, 0, 0, '{{}}'
+        planned, released_at, next_batch_at, ended_at, brake_after, unknown_decided, signing_keys, is_public)
+    SELECT id, 1, 'ended', topic_id, 1, 1, '{{}}', '', '{{}}', '{{}}', {PEOPLE // 10}, at, at, at, 0, 0, '{{}}', false
     FROM (SELECT *, timestamptz '2026-11-22' - id * interval '3 days' AS at FROM campaign ORDER BY id) AS campaign;
 INSERT INTO batch (run_id, number, size, state, due_at) SELECT id, 1, planned, 'done', released_at FROM run;
 """

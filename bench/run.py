@@ -36,8 +36,8 @@ INSERT INTO message_version (message_id, number, content, created_at) VALUES (1,
 INSERT INTO campaign (name, topic_id, message_id, pool_id, pace, again, lifted, revision, updated_at)
     VALUES ('Bench', 1, 1, 1, '{{}}', 'everybody', '{{}}', 1, now());
 INSERT INTO run (campaign_id, number, state, topic_id, message_version_id, pool_id, pace, criteria, snapshot, clearance,
-        planned, released_at, next_batch_at, brake_after, unknown_decided, signing_keys)
-    SELECT 1, 1, 'going', 1, 1, 1, '{{"batch_size": {BATCH}, "gap_seconds": 300}}', '', '{{}}', '{{}}', {PEOPLE}, :now, :now, 0, 0, '{{}}';
+        planned, released_at, next_batch_at, brake_after, unknown_decided, signing_keys, is_public)
+    SELECT 1, 1, 'going', 1, 1, 1, '{{"batch_size": {BATCH}, "gap_seconds": 300}}', '', '{{}}', '{{}}', {PEOPLE}, :now, :now, 0, 0, '{{}}', false;
 CREATE TABLE judged_now AS SELECT id AS contact_id, NULL::text AS gate FROM contact;
 """
 

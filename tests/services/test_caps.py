@@ -70,9 +70,9 @@ def _write(tx: Transaction, runs: list[Sent], waiting: set[int], other_topic: in
         run_id = run_sql(
             tx,
             """INSERT INTO run (campaign_id, number, state, topic_id, message_version_id, pool_id, pace, criteria, snapshot,
-                    clearance, planned, released_at, next_batch_at, ended_at, brake_after, unknown_decided, signing_keys)
+                    clearance, planned, released_at, next_batch_at, ended_at, brake_after, unknown_decided, signing_keys, is_public)
                 SELECT campaign_id, :number, 'ended', coalesce(:topic, topic_id), message_version_id, pool_id, pace,
-                    criteria, snapshot, clearance, :planned, released_at, next_batch_at, :ended, 0, 0, '{}'
+                    criteria, snapshot, clearance, :planned, released_at, next_batch_at, :ended, 0, 0, '{}', false
                 FROM run WHERE number = 1
                 RETURNING id""",
             {

@@ -243,8 +243,9 @@ FORBIDDEN = [
      "VALUES ('a@b.example', 'b.example', 'by_hand', '{}', now())", "suppression_of_one"),
     ("UPDATE message_version SET content = '{}'", "append-only"),
     ("UPDATE consent SET state = 'maybe'", "consent_state"),
-    ("INSERT INTO organisation (id, name, postal_address, locale, time_zone, list_domain, kept_record, revision, look_revision) "
-     "VALUES (2, '', '', '', '', '', 'fullest', 1, 1)", "organisation_is_one"),
+    ("INSERT INTO organisation (id, name, postal_address, locale, time_zone, list_domain, kept_record, track_opens, "
+     "track_clicks, page_fields, inner_topics, revision, look_revision) "
+     "VALUES (2, '', '', '', '', '', 'fullest', 'off', 'off', '{}', '{}', 1, 1)", "organisation_is_one"),
     ("INSERT INTO suppression (address_folded, reason, evidence, at) "
      "SELECT address_folded, reason, evidence, at FROM suppression LIMIT 1", "suppression_in_force"),
 ]  # fmt: skip

@@ -11,18 +11,18 @@ from uvarovite.api.schemas.organisation import (
     LookSave,
     OrganisationSave,
     PoolSave,
+    ReadersSave,
     RelaySave,
     SenderSave,
-    TrackingSave,
 )
 from uvarovite.api.schemas.values import Id
-from uvarovite.core.messages import Tracking
 from uvarovite.core.messages.look import Look
 from uvarovite.services.messages import looks
 from uvarovite.services.messages.looks import LookView
-from uvarovite.services.organisation import frequency, identity, pools, relays, senders, tracking, vocabulary
+from uvarovite.services.organisation import frequency, identity, pools, readers, relays, senders, vocabulary
 from uvarovite.services.organisation.frequency import FrequencyLimits
 from uvarovite.services.organisation.identity import OrganisationChange, OrganisationView
+from uvarovite.services.organisation.readers import ReaderSettings, ReadersView
 from uvarovite.services.organisation.relays import RelayChange, RelayView
 from uvarovite.services.organisation.senders import SenderChange
 from uvarovite.services.organisation.vocabulary import Vocabulary
@@ -158,16 +158,16 @@ async def try_relay(
     ]
 
 
-@router.get("/tracking")
-def get_tracking(actor: MayLook, context: Context) -> Tracking:
-    """What is noted of opens and clicks where a campaign says nothing else."""
-    return tracking.tracking(context.database, actor)
+@router.get("/readers")
+def get_readers(actor: MayLook, context: Context) -> ReadersView:
+    """What is noted of readers where a campaign says nothing else, and what their preference page offers."""
+    return readers.readers(context.database, actor)
 
 
-@router.put("/tracking", status_code=204)
-def change_tracking(body: TrackingSave, actor: MaySetUp, context: Context) -> None:
-    """Set what is noted of opens and clicks, for messages that are released from now on."""
-    tracking.change_tracking(context.database, actor, Tracking(**body.model_dump()))
+@router.put("/readers", status_code=204)
+def change_readers(body: ReadersSave, actor: MaySetUp, context: Context) -> None:
+    """Set what is noted of readers from the next release on, and what their preference page offers at once."""
+    readers.change_readers(context.database, actor, ReaderSettings(**body.model_dump()))
 
 
 @router.get("/limits")

@@ -228,6 +228,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/readers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Readers
+         * @description What is noted of readers where a campaign says nothing else, and what their preference page offers.
+         */
+        get: operations["get_readers_api_readers_get"];
+        /**
+         * Change Readers
+         * @description Set what is noted of readers from the next release on, and what their preference page offers at once.
+         */
+        put: operations["change_readers_api_readers_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/limits": {
         parameters: {
             query?: never;
@@ -4434,6 +4458,8 @@ export interface components {
             again: components["schemas"]["Again"];
             /** Lifted */
             lifted?: string[];
+            track_opens?: components["schemas"]["Tracked"] | null;
+            track_clicks?: components["schemas"]["Tracked"] | null;
             /** Revision */
             revision?: number | null;
         };
@@ -4481,6 +4507,9 @@ export interface components {
             again: components["schemas"]["Again"];
             /** Lifted */
             lifted: string[];
+            track_opens: components["schemas"]["Tracked"] | null;
+            track_clicks: components["schemas"]["Tracked"] | null;
+            tracking: components["schemas"]["Tracking"];
             clearance: components["schemas"]["ClearanceView"] | null;
             /** Problems */
             problems: components["schemas"]["PartProblemView"][];
@@ -5448,6 +5477,16 @@ export interface components {
             columns: string[];
             /** Form */
             form: string;
+        };
+        /**
+         * FieldOffer
+         * @description A field that people might correct themselves.
+         */
+        FieldOffer: {
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
         };
         /**
          * FieldProposal
@@ -8226,6 +8265,40 @@ export interface components {
             factor: number;
         };
         /**
+         * ReaderSettings
+         * @description What is noted of opens and clicks; on the preference page the fields that people may correct themselves, besides name and
+         *     language, and the topics that only those see who get them.
+         */
+        ReaderSettings: {
+            opens: components["schemas"]["Tracked"];
+            clicks: components["schemas"]["Tracked"];
+            /** Fields */
+            fields: string[];
+            /** Inner Topics */
+            inner_topics: number[];
+        };
+        /**
+         * ReadersSave
+         * @description What is noted of opens and of clicks, and what the preference page offers, as edited.
+         */
+        ReadersSave: {
+            opens: components["schemas"]["Tracked"];
+            clicks: components["schemas"]["Tracked"];
+            /** Fields */
+            fields?: string[];
+            /** Inner Topics */
+            inner_topics?: number[];
+        };
+        /**
+         * ReadersView
+         * @description What is set, and the fields that there are to choose from.
+         */
+        ReadersView: {
+            settings: components["schemas"]["ReaderSettings"];
+            /** Offers */
+            offers: components["schemas"]["FieldOffer"][];
+        };
+        /**
          * ReasonView
          * @description Why a gate holds some people, and how many; `names` are some of them.
          */
@@ -9864,6 +9937,22 @@ export interface components {
             steps: components["schemas"]["TraceStep"][];
         };
         /**
+         * Tracked
+         * @description Who did it, that somebody did, or nothing at all: the later, the less.
+         * @enum {string}
+         */
+        Tracked: "by_person" | "counted" | "off";
+        /**
+         * Tracking
+         * @description What is noted of opens and of clicks.
+         */
+        Tracking: {
+            /** @default by_person */
+            opens: components["schemas"]["Tracked"];
+            /** @default by_person */
+            clicks: components["schemas"]["Tracked"];
+        };
+        /**
          * TroubleLine
          * @description A group of people with the same trouble, in words.
          */
@@ -10921,6 +11010,84 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["TryLine"][];
                 };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_readers_api_readers_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadersView"];
+                };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_readers_api_readers_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadersSave"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description It is refused, and nothing was changed */
             "4XX": {

@@ -1,5 +1,7 @@
 """Requests about the organisation, senders, relays and limits."""
 
+from typing import Annotated
+
 from pydantic import BaseModel, Field
 
 from uvarovite.api.schemas.values import Count, Id
@@ -47,11 +49,13 @@ class FrequencyLimitsSave(BaseModel):
     kept_record: KeptRecord = KeptRecord.FIRST_ADDED
 
 
-class TrackingSave(BaseModel):
-    """What is noted of opens and of clicks, as edited."""
+class ReadersSave(BaseModel):
+    """What is noted of opens and of clicks, and what the preference page offers, as edited."""
 
     opens: Tracked
     clicks: Tracked
+    fields: list[Annotated[str, Field(max_length=100)]] = Field(default_factory=list, max_length=100)
+    inner_topics: list[Id] = Field(default_factory=list, max_length=1_000)
 
 
 class OrganisationSave(BaseModel):

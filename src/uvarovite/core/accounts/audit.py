@@ -106,7 +106,7 @@ class Action(StrEnum):
 
     ORGANISATION_CHANGED = "organisation_changed"
     LIMITS_CHANGED = "limits_changed"
-    TRACKING_CHANGED = "tracking_changed"
+    READERS_CHANGED = "readers_changed"
     SENDER_SAVED = "sender_saved"
     SIGNING_KEY_MADE = "signing_key_made"
     SIGNING_BEGAN = "signing_began"
@@ -238,7 +238,7 @@ ACTIONS: dict[Action, ActionRow] = (
         {
             Action.ORGANISATION_CHANGED: "changed the organisation: {what}",
             Action.LIMITS_CHANGED: "changed the frequency limits",
-            Action.TRACKING_CHANGED: "changed what is noted of opens and clicks",
+            Action.READERS_CHANGED: "changed what is noted of readers, or their preference page",
             Action.SIGNING_KEY_MADE: "made the signing key {name}",
             Action.SIGNING_BEGAN: "signs what is released with {name}",
             Action.SIGNING_ENDED: "signs nothing more with {name}",

@@ -54,7 +54,9 @@ class Letter:
         self.subject = run_program(self.subject_program)
         self.preheader = run_program(build.line(content.preheader, IN_HEADER))
         preheader = placed(build.line(content.preheader), "preheader")
-        self.html = _html(build.html(content.blocks), preheader, theme)
+        blocks = build.html(content.blocks)
+        self._for_nobody = _html(blocks, preheader, theme, leaves=False)
+        self.html = _html(blocks, preheader, theme)
         # Links have the same numbers in both: they are known by the places where they stand.
         within = replace(build, embedded=embedded)
         self.sent_html = _html(within.html(content.blocks), preheader, theme) if embedded else self.html
@@ -73,7 +75,8 @@ class Letter:
     ) -> RenderedMessage:
         """The letter for one person, to be read; total for words that pass the checks."""
         letter = context_of(context, links, footer)
-        html = run_program(self.html, replace(PLAINLY, mark=mark))(record, letter)
+        program = self.html if links.unsubscribe else self._for_nobody
+        html = run_program(program, replace(PLAINLY, mark=mark))(record, letter)
         text = run_program(self.text)(record, letter)
         return RenderedMessage(
             subject=" ".join(self.subject(record, letter).split()),
@@ -95,10 +98,18 @@ def context_of(context: InlayContext, links: Links, footer: Footer) -> LetterCon
     )
 
 
-def _html(blocks: Program, preheader: Program, theme: Theme) -> Program:
+def _html(blocks: Program, preheader: Program, theme: Theme, *, leaves: bool = True) -> Program:
+    # Where one constant ends and the next begins decides where lines of what was sent are broken: none is split or joined.
     def special(write: Callable[[LetterContext], str], escape: Escape = html_text) -> Op:
         return Special(write=lambda record, letter: write(letter), escape=escape, comes_back=True)
 
+    leave = (
+        Fixed(text=' <a href="'),
+        Special(write=lambda record, letter: letter.links.unsubscribe, escape=html_attribute),
+        Fixed(text=f'" class="accent" style="color:{theme.accent}">'),
+        special(lambda letter: footer_words(letter.locale.language).leave),
+        Fixed(text="</a><br>"),
+    )
     hidden = "display:none;max-height:0;overflow:hidden;mso-hide:all"
     return (
         Fixed(text="<!doctype html>\n<html "),
@@ -125,9 +136,9 @@ def _html(blocks: Program, preheader: Program, theme: Theme) -> Program:
             f'<p class="quiet" style="{theme.type(12, colour=theme.quiet, bottom=0)}">'
         ),
         special(_because),
-        Special(write=partial(_ways, f'" class="accent" style="color:{theme.accent}">')),
-        Fixed(text="<br>"),
+        *(leave if leaves else (Fixed(text="<br>"),)),
         special(_whose),
+        Special(write=partial(_copy, theme.accent)),
         Fixed(text="</p>\n</td></tr></table>\n</td></tr></table>"),
         Special(write=_pixel),
         Special(write=_unseen),
@@ -156,11 +167,11 @@ def _pixel(record: Record, letter: LetterContext) -> str:
     return f'<img src="{html_attribute(pixel)}" width="1" height="1" alt="">' if pixel else ""
 
 
-def _ways(styled: str, record: Record, letter: LetterContext) -> str:
-    """The links to leave and to the copy in a browser, behind a blank each."""
-    links, words = letter.links, footer_words(letter.locale.language)
-    leave = f' <a href="{html_attribute(links.unsubscribe)}{styled}{words.leave}</a>' if links.unsubscribe else ""
-    return leave + (f' · <a href="{html_attribute(links.copy)}{styled}{words.copy}</a>' if links.copy else "")
+def _copy(accent: str, record: Record, letter: LetterContext) -> str:
+    copy, words = letter.links.copy, footer_words(letter.locale.language).copy
+    if not copy:
+        return ""
+    return f'<br><a href="{html_attribute(copy)}" class="accent" style="color:{accent}">{html_text(words)}</a>'
 
 
 def _unseen(record: Record, letter: LetterContext) -> str:

@@ -9,6 +9,7 @@ from datetime import timedelta
 from urllib.parse import parse_qs
 
 from uvarovite.core.consent.own_limit import AtMost
+from uvarovite.core.messages import Tracked
 
 PAUSE = timedelta(days=30)
 LONGEST_NAME = 100
@@ -20,7 +21,8 @@ _MOST_FIELDS = 500
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Wishes:
     """What somebody changed. `topics` are those that were switched, on or off; `at_most` and the `fields` stand for a change
-    alone, `limit_lifted` for as often as it comes. `why` are their own words.
+    alone, `limit_lifted` for as often as it comes. `noted` says how much may be noted of what they open and follow. `why` are their
+    own words.
     """
 
     topics: Mapping[int, bool] = field(default_factory=dict)
@@ -30,20 +32,27 @@ class Wishes:
     pauses: bool = False
     resumes: bool = False
     fields: Mapping[str, str] = field(default_factory=dict)
+    noted: Tracked | None = None
     why: str = ""
 
     @property
     def is_nothing(self) -> bool:
         """Was nothing changed?"""
-        said = (self.topics, self.leaves_all, self.at_most, self.limit_lifted, self.pauses, self.resumes, self.fields)
+        said = (
+            *(self.topics, self.leaves_all, self.at_most, self.limit_lifted, self.pauses, self.resumes),
+            *(self.fields, self.noted),
+        )
         return not any(said)
 
 
+# What everybody may correct of themselves.
 FIELDS = ("first_name", "last_name", "language")
+# The names of the organisation's own fields in the form begin so: none of them is taken for another part of it.
+_OWN = "own_"
 
 
 def read_wishes(body: bytes) -> Wishes | None:
-    """What a form of the preference page says; None where it is none of ours."""
+    """What a form of the preference page says, of which fields of the organisation's own soever; None where it is none of ours."""
     try:
         told = parse_qs(body.decode("utf-8"), keep_blank_values=True, max_num_fields=_MOST_FIELDS)
     except (UnicodeDecodeError, ValueError):
@@ -52,6 +61,8 @@ def read_wishes(body: bytes) -> Wishes | None:
         return None
     on, were_on = _numbers(told.get("topic", ())), _numbers(told.get("topic_was", ()))
     limit, limit_was = _one(told, "at_most"), _one(told, "at_most_was")
+    noted, noted_was = _one(told, "noted"), _one(told, "noted_was")
+    names = {key: key for key in FIELDS} | {name.removeprefix(_OWN): name for name in told if name.startswith(_OWN)}
     return Wishes(
         topics={topic: topic in on for topic in sorted(on ^ were_on)},
         leaves_all="leave_all" in told,
@@ -61,9 +72,12 @@ def read_wishes(body: bytes) -> Wishes | None:
         resumes="resume" in told,
         fields={
             key: text
-            for key in FIELDS
-            if key in told and (text := _one(told, key, LONGEST_NAME)) != _one(told, f"{key}_was")
+            for key, name in names.items()
+            if name in told
+            and f"{name}_was" in told
+            and (text := _one(told, name, LONGEST_NAME)) != _one(told, f"{name}_was")
         },
+        noted=Tracked(noted) if noted != noted_was and noted in tuple(Tracked) else None,
         why=_one(told, "why", LONGEST_REASON),
     )
 

@@ -42,6 +42,10 @@ class PageWords:
     first_name: str
     last_name: str
     language: str
+    noted: str
+    noted_as_usual: str
+    noted_counted: str
+    noted_off: str
     save: str
     leave_all: str
     leave_all_more: str

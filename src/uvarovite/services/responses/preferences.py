@@ -7,17 +7,20 @@ topics for the address, and takes effect at once in every run that is on its way
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
 from uvarovite.core.consent import LIFTED_BY_PERSON_ALONE, ConsentEventKind, ConsentEvidence, SuppressionReason
 from uvarovite.core.consent.own_limit import AtMost
 from uvarovite.core.contacts import ReadFault, folded_value, read_value, value_to_json
 from uvarovite.core.contacts.acts import Act
+from uvarovite.core.messages import Tracked
 from uvarovite.core.messages.look import Look
 from uvarovite.core.responses import Keyring, Purpose, ResponseDetail
-from uvarovite.core.responses.preferences import PAUSE, Wishes
+from uvarovite.core.responses.form_fields import FormField, correctable, form_field
+from uvarovite.core.responses.preferences import FIELDS, PAUSE, Wishes
 from uvarovite.services.organisation.facts import require_organisation, typed_reading
 from uvarovite.services.responses.leaving import Visit, admit
-from uvarovite.store.consent import closings, own_limits
+from uvarovite.store.consent import closings, own_limits, tracking_wishes
 from uvarovite.store.consent import ledger as consent_store
 from uvarovite.store.consent.suppressions import lift, suppress, suppressions_of
 from uvarovite.store.contacts import people as people_store
@@ -27,7 +30,7 @@ from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Database, Transaction, instant
 from uvarovite.store.delivery import holding
 from uvarovite.store.responses import add_event
-from uvarovite.store.tables import Contact, Delivery, Run
+from uvarovite.store.tables import Contact, ContactNote, Delivery, Run
 from uvarovite.store.tables.responses import ResponseKind
 
 CHANNEL = "preferences"
@@ -58,6 +61,8 @@ class PreferencePage:
     topics: tuple[TopicChoice, ...]
     at_most: AtMost | None
     paused_until: datetime | None
+    fields: tuple[FormField, ...]
+    noted: Tracked
     time_zone: str
     saved: bool
 
@@ -153,7 +158,8 @@ def _standing(tx: Transaction, delivery: Delivery, contact: Contact) -> list[Top
     # Whoever is on the list gets nothing, whatever they opted in to.
     silent = any(entry.topic is None for entry in listed)
     about = {topic.id: topic for topic in consent_store.topics(tx)}
-    return [
+    inner = set(require_organisation(tx).inner_topics)
+    standing = [
         TopicChoice(
             id=row.id,
             name=row.name,
@@ -165,6 +171,9 @@ def _standing(tx: Transaction, delivery: Delivery, contact: Contact) -> list[Top
         )
         for row in consent_store.consent_of_contact(tx, contact.id)
     ]
+    # One that is not offered to everybody sees who gets it, and who has just left it by this message.
+    run = tx.get(Run, delivery.run_id)
+    return [one for one in standing if one.on or one.id not in inner or (run is not None and one.id == run.topic_id)]
 
 
 def _page(tx: Transaction, delivery: Delivery, contact: Contact, now: datetime, *, saved: bool) -> PreferencePage:
@@ -180,9 +189,27 @@ def _page(tx: Transaction, delivery: Delivery, contact: Contact, now: datetime, 
         topics=tuple(_standing(tx, delivery, contact)),
         at_most=own_limits.limit_of(tx, contact.id),
         paused_until=_paused_until(tx, contact.id, now),
+        fields=_own_fields(tx, contact),
+        noted=tracking_wishes.wish_of(tx, contact.id) or Tracked.BY_PERSON,
         time_zone=organisation.time_zone,
         saved=saved,
     )
+
+
+def _own_fields(tx: Transaction, contact: Contact) -> tuple[FormField, ...]:
+    """The organisation's own fields that people may correct, as they stand."""
+    fields = load_fields(tx)
+    return tuple(
+        form_field(fields[key], _as_filled_in(contact.own.get(key)))
+        for key in require_organisation(tx).page_fields
+        if key in fields and correctable(fields[key])
+    )
+
+
+def _as_filled_in(stored: Any) -> str:
+    if isinstance(stored, bool):
+        return "yes" if stored else "no"
+    return str(stored) if stored is not None else ""
 
 
 def _paused_until(tx: Transaction, contact_id: int, now: datetime) -> datetime | None:
@@ -210,6 +237,14 @@ class _Change:
         """All of it, in one transaction."""
         known = {one.id: one for one in _standing(self._tx, self._delivery, self._contact)}
         self._write_fields(wishes.fields)
+        if wishes.noted is not None:
+            wish = None if wishes.noted is Tracked.BY_PERSON else wishes.noted
+            tracking_wishes.set_wish(self._tx, self._contact_id, wish, self._now)
+        if wishes.why and wishes.is_nothing:
+            # Words without a deed are kept where somebody reads them.
+            said = f"On their preference page: {wishes.why}"
+            if all(note.text != said for note in people_store.notes_of(self._tx, self._contact_id)):
+                self._tx.add(ContactNote(contact_id=self._contact_id, at=self._now, user_id=None, text=said))
         if wishes.leaves_all:
             self._leave_all([one.id for one in known.values() if one.on])
             return
@@ -283,13 +318,16 @@ class _Change:
         )
 
     def _write_fields(self, texts: Mapping[str, str]) -> None:
-        """Their own name and language; what is no value of the field stays as it is."""
+        """Their own name and language, and what else they may correct; what is no value of a field stays as it is."""
         fields = load_fields(self._tx)
+        open_to_them = {*FIELDS, *(one.key for one in _own_fields(self._tx, self._contact))}
         contact_store.get_contact(self._tx, self._contact_id, lock=True)
         for key, text in texts.items():
+            if key not in open_to_them:
+                continue
             field = fields[key]
             value = read_value(text, field, typed_reading(self._tx))
-            before = getattr(self._contact, key)
+            before = getattr(self._contact, key) if field.standard else self._contact.own.get(key)
             if isinstance(value, ReadFault) or value_to_json(value) == before:
                 continue
             after = value_to_json(value)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from uvarovite.core.accounts import Action, Actor, Permission
-from uvarovite.core.contacts import FieldType
+from uvarovite.core.responses.form_fields import ASKABLE
 from uvarovite.core.responses.signing_up import MAIL_WORDS, TRAP
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
@@ -20,7 +20,6 @@ from uvarovite.store.database import Database, Transaction
 from uvarovite.store.tables import Sender, SignUpForm
 
 # What somebody can type into one line; the address is always asked for.
-ASKABLE = frozenset({FieldType.TEXT, FieldType.NUMBER, FieldType.DATE, FieldType.CHOICE, FieldType.YES_NO})
 _NEVER_ASKED = frozenset({"address", "contact_no", "language"})
 
 

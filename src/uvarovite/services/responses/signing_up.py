@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from uvarovite.core.consent import LIFTED_BY_PERSON_ALONE, ConsentEventKind, ConsentEvidence, SuppressionReason
-from uvarovite.core.contacts import Field, FieldType, ReadFault, folded_value, read_value, value_to_json
+from uvarovite.core.contacts import ReadFault, folded_value, read_value, value_to_json
 from uvarovite.core.contacts.acts import Act
 from uvarovite.core.messages.look import Look
 from uvarovite.core.responses import Keyring, Purpose, Token, read_token, sign_token
+from uvarovite.core.responses.form_fields import FormField, form_field
 from uvarovite.core.responses.signing_up import FASTEST, LASTS, FilledForm, read_form
 from uvarovite.core.values import Address, read_address
 from uvarovite.services.contacts.erasures import Hash
@@ -36,16 +37,6 @@ FORGOTTEN_AFTER = timedelta(days=30)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class AskedField:
-    """A field that a form asks for; `choices` where it has some."""
-
-    key: str
-    label: str
-    kind: str
-    choices: tuple[str, ...]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
 class FormPage:
     """What a form's page shows. `shown` is the token that says when; `fault` what was wrong with what was sent in."""
 
@@ -56,7 +47,7 @@ class FormPage:
     intro: str
     wording: str
     topics: tuple[tuple[int, str, str], ...]
-    asks: tuple[AskedField, ...]
+    asks: tuple[FormField, ...]
     shown: str
     sent: bool = False
     fault: str = ""
@@ -172,17 +163,11 @@ def _page(
         topics=tuple(
             (one.id or 0, one.name, one.description) for one in consent_store.topics(tx) if one.id in form.topics
         ),
-        asks=tuple(_asked(fields[key]) for key in form.asks if key in fields),
+        asks=tuple(form_field(fields[key]) for key in form.asks if key in fields),
         shown=sign_token(shown, keyring),
         sent=sent,
         fault=fault,
     )
-
-
-def _asked(field: Field) -> AskedField:
-    kinds = {FieldType.NUMBER: "number", FieldType.DATE: "date", FieldType.CHOICE: "choice", FieldType.YES_NO: "choice"}
-    choices = ("yes", "no") if field.type is FieldType.YES_NO else field.choices or ()
-    return AskedField(key=field.key, label=field.label, kind=kinds.get(field.type, "text"), choices=tuple(choices))
 
 
 def _confirm_page(tx: Transaction, sign_up: SignUp, now: datetime) -> ConfirmPage:

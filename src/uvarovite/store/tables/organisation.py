@@ -18,6 +18,7 @@ from uvarovite.store.tables.columns import (
     one_of,
     reference,
     text_column,
+    texts_column,
 )
 
 
@@ -32,7 +33,8 @@ class Security(StrEnum):
 class Organisation(SQLModel, table=True):
     """Whose installation this is: one row. The caps are on all mail to one person, in any 7 and in any 30 days.
 
-    `track_opens` and `track_clicks` say what is noted of readers where a campaign says nothing else.
+    `track_opens` and `track_clicks` say what is noted of readers where a campaign says nothing else. On their preference page people
+    may correct `page_fields` themselves; `inner_topics` are offered to nobody who does not get them.
     """
 
     __tablename__ = "organisation"
@@ -55,6 +57,8 @@ class Organisation(SQLModel, table=True):
     kept_record: str = Field(default=KeptRecord.FIRST_ADDED, sa_column=text_column())
     track_opens: str = Field(default=Tracked.BY_PERSON, sa_column=text_column())
     track_clicks: str = Field(default=Tracked.BY_PERSON, sa_column=text_column())
+    page_fields: list[str] = Field(default_factory=list, sa_column=texts_column())
+    inner_topics: list[int] = Field(default_factory=list, sa_column=Column(ARRAY(BigInteger), nullable=False))
     revision: int = 1
 
 

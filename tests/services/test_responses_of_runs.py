@@ -36,7 +36,7 @@ def test_each_person_counts_once_for_each_thing_and_machines_stand_apart(post: P
     token = sign_token(Token(purpose=Purpose.UNSUBSCRIBE, delivery_id=second), KEYRING)
     visit = Visit(method="POST", agent=PERSON, origin="here")
     leave_topic(museum.database, token, visit, channel="link", keyring=KEYRING, why="Too far", now=LATER)
-    told = run_responses(museum.database, SYSTEM, post.run_id)
+    told = run_responses(museum.database, SYSTEM, post.run_id, keyring=KEYRING)
     assert (told.planned, told.accepted, told.opened, told.clicked, told.replied, told.left) == (5, 5, 1, 2, 1, 1)
     assert (told.machine_events, told.waiting, told.bounced, told.complained) == (2, 1, 0, 0)
     assert [(one.number, one.people, one.machines) for one in told.links] == [(0, 2, 1)]
@@ -56,8 +56,8 @@ def test_the_clicks_are_drawn_over_the_message_that_was_sent(post: Post) -> None
 
 def test_of_a_run_that_is_not_there_or_has_sent_nothing_it_says_so(museum: Museum) -> None:
     run_id = museum.release(NOW)
-    assert run_responses(museum.database, SYSTEM, run_id).accepted == 0
+    assert run_responses(museum.database, SYSTEM, run_id, keyring=KEYRING).accepted == 0
     with pytest.raises(NotFound):
         letter_with_clicks(museum.database, SYSTEM, run_id, keyring=KEYRING)
     with pytest.raises(NotFound):
-        run_responses(museum.database, SYSTEM, run_id + 1)
+        run_responses(museum.database, SYSTEM, run_id + 1, keyring=KEYRING)

@@ -14,6 +14,7 @@ from uvarovite.api.schemas.people import (
     PostEntry,
     SuppressEntry,
     TagChange,
+    TrackingWish,
     ValueChange,
     Why,
 )
@@ -56,6 +57,12 @@ def change_tag(contact_id: Id, body: TagChange, actor: MayContacts, context: Con
 def add_note(contact_id: Id, body: NoteText, actor: MayContacts, context: Context) -> None:
     """Write something down."""
     editing.add_note(context.database, actor, contact_id, body.text, now=context.clock())
+
+
+@router.put("/contacts/{contact_id}/wish", status_code=204)
+def set_wish(contact_id: Id, body: TrackingWish, actor: MayContacts, context: Context) -> None:
+    """Enter how much a person wishes to be noted of what they open and follow."""
+    editing.set_wish(context.database, actor, contact_id, body.wish, now=context.clock())
 
 
 @router.post("/contacts/{contact_id}/consent", status_code=204)

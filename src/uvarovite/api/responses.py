@@ -10,12 +10,12 @@ from typing import Any
 from fastapi import APIRouter, Response
 from fastapi.responses import StreamingResponse
 
-from uvarovite.api.context import Context, MayAnswer, MayLook
-from uvarovite.api.schemas.responses import AnswerBody, AssignBody, DoneBody, LetterWithClicks, NoteBody
+from uvarovite.api.context import Context, MayAnswer, MayLook, MayWrite
+from uvarovite.api.schemas.responses import AnswerBody, AssignBody, DoneBody, LetterWithClicks, NoteBody, PublicCopyBody
 from uvarovite.api.schemas.values import Id
 from uvarovite.core.responses.groups import ResponseGroup
 from uvarovite.services.organisation.single_mails import HandedOver
-from uvarovite.services.responses import listing, of_runs, replies
+from uvarovite.services.responses import copies, listing, of_runs, replies
 from uvarovite.services.responses.listing import ResponseLine, ResponsesView
 from uvarovite.services.responses.of_runs import LatestRun, RunResponses
 from uvarovite.services.responses.replies import MailView
@@ -48,7 +48,13 @@ def runs_lately(actor: MayLook, context: Context) -> list[LatestRun]:
 @router.get("/runs/{run_id}")
 def run_responses(run_id: Id, actor: MayLook, context: Context) -> RunResponses:
     """What came back of a run."""
-    return of_runs.run_responses(context.database, actor, run_id)
+    return of_runs.run_responses(context.database, actor, run_id, keyring=context.keyring)
+
+
+@router.put("/runs/{run_id}/public-copy", status_code=204)
+def allow_public_copy(run_id: Id, body: PublicCopyBody, actor: MayWrite, context: Context) -> None:
+    """Let anybody who has the link read a run's message, without anybody's data in it, or nobody any more."""
+    copies.allow_public_copy(context.database, actor, run_id, body.allowed)
 
 
 @router.get("/runs/{run_id}/letter")

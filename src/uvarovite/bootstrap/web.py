@@ -109,7 +109,7 @@ def build_web(settings: Settings, database: Database, clock: Clock = system_cloc
 
     for router in ROUTERS:
         app.include_router(router, dependencies=[Depends(refuse_unstorable)])
-    app.include_router(public_router(public, address_hasher(settings.secret())))
+    app.include_router(public_router(public, address_hasher(settings.secret()), recorder))
     app.include_router(probes(lambda: is_ready(database)))
     serve_front_end(app, settings.web_dist)
 

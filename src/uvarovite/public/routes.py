@@ -5,9 +5,11 @@ from typing import Any, TypeVar
 
 from fastapi import APIRouter, Request, Response
 
+from uvarovite.public.copies import add_copies
 from uvarovite.public.door import PublicDoor, visit_of
 from uvarovite.public.leaving import add_leaving
 from uvarovite.public.pages import not_ours, try_again
+from uvarovite.public.recording import Recorder
 from uvarovite.public.signing_up import add_signing_up
 from uvarovite.services.contacts.erasures import Hash
 from uvarovite.services.messages.pictures import picture_file
@@ -20,7 +22,7 @@ _PICTURES = {"jpg": "image/jpeg", "png": "image/png", "gif": "image/gif"}
 _FOREVER = {"cache-control": "public, max-age=31536000, immutable", "x-content-type-options": "nosniff"}
 
 
-def public_router(door: PublicDoor, hash_address: Hash) -> APIRouter:
+def public_router(door: PublicDoor, hash_address: Hash, recorder: Recorder) -> APIRouter:
     """The routes for recipients."""
     router = APIRouter(include_in_schema=False)
 
@@ -46,6 +48,7 @@ def public_router(door: PublicDoor, hash_address: Hash) -> APIRouter:
 
         return await answer(request, show())
 
+    add_copies(router, door, recorder, answer)
     add_leaving(router, door, ask, answer)
     add_signing_up(router, door, answer, hash_address)
     return router

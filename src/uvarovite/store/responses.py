@@ -217,19 +217,17 @@ def events_of(tx: Transaction, delivery_id: int) -> list[Row[Any]]:
 
 
 def deliveries_of_contact(tx: Transaction, contact_id: int, limit: int) -> list[Row[Any]]:
-    """What a contact was sent, latest first: (id, run_id, campaign_id, campaign, state, at, opened, clicked).
+    """What a contact was sent, latest first: (id, run_id, campaign_id, campaign, state, at, came).
 
-    Opens and clicks of machines do not count.
+    `came` are the kinds of what came back; opens and clicks of machines do not count.
     """
     return list(
         run_sql(
             tx,
             """SELECT delivery.id, delivery.run_id, campaign.id AS campaign_id, campaign.name AS campaign,
                     delivery.state, coalesce(delivery.settled_at, run.released_at) AS at,
-                    EXISTS (SELECT FROM response_event WHERE delivery_id = delivery.id AND kind = 'opened'
-                        AND machine_rule IS NULL) AS opened,
-                    EXISTS (SELECT FROM response_event WHERE delivery_id = delivery.id AND kind = 'clicked'
-                        AND machine_rule IS NULL) AS clicked
+                    ARRAY(SELECT DISTINCT kind FROM response_event WHERE delivery_id = delivery.id AND machine_rule IS NULL
+                        ORDER BY kind) AS came
                 FROM delivery JOIN run ON run.id = delivery.run_id JOIN campaign ON campaign.id = run.campaign_id
                 WHERE delivery.contact_id = :contact ORDER BY delivery.id DESC LIMIT :limit""",
             {"contact": contact_id, "limit": limit},

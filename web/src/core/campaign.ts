@@ -1,6 +1,7 @@
 /** A campaign as it is edited and saved, and how two versions of it are merged. */
 import { fixedParts, type Kept, member, type Part, type Parts } from "./drafts";
 import { PACE_WORDS, type Pace, type PaceView, paceOf } from "./pace";
+import { type Tracked, trackedWords } from "./tracking";
 
 export type Again = "new_to_message" | "new_to_campaign" | "everybody";
 
@@ -20,6 +21,9 @@ export interface CampaignDoc {
   again: Again;
   /** Gates that do not hold for this campaign. */
   lifted: string[];
+  /** What is noted of its readers; null: as for all campaigns. */
+  track_opens: Tracked | null;
+  track_clicks: Tracked | null;
   pace: Pace;
 }
 
@@ -36,9 +40,10 @@ type CampaignView = Omit<CampaignDoc, "pace"> & { pace: PaceView; revision: numb
 /** The document in a campaign's view, without what is worked out from it. */
 export function campaignDoc(view: CampaignView): Kept<CampaignDoc> {
   const { name, topic_id, audience_id, message_id, sender_id, pool_id, again, lifted, pace, revision } = view;
+  const { track_opens, track_clicks } = view;
   return {
     doc: {
-      ...{ name, topic_id, audience_id, message_id, sender_id, pool_id, again },
+      ...{ name, topic_id, audience_id, message_id, sender_id, pool_id, again, track_opens, track_clicks },
       lifted: [...lifted].sort(),
       pace: paceOf(pace),
     },
@@ -73,6 +78,8 @@ export function campaignParts(nameOf: NameOf): Parts<CampaignDoc> {
       (gates) => gates.join(", "),
       (mine, theirs) => [...new Set([...mine, ...theirs])].sort(),
     ),
+    member("track_opens", "Who opens it is", trackedWords),
+    member("track_clicks", "Who follows a link is", trackedWords),
     ...(Object.keys(PACE_WORDS) as (keyof Pace)[]).map(inPace),
   ]);
 }

@@ -968,6 +968,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/contacts/{contact_id}/wish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Wish
+         * @description Enter how much a person wishes to be noted of what they open and follow.
+         */
+        put: operations["set_wish_api_contacts__contact_id__wish_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/contacts/{contact_id}/consent": {
         parameters: {
             query?: never;
@@ -3621,6 +3641,26 @@ export interface paths {
          */
         get: operations["run_responses_api_responses_runs__run_id__get"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/responses/runs/{run_id}/public-copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Allow Public Copy
+         * @description Let anybody who has the link read a run's message, without anybody's data in it, or nobody any more.
+         */
+        put: operations["allow_public_copy_api_responses_runs__run_id__public_copy_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -6586,6 +6626,8 @@ export interface components {
             people: number;
             /** Machines */
             machines: number;
+            /** Counted */
+            counted: number;
         };
         /**
          * LinkToken
@@ -7760,6 +7802,7 @@ export interface components {
             sent: components["schemas"]["SentLine"][];
             post_refusal: components["schemas"]["PostRefusalView"] | null;
             own_limit: components["schemas"]["AtMost"] | null;
+            wish: components["schemas"]["Tracked"] | null;
             /** Printed */
             printed: components["schemas"]["PrintedLine"][];
             /** Notes */
@@ -8209,6 +8252,14 @@ export interface components {
             seen_at: string | null;
         };
         /**
+         * PublicCopyBody
+         * @description May anybody read it?
+         */
+        PublicCopyBody: {
+            /** Allowed */
+            allowed: boolean;
+        };
+        /**
          * PullFound
          * @description What a pull found: its rows, what of them was new, changed, same or refused in the contacts, and what of them was
          *     new, changed or gone since the pull before (None for the first).
@@ -8596,6 +8647,12 @@ export interface components {
          */
         ResponseGroup: "waiting" | "replies" | "asks" | "left" | "gone" | "bounced" | "complained" | "away" | "unmatched";
         /**
+         * ResponseKind
+         * @description What happened.
+         * @enum {string}
+         */
+        ResponseKind: "opened" | "clicked" | "left" | "bounced" | "complained" | "replied";
+        /**
          * ResponseLine
          * @description One that came back. `mail_id` is None where it came by a link; `name` is None of whoever is no contact.
          */
@@ -8732,7 +8789,8 @@ export interface components {
          * RunResponses
          * @description People, each counted once for each thing; `machine_events` are fetches that are believed to be machines'.
          *
-         *     `waiting` are replies that nobody has done yet.
+         *     `opened_counted` and `clicked_counted` are times, of people whom nobody notes. `waiting` are replies that nobody has done yet.
+         *     `public_address` is where anybody may read it, if they may.
          */
         RunResponses: {
             /** Run Id */
@@ -8770,6 +8828,13 @@ export interface components {
             machine_events: number;
             /** Waiting */
             waiting: number;
+            /** Opened Counted */
+            opened_counted: number;
+            /** Clicked Counted */
+            clicked_counted: number;
+            tracking: components["schemas"]["Tracking"];
+            /** Public Address */
+            public_address: string | null;
             /** Links */
             links: components["schemas"]["LinkLine"][];
             /** Leavers */
@@ -9004,10 +9069,8 @@ export interface components {
              * Format: date-time
              */
             at: string;
-            /** Opened */
-            opened: boolean;
-            /** Clicked */
-            clicked: boolean;
+            /** Came */
+            came: components["schemas"]["ResponseKind"][];
         };
         /**
          * SentMessage
@@ -9951,6 +10014,13 @@ export interface components {
             opens: components["schemas"]["Tracked"];
             /** @default by_person */
             clicks: components["schemas"]["Tracked"];
+        };
+        /**
+         * TrackingWish
+         * @description How much may be noted of what a person opens and follows; None: as usual.
+         */
+        TrackingWish: {
+            wish: components["schemas"]["Tracked"] | null;
         };
         /**
          * TroubleLine
@@ -12817,6 +12887,48 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["NoteText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_wish_api_contacts__contact_id__wish_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                contact_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrackingWish"];
             };
         };
         responses: {
@@ -19234,6 +19346,48 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RunResponses"];
                 };
+            };
+            /** @description It is refused, and nothing was changed */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description It could not be done */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    allow_public_copy_api_responses_runs__run_id__public_copy_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PublicCopyBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description It is refused, and nothing was changed */
             "4XX": {

@@ -6,6 +6,7 @@ from typing import Any
 from pydantic import BaseModel, Field
 
 from uvarovite.api.schemas.values import Count, Id
+from uvarovite.core.messages import Tracked
 
 
 class NewPerson(BaseModel):
@@ -26,6 +27,12 @@ class TagChange(BaseModel):
 
     name: str = Field(max_length=200)
     put: bool
+
+
+class TrackingWish(BaseModel):
+    """How much may be noted of what a person opens and follows; None: as usual."""
+
+    wish: Tracked | None
 
 
 class NoteText(BaseModel):

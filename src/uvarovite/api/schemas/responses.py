@@ -35,3 +35,9 @@ class LetterWithClicks(BaseModel):
     """A message with a count beside each link."""
 
     html: str
+
+
+class PublicCopyBody(BaseModel):
+    """May anybody read it?"""
+
+    allowed: bool

@@ -55,6 +55,7 @@ class Action(StrEnum):
     SUPPRESSION_LIFTED = "suppression_lifted"
     SUPPRESSIONS_EXPORTED = "suppressions_exported"
     CONTACTS_MERGED = "contacts_merged"
+    WISH_ENTERED = "wish_entered"
     IMPORTED = "imported"
     IMPORT_UNDONE = "import_undone"
     CONTACTS_CHANGED = "contacts_changed"
@@ -103,6 +104,8 @@ class Action(StrEnum):
     RUN_LEFT = "run_left"
     LOG_EXPORTED = "log_exported"
     REPLY_ANSWERED = "reply_answered"
+    COPY_MADE_PUBLIC = "copy_made_public"
+    COPY_TAKEN_BACK = "copy_taken_back"
 
     ORGANISATION_CHANGED = "organisation_changed"
     LIMITS_CHANGED = "limits_changed"
@@ -168,6 +171,7 @@ ACTIONS: dict[Action, ActionRow] = (
         {
             Action.CONTACT_ADDED: "added contact {contact}",
             Action.CONSENT_RECORDED: "recorded for contact {contact} and {topic}: {kind}",
+            Action.WISH_ENTERED: "recorded of contact {contact} what may be noted of them: {wish}",
             Action.POST_REFUSED: "recorded that contact {contact} wants no post",
             Action.POST_ALLOWED: "recorded that contact {contact} wants post: {reason}",
             Action.SUPPRESSED: "suppressed {entries:address or domain|addresses or domains}",
@@ -230,6 +234,8 @@ ACTIONS: dict[Action, ActionRow] = (
             Action.RUN_STOPPED: "stopped {name}",
             Action.LOG_EXPORTED: "exported the send log of {name} ({people:person|people}) as {form}",
             Action.REPLY_ANSWERED: "answered a reply of {to}",
+            Action.COPY_MADE_PUBLIC: "let anybody who has the link read {name}, run {number}",
+            Action.COPY_TAKEN_BACK: "took the public copy of {name}, run {number}, back",
             Action.RUN_LEFT: "sends nothing more of {name} to {people:person|people} ({state})",
         },
     )

@@ -28,6 +28,7 @@ from uvarovite.store.consent import ledger as consent_store
 from uvarovite.store.contacts import records as store
 from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Database
+from uvarovite.store.tables.responses import ResponseKind
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -137,7 +138,7 @@ def consent_record(
                     at=one.at,
                     about=one.campaign,
                     words=_mail_words(one.state),
-                    evidence=_response_words(one.opened, one.clicked),
+                    evidence=_response_words(one.came),
                 )
                 for one in known.sent
                 if one.at <= moment
@@ -207,8 +208,8 @@ def _mail_words(state: str) -> str:
     return _MAIL_WORDS.get(state, "on its way")
 
 
-def _response_words(opened: bool, clicked: bool) -> str:
-    return ", ".join(word for word, so in (("opened", opened), ("clicked", clicked)) if so)
+def _response_words(came: Sequence[ResponseKind]) -> str:
+    return ", ".join(came)
 
 
 @needs(Permission.EXPORT)

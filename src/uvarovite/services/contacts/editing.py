@@ -14,6 +14,7 @@ from uvarovite.core.consent import ConsentEventKind, ConsentEvidence, Suppressio
 from uvarovite.core.contacts import Field, Folded, ReadFault, folded_value, read_value, value_to_json
 from uvarovite.core.contacts.acts import Act
 from uvarovite.core.contacts.validating import tag_name
+from uvarovite.core.messages import Tracked
 from uvarovite.core.values import AddressFault, read_address
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
@@ -22,6 +23,7 @@ from uvarovite.services.errors import BadInput, Conflict, NotFound
 from uvarovite.services.organisation.facts import typed_reading
 from uvarovite.services.saving.reasons import require_reason
 from uvarovite.store.consent import ledger as consent_store
+from uvarovite.store.consent import tracking_wishes
 from uvarovite.store.consent.suppressions import erased_hashes, get_suppression, lift, suppress
 from uvarovite.store.contacts import people as people_store
 from uvarovite.store.contacts import records as store
@@ -191,6 +193,15 @@ def add_note(database: Database, actor: Actor, contact_id: int, text: str, *, no
     with database.transaction() as tx:
         _person(tx, contact_id)
         tx.add(ContactNote(contact_id=contact_id, at=now, user_id=actor.user_id, text=text))
+
+
+@needs(Permission.CONTACTS)
+def set_wish(database: Database, actor: Actor, contact_id: int, wish: Tracked | None, *, now: datetime) -> None:
+    """Enter how much somebody wishes to be noted of what they open and follow; None: as usual. Raises NotFound."""
+    with database.transaction() as tx:
+        _person(tx, contact_id)
+        tracking_wishes.set_wish(tx, contact_id, wish, now)
+        audit(tx, actor, Action.WISH_ENTERED, contact_id, contact=contact_id, wish=wish or "as usual")
 
 
 # What somebody with an account can enter for a person who said so.

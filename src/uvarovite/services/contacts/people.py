@@ -10,6 +10,7 @@ from uvarovite.core.consent.own_limit import AtMost
 from uvarovite.core.contacts.acts import act_words
 from uvarovite.core.contacts.verification import Verdict
 from uvarovite.core.delivery import DeliveryState
+from uvarovite.core.messages import Tracked
 from uvarovite.core.values import Address, read_address
 from uvarovite.core.values.address_hints import address_hints
 from uvarovite.services.accounts.permitted import needs
@@ -20,12 +21,14 @@ from uvarovite.store.consent import ledger as consent_store
 from uvarovite.store.consent.own_limits import limit_of
 from uvarovite.store.consent.post import post_refusal
 from uvarovite.store.consent.suppressions import suppressions_of
+from uvarovite.store.consent.tracking_wishes import wish_of
 from uvarovite.store.contacts import changes as change_store
 from uvarovite.store.contacts import people as people_store
 from uvarovite.store.contacts import records as store
 from uvarovite.store.contacts.tags import tags_of
 from uvarovite.store.contacts.verification import verdict_of
 from uvarovite.store.database import Database, Transaction
+from uvarovite.store.tables.responses import ResponseKind
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -77,8 +80,7 @@ class SentLine:
     campaign: str
     state: DeliveryState
     at: datetime
-    opened: bool
-    clicked: bool
+    came: list[ResponseKind]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -176,6 +178,7 @@ class Person:
     sent: list[SentLine]
     post_refusal: PostRefusalView | None
     own_limit: AtMost | None
+    wish: Tracked | None
     printed: list[PrintedLine]
     notes: list[NoteLine]
     history: list[HistoryLine]
@@ -246,13 +249,13 @@ def person(database: Database, actor: Actor, contact_id: int, now: datetime, *, 
                     campaign=row.campaign,
                     state=DeliveryState(row.state),
                     at=row.at,
-                    opened=row.opened,
-                    clicked=row.clicked,
+                    came=[ResponseKind(kind) for kind in row.came],
                 )
                 for row in response_store.deliveries_of_contact(tx, contact_id, ALL if whole else 20)
             ],
             post_refusal=_post_refusal(tx, contact_id),
             own_limit=limit_of(tx, contact_id),
+            wish=wish_of(tx, contact_id),
             printed=[PrintedLine(**row._mapping) for row in letters_of_contact(tx, contact_id)],
             notes=[NoteLine(**row._mapping) for row in people_store.notes_of(tx, contact_id)],
             history=[

@@ -62,6 +62,7 @@ _DECIDED = {
     Decision.LEFT: "it was decided that nothing more is sent to them",
     Decision.AGAIN: "it was decided to send it to them again, in a later run",
 }
+_NOTED = {Tracked.BY_PERSON: "noted", Tracked.COUNTED: "counted, but not for them", Tracked.OFF: "not noted"}
 _ANSWER_TONES = {"accepted": "good", "try_later": "wait", "connection": "wait"}
 
 
@@ -94,6 +95,9 @@ def trace(database: Database, actor: Actor, delivery_id: int) -> TraceView:
             steps.append(TraceStep(at=attempt.at, tone=tone, words=meaning_words(attempt.meaning) + count, code=said))
         if delivery.state == DeliveryState.DEFERRED or (delivery.next_at and delivery.state == DeliveryState.WAITING):
             steps.append(TraceStep(at=delivery.next_at, tone="wait", words="will be tried again"))
+        if delivery.wish is not None:
+            words = f"as they wish, what they open and follow is {_NOTED[Tracked(delivery.wish)]}"
+            steps.append(TraceStep(at=delivery.marked_at, tone="plain", words=words))
         for event in response_store.events_of(tx, delivery_id):
             steps.append(_response_step(event.kind, event.at, event.machine_rule, event.detail))
         if delivery.state == DeliveryState.HELD:
@@ -164,6 +168,8 @@ def _response_step(kind: str, at: datetime, rule: str | None, detail: ResponseDe
         return TraceStep(at=at, tone="bad", code=detail.said or detail.status, words=f"bounced: {meaning}")
     if kind in _BY_MAIL:
         return TraceStep(at=at, tone=_BY_MAIL[kind][0], words=_BY_MAIL[kind][1])
+    if detail.unseen:
+        return TraceStep(at=at, tone="plain", words="a machine followed a link that nobody sees")
     what = "opened" if kind == "opened" else f"clicked {link_words(detail.link or 0)}"
     if rule:
         return TraceStep(at=at, tone="plain", words=f"{what} by a machine: it {_RULES.get(rule, rule)}")

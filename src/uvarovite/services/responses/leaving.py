@@ -49,14 +49,19 @@ def admit(
     The count is a transaction of its own: those who come from one place do not wait for each other's work.
     """
     read = read_token(token, purpose, keyring)
-    if read is None:
-        return None
-    of_token, of_origin = f"visit {purpose} {read.delivery_id}", f"visit from {visit.origin}"
-    with database.transaction() as tx:
-        counted = tallies.count_up(tx, [of_token, of_origin], now, VISITS_WINDOW)
-    if counted[of_token] > VISITS_PER_TOKEN or counted[of_origin] > VISITS_PER_ORIGIN:
-        raise TooManyVisits
+    if read is not None:
+        count_visit(database, read, visit, now)
     return read
+
+
+def count_visit(database: Database, token: Token, visit: Visit, now: datetime) -> None:
+    """Count a request with a token of ours; one for everybody only by its origin. Raises TooManyVisits."""
+    of_token, of_origin = f"visit {token.purpose} {token.delivery_id}", f"visit from {visit.origin}"
+    asked = [of_origin] if token.purpose is Purpose.PUBLIC_COPY else [of_token, of_origin]
+    with database.transaction() as tx:
+        counted = tallies.count_up(tx, asked, now, VISITS_WINDOW)
+    if counted.get(of_token, 0) > VISITS_PER_TOKEN or counted[of_origin] > VISITS_PER_ORIGIN:
+        raise TooManyVisits
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

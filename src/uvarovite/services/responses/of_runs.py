@@ -1,25 +1,30 @@
 """What came back of a run: how many of those it was planned for did what, which links they followed, and who left and why."""
 
 import re
+from collections import Counter
 from dataclasses import dataclass
 from datetime import datetime
 
 from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.delivery import DeliveryState
+from uvarovite.core.messages import Tracking
 from uvarovite.core.messages.links import link_words
 from uvarovite.core.responses import Keyring, Purpose, leaving_words, read_token
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.errors import NotFound
 from uvarovite.services.messages.composing import composer_of
 from uvarovite.services.messages.pdfs import press_of
+from uvarovite.services.responses.copies import public_address
 from uvarovite.store import replies as reply_store
 from uvarovite.store import responses as store
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.delivery import counts
 from uvarovite.store.tables import Campaign, Delivery, Run, Topic
+from uvarovite.store.tables.responses import ResponseKind
 
 RUNS_SHOWN = 12
 _TRACKED = re.compile(r'(<a\b[^>]*\bhref="[^"]*/r/([A-Za-z0-9_-]{20,60})"[^>]*>)(.*?)</a>', re.DOTALL)
+_FOLLOWED = frozenset({Purpose.CLICK, Purpose.COUNTED_CLICK})
 _BADGE = (
     '<span style="display:inline-block;margin:2px;padding:0 6px;border-radius:9px;background:#18211c;color:#ffffff;'
     'font:600 12px/18px sans-serif">{words}</span>'
@@ -46,6 +51,7 @@ class LinkLine:
     address: str | None
     people: int
     machines: int
+    counted: int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -63,7 +69,8 @@ class LeftLine:
 class RunResponses:
     """People, each counted once for each thing; `machine_events` are fetches that are believed to be machines'.
 
-    `waiting` are replies that nobody has done yet.
+    `opened_counted` and `clicked_counted` are times, of people whom nobody notes. `waiting` are replies that nobody has done yet.
+    `public_address` is where anybody may read it, if they may.
     """
 
     run_id: int
@@ -82,6 +89,10 @@ class RunResponses:
     complained: int
     machine_events: int
     waiting: int
+    opened_counted: int
+    clicked_counted: int
+    tracking: Tracking
+    public_address: str | None
     links: list[LinkLine]
     leavers: list[LeftLine]
 
@@ -94,12 +105,13 @@ def runs_lately(database: Database, actor: Actor) -> list[LatestRun]:
 
 
 @needs(Permission.LOOK)
-def run_responses(database: Database, actor: Actor, run_id: int) -> RunResponses:
+def run_responses(database: Database, actor: Actor, run_id: int, *, keyring: Keyring) -> RunResponses:
     """What came back of a run. Raises NotFound."""
     with database.transaction() as tx:
         run, campaign, topic = _run(tx, run_id)
         told = counts.response_counts(tx, run_id)
         states = counts.state_counts(tx, [run_id])[run_id]
+        counted = {(row.kind, row.number): row.n for row in store.counted_of_run(tx, run_id)}
         links = [
             LinkLine(
                 number=row.number,
@@ -107,6 +119,7 @@ def run_responses(database: Database, actor: Actor, run_id: int) -> RunResponses
                 address=row.address,
                 people=row.people,
                 machines=row.machines,
+                counted=counted.get((ResponseKind.CLICKED, row.number), 0),
             )
             for row in store.clicks_by_link(tx, run_id)
         ]
@@ -137,6 +150,10 @@ def run_responses(database: Database, actor: Actor, run_id: int) -> RunResponses
             complained=told.get("complained", 0),
             machine_events=told.get("machine", 0),
             waiting=reply_store.waiting_of_run(tx, run_id),
+            opened_counted=counted.get((ResponseKind.OPENED, 0), 0),
+            clicked_counted=sum(n for (kind, _), n in counted.items() if kind == ResponseKind.CLICKED),
+            tracking=run.snapshot.tracking,
+            public_address=public_address(run, keyring=keyring),
             links=links,
             leavers=leavers,
         )
@@ -150,7 +167,9 @@ def letter_with_clicks(database: Database, actor: Actor, run_id: int, *, keyring
         delivery = tx.get(Delivery, store.one_accepted(tx, run_id) or 0)
         if delivery is None or delivery.id is None or delivery.marked_at is None:
             raise NotFound("message")
-        people = {row.number: row.people for row in store.clicks_by_link(tx, run_id)}
+        people = Counter({row.number: row.people for row in store.clicks_by_link(tx, run_id)})
+        for row in store.counted_of_run(tx, run_id):
+            people[row.number] += row.n if row.kind == ResponseKind.CLICKED else 0
         composer = composer_of(tx, run, keyring, press=press_of(database))
     composed = composer.compose(
         delivery_id=delivery.id,
@@ -161,10 +180,9 @@ def letter_with_clicks(database: Database, actor: Actor, run_id: int, *, keyring
     )
 
     def badge(found: re.Match[str]) -> str:
-        token = read_token(found[2], Purpose.CLICK, keyring)
-        n = people.get(token.number, 0) if token else 0
+        token = read_token(found[2], _FOLLOWED, keyring)
         # Outside of the link, whose own look stays.
-        return f"{found[1]}{found[3]}</a>{_BADGE.format(words=f'{n:,}')}"
+        return f"{found[1]}{found[3]}</a>{_BADGE.format(words=f'{people[token.number]:,}')}" if token else found[0]
 
     return _TRACKED.sub(badge, composed.read().html)
 

@@ -70,6 +70,8 @@ function NewCampaign() {
             pool_id: vocabulary?.pools[0]?.id ?? null,
             again: "new_to_message",
             lifted: [],
+            track_opens: null,
+            track_clicks: null,
           },
         }),
       ),

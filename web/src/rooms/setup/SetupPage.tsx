@@ -8,6 +8,7 @@ import { FieldsPart } from "./parts/FieldsPart";
 import { LettersPart } from "./parts/LettersPart";
 import { LimitsPart } from "./parts/LimitsPart";
 import { OrganisationPart } from "./parts/OrganisationPart";
+import { ReadersPart } from "./parts/ReadersPart";
 import { RelaysPart } from "./parts/RelaysPart";
 import { SendersPart } from "./parts/SendersPart";
 import { SigningPart } from "./parts/SigningPart";
@@ -45,6 +46,7 @@ export function SetupPage({ part, log, onLog }: Props) {
     topics: () => <TopicsPart vocabulary={vocabulary} />,
     "sign-up": () => <SignUpPart vocabulary={vocabulary} />,
     limits: () => <LimitsPart />,
+    readers: () => <ReadersPart vocabulary={vocabulary} />,
     fields: () => <FieldsPart fields={vocabulary.fields} />,
     users: () => <UsersPart />,
     log: () => <AuditPart place={log} onPlace={onLog} />,

@@ -32,6 +32,7 @@ export const PARTS: { about: string; parts: SetupPart[] }[] = [
       { key: "topics", words: "Topics", needs: "set_up" },
       { key: "sign-up", words: "Sign-up", needs: "set_up" },
       { key: "limits", words: "Frequency limits", needs: "set_up" },
+      { key: "readers", words: "Readers", needs: "set_up" },
       { key: "fields", words: "Fields", needs: "set_up" },
     ],
   },

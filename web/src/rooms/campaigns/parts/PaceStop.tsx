@@ -1,6 +1,8 @@
+import { NativeSelect } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { MayChange, useWords, vocabularyQuery } from "../../../api";
 import { paceOf, zoneFields } from "../../../core/pace";
+import { TRACKED_HERE, type Tracked } from "../../../core/tracking";
 import { IdSelect, PageHead, Trouble } from "../../../ui";
 import { PoolGauges } from "../../dispatch";
 import type { CampaignEditor } from "../useCampaign";
@@ -44,6 +46,22 @@ export function PaceStop({ editor }: { editor: CampaignEditor }) {
                 value={campaign.pool_id}
                 options={(vocabulary?.pools ?? []).map((one) => ({ id: one.id, words: one.called }))}
                 onChange={(id) => change({ pool_id: id })}
+              />
+              <NativeSelect
+                label="Who opens it is"
+                value={campaign.track_opens ?? ""}
+                data={TRACKED_HERE}
+                onChange={(event) =>
+                  change({ track_opens: (event.currentTarget.value || null) as Tracked | null })
+                }
+              />
+              <NativeSelect
+                label="Who follows a link is"
+                value={campaign.track_clicks ?? ""}
+                data={TRACKED_HERE}
+                onChange={(event) =>
+                  change({ track_clicks: (event.currentTarget.value || null) as Tracked | null })
+                }
               />
             </div>
             <Presets editor={editor} />

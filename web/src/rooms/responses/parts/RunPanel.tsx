@@ -4,6 +4,7 @@ import { type Schemas, useWords, wordsOf } from "../../../api";
 import { count, people, percent } from "../../../core/words";
 import { ButtonLink, Letter, PageHead, Trouble } from "../../../ui";
 import { runLetterQuery, runQuery } from "../queries";
+import { PublicCopy } from "./PublicCopy";
 import classes from "./RunPanel.module.css";
 
 /** What came back of one run: how far people went, which links they followed, and who left and why. */
@@ -11,7 +12,7 @@ export function RunPanel({ id }: { id: number }) {
   const words = useWords();
   const { data: run, error } = useQuery(runQuery(id));
   const { data: letter } = useQuery({
-    ...runLetterQuery(id, run?.clicked ?? 0),
+    ...runLetterQuery(id, run ? run.clicked + run.clicked_counted : 0),
     enabled: !!run && run.accepted > 0,
   });
   if (error && !run) return <Trouble>{wordsOf(error)}</Trouble>;
@@ -32,6 +33,7 @@ export function RunPanel({ id }: { id: number }) {
             {run.machine_events === 1 ? "fetch was" : "fetches were"} a machine’s, by named rules, and{" "}
             {run.machine_events === 1 ? "is" : "are"} not among them. Who opens without pictures is not seen.
           </p>
+          <Noted run={run} />
           {run.waiting > 0 && (
             <Trouble tone="held">
               <Link to="/responses" search={{ group: "waiting" }}>
@@ -41,6 +43,7 @@ export function RunPanel({ id }: { id: number }) {
           )}
           <Links run={run} />
           <Leavers run={run} />
+          <PublicCopy run={run} />
         </div>
         <section className={classes.letter} aria-label="The message with its clicks">
           <h2>People who followed each link</h2>
@@ -85,6 +88,20 @@ function Funnel({ run }: { run: Schemas["RunResponses"] }) {
   );
 }
 
+/** What of it is only counted, or not noted: then the funnel cannot tell. */
+function Noted({ run }: { run: Schemas["RunResponses"] }) {
+  const said = [
+    ["Opens", run.tracking.opens, run.opened_counted] as const,
+    ["Clicks", run.tracking.clicks, run.clicked_counted] as const,
+  ].flatMap(([what, level, times]) => {
+    if (level === "off") return [`${what} are not noted in this run.`];
+    if (level === "by_person" && times === 0) return [];
+    const whose = level === "counted" ? "not by whom" : "of people who wish not to be named";
+    return [`${what} that are counted, ${whose}: ${count(times)}.`];
+  });
+  return said.length > 0 && <p>{said.join(" ")}</p>;
+}
+
 function Links({ run }: { run: Schemas["RunResponses"] }) {
   if (run.links.length === 0) return null;
   return (
@@ -94,7 +111,10 @@ function Links({ run }: { run: Schemas["RunResponses"] }) {
         <div key={link.number} className={classes.link}>
           <span>{link.words}</span>
           <span className={`mono soft ${classes.address}`}>{link.address ?? "another for each person"}</span>
-          <span>{people(link.people)}</span>
+          <span>
+            {people(link.people)}
+            {link.counted > 0 && `, and ${count(link.counted)} times not told by whom`}
+          </span>
           <span className="faint">{link.machines > 0 && `${count(link.machines)} by machines`}</span>
         </div>
       ))}

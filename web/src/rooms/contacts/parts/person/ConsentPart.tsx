@@ -6,6 +6,7 @@ import { evidenceWords, KIND_WORDS, STATE_WORDS } from "../../../../core/consent
 import { ButtonLink, Diamond, type DiamondState, Trouble } from "../../../../ui";
 import classes from "./ConsentPart.module.css";
 import { PostLine } from "./PostLine";
+import { WishLine } from "./WishLine";
 
 const SHAPES: Record<string, DiamondState> = {
   subscribed: "done",
@@ -60,6 +61,7 @@ export function ConsentPart({ person }: { person: Schemas["Person"] }) {
           Wants at most one message a {person.own_limit}, by their own word on their preference page.
         </p>
       )}
+      <WishLine person={person} />
       <PostLine person={person} />
       <section aria-label="Ledger">
         <h3 className={classes.title}>As recorded</h3>

@@ -98,8 +98,7 @@ function Sent({ person }: { person: Schemas["Person"] }) {
             <b>{line.campaign}</b>{" "}
             <span className="soft">
               · {line.state}
-              {line.opened && " · opened"}
-              {line.clicked && " · clicked"}
+              {line.came.map((kind) => ` · ${kind}`)}
             </span>
           </span>
         </Link>

@@ -1,8 +1,10 @@
 """The preference page: a form without a script, by which somebody changes what they get, at once and everywhere."""
 
 import re
+from dataclasses import replace
 from datetime import datetime, timedelta
 from html import unescape
+from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
@@ -11,11 +13,14 @@ from tests.support.museum import HASHER, KEYRING, NOW, Museum
 from tests.support.web import TestClock
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.consent import ConsentEventKind, ConsentEvidence, SuppressionReason
+from uvarovite.core.messages import Tracked
 from uvarovite.core.responses import Purpose, Token, sign_token
 from uvarovite.public.words import PAGE_WORDS
 from uvarovite.services.consent.by_hand import record_by_hand
 from uvarovite.services.contacts.people import person
 from uvarovite.services.delivery.traces import trace
+from uvarovite.services.errors import BadInput
+from uvarovite.services.organisation.readers import change_readers, readers
 from uvarovite.services.selection.bulk import Selection, erase
 from uvarovite.store.consent.suppressions import suppress
 from uvarovite.store.database import change_sql, run_sql
@@ -36,9 +41,10 @@ class Page:
     def fields(self) -> list[tuple[str, str]]:
         found = re.findall(r'<input type="hidden" name="(\w+)" value="([^"]*)">', self.html)
         found += re.findall(r'<input type="(?:checkbox|radio)" name="(\w+)" value="(\w*)" checked', self.html)
-        found += re.findall(r'<input type="text" name="(\w+)" value="([^"]*)"', self.html)
-        chosen = re.findall(r'<option value="(\w*)"[^>]* selected', self.html)
-        return [(name, unescape(value)) for name, value in [*found, *(("language", one) for one in chosen)]]
+        found += re.findall(r'<input type="(?:text|date)" name="(\w+)" value="([^"]*)"', self.html)
+        for name, options in re.findall(r'<select name="(\w+)">(.*?)</select>', self.html, re.DOTALL):
+            found += [(name, one) for one in re.findall(r'<option value="([^"]*)"[^>]* selected', options)]
+        return [(name, unescape(value)) for name, value in found]
 
     def save(self, *more: tuple[str, str], without: tuple[str, ...] = (), button: str = "save") -> str:
         told = [(name, value) for name, value in self.fields() if name not in without]
@@ -273,3 +279,73 @@ def test_what_they_said_by_hand_shows_on_their_page(client: TestClient, museum: 
     )
     page = Page(client, museum, run_id, "M-02")
     assert ("topic", topic_id(museum, "museum_news")) in page.fields()
+
+
+def offers(museum: Museum, **changed: Any) -> None:
+    settings = readers(museum.database, SYSTEM).settings
+    change_readers(museum.database, SYSTEM, replace(settings, **changed))
+
+
+def test_what_the_organisation_chose_can_be_corrected_and_nothing_else(
+    client: TestClient, museum: Museum, run_id: int
+) -> None:
+    offers(museum, fields=["town", "membership", "renews_on", "volunteer"])
+    ada = Page(client, museum, run_id)
+    stands = dict(ada.fields())
+    assert (stands["own_town"], stands["own_membership"], stands["own_renews_on"]) == ("Skarn", "Patron", "2026-12-01")
+    without = ("own_town", "own_membership", "own_renews_on", "own_volunteer")
+    ada.save(
+        ("own_town", "Brèccia"), ("own_membership", "No such rank"), ("own_renews_on", "2027-01-31"),
+        ("own_volunteer", ""), ("own_pledge", "1.00"), ("own_pledge_was", "750.50"), ("own_x", "1"), ("own_x_was", ""),
+        without=without,
+    )  # fmt: skip
+    known = person(museum.database, SYSTEM, museum.contact_id("M-01"), now=NOW)
+    values = known.record
+    assert (values["town"], values["membership"], values["renews_on"]) == ("Brèccia", "Patron", "2027-01-31")
+    assert values.get("volunteer") is None
+    assert "750.5" in str(values["pledge"])
+    assert known.history[0].by is None
+    offers(museum, fields=[])
+    assert "own_town" not in client.get(ada.url).text
+    # A tab that was opened before changes nothing any more.
+    ada.save(("own_town", "Skarn"), without=("own_town",))
+    with museum.database.transaction() as tx:
+        town = run_sql(tx, "SELECT own->>'town' AS town FROM contact WHERE contact_no = 'M-01'")[0].town
+    assert town == "Brèccia"
+
+
+def test_only_what_there_is_can_be_offered(museum: Museum) -> None:
+    for changed in ({"fields": ["pledge"]}, {"fields": ["first_name"]}, {"fields": ["x"]}, {"inner_topics": [99]}):
+        with pytest.raises(BadInput):
+            offers(museum, **changed)
+
+
+def test_a_topic_that_not_everybody_is_offered_is_seen_by_who_gets_it_or_has_just_left_it(
+    client: TestClient, museum: Museum, run_id: int
+) -> None:
+    news, walks = topic_id(museum, "museum_news"), topic_id(museum, "field_walks")
+    offers(museum, inner_topics=[int(news), int(walks)])
+    ada = Page(client, museum, run_id)
+    assert "Museum news" not in ada.html
+    assert "Membership" in ada.html
+    ada.save(without=("topic",))
+    # What they left by this message can be taken back here; one that they never saw cannot be had by a forged form.
+    assert "Field walks" in ada.html
+    ada.save(("topic", walks), ("topic", news))
+    assert standing(museum)["field_walks"] == "subscribed"
+    assert standing(museum)["museum_news"] is None
+
+
+def test_they_say_how_much_is_noted_and_words_without_a_deed_are_kept_once(ada: Page, museum: Museum) -> None:
+    ada.save(("noted", "off"), without=("noted",))
+    her = museum.contact_id("M-01")
+    assert person(museum.database, SYSTEM, her, now=NOW).wish is Tracked.OFF
+    assert ("noted", "off") in ada.fields()
+    ada.save(("noted", "sideways"), without=("noted",))
+    assert person(museum.database, SYSTEM, her, now=NOW).wish is Tracked.OFF
+    for _ in range(2):
+        ada.save(("why", "I like the pictures"))
+    notes = [note.text for note in person(museum.database, SYSTEM, her, now=NOW).notes]
+    assert notes == ["On their preference page: I like the pictures"]
+    ada.save(("noted", "by_person"), without=("noted",))
+    assert person(museum.database, SYSTEM, her, now=NOW).wish is None

@@ -8,9 +8,10 @@ from tests.support.museum import HASHER, KEYRING, NOW, Museum
 from tests.support.post import ADA, WALKS, Post, complaint, failure, letter
 from tests.support.sending import send_all
 from uvarovite.core.accounts import SYSTEM
+from uvarovite.core.responses import TokenWriter, leave_address
 from uvarovite.services.delivery.traces import trace
 from uvarovite.services.delivery.watching import dispatch_view
-from uvarovite.services.responses.inbound import MOST_TRIES, RAW_KEPT, act_on_next, let_go_of_raw, take_in
+from uvarovite.services.responses.inbound import MOST_TRIES, RAW_KEPT, act_on_next, is_ours, let_go_of_raw, take_in
 from uvarovite.services.selection.bulk import Selection, erase
 from uvarovite.store.database import run_sql
 from uvarovite.store.tables import InboundMail
@@ -159,3 +160,26 @@ def test_what_came_is_let_go_of_after_a_while_and_with_whoever_is_erased(post: P
         assert [row.id for row in run_sql(tx, "SELECT id FROM inbound_mail")] == [theirs.id] != [mine.id]
     assert let_go_of_raw(post.museum.database, NOW + RAW_KEPT) == 0
     assert let_go_of_raw(post.museum.database, NOW + RAW_KEPT + timedelta(days=1)) == 1
+
+
+def test_whoever_writes_to_the_address_for_leaving_has_left_whatever_they_write(post: Post) -> None:
+    def to(contact_no: str, domain: str = "back.skarnmuseum.example") -> str:
+        return leave_address(TokenWriter(KEYRING), post.delivery(contact_no), domain)
+
+    assert is_ours(post.museum.database, to("M-01"), keyring=KEYRING)
+    # A mail program may say that a machine wrote it, and a letter may say something else besides.
+    machine = letter("", subject="unsubscribe").replace("Subject:", "Auto-Submitted: auto-generated\nSubject:")
+    found = post.comes(machine, to=to("M-01"), sender=ADA)
+    assert (found.kind, found.sign, found.matched_by, found.effect) == (
+        "leave", "leaving_address", "leave_address", "left"
+    )  # fmt: skip
+    letters = letter("I liked the walk. Is the cafe open?", sender="Benoît <other@slatepost.example>")
+    assert post.comes(letters, to=to("M-02").upper(), sender="other@slatepost.example").effect == "left"
+    assert post.events() == [("M-01", "left"), ("M-02", "left")]
+    # What could not be delivered has nobody behind it, and a forged address is nobody's.
+    assert post.comes(failure(post.original("M-03")), to=to("M-03")).kind == "report"
+    forged = to("M-03").replace("leave+", "leave+a", 1)
+    assert not is_ours(post.museum.database, forged, keyring=KEYRING)
+    stranger = letter("", sender="stranger@copperbox.example", subject="unsubscribe")
+    assert post.comes(stranger, to=forged, sender="stranger@copperbox.example").effect == "nobody"
+    assert ("M-03", "left") not in post.events()

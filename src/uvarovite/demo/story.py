@@ -136,6 +136,7 @@ def founding(*, smtp_host: str, smtp_port: int) -> Founding:
                 host=smtp_host,
                 port=smtp_port,
                 security="none",
+                envelope_domain="back.skarnmuseum.example",
                 hourly_limit=6_000,
                 # The rehearsal lives in compressed time, so its relay may be asked again soon.
                 retry_delays_seconds=(15, 30, 60, 120, 240),
@@ -148,6 +149,7 @@ def founding(*, smtp_host: str, smtp_port: int) -> Founding:
                 host=smtp_host,
                 port=smtp_port,
                 security="none",
+                envelope_domain="back.skarnmuseum.example",
                 hourly_limit=2_000,
                 connections=2,
                 retry_delays_seconds=(15, 30, 60, 120, 240),

@@ -11,10 +11,11 @@ from urllib.parse import urlsplit
 
 import httpx
 
-from uvarovite.rehearsal.letters import away_note, leave_by_mail, reply_to
+from uvarovite.rehearsal.letters import away_note, leave_by_address, leave_by_mail, reply_to
 from uvarovite.rehearsal.mailbox import Captured
 from uvarovite.rehearsal.people import Act, acts_for, confirms
 from uvarovite.rehearsal.posting import Posting
+from uvarovite.rehearsal.providers import draw
 from uvarovite.rehearsal.world import World
 
 BROWSER = "Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101 Firefox/140.0"
@@ -80,6 +81,12 @@ class People:
     async def _write(self, act: Act, sender: str, captured: Captured) -> None:
         await asyncio.sleep(act.after_seconds)
         mail = captured.parsed()
+        named = _MAILTO.search(str(mail["List-Unsubscribe"]))
+        # Some press their mail program's button, others answer.
+        if act.what == "leave_by_mail" and named and draw(self._world.seed, "button", captured.recipient) < 0.5:
+            raw = leave_by_address(mail, named[1], named[2])
+            await self._posting.send(act.what, captured.recipient, [named[1]], raw)
+            return
         raw = _WRITERS[act.what](mail, self._world.seed)
         # A machine's note goes to the sender of the envelope, from nobody (RFC 3834, section 3.3 and 4).
         written_to = str(mail["Reply-To"] or mail["From"])
@@ -88,6 +95,7 @@ class People:
         await self._posting.send(act.what, "" if is_note else captured.recipient, [to], raw)
 
 
+_MAILTO = re.compile(r"<mailto:([^?>]+)\?subject=([^>&]+)>")
 _WRITERS = {"reply": reply_to, "leave_by_mail": leave_by_mail, "away": away_note}
 
 
@@ -99,7 +107,7 @@ async def _act(http: httpx.AsyncClient, act: Act, doors: "_Doors") -> None:
         case "click" if doors.links:
             await http.get(doors.links[act.link % len(doors.links)], headers=browser)
         case "scan":
-            for link in doors.links:
+            for link in doors.all_links:
                 await http.head(link, headers={"User-Agent": SCANNER})
                 await http.get(link, headers={"User-Agent": SCANNER})
         case "confirm" if doors.confirm:
@@ -120,13 +128,24 @@ class _Doors:
 
     def __init__(self, html: object, list_unsubscribe: str) -> None:
         text = html.get_content() if html is not None and hasattr(html, "get_content") else ""
-        links = [link.replace("&amp;", "&") for link in re.findall(r'<a [^>]*href="([^"]+)"', text)]
+        anchors = [
+            (link.replace("&amp;", "&"), told) for told, link in re.findall(r'<a ([^>]*href="([^"]+)"[^>]*)>', text)
+        ]
+        links = [link for link, _ in anchors]
         pixels = re.findall(r'<img [^>]*src="([^"]+)"', text)
         header = re.search(r"<(https?://[^>]+)>", list_unsubscribe)
         self.unsubscribe = next(filter(_here, [header[1]] if header else []), None)
-        self.confirm = next((link for link in filter(_here, links) if urlsplit(link).path.startswith("/c/")), None)
-        self.links = [link for link in links if _here(link) and link != self.unsubscribe]
+        self.confirm = next((link for link in filter(_here, links) if _path(link).startswith("/c/")), None)
+        self.all_links = [link for link in links if _here(link) and link != self.unsubscribe]
+        # What people follow: they see no link that cannot be reached by a key.
+        self.links = [
+            link for link, told in anchors if 'tabindex="-1"' not in told and _here(link) and _path(link)[:3] == "/r/"
+        ]
         self.pixel = next(filter(_here, pixels), None)
+
+
+def _path(link: str) -> str:
+    return urlsplit(link).path
 
 
 def _here(link: str) -> bool:

@@ -48,6 +48,15 @@ def leave_by_mail(mail: EmailMessage, seed: int) -> bytes:
     return _letter(mail, f"Re: {mail['Subject']}", _one_of(_LEAVES, seed, mail))
 
 
+def leave_by_address(mail: EmailMessage, address: str, subject: str) -> bytes:
+    """What a mail program writes to the address that a message names for leaving (RFC 2369, section 3.2)."""
+    made = _answer(mail, subject)
+    del made["To"]
+    made["To"] = address
+    made.set_content("")
+    return made.as_bytes()
+
+
 def away_note(mail: EmailMessage, seed: int) -> bytes:
     """What a mailbox answers whose owner is away (RFC 3834)."""
     subject, text = _one_of(_AWAY, seed, mail)

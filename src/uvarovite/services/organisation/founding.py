@@ -38,6 +38,7 @@ class NewRelay:
     security: str
     hourly_limit: int | None
     place: int = 1
+    envelope_domain: str | None = None
     connections: int = 4
     timeout_seconds: int = 120
     retry_delays_seconds: tuple[int, ...] = RETRY_DELAYS_SECONDS
@@ -107,6 +108,7 @@ def found_organisation(database: Database, actor: Actor, founding: Founding) -> 
                 host=relay.host,
                 port=relay.port,
                 security=relay.security,
+                envelope_domain=relay.envelope_domain,
                 connections=relay.connections,
                 timeout_seconds=relay.timeout_seconds,
                 retry_delays_seconds=list(relay.retry_delays_seconds),

@@ -14,8 +14,8 @@ from uvarovite.core.messages import Tracked
 from uvarovite.core.responses import Purpose, Token, sign_token
 from uvarovite.services.delivery.traces import sent_message
 from uvarovite.services.responses.copies import allow_public_copy
-from uvarovite.services.responses.leaving import VISITS_PER_TOKEN
 from uvarovite.services.responses.of_runs import run_responses
+from uvarovite.services.responses.visits import VISITS_PER_TOKEN
 from uvarovite.services.selection.bulk import Selection, erase
 
 BROWSER = {"User-Agent": "Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101 Firefox/140.0"}

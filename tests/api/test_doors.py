@@ -20,7 +20,7 @@ from uvarovite.api.guard import COOKIE, CSRF_HEADER, STRANGERS_BYTES, USUAL_BYTE
 from uvarovite.core.responses import Purpose
 from uvarovite.core.values import origin_key
 from uvarovite.services.bounded import BoundedWork, TooBusyError
-from uvarovite.services.responses.leaving import VISITS_PER_TOKEN
+from uvarovite.services.responses.visits import VISITS_PER_TOKEN
 from uvarovite.store import tallies
 from uvarovite.store.database import DatabaseBusy, change_sql, run_sql
 

@@ -31,7 +31,8 @@ NOBODY_ASKS = {
     "responses.sign_up_mails": {"next_ask", "note_ask"},
     "responses.forwarding": {"next_forward", "note_forward"},
     "responses.preferences": {"preference_page", "save_preferences", "stay"},
-    "responses.leaving": {"admit", "count_visit", "leave_page", "leave_topic"},
+    "responses.visits": {"admit", "count_visit"},
+    "responses.leaving": {"leave_page", "leave_topic"},
     "responses.copies": {"browser_copy"},
     "responses.tracking": {"record_seen", "link_targets"},
     # Whoever has a picture's address, which is the digest of its bytes.

@@ -10,9 +10,10 @@ from tests.support.post import Post, letter
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.responses import Purpose, Token, sign_token
 from uvarovite.services.errors import NotFound
-from uvarovite.services.responses.leaving import Visit, leave_topic
+from uvarovite.services.responses.leaving import leave_topic
 from uvarovite.services.responses.of_runs import letter_with_clicks, run_responses, runs_lately
 from uvarovite.services.responses.tracking import Seen, record_seen
+from uvarovite.services.responses.visits import Visit
 
 PERSON, SCANNER = "Mozilla/5.0 (X11; Linux x86_64) Firefox/140.0", "LinkScan/3.1"
 LATER = NOW + timedelta(hours=2)

@@ -14,8 +14,8 @@ from uvarovite.core.responses import Purpose, Token, sign_token
 from uvarovite.services.delivery import sending
 from uvarovite.services.delivery.watching import desk, dispatch_view, fold_run_counts
 from uvarovite.services.responses import leaving as responses
-from uvarovite.services.responses.leaving import Visit
 from uvarovite.services.responses.tracking import Seen, record_seen
+from uvarovite.services.responses.visits import Visit
 from uvarovite.store.database import Database, run_sql
 
 BROWSER = Visit(method="GET", agent="Mozilla/5.0 Firefox/140.0", origin="192.0.2.1")

@@ -24,7 +24,8 @@ from uvarovite.services.contacts import duplicates, editing
 from uvarovite.services.errors import BadInput
 from uvarovite.services.imports.undo import undo_import
 from uvarovite.services.messages.messages import get_message, save_message
-from uvarovite.services.responses.leaving import Visit, leave_topic
+from uvarovite.services.responses.leaving import leave_topic
+from uvarovite.services.responses.visits import Visit
 from uvarovite.services.saving.drafts import DraftKind, get_drafts, keep_draft, throw_away
 from uvarovite.services.selection import bulk
 from uvarovite.services.selection.bulk import Selection

@@ -12,6 +12,7 @@ from uvarovite.core.contacts.table_columns import TableColumn
 from uvarovite.demo.contacts import DemoFiles
 from uvarovite.demo.open_day import COMMENT, COMMENTED, OPEN_DAY_NAME, WAY, WAY_NAME, open_day
 from uvarovite.demo.shop import SHOP_FILE, SHOP_VIEW
+from uvarovite.demo.sign_up import SIGN_UP, SIGN_UP_TOPICS, WELCOME, WELCOME_NAME
 from uvarovite.demo.starters import STARTERS
 from uvarovite.demo.starters_in_other_languages import in_all_languages
 from uvarovite.demo.story import (
@@ -21,8 +22,6 @@ from uvarovite.demo.story import (
     LEGAL_BASES,
     MESSAGE,
     MESSAGE_NAME,
-    SIGN_UP,
-    SIGN_UP_TOPICS,
     USERS,
     VIEW_COLUMNS,
     VIEW_CRITERIA,
@@ -149,7 +148,16 @@ def seed_museum(database: Any, files: DemoFiles, *, smtp_host: str, smtp_port: i
     seed_open_day(database, actors, now)
     seed_shop(database, now)
     wanted = [topic.id for topic in offered.topics if topic.key in SIGN_UP_TOPICS]
-    form = FormChange(**SIGN_UP, topics=wanted, sender_id=offered.senders[0].id, closed=False)
+    welcome = save_message(
+        database, SYSTEM, message_id=None, name=WELCOME_NAME, content=WELCOME, revision=None, now=now
+    )
+    form = FormChange(
+        **SIGN_UP,
+        topics=wanted,
+        sender_id=offered.senders[0].id,
+        closed=False,
+        welcome_message_id=welcome.id,
+    )
     save_form(database, SYSTEM, None, form, revision=None, now=now)
 
 

@@ -1,7 +1,5 @@
 """The museum: its fields, topics, people who work there, and the letters that they begin with."""
 
-from typing import Any
-
 from uvarovite.core.accounts import Role
 from uvarovite.core.contacts import Field, FieldType
 from uvarovite.core.messages import Button, Divider, Heading, MessageContent, Paragraph
@@ -62,16 +60,6 @@ MESSAGE = MessageContent(
 )
 
 CAMPAIGN_NAME = "Autumn field walks"
-
-SIGN_UP: dict[str, Any] = {
-    "name": "Web site",
-    "title": "Walks and news by e-mail",
-    "intro": "We write when there is something to see: about once a month of walks, four times a year of the museum.",
-    "wording": "Yes, write to me about what I have ticked. I can leave at any time, by the link in each message.",
-    "asks": ("first_name", "last_name", "town"),
-    "language": "en",
-}
-SIGN_UP_TOPICS = ("field_walks", "museum_news")
 
 
 def founding(*, smtp_host: str, smtp_port: int) -> Founding:

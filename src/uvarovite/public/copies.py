@@ -10,8 +10,8 @@ from uvarovite.public.door import PublicDoor, visit_of
 from uvarovite.public.pages import UNCACHED, not_ours
 from uvarovite.public.recording import Recorder
 from uvarovite.services.responses.copies import browser_copy
-from uvarovite.services.responses.leaving import count_visit
 from uvarovite.services.responses.tracking import Seen
+from uvarovite.services.responses.visits import count_visit
 
 _COPIES = frozenset({Purpose.COPY, Purpose.PUBLIC_COPY})
 _POLICY = (

@@ -10,7 +10,7 @@ from fastapi import Request
 from uvarovite.core.responses import Keyring
 from uvarovite.core.values import origin_key
 from uvarovite.services.bounded import BoundedWork, TooBusyError
-from uvarovite.services.responses.leaving import Visit
+from uvarovite.services.responses.visits import Visit
 
 
 def visit_of(request: Request) -> Visit:

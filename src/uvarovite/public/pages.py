@@ -9,9 +9,10 @@ from jinja2 import Environment, PackageLoader, StrictUndefined
 from uvarovite.core.messages.look import Look, theme_of
 from uvarovite.core.responses.signing_up import TRAP
 from uvarovite.public.words import PAGE_WORDS, words_in
-from uvarovite.services.responses.leaving import VISITS_WINDOW, LeavePage
+from uvarovite.services.responses.leaving import LeavePage
 from uvarovite.services.responses.preferences import PreferencePage
 from uvarovite.services.responses.signing_up import ConfirmPage, FormPage
+from uvarovite.services.responses.visits import VISITS_WINDOW
 
 UNCACHED = {"Cache-Control": "no-store", "Referrer-Policy": "no-referrer"}
 _POLICY = "default-src 'none'; style-src 'unsafe-inline'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'"

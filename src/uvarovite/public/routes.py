@@ -13,7 +13,7 @@ from uvarovite.public.recording import Recorder
 from uvarovite.public.signing_up import add_signing_up
 from uvarovite.services.contacts.erasures import Hash
 from uvarovite.services.messages.pictures import picture_file
-from uvarovite.services.responses.leaving import TooManyVisits
+from uvarovite.services.responses.visits import TooManyVisits
 
 Result = TypeVar("Result")
 

@@ -22,7 +22,15 @@ def add_signing_up(
     @router.api_route("/s/{key}", methods=["GET", "HEAD"])
     async def show_form(key: str, request: Request) -> Response:
         async def show() -> Response:
-            page = await run(signing_up.form_page, database, key, keyring=keyring, now=door.clock())
+            page = await run(
+                signing_up.form_page,
+                database,
+                key,
+                language=request.query_params.get("language"),
+                accept=request.headers.get("accept-language"),
+                keyring=keyring,
+                now=door.clock(),
+            )
             return form_page(page) if page else not_ours()
 
         return await answer(request, show())
@@ -38,7 +46,15 @@ def add_signing_up(
         async def take() -> Response:
             visit = visit_of(request)
             page = await run(
-                signing_up.send_in, database, key, visit, body, page=shown_on, keyring=keyring, now=door.clock()
+                signing_up.send_in,
+                database,
+                key,
+                visit,
+                body,
+                page=shown_on,
+                accept=request.headers.get("accept-language"),
+                keyring=keyring,
+                now=door.clock(),
             )
             return form_page(page) if page else not_ours()
 

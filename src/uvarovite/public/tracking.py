@@ -13,8 +13,8 @@ from uvarovite.core.values import origin_key
 from uvarovite.public.door import PublicDoor
 from uvarovite.public.pages import UNCACHED, not_ours, try_again
 from uvarovite.public.recording import Recorder, Targets, VisitLimits
-from uvarovite.services.responses.leaving import VISITS_PER_ORIGIN, VISITS_PER_TOKEN, VISITS_WINDOW
 from uvarovite.services.responses.tracking import AskedLink, Seen
+from uvarovite.services.responses.visits import VISITS_PER_ORIGIN, VISITS_PER_TOKEN, VISITS_WINDOW
 
 _PIXEL = base64.b64decode("R0lGODlhAQABAIAAAAAAAP///yH5BAEAAAAALAAAAAABAAEAAAIBRAA7")
 _ANSWERED = Counter("uvarovite_responses_total", "Pixels and tracked links that were asked for", ["kind", "status"])

@@ -7,6 +7,7 @@ from typing import Any
 from sqlalchemy import Row
 from sqlmodel import select
 
+from uvarovite.core.responses.signing_up import WORDS_FORM
 from uvarovite.store.database import Transaction, change_sql, run_sql
 from uvarovite.store.tables import SignUp, SignUpForm
 
@@ -22,11 +23,12 @@ def count_seen(tx: Transaction, form_id: int) -> None:
 
 
 def forms_with_figures(tx: Transaction) -> list[Row[Any]]:
-    """Every form, the first that was made first, with how many `sent` it in and how many `confirmed` that."""
-    sql = """SELECT sign_up_form.*, count(sign_up.id) AS sent, count(sign_up.confirmed_at) AS confirmed
+    """Every form, the first that was made first, with how many `sent` it in, how many `confirmed` that, and how many were `welcomed`."""
+    sql = """SELECT sign_up_form.*, count(sign_up.id) AS sent, count(sign_up.confirmed_at) AS confirmed,
+            count(sign_up.welcomed_at) AS welcomed
         FROM sign_up_form LEFT JOIN sign_up ON sign_up.form_id = sign_up_form.id
         GROUP BY sign_up_form.id ORDER BY sign_up_form.id"""
-    return list(run_sql(tx, sql))
+    return list(run_sql(tx, sql, {}, {"others": WORDS_FORM}))
 
 
 def open_sign_up(tx: Transaction, form_id: int, address_folded: str, since: datetime) -> SignUp | None:

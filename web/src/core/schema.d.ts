@@ -5755,6 +5755,18 @@ export interface components {
             range?: string | null;
         };
         /**
+         * FormPlace
+         * @description Where a form is in a language, and the same for any web site.
+         */
+        FormPlace: {
+            /** Language */
+            language: string;
+            /** Url */
+            url: string;
+            /** Snippet */
+            snippet: string;
+        };
+        /**
          * FormSave
          * @description How a form should be; `revision` is the one that stood on screen.
          */
@@ -5783,12 +5795,16 @@ export interface components {
              * @default false
              */
             closed: boolean;
+            /** Others */
+            others?: components["schemas"]["FormWords"][];
+            /** Welcome Message Id */
+            welcome_message_id?: number | null;
             /** Revision */
             revision?: number | null;
         };
         /**
          * FormView
-         * @description A form with where it is, the same for any web site, and its figures.
+         * @description A form with where it is in each of its languages, and its figures; `trouble` is why nobody can be welcomed.
          */
         FormView: {
             /** Id */
@@ -5811,18 +5827,38 @@ export interface components {
             sender_id: number;
             /** Closed */
             closed: boolean;
+            /** Others */
+            others: components["schemas"]["FormWords"][];
+            /** Welcome Message Id */
+            welcome_message_id: number | null;
+            /** Trouble */
+            trouble: string | null;
             /** Revision */
             revision: number;
-            /** Url */
-            url: string;
-            /** Snippet */
-            snippet: string;
+            /** Places */
+            places: components["schemas"]["FormPlace"][];
             /** Seen */
             seen: number;
             /** Sent */
             sent: number;
             /** Confirmed */
             confirmed: number;
+            /** Welcomed */
+            welcomed: number;
+        };
+        /**
+         * FormWords
+         * @description What a form says in a language (a code): its title, what stands above it, and what people agree to.
+         */
+        FormWords: {
+            /** Language */
+            language: string;
+            /** Title */
+            title: string;
+            /** Intro */
+            intro: string;
+            /** Wording */
+            wording: string;
         };
         /**
          * FrequencyLimits

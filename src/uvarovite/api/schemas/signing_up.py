@@ -3,6 +3,7 @@
 from pydantic import BaseModel, Field
 
 from uvarovite.api.schemas.values import Id
+from uvarovite.core.responses.signing_up import FormWords
 from uvarovite.services.responses.sign_up_forms import FormChange
 
 
@@ -18,9 +19,11 @@ class FormSave(BaseModel):
     language: str = Field(max_length=10)
     sender_id: Id
     closed: bool = False
+    others: list[FormWords] = Field(default_factory=list, max_length=20)
+    welcome_message_id: Id | None = None
     revision: int | None = None
 
     def change(self) -> FormChange:
         """The same for the service."""
-        told = self.model_dump(exclude={"revision"})
-        return FormChange(**told)
+        told = self.model_dump(exclude={"revision", "others"})
+        return FormChange(**told, others=self.others)

@@ -8,6 +8,7 @@ from urllib.parse import parse_qs
 
 from uvarovite.core.messages.envelope import Envelope, headed
 from uvarovite.core.messages.theme import Theme
+from uvarovite.core.values import StoredForm, form_of
 
 # A link to confirm works so long; who has not used it is reminded once, so long after the first mail.
 LASTS, REMIND_AFTER = timedelta(days=7), timedelta(days=2)
@@ -20,12 +21,26 @@ _MOST_FIELDS = 200
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class FormWords:
+    """What a form says in a language (a code): its title, what stands above it, and what people agree to."""
+
+    language: str
+    title: str
+    intro: str
+    wording: str
+
+
+WORDS_FORM: StoredForm[tuple[FormWords, ...]] = form_of(tuple[FormWords, ...], under="words")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FilledForm:
-    """What somebody filled in. `shown` is the token that says when the page was shown, "" where another site shows the form."""
+    """What somebody filled in, `language` in which form of it, "" where it does not say. `shown` is the token that says when the page was shown, "" where another site shows the form."""
 
     address: str
     topics: frozenset[int]
     fields: Mapping[str, str] = field(default_factory=dict)
+    language: str = ""
     shown: str = ""
     trapped: bool = False
 
@@ -48,6 +63,7 @@ def read_form(body: bytes, asks: Sequence[str]) -> FilledForm | None:
         address=one("address"),
         topics=frozenset(int(text) for text in topics),
         fields={key: one(f"field_{key}") for key in asks if one(f"field_{key}")},
+        language=one("language"),
         shown=one("shown"),
         trapped=bool(one(TRAP)),
     )
@@ -60,6 +76,7 @@ class _MailWords:
     asked: str
     press: str
     ignore: str
+    address: str
 
 
 # {organisation}, {topics} and {days} are filled in.
@@ -70,6 +87,7 @@ MAIL_WORDS: Mapping[str, _MailWords] = {
         asked="Somebody, probably you, signed this address up for {topics} at {organisation}.",
         press="Yes, that was me",
         ignore="If it was not you, do nothing: you get nothing more. The link works for {days} days.",
+        address="E-mail address",
     ),
     "de": _MailWords(
         subject="Bitte bestätigen: {topics}",
@@ -77,6 +95,7 @@ MAIL_WORDS: Mapping[str, _MailWords] = {
         asked="Jemand, wahrscheinlich Sie, hat diese Adresse bei {organisation} für {topics} angemeldet.",
         press="Ja, das war ich",
         ignore="Wenn Sie es nicht waren, tun Sie nichts: Sie erhalten nichts weiter. Der Link gilt {days} Tage.",
+        address="E-Mail-Adresse",
     ),
     "fr": _MailWords(
         subject="Merci de confirmer : {topics}",
@@ -84,6 +103,7 @@ MAIL_WORDS: Mapping[str, _MailWords] = {
         asked="Quelqu’un, sans doute vous, a inscrit cette adresse à {topics} chez {organisation}.",
         press="Oui, c’était moi",
         ignore="Si ce n’était pas vous, ne faites rien : vous ne recevrez rien d’autre. Le lien est valable {days} jours.",
+        address="Adresse électronique",
     ),
     "pl": _MailWords(
         subject="Prosimy o potwierdzenie: {topics}",
@@ -91,6 +111,7 @@ MAIL_WORDS: Mapping[str, _MailWords] = {
         asked="Ktoś, zapewne Państwo, zapisał ten adres na {topics} w {organisation}.",
         press="Tak, to ja",
         ignore="Jeśli to nie Państwo, proszę nic nie robić: nic więcej nie przyjdzie. Link działa {days} dni.",
+        address="Adres e-mail",
     ),
 }
 

@@ -39,6 +39,7 @@ class Purpose(IntEnum):
     COPY = 9
     PUBLIC_COPY = 10
     UNSEEN = 11
+    LEAVE_WELCOME = 12
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -3,6 +3,7 @@
 from importlib import import_module
 from pkgutil import iter_modules
 
+from uvarovite.core.responses.languages import preferred
 from uvarovite.public.words.page_words import PageWords
 
 _NOT_WORDS = "page_words"
@@ -14,6 +15,6 @@ PAGE_WORDS: dict[str, PageWords] = {
 
 
 def words_in(language: str | None) -> tuple[str, PageWords]:
-    """(language, words): the reader's own where there are words in it, else English. "de-AT" is read as "de"."""
-    code = (language or "en")[:2].lower()
-    return (code, PAGE_WORDS[code]) if code in PAGE_WORDS else ("en", PAGE_WORDS["en"])
+    """(language, words): the reader's own, by a code or by what their browser says, where there are words in it, else English."""
+    code = preferred(language, PAGE_WORDS) or "en"
+    return code, PAGE_WORDS[code]

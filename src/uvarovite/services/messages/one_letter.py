@@ -34,7 +34,7 @@ class LetterAsk:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class OneLetter:
-    """What one person's letter is made with. Its links are untracked and its way to leave leads nowhere."""
+    """What one person's letter is made with. Its links are untracked; its way to leave leads nowhere unless it is told."""
 
     maker: LetterMaker
     pages: Callable[[], MessagePages]
@@ -47,9 +47,16 @@ class OneLetter:
         clock = Clock.at(self.now, self.letterhead.time_zone)
         return self.sender.context(self.record, clock, self.maker.language_for(self.record))
 
-    def raw(self, *, message_id: str, to_address: str) -> bytes:
-        """The bytes of the letter to an address; `message_id` is what stands before the @ of the Message-ID."""
-        context = self._context()
+    def raw(self, *, message_id: str, to_address: str, leave_url: str | None = None) -> bytes:
+        """The bytes of the letter to an address; `message_id` is what stands before the @ of the Message-ID.
+
+        With a `leave_url` it is bulk mail (RFC 8058, RFC 2919).
+        """
+        context, links = self._context(), plain_links()
+        list_id = None
+        if leave_url is not None:
+            links = links._replace(unsubscribe=leave_url)
+            list_id = f"{self.letterhead.topic_key}.{self.letterhead.list_domain}"
         envelope = Envelope(
             message_id=f"{message_id}@{self.letterhead.list_domain}",
             date=self.now,
@@ -58,10 +65,10 @@ class OneLetter:
             to_name="",
             to_address=to_address,
             reply_to=self.sender.reply_to(self.record, context),
-            list_id=None,
-            unsubscribe_url=None,
+            list_id=list_id,
+            unsubscribe_url=leave_url,
         )
-        return self.maker.raw(self.record, context, plain_links(), self.letterhead.footer(None), envelope)
+        return self.maker.raw(self.record, context, links, self.letterhead.footer(None), envelope)
 
     def pdf(self) -> bytes:
         """The letter's words as a PDF. Raises BadInput."""

@@ -34,6 +34,7 @@ from uvarovite.core.responses.inbound import (
 from uvarovite.core.responses.inbound.reading import LONGEST_TEXT
 from uvarovite.services.responses.forwarding import forward_if_wished
 from uvarovite.services.responses.leaving import take_out
+from uvarovite.services.responses.reader import reader_of_delivery
 from uvarovite.store import inbound as store
 from uvarovite.store.consent.suppressions import suppress
 from uvarovite.store.database import Database, Transaction
@@ -157,11 +158,10 @@ def _effect(tx: Transaction, mail: InboundMail, told: ClassifiedMail, match: _Ma
         case MailKind.COMPLAINT:
             return _complained(tx, mail, match, now)
         case MailKind.LEAVE:
-            run = tx.get(Run, match.delivery.run_id)
-            assert run is not None
             evidence = ConsentEvidence(delivery=match.delivery.id, wording=mail.own or mail.subject)
             detail = ResponseDetail(channel="mail", mail=mail.id)
-            take_out(tx, match.delivery, run.topic_id, channel="mail", evidence=evidence, detail=detail, now=now)
+            reader = reader_of_delivery(tx, match.delivery)
+            take_out(tx, reader, channel="mail", evidence=evidence, detail=detail, now=now)
             return Effect.LEFT
         case MailKind.REPLY:
             detail = ResponseDetail(mail=mail.id)

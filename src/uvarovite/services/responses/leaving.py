@@ -1,72 +1,30 @@
-"""Leaving a topic by the link in a message, at once and everywhere."""
+"""Leaving what a message is about by the link in it, at once and everywhere."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import datetime
 
 from uvarovite.core.consent import ConsentEventKind, ConsentEvidence
 from uvarovite.core.messages.look import Look
-from uvarovite.core.responses import Keyring, Purpose, ResponseDetail, Token, read_token
-from uvarovite.services.errors import ServiceRefusal
+from uvarovite.core.responses import Keyring, ResponseDetail, read_token
 from uvarovite.services.organisation.facts import require_organisation
+from uvarovite.services.responses.reader import LEAVING, Reader, reader_of
+from uvarovite.services.responses.visits import Visit, admit
 from uvarovite.store import responses as store
-from uvarovite.store import tallies
 from uvarovite.store.consent import closings
 from uvarovite.store.consent import ledger as consent_store
 from uvarovite.store.database import Database, Transaction, instant
 from uvarovite.store.delivery import holding
-from uvarovite.store.tables import Contact, Delivery, Run, Topic
+from uvarovite.store.tables import Contact
 from uvarovite.store.tables.responses import ResponseKind
-
-# A mailbox that shows a message again and again, and a mail program that asks twice, stay far below; a provider that
-# fetches pictures for many of its people comes from few addresses, so that opens are counted by token alone.
-VISITS_PER_TOKEN = 30
-VISITS_PER_ORIGIN = 1_200
-VISITS_WINDOW = timedelta(minutes=1)
-
-
-class TooManyVisits(ServiceRefusal):
-    """So many requests came for one token, or from one place, that this one was not looked at."""
-
-    def __init__(self) -> None:
-        super().__init__("too_many", "Too many requests. Wait a minute, then try again.")
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Visit:
-    """A request as the public pages saw it; `origin` is where it came from, as limits count it."""
-
-    method: str
-    agent: str
-    origin: str
-
-
-def admit(
-    database: Database, token: str, purpose: Purpose, visit: Visit, keyring: Keyring, now: datetime
-) -> Token | None:
-    """The token if it is one of ours, once the request is counted. Raises TooManyVisits.
-
-    The count is a transaction of its own: those who come from one place do not wait for each other's work.
-    """
-    read = read_token(token, purpose, keyring)
-    if read is not None:
-        count_visit(database, read, visit, now)
-    return read
-
-
-def count_visit(database: Database, token: Token, visit: Visit, now: datetime) -> None:
-    """Count a request with a token of ours; one for everybody only by its origin. Raises TooManyVisits."""
-    of_token, of_origin = f"visit {token.purpose} {token.delivery_id}", f"visit from {visit.origin}"
-    asked = [of_origin] if token.purpose is Purpose.PUBLIC_COPY else [of_token, of_origin]
-    with database.transaction() as tx:
-        counted = tallies.count_up(tx, asked, now, VISITS_WINDOW)
-    if counted.get(of_token, 0) > VISITS_PER_TOKEN or counted[of_origin] > VISITS_PER_ORIGIN:
-        raise TooManyVisits
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LeavePage:
-    """What the page about leaving names; `left` tells that it has happened, `may_choose` that there is a preference page."""
+    """What the page about leaving names; `left` tells that it has happened, `may_choose` that there is a preference page.
+
+    `topic` is the name of what the message was about; of several all names.
+    """
 
     organisation: str
     look: Look
@@ -78,29 +36,33 @@ class LeavePage:
 
 def leave_page(database: Database, token: str, visit: Visit, *, keyring: Keyring, now: datetime) -> LeavePage | None:
     """What a link to leave is about, or None when it is none of ours. Changes nothing. Raises TooManyVisits."""
-    read = admit(database, token, Purpose.UNSUBSCRIBE, visit, keyring, now)
+    read = admit(database, token, LEAVING, visit, keyring, now)
     with database.transaction() as tx:
-        delivery = tx.get(Delivery, read.delivery_id) if read else None
-        return _leave_page(tx, delivery) if delivery else None
+        reader = reader_of(tx, read)
+        return _leave_page(tx, reader) if reader else None
 
 
-def _leave_page(tx: Transaction, delivery: Delivery) -> LeavePage:
-    run = tx.get(Run, delivery.run_id)
-    topic = tx.get(Topic, run.topic_id) if run else None
-    assert run is not None
-    assert topic is not None
-    contact = tx.get(Contact, delivery.contact_id)
-    own = next(
-        (row.state for row in consent_store.consent_of_contact(tx, delivery.contact_id) if row.id == topic.id), None
-    )
+def _leave_page(tx: Transaction, reader: Reader) -> LeavePage:
+    contact = tx.get(Contact, reader.contact_id)
+    names = {topic.id: topic.name for topic in consent_store.topics(tx)}
     return LeavePage(
-        organisation=run.snapshot.letterhead.organisation,
+        organisation=reader.organisation,
         look=require_organisation(tx).look or Look(),
         may_choose=contact is not None and (contact.merged_into is not None or contact.deleted_at is None),
-        topic=topic.name,
-        language=contact.language if contact and not contact.erased_at else delivery.record.get("language"),
-        left=own == "left" and closings.is_closed(tx, delivery.address_folded, run.topic_id),
+        topic=", ".join(names[one] for one in reader.topics if one in names),
+        language=reader.language,
+        left=not _stays_in(tx, reader),
     )
+
+
+def _stays_in(tx: Transaction, reader: Reader) -> list[int]:
+    """Those of the topics that this person, or this mailbox, has not left."""
+    states = {row.id: row.state for row in consent_store.consent_of_contact(tx, reader.contact_id)}
+    return [
+        topic
+        for topic in reader.topics
+        if states.get(topic) != "left" or not closings.is_closed(tx, reader.mailbox, topic)
+    ]
 
 
 def leave_topic(
@@ -122,61 +84,52 @@ def leave_topic(
     behind everything that was marked as being sent before. Never limited: it is what must work. `why` are their words,
     `said` tells what the page said to them.
     """
-    read = read_token(token, Purpose.UNSUBSCRIBE, keyring)
+    read = read_token(token, LEAVING, keyring)
     with database.transaction() as tx:
-        # Pressed twice, it is one after the other.
-        delivery = tx.get(Delivery, read.delivery_id, with_for_update=True) if read else None
-        if delivery is None:
+        reader = reader_of(tx, read, locked=True)
+        if reader is None:
             return None
-        before = _leave_page(tx, delivery)
+        before = _leave_page(tx, reader)
         if before.left:
             return before
-        run = tx.get(Run, delivery.run_id)
-        assert run is not None
         evidence = ConsentEvidence(
-            delivery=delivery.id,
+            delivery=reader.delivery.id if reader.delivery else None,
             agent=visit.agent[:300],
             origin=visit.origin,
             wording=said(before) if said else None,
             why=why or None,
         )
-        take_out(
-            tx,
-            delivery,
-            run.topic_id,
-            evidence=evidence,
-            detail=ResponseDetail(channel=channel, said=why or None),
-            channel=channel,
-            now=now,
-        )
-        return _leave_page(tx, delivery)
+        detail = ResponseDetail(channel=channel, said=why or None)
+        take_out(tx, reader, evidence=evidence, detail=detail, channel=channel, now=now)
+        return _leave_page(tx, reader)
 
 
 def take_out(
     tx: Transaction,
-    delivery: Delivery,
-    topic_id: int,
+    reader: Reader,
     *,
     channel: str,
     evidence: ConsentEvidence,
     detail: ResponseDetail,
     now: datetime | None,
 ) -> None:
-    """Take a person out of a topic, through the mailbox of a delivery: what waits for them there is held first."""
-    began = instant(tx, now)
-    holding.hold_contact(tx, delivery.contact_id, topic_id, gate="consent", reason="left", now=began)
-    holding.hold_address(tx, delivery.address_folded, topic_id, gate="consent", reason="left_address", now=began)
-    # Whatever had been marked is marked for good by now: holding waited for it.
+    """Take a person out of what a message was about, through its mailbox: what waits for them there is held first."""
     left = instant(tx, now)
-    consent_store.append_for_contact(
-        tx,
-        delivery.contact_id,
-        topic_id=topic_id,
-        kind=ConsentEventKind.WITHDRAWN,
-        at=left,
-        channel=channel,
-        evidence=evidence,
-        recorded_by=None,
-        mailbox=delivery.address_folded,
-    )
-    store.add_event(tx, delivery, ResponseKind.LEFT, left, machine_rule=None, detail=detail)
+    for topic_id in _stays_in(tx, reader):
+        holding.hold_contact(tx, reader.contact_id, topic_id, gate="consent", reason="left", now=left)
+        holding.hold_address(tx, reader.mailbox, topic_id, gate="consent", reason="left_address", now=left)
+        # Whatever had been marked is marked for good by now: holding waited for it.
+        left = instant(tx, now)
+        consent_store.append_for_contact(
+            tx,
+            reader.contact_id,
+            topic_id=topic_id,
+            kind=ConsentEventKind.WITHDRAWN,
+            at=left,
+            channel=channel,
+            evidence=evidence,
+            recorded_by=None,
+            mailbox=reader.mailbox,
+        )
+    if reader.delivery is not None:
+        store.add_event(tx, reader.delivery, ResponseKind.LEFT, left, machine_rule=None, detail=detail)

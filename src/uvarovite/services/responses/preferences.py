@@ -15,11 +15,12 @@ from uvarovite.core.contacts import ReadFault, folded_value, read_value, value_t
 from uvarovite.core.contacts.acts import Act
 from uvarovite.core.messages import Tracked
 from uvarovite.core.messages.look import Look
-from uvarovite.core.responses import Keyring, Purpose, ResponseDetail
+from uvarovite.core.responses import Keyring, ResponseDetail
 from uvarovite.core.responses.form_fields import FormField, correctable, form_field
 from uvarovite.core.responses.preferences import FIELDS, PAUSE, Wishes
 from uvarovite.services.organisation.facts import require_organisation, typed_reading
-from uvarovite.services.responses.leaving import Visit, admit
+from uvarovite.services.responses.reader import LEAVING, Reader, owner_of, reader_of
+from uvarovite.services.responses.visits import Visit, admit
 from uvarovite.store.consent import closings, own_limits, tracking_wishes
 from uvarovite.store.consent import ledger as consent_store
 from uvarovite.store.consent.suppressions import lift, suppress, suppressions_of
@@ -30,7 +31,7 @@ from uvarovite.store.contacts.fields import load_fields
 from uvarovite.store.database import Database, Transaction, instant
 from uvarovite.store.delivery import holding
 from uvarovite.store.responses import add_event
-from uvarovite.store.tables import Contact, ContactNote, Delivery, Run
+from uvarovite.store.tables import Contact, ContactNote
 from uvarovite.store.tables.responses import ResponseKind
 
 CHANNEL = "preferences"
@@ -71,11 +72,11 @@ def preference_page(
     database: Database, token: str, visit: Visit, *, keyring: Keyring, now: datetime
 ) -> PreferencePage | None:
     """The page of whoever has a token, None for one that is none of ours. Changes nothing. Raises TooManyVisits."""
-    read = admit(database, token, Purpose.UNSUBSCRIBE, visit, keyring, now)
+    read = admit(database, token, LEAVING, visit, keyring, now)
     with database.transaction() as tx:
-        delivery = tx.get(Delivery, read.delivery_id) if read else None
-        contact = _owner(tx, delivery)
-        return _page(tx, delivery, contact, now, saved=False) if delivery and contact else None
+        reader = reader_of(tx, read)
+        contact = owner_of(tx, reader)
+        return _page(tx, reader, contact, now, saved=False) if reader and contact else None
 
 
 def save_preferences(
@@ -93,24 +94,23 @@ def save_preferences(
 
     It is recorded at the database's own instant, where `at` tells no other. Raises TooManyVisits.
     """
-    read = admit(database, token, Purpose.UNSUBSCRIBE, visit, keyring, now)
+    read = admit(database, token, LEAVING, visit, keyring, now)
     with database.transaction() as tx:
-        # Pressed twice, it is one after the other.
-        delivery = tx.get(Delivery, read.delivery_id, with_for_update=True) if read else None
-        contact = _owner(tx, delivery)
-        if delivery is None or contact is None:
+        reader = reader_of(tx, read, locked=True)
+        contact = owner_of(tx, reader)
+        if reader is None or contact is None:
             return None
         evidence = ConsentEvidence(
-            delivery=delivery.id,
+            delivery=reader.delivery.id if reader.delivery else None,
             agent=visit.agent[:300],
             origin=visit.origin,
             page="preferences",
-            wording=said(_page(tx, delivery, contact, now, saved=False)),
+            wording=said(_page(tx, reader, contact, now, saved=False)),
             why=wishes.why or None,
         )
-        _Change(tx, delivery, contact, evidence, at).make(wishes)
+        _Change(tx, reader, contact, evidence, at).make(wishes)
         tx.expire(contact)
-        return _page(tx, delivery, contact, now, saved=True)
+        return _page(tx, reader, contact, now, saved=True)
 
 
 def stay(
@@ -127,34 +127,28 @@ def stay(
 
     Raises TooManyVisits.
     """
-    read = admit(database, token, Purpose.UNSUBSCRIBE, visit, keyring, now)
+    read = admit(database, token, LEAVING, visit, keyring, now)
     with database.transaction() as tx:
-        delivery = tx.get(Delivery, read.delivery_id, with_for_update=True) if read else None
-        contact, run = _owner(tx, delivery), tx.get(Run, delivery.run_id) if delivery else None
-        if delivery is None or contact is None or run is None:
+        reader = reader_of(tx, read, locked=True)
+        contact = owner_of(tx, reader)
+        if reader is None or contact is None:
             return False
         evidence = ConsentEvidence(
-            delivery=delivery.id, agent=visit.agent[:300], origin=visit.origin, page="leaving", wording=wording
+            delivery=reader.delivery.id if reader.delivery else None,
+            agent=visit.agent[:300],
+            origin=visit.origin,
+            page="leaving",
+            wording=wording,
         )
-        standing = next(one for one in _standing(tx, delivery, contact) if one.id == run.topic_id)
-        if not standing.on:
-            _Change(tx, delivery, contact, evidence, at).open(run.topic_id)
+        for standing in _standing(tx, reader, contact):
+            if standing.id in reader.topics and not standing.on:
+                _Change(tx, reader, contact, evidence, at).open(standing.id)
         return True
 
 
-def _owner(tx: Transaction, delivery: Delivery | None) -> Contact | None:
-    """Whoever a message went to: whom their record was merged into, and nobody once it is deleted."""
-    contact = tx.get(Contact, delivery.contact_id) if delivery else None
-    for _ in range(10):
-        if contact is None or contact.merged_into is None:
-            break
-        contact = tx.get(Contact, contact.merged_into)
-    return contact if contact is not None and contact.deleted_at is None else None
-
-
-def _standing(tx: Transaction, delivery: Delivery, contact: Contact) -> list[TopicChoice]:
+def _standing(tx: Transaction, reader: Reader, contact: Contact) -> list[TopicChoice]:
     assert contact.id is not None
-    listed = suppressions_of(tx, delivery.address_folded)
+    listed = suppressions_of(tx, reader.mailbox)
     # Whoever is on the list gets nothing, whatever they opted in to.
     silent = any(entry.topic is None for entry in listed)
     about = {topic.id: topic for topic in consent_store.topics(tx)}
@@ -167,26 +161,25 @@ def _standing(tx: Transaction, delivery: Delivery, contact: Contact) -> list[Top
             on=not silent
             and row.state == "subscribed"
             and not row.left_address
-            and not closings.is_closed(tx, delivery.address_folded, row.id),
+            and not closings.is_closed(tx, reader.mailbox, row.id),
         )
         for row in consent_store.consent_of_contact(tx, contact.id)
     ]
     # One that is not offered to everybody sees who gets it, and who has just left it by this message.
-    run = tx.get(Run, delivery.run_id)
-    return [one for one in standing if one.on or one.id not in inner or (run is not None and one.id == run.topic_id)]
+    return [one for one in standing if one.on or one.id not in inner or one.id in reader.topics]
 
 
-def _page(tx: Transaction, delivery: Delivery, contact: Contact, now: datetime, *, saved: bool) -> PreferencePage:
+def _page(tx: Transaction, reader: Reader, contact: Contact, now: datetime, *, saved: bool) -> PreferencePage:
     assert contact.id is not None
     organisation = require_organisation(tx)
     return PreferencePage(
         organisation=organisation.name,
         look=organisation.look or Look(),
-        address=delivery.address,
+        address=reader.address,
         language=contact.language,
         first_name=contact.first_name or "",
         last_name=contact.last_name or "",
-        topics=tuple(_standing(tx, delivery, contact)),
+        topics=tuple(_standing(tx, reader, contact)),
         at_most=own_limits.limit_of(tx, contact.id),
         paused_until=_paused_until(tx, contact.id, now),
         fields=_own_fields(tx, contact),
@@ -221,12 +214,12 @@ class _Change:
     """What somebody says of themselves, written with its evidence."""
 
     def __init__(
-        self, tx: Transaction, delivery: Delivery, contact: Contact, evidence: ConsentEvidence, at: datetime | None
+        self, tx: Transaction, reader: Reader, contact: Contact, evidence: ConsentEvidence, at: datetime | None
     ) -> None:
         assert contact.id is not None
-        self._tx, self._delivery, self._contact, self._evidence, self._at = tx, delivery, contact, evidence, at
+        self._tx, self._reader, self._contact, self._evidence, self._at = tx, reader, contact, evidence, at
         self._contact_id = contact.id
-        self._mailbox = delivery.address_folded
+        self._mailbox = reader.mailbox
 
     @property
     def _now(self) -> datetime:
@@ -235,7 +228,7 @@ class _Change:
 
     def make(self, wishes: Wishes) -> None:
         """All of it, in one transaction."""
-        known = {one.id: one for one in _standing(self._tx, self._delivery, self._contact)}
+        known = {one.id: one for one in _standing(self._tx, self._reader, self._contact)}
         self._write_fields(wishes.fields)
         if wishes.noted is not None:
             wish = None if wishes.noted is Tracked.BY_PERSON else wishes.noted
@@ -300,8 +293,10 @@ class _Change:
             self._note_left()
 
     def _note_left(self) -> None:
+        if self._reader.delivery is None:
+            return
         detail = ResponseDetail(channel=CHANNEL, said=self._evidence.why)
-        add_event(self._tx, self._delivery, ResponseKind.LEFT, self._now, machine_rule=None, detail=detail)
+        add_event(self._tx, self._reader.delivery, ResponseKind.LEFT, self._now, machine_rule=None, detail=detail)
 
     def _append(self, topic_id: int, kind: ConsentEventKind, at: datetime, *, until: datetime | None = None) -> None:
         consent_store.append_for_contact(

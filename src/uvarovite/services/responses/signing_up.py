@@ -12,11 +12,12 @@ from uvarovite.core.contacts.acts import Act
 from uvarovite.core.messages.look import Look
 from uvarovite.core.responses import Keyring, Purpose, Token, read_token, sign_token
 from uvarovite.core.responses.form_fields import FormField, form_field
-from uvarovite.core.responses.signing_up import FASTEST, LASTS, FilledForm, read_form
+from uvarovite.core.responses.languages import preferred
+from uvarovite.core.responses.signing_up import FASTEST, LASTS, FilledForm, FormWords, read_form
 from uvarovite.core.values import Address, read_address
 from uvarovite.services.contacts.erasures import Hash
 from uvarovite.services.organisation.facts import require_organisation, typed_reading
-from uvarovite.services.responses.leaving import TooManyVisits, Visit
+from uvarovite.services.responses.visits import TooManyVisits, Visit
 from uvarovite.store import signing_up as store
 from uvarovite.store import tallies
 from uvarovite.store.consent import ledger as consent_store
@@ -65,18 +66,30 @@ class ConfirmPage:
     late: bool
 
 
-def form_page(database: Database, key: str, *, keyring: Keyring, now: datetime) -> FormPage | None:
-    """A form's page; None for one that is not there or is closed."""
+def form_page(
+    database: Database, key: str, *, language: str | None, accept: str | None, keyring: Keyring, now: datetime
+) -> FormPage | None:
+    """A form's page in the language that is asked for, else the one that the browser likes best; None for one that is not there
+    or is closed.
+    """
     with database.transaction() as tx:
         form = store.form_by_key(tx, key)
         if form is None or form.closed_at is not None:
             return None
         store.count_seen(tx, form.id or 0)
-        return _page(tx, form, keyring, now)
+        return _page(tx, form, _words(form, language, accept), keyring, now)
 
 
 def send_in(
-    database: Database, key: str, visit: Visit, body: bytes, *, page: str, keyring: Keyring, now: datetime
+    database: Database,
+    key: str,
+    visit: Visit,
+    body: bytes,
+    *,
+    page: str,
+    accept: str | None,
+    keyring: Keyring,
+    now: datetime,
 ) -> FormPage | None:
     """What somebody filled in; None for no form of ours. Raises TooManyVisits.
 
@@ -87,13 +100,14 @@ def send_in(
         filled = read_form(body, form.asks) if form else None
         if form is None or form.closed_at is not None or filled is None:
             return None
-        sent = _page(tx, form, keyring, now, sent=True)
+        words = _words(form, filled.language, accept)
+        sent = _page(tx, form, words, keyring, now, sent=True)
         if filled.trapped or _is_too_fast(filled, keyring, now):
             return sent
         address = read_address(filled.address)
         topics = sorted(filled.topics & set(form.topics)) or (form.topics if len(form.topics) == 1 else [])
         if not isinstance(address, Address) or not topics:
-            return _page(tx, form, keyring, now, fault="topic" if isinstance(address, Address) else "address")
+            return _page(tx, form, words, keyring, now, fault="topic" if isinstance(address, Address) else "address")
     if _comes_too_often(database, f"sign-up from {visit.origin}", _SENT_IN_AN_HOUR, _HOUR, now):
         raise TooManyVisits
     with database.transaction() as tx:
@@ -101,7 +115,7 @@ def send_in(
     if may is None or _comes_too_often(database, f"sign-up of {address.folded}", *may, now):
         return sent
     with database.transaction() as tx:
-        _keep(tx, form, filled, address, topics, visit, page, now)
+        _keep(tx, form, words, filled, address, topics, visit, page, now)
     return sent
 
 
@@ -148,18 +162,32 @@ def topic_names(tx: Transaction, topics: list[int]) -> tuple[str, ...]:
     return tuple(one.name for one in consent_store.topics(tx) if one.id in topics)
 
 
+def _words(form: SignUpForm, language: str | None, accept: str | None) -> FormWords:
+    """What the form says in a language that it has, else in the one that a browser likes best, else in its own."""
+    own = FormWords(language=form.language, title=form.title, intro=form.intro, wording=form.wording)
+    known = {one.language: one for one in (own, *form.others)}
+    return known.get(language or "") or known.get(preferred(accept, known) or "", own)
+
+
 def _page(
-    tx: Transaction, form: SignUpForm, keyring: Keyring, now: datetime, *, sent: bool = False, fault: str = ""
+    tx: Transaction,
+    form: SignUpForm,
+    words: FormWords,
+    keyring: Keyring,
+    now: datetime,
+    *,
+    sent: bool = False,
+    fault: str = "",
 ) -> FormPage:
     organisation, fields = require_organisation(tx), load_fields(tx)
     shown = Token(purpose=Purpose.SHOWN, delivery_id=int(now.timestamp()))
     return FormPage(
         organisation=organisation.name,
         look=organisation.look or Look(),
-        language=form.language,
-        title=form.title,
-        intro=form.intro,
-        wording=form.wording,
+        language=words.language,
+        title=words.title,
+        intro=words.intro,
+        wording=words.wording,
         topics=tuple(
             (one.id or 0, one.name, one.description) for one in consent_store.topics(tx) if one.id in form.topics
         ),
@@ -176,7 +204,7 @@ def _confirm_page(tx: Transaction, sign_up: SignUp, now: datetime) -> ConfirmPag
     return ConfirmPage(
         organisation=organisation.name,
         look=organisation.look or Look(),
-        language=form.language,
+        language=sign_up.language,
         topics=topic_names(tx, sign_up.topics),
         confirmed=sign_up.confirmed_at is not None,
         late=sign_up.confirmed_at is None and sign_up.at < now - LASTS,
@@ -207,6 +235,7 @@ def _may_be_asked(tx: Transaction, address: Address) -> tuple[int, timedelta] | 
 def _keep(
     tx: Transaction,
     form: SignUpForm,
+    words: FormWords,
     filled: FilledForm,
     address: Address,
     topics: list[int],
@@ -221,11 +250,11 @@ def _keep(
     open_one = store.open_sign_up(tx, form.id, address.folded, now - LASTS)
     sign_up = open_one or SignUp(
         form_id=form.id, at=now, address=address.text, address_folded=address.folded, topics=[], field_keys=[],
-        field_texts=[], wording="", page="", origin="", agent="",
+        field_texts=[], language="", wording="", page="", origin="", agent="",
     )  # fmt: skip
     sign_up.at, sign_up.topics, sign_up.due_at, sign_up.mails, sign_up.tries = now, topics, now, 0, 0
     sign_up.field_keys, sign_up.field_texts = list(filled.fields), list(filled.fields.values())
-    sign_up.wording, sign_up.page = form.wording, page[:500]
+    sign_up.language, sign_up.wording, sign_up.page = words.language, words.wording, page[:500]
     sign_up.origin, sign_up.agent = visit.origin, visit.agent[:300]
     tx.add(sign_up)
 
@@ -257,12 +286,13 @@ def _take_in(tx: Transaction, sign_up: SignUp, visit: Visit, hasher: Hash, at: d
             evidence=evidence,
             mailbox=sign_up.address_folded,
         )
-    sign_up.confirmed_at, sign_up.contact_id, sign_up.due_at = at, contact_id, None
+    sign_up.confirmed_at, sign_up.contact_id = at, contact_id
+    sign_up.due_at, sign_up.tries = at if form.welcome_message_id else None, 0
     tx.add(sign_up)
 
 
 def _new_contact(tx: Transaction, sign_up: SignUp, form: SignUpForm, at: datetime) -> int:
-    language = form.language
+    language = sign_up.language
     contact = Contact(
         address=sign_up.address,
         address_folded=sign_up.address_folded,

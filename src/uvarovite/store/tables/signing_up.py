@@ -5,13 +5,22 @@ from datetime import datetime
 from sqlalchemy import ARRAY, BigInteger, Column, Index, text
 from sqlmodel import Field, SQLModel
 
-from uvarovite.store.tables.columns import id_column, instant_column, reference, text_column, texts_column
+from uvarovite.core.responses.signing_up import WORDS_FORM, FormWords
+from uvarovite.store.tables.columns import (
+    form_column,
+    id_column,
+    instant_column,
+    reference,
+    text_column,
+    texts_column,
+)
 
 
 class SignUpForm(SQLModel, table=True):
     """A form: for which topics, which fields it asks for, and the wording that people agree to. A closed one takes nobody in.
 
-    `key` stands in its address and cannot be guessed from others; `seen` is how often its page was shown.
+    `key` stands in its address and cannot be guessed from others; `seen` is how often its page was shown. `others` are its words
+    in other languages than its own; who has confirmed is welcomed with `welcome_message_id`.
     """
 
     __tablename__ = "sign_up_form"
@@ -24,6 +33,10 @@ class SignUpForm(SQLModel, table=True):
     topics: list[int] = Field(sa_column=Column(ARRAY(BigInteger), nullable=False))
     asks: list[str] = Field(sa_column=texts_column())
     language: str = Field(sa_column=text_column())
+    others: tuple[FormWords, ...] = Field(default=(), sa_column=form_column(WORDS_FORM))
+    welcome_message_id: int | None = Field(
+        default=None, sa_column=reference("message.id", nullable=True, on_delete="SET NULL")
+    )
     sender_id: int = Field(sa_column=reference("sender.id"))
     created_at: datetime = Field(sa_column=instant_column())
     closed_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
@@ -52,6 +65,7 @@ class SignUp(SQLModel, table=True):
     topics: list[int] = Field(sa_column=Column(ARRAY(BigInteger), nullable=False))
     field_keys: list[str] = Field(sa_column=texts_column())
     field_texts: list[str] = Field(sa_column=texts_column())
+    language: str = Field(sa_column=text_column())
     wording: str = Field(sa_column=text_column())
     page: str = Field(sa_column=text_column())
     origin: str = Field(sa_column=text_column())
@@ -61,3 +75,4 @@ class SignUp(SQLModel, table=True):
     due_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
     confirmed_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))
     contact_id: int | None = Field(default=None, sa_column=Column(BigInteger, nullable=True))
+    welcomed_at: datetime | None = Field(default=None, sa_column=instant_column(nullable=True))

@@ -3,7 +3,8 @@ import { queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/r
 import { type FormEvent, useState } from "react";
 import { client, renew, type Schemas, take, wordsOf } from "../../../api";
 import { count, percent } from "../../../core/words";
-import { Empty, PageHead, Trouble } from "../../../ui";
+import { Empty, IdSelect, PageHead, Trouble } from "../../../ui";
+import { messagesQuery } from "../../messages";
 import classes from "../SetupPage.module.css";
 import dialog from "./FieldDialog.module.css";
 
@@ -50,7 +51,9 @@ export function SignUpPart({ vocabulary }: { vocabulary: Schemas["Vocabulary"] }
               ? "Closed: it takes nobody in. "
               : `${form.topics.map((id) => vocabulary.topics.find((one) => one.id === id)?.name).join(", ")}.`}
             {` Seen ${count(form.seen)}, sent in ${count(form.sent)}, confirmed ${count(form.confirmed)}`}
-            {form.sent > 0 && ` (${percent(form.confirmed, form.sent)})`}.
+            {form.sent > 0 && ` (${percent(form.confirmed, form.sent)})`}
+            {form.welcome_message_id !== null && `, welcomed ${count(form.welcomed)}`}.
+            {form.trouble && <Trouble tone="held">{form.trouble}</Trouble>}
           </span>
           <span className={classes.acts}>
             <Button
@@ -84,19 +87,30 @@ export function SignUpPart({ vocabulary }: { vocabulary: Schemas["Vocabulary"] }
 
 /** Where a form stands: its own page, and the same for a web site. */
 function Placing({ form, onClose }: { form: Form; onClose: () => void }) {
+  const [language, setLanguage] = useState(form.language);
+  const place = form.places.find((one) => one.language === language) ?? form.places[0];
+  if (!place) return null;
   return (
     <Modal opened onClose={onClose} title={form.name} size={680}>
+      {form.places.length > 1 && (
+        <NativeSelect
+          label="In which language"
+          value={language}
+          data={LANGUAGES.filter((one) => form.places.some((place) => place.language === one.value))}
+          onChange={(event) => setLanguage(event.currentTarget.value)}
+        />
+      )}
       <p>
         Its own page, to be linked:{" "}
-        <a href={form.url} target="_blank" rel="noreferrer">
-          {form.url}
+        <a href={place.url} target="_blank" rel="noreferrer">
+          {place.url}
         </a>
       </p>
       <p>The same for any web site: plain HTML, no script. It looks as that site’s forms do.</p>
       <Code block style={{ maxHeight: 260, overflow: "auto" }} tabIndex={0}>
-        {form.snippet}
+        {place.snippet}
       </Code>
-      <CopyButton value={form.snippet}>
+      <CopyButton value={place.snippet}>
         {({ copied, copy }) => (
           <Button mt={10} onClick={copy}>
             {copied ? "Copied" : "Copy the HTML"}
@@ -104,6 +118,88 @@ function Placing({ form, onClose }: { form: Form; onClose: () => void }) {
         )}
       </CopyButton>
     </Modal>
+  );
+}
+
+interface WordsProps {
+  words: Schemas["FormWords"];
+  /** The language, where there are several. */
+  of?: string;
+  onChange: (words: Schemas["FormWords"]) => void;
+}
+
+/** What a form says in one language. */
+function Words({ words, of = "", onChange }: WordsProps) {
+  const label = (text: string) => (of ? `${text} (${of})` : text);
+  return (
+    <>
+      <TextInput
+        label={label("Title of its page")}
+        value={words.title}
+        onChange={(event) => onChange({ ...words, title: event.currentTarget.value })}
+      />
+      <Textarea
+        label={label("What it says")}
+        autosize
+        minRows={2}
+        value={words.intro}
+        onChange={(event) => onChange({ ...words, intro: event.currentTarget.value })}
+      />
+      <Textarea
+        label={label("What people agree to")}
+        description={of ? undefined : "In the words that they read; kept with each opt-in as its evidence"}
+        autosize
+        minRows={2}
+        value={words.wording}
+        onChange={(event) => onChange({ ...words, wording: event.currentTarget.value })}
+      />
+    </>
+  );
+}
+
+interface OtherLanguagesProps {
+  main: string;
+  others: Schemas["FormWords"][];
+  onChange: (others: Schemas["FormWords"][]) => void;
+}
+
+/** The same form in other languages: whose browser asks for one gets it. */
+function OtherLanguages({ main, others, onChange }: OtherLanguagesProps) {
+  const named = (code: string) => LANGUAGES.find((one) => one.value === code)?.label ?? code;
+  const free = LANGUAGES.filter(
+    (one) => one.value !== main && others.every((other) => other.language !== one.value),
+  );
+  return (
+    <>
+      {others.map((one) => (
+        <fieldset key={one.language} className={dialog.language}>
+          <legend>{named(one.language)}</legend>
+          <Words
+            words={one}
+            of={named(one.language)}
+            onChange={(next) =>
+              onChange(others.map((other) => (other.language === one.language ? next : other)))
+            }
+          />
+          <Button
+            size="compact-xs"
+            onClick={() => onChange(others.filter((other) => other.language !== one.language))}
+          >
+            Without {named(one.language)}
+          </Button>
+        </fieldset>
+      ))}
+      {free.length > 0 && (
+        <NativeSelect
+          label="In another language too"
+          value=""
+          data={[{ value: "", label: "add a language" }, ...free]}
+          onChange={(event) =>
+            onChange([...others, { language: event.currentTarget.value, title: "", intro: "", wording: "" }])
+          }
+        />
+      )}
+    </>
   );
 }
 
@@ -124,11 +220,14 @@ function FormDialog({ form, vocabulary, onClose, onDone }: FormDialogProps) {
   const [language, setLanguage] = useState(form?.language ?? "en");
   const [sender, setSender] = useState(form?.sender_id ?? vocabulary.senders[0]?.id ?? 0);
   const [closed, setClosed] = useState(form?.closed ?? false);
+  const [others, setOthers] = useState<Schemas["FormWords"][]>(form?.others ?? []);
+  const [welcome, setWelcome] = useState(form?.welcome_message_id ?? null);
+  const { data: messages } = useQuery(messagesQuery);
   const fields = vocabulary.fields.filter((one) => ASKABLE.has(one.type) && !NEVER.has(one.key));
   const save = useMutation({
     mutationFn: () => {
       const body = { name, title, intro, wording, topics, asks, language, sender_id: sender, closed };
-      const kept = { ...body, revision: form?.revision ?? null };
+      const kept = { ...body, others, welcome_message_id: welcome, revision: form?.revision ?? null };
       return form
         ? take(
             client.PUT("/api/sign-up-forms/{form_id}", {
@@ -154,26 +253,21 @@ function FormDialog({ form, vocabulary, onClose, onDone }: FormDialogProps) {
           value={name}
           onChange={(event) => setName(event.currentTarget.value)}
         />
-        <TextInput
-          label="Title of its page"
-          value={title}
-          onChange={(event) => setTitle(event.currentTarget.value)}
+        <NativeSelect
+          label="Language of the page and of its mail"
+          value={language}
+          data={LANGUAGES.filter((one) => others.every((other) => other.language !== one.value))}
+          onChange={(event) => setLanguage(event.currentTarget.value)}
         />
-        <Textarea
-          label="What it says"
-          autosize
-          minRows={2}
-          value={intro}
-          onChange={(event) => setIntro(event.currentTarget.value)}
+        <Words
+          words={{ language, title, intro, wording }}
+          onChange={(next) => {
+            setTitle(next.title);
+            setIntro(next.intro);
+            setWording(next.wording);
+          }}
         />
-        <Textarea
-          label="What people agree to"
-          description="In the words that they read; kept with each opt-in as its evidence"
-          autosize
-          minRows={2}
-          value={wording}
-          onChange={(event) => setWording(event.currentTarget.value)}
-        />
+        <OtherLanguages main={language} others={others} onChange={setOthers} />
         <Checkbox.Group
           label="For which topics"
           value={topics.map(String)}
@@ -188,11 +282,14 @@ function FormDialog({ form, vocabulary, onClose, onDone }: FormDialogProps) {
             <Checkbox key={one.key} mt={6} value={one.key} label={one.label} />
           ))}
         </Checkbox.Group>
-        <NativeSelect
-          label="Language of the page and of its mail"
-          value={language}
-          data={LANGUAGES}
-          onChange={(event) => setLanguage(event.currentTarget.value)}
+        <IdSelect
+          label="Who has confirmed is welcomed with"
+          empty="no message"
+          value={welcome}
+          options={(messages ?? [])
+            .filter((one) => one.id === welcome || (!one.put_away_at && !one.is_starter && !one.is_shared))
+            .map((one) => ({ id: one.id, words: one.name }))}
+          onChange={setWelcome}
         />
         <NativeSelect
           label="Its mail comes from"

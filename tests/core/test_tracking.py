@@ -113,6 +113,7 @@ def test_a_copy_for_everybody_says_nothing_of_anybody_and_leads_nowhere_that_kno
     html = composer.for_everybody(NOW)
     assert "127.0.0.1" not in html
     assert "Leave this list" not in html
+    assert "You get this" not in html
     assert 'href="https://skarnmuseum.example/card?no="' in html
 
 

@@ -20,9 +20,12 @@ const PLAIN = paceOf({ batch_size: 50, gap_seconds: 60 });
 test("a pace as it is told is whole, and says the same as itself", () => {
   expect(PLAIN).toMatchObject({ hourly_limit: null, window: null, quiet_dates: [], brake: null });
   expect(samePace(PLAIN, paceOf({ ...PLAIN }))).toBe(true);
-  expect(samePace(PLAIN, { ...PLAIN, brake: { last: 200, bounce_percent: 5, refused_percent: null } })).toBe(
-    false,
-  );
+  expect(
+    samePace(PLAIN, {
+      ...PLAIN,
+      brake: { last: 200, bounce_percent: 5, refused_percent: null, complaint_percent: null },
+    }),
+  ).toBe(false);
 });
 
 test("a window that is always open is none, and the other way round", () => {

@@ -22,7 +22,12 @@ export interface Pace {
   ramp_up: { first_day: number; factor: number } | null;
   domain_limits: { domain: string; hourly: number }[];
   first_slice: { people: number; wait_minutes: number; bounce_percent: number } | null;
-  brake: { last: number; bounce_percent: number | null; refused_percent: number | null } | null;
+  brake: {
+    last: number;
+    bounce_percent: number | null;
+    refused_percent: number | null;
+    complaint_percent: number | null;
+  } | null;
 }
 
 /** As the server tells it: what is none may be left out. */
@@ -69,6 +74,7 @@ export function paceOf(view: PaceView): Pace {
           last: brake.last ?? 200,
           bounce_percent: brake.bounce_percent ?? null,
           refused_percent: brake.refused_percent ?? null,
+          complaint_percent: brake.complaint_percent ?? null,
         }
       : null,
   };
@@ -182,7 +188,7 @@ export const PACE_WORDS: { [K in keyof Pace]: { name: string; say: (value: Pace[
     name: "Brake",
     say: (brake) =>
       brake
-        ? `${brake.bounce_percent ?? "–"} % bounces, ${brake.refused_percent ?? "–"} % refusals of the last ${brake.last}`
+        ? `${brake.bounce_percent ?? "–"} % bounces, ${brake.refused_percent ?? "–"} % refusals, ${brake.complaint_percent ?? "–"} % complaints of the last ${brake.last}`
         : "none",
   },
 };

@@ -4298,7 +4298,8 @@ export interface components {
         };
         /**
          * Brake
-         * @description Pause by itself when of the `last` answers a share says that an address is no good, or that we are not wanted.
+         * @description Pause by itself when of the `last` answers a share says that an address is no good, or that we are not wanted, or when a
+         *     share of those people complain. What comes back later counts for the answer that it belongs to.
          */
         Brake: {
             /**
@@ -4316,6 +4317,11 @@ export interface components {
              * @default 10
              */
             refused_percent: number | null;
+            /**
+             * Complaint Percent
+             * @default 1
+             */
+            complaint_percent: number | null;
         };
         /**
          * BranchesAsk

@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator, model_valida
 
 from uvarovite.core.campaigns.opening import OpeningHours, SendingWindow
 from uvarovite.core.campaigns.permits import DAY_SECONDS, HOUR_SECONDS, MINUTE_SECONDS
-from uvarovite.core.values import StoredForm, form_of
+from uvarovite.core.values import Json, StoredForm, form_of
 
 MOST_MESSAGES = 10_000_000
 MOST_QUIET_DATES = 100
@@ -59,11 +59,14 @@ class FirstSlice(_Part):
 
 
 class Brake(_Part):
-    """Pause by itself when of the `last` answers a share says that an address is no good, or that we are not wanted."""
+    """Pause by itself when of the `last` answers a share says that an address is no good, or that we are not wanted, or when a
+    share of those people complain. What comes back later counts for the answer that it belongs to.
+    """
 
     last: int = Field(default=200, ge=10, le=10_000)
     bounce_percent: float | None = Field(default=5.0, gt=0, le=100)
     refused_percent: float | None = Field(default=10.0, gt=0, le=100)
+    complaint_percent: float | None = Field(default=1.0, gt=0, le=100)
 
 
 class Pace(_Part):
@@ -145,5 +148,12 @@ def _named_limits(pace: Pace) -> dict[str, int]:
     return {name: most for name in _MOST if (most := getattr(pace, name)) is not None}
 
 
+def _without_complaints(form: Json) -> Json:
+    brake = form.get("brake")
+    return {**form, "brake": {**brake, "complaint_percent": None}} if brake else form
+
+
 # The queue reads the batch's size and the gap by SQL, so that all of it is written, defaults and all.
-PACE_FORM: StoredForm[Pace] = form_of(Pace, version=3, older={1: lambda form: form, 2: lambda form: form})
+PACE_FORM: StoredForm[Pace] = form_of(
+    Pace, version=4, older={1: lambda form: form, 2: lambda form: form, 3: _without_complaints}
+)

@@ -11,6 +11,7 @@ from uvarovite.core.values.sentences import Coded
 BRAKES: Mapping[str, str] = {
     "bounces": "{found} of the last {of:answer says|answers say} that the address is no good; the brake is at {most}.",
     "refusals": "{found} of the last {of:answer refuses|answers refuse} us or our message; the brake is at {most}.",
+    "complaints": "{found} of the last {of:person|people} who were written to complained; the brake is at {most}.",
     "first_slice": (
         "{found} of the first {of:message|messages} bounced ({share}), and the rest should go only if less than {most} did."
     ),
@@ -26,11 +27,14 @@ class Braked(Coded):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Tally:
-    """Of so many `answers` of relays: how many were `bounces`, about the address, and `refusals`, about us."""
+    """Of so many `answers` of relays: how many were `bounces`, about the address, at once or later, and `refusals`, about us; and how
+    many of those people complained.
+    """
 
     answers: int
     bounces: int
     refusals: int
+    complaints: int = 0
 
 
 def braked(brake: Brake, last: Tally) -> Braked | None:
@@ -41,6 +45,7 @@ def braked(brake: Brake, last: Tally) -> Braked | None:
     for code, found, percent in (
         ("bounces", last.bounces, brake.bounce_percent),
         ("refusals", last.refusals, brake.refused_percent),
+        ("complaints", last.complaints, brake.complaint_percent),
     ):
         if percent is not None and found * 100 >= percent * brake.last:
             most = f"{percent:g} % of {brake.last:,}"

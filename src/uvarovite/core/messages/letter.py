@@ -104,11 +104,16 @@ def _html(blocks: Program, preheader: Program, theme: Theme, *, leaves: bool = T
         return Special(write=lambda record, letter: write(letter), escape=escape, comes_back=True)
 
     leave = (
-        Fixed(text=' <a href="'),
-        Special(write=lambda record, letter: letter.links.unsubscribe, escape=html_attribute),
-        Fixed(text=f'" class="accent" style="color:{theme.accent}">'),
-        special(lambda letter: footer_words(letter.locale.language).leave),
-        Fixed(text="</a><br>"),
+        (
+            special(_because),
+            Fixed(text=' <a href="'),
+            Special(write=lambda record, letter: letter.links.unsubscribe, escape=html_attribute),
+            Fixed(text=f'" class="accent" style="color:{theme.accent}">'),
+            special(lambda letter: footer_words(letter.locale.language).leave),
+            Fixed(text="</a><br>"),
+        )
+        if leaves
+        else ()
     )
     hidden = "display:none;max-height:0;overflow:hidden;mso-hide:all"
     return (
@@ -135,8 +140,7 @@ def _html(blocks: Program, preheader: Program, theme: Theme, *, leaves: bool = T
             text=f'<hr class="rule" style="{theme.line}">\n'
             f'<p class="quiet" style="{theme.type(12, colour=theme.quiet, bottom=0)}">'
         ),
-        special(_because),
-        *(leave if leaves else (Fixed(text="<br>"),)),
+        *leave,
         special(_whose),
         Special(write=partial(_copy, theme.accent)),
         Fixed(text="</p>\n</td></tr></table>\n</td></tr></table>"),

@@ -32,10 +32,12 @@ from uvarovite.core.responses.inbound import (
     classify_mail,
 )
 from uvarovite.core.responses.inbound.reading import LONGEST_TEXT
+from uvarovite.services.delivery.braking import brake_if_needed
 from uvarovite.services.responses.forwarding import forward_if_wished
 from uvarovite.services.responses.leaving import take_out
 from uvarovite.services.responses.reader import reader_of_delivery
 from uvarovite.store import inbound as store
+from uvarovite.store.campaigns.campaigns import lock_run
 from uvarovite.store.consent.suppressions import suppress
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.delivery import holding
@@ -109,7 +111,7 @@ def keep_mail(tx: Transaction, *, raw: bytes, sender: str, recipients: Sequence[
 
 
 def act_on_next(database: Database, *, keyring: Keyring, now: datetime) -> int:
-    """Act on the message that came first of those that nothing was done about; how many."""
+    """Act on the message that came first of those that nothing was done about; how many. A run may brake by it."""
     failed: int | None = None
     try:
         with database.transaction() as tx:
@@ -117,7 +119,13 @@ def act_on_next(database: Database, *, keyring: Keyring, now: datetime) -> int:
             if mail is None:
                 return 0
             failed = mail.id
-            _act(tx, mail, keyring, now)
+            run_id = _act(tx, mail, keyring, now)
+        if run_id is not None:
+            # Whoever brakes a run locks it before its deliveries: a transaction of its own.
+            with database.transaction() as tx:
+                run = lock_run(tx, run_id)
+                if run is not None:
+                    brake_if_needed(tx, run_id, run.pace, now)
     except Exception:
         if failed is None:
             raise
@@ -133,7 +141,8 @@ def let_go_of_raw(database: Database, now: datetime) -> int:
         return store.let_go_of_raw(tx, now - RAW_KEPT)
 
 
-def _act(tx: Transaction, mail: InboundMail, keyring: Keyring, now: datetime) -> None:
+def _act(tx: Transaction, mail: InboundMail, keyring: Keyring, now: datetime) -> int | None:
+    """Act on a message; the run that it speaks against, if it does."""
     asked_by_address = any(read_leave_address(one, keyring) is not None for one in mail.recipients)
     told = classify_mail(mail.raw or b"", sender=mail.sender, came_to_leave=asked_by_address)
     match = _match(tx, mail, told, keyring)
@@ -149,6 +158,8 @@ def _act(tx: Transaction, mail: InboundMail, keyring: Keyring, now: datetime) ->
     mail.effect, mail.acted_at = effect, now
     tell_responses(tx, ())
     tx.add(mail)
+    speaks_against = told.kind in (MailKind.REPORT, MailKind.COMPLAINT) and effect is not Effect.NOTHING
+    return match.delivery.run_id if match is not None and speaks_against else None
 
 
 def _effect(tx: Transaction, mail: InboundMail, told: ClassifiedMail, match: _Match, now: datetime) -> Effect:

@@ -44,8 +44,13 @@ def go_beyond_slice(tx: Transaction, run_id: int) -> None:
     change_sql(tx, "UPDATE run SET slice_batches = NULL, slice_until = NULL WHERE id = :run", {"run": run_id})
 
 
-_TALLY = f"""SELECT count(*) AS answers, count(*) FILTER (WHERE kind = '{AnswerKind.REFUSED_ADDRESS}') AS bounces,
-    count(*) FILTER (WHERE kind = '{AnswerKind.REFUSED_SENDER}') AS refusals"""
+_TALLY = f"""SELECT count(*) AS answers, count(*) FILTER (WHERE kind = '{AnswerKind.REFUSED_ADDRESS}' OR bounced) AS bounces,
+    count(*) FILTER (WHERE kind = '{AnswerKind.REFUSED_SENDER}') AS refusals, count(*) FILTER (WHERE complained) AS complaints"""
+# What came back by mail for an answer's delivery.
+_CAME_BACK = """LEFT JOIN LATERAL (
+    SELECT bool_or(kind = 'bounced' AND coalesce((detail->>'counts')::boolean, false)) AS bounced,
+        bool_or(kind = 'complained') AS complained
+    FROM response_event WHERE response_event.delivery_id = told.delivery_id AND kind IN ('bounced', 'complained')) AS came ON true"""
 
 
 def tally_of_slice(tx: Transaction, run_id: int, batches: int) -> Tally:
@@ -53,9 +58,9 @@ def tally_of_slice(tx: Transaction, run_id: int, batches: int) -> Tally:
     rows = run_sql(
         tx,
         f"""{_TALLY} FROM (
-                SELECT DISTINCT ON (attempt.delivery_id) kind FROM delivery JOIN attempt ON attempt.delivery_id = delivery.id
+                SELECT DISTINCT ON (attempt.delivery_id) kind, attempt.delivery_id FROM delivery JOIN attempt ON attempt.delivery_id = delivery.id
                 WHERE delivery.run_id = :run AND delivery.first_batch <= :batches
-                ORDER BY attempt.delivery_id, attempt.id DESC) AS told""",
+                ORDER BY attempt.delivery_id, attempt.id DESC) AS told {_CAME_BACK}""",
         {"run": run_id, "batches": batches},
     )
     return Tally(**rows[0]._mapping)
@@ -65,7 +70,8 @@ def tally_of_last(tx: Transaction, run_id: int, last: int, after: int) -> Tally:
     """The last answers of a run, of those that came after an attempt."""
     rows = run_sql(
         tx,
-        f"""{_TALLY} FROM (SELECT kind FROM attempt WHERE run_id = :run AND id > :after ORDER BY id DESC LIMIT :last) AS told""",
+        f"""{_TALLY} FROM (SELECT kind, delivery_id FROM attempt WHERE run_id = :run AND id > :after
+                ORDER BY id DESC LIMIT :last) AS told {_CAME_BACK}""",
         {"run": run_id, "last": last, "after": after},
     )
     return Tally(**rows[0]._mapping)

@@ -9,7 +9,7 @@ interface CarefulStartProps {
 }
 
 const SLICE = { people: 50, wait_minutes: 30, bounce_percent: 3 };
-const BRAKE = { last: 200, bounce_percent: 5, refused_percent: 10 };
+const BRAKE = { last: 200, bounce_percent: 5, refused_percent: 10, complaint_percent: 1 };
 
 /** A first slice, and a brake. */
 export function CarefulStart({ pace, onChange }: CarefulStartProps) {
@@ -82,7 +82,16 @@ export function CarefulStart({ pace, onChange }: CarefulStartProps) {
             onNumber={(refused_percent) => onChange({ brake: { ...brake, refused_percent } })}
             onBlank={() => onChange({ brake: { ...brake, refused_percent: null } })}
           />
-          <span>% that refuse us.</span>
+          <span>% that refuse us, or</span>
+          <Small
+            label="Percent of complaints that brake"
+            value={brake.complaint_percent}
+            max={100}
+            whole={false}
+            onNumber={(complaint_percent) => onChange({ brake: { ...brake, complaint_percent } })}
+            onBlank={() => onChange({ brake: { ...brake, complaint_percent: null } })}
+          />
+          <span>% of those people who complain.</span>
         </div>
       )}
     </section>

@@ -47,22 +47,6 @@ export function PaceStop({ editor }: { editor: CampaignEditor }) {
                 options={(vocabulary?.pools ?? []).map((one) => ({ id: one.id, words: one.called }))}
                 onChange={(id) => change({ pool_id: id })}
               />
-              <NativeSelect
-                label="Who opens it is"
-                value={campaign.track_opens ?? ""}
-                data={TRACKED_HERE}
-                onChange={(event) =>
-                  change({ track_opens: (event.currentTarget.value || null) as Tracked | null })
-                }
-              />
-              <NativeSelect
-                label="Who follows a link is"
-                value={campaign.track_clicks ?? ""}
-                data={TRACKED_HERE}
-                onChange={(event) =>
-                  change({ track_clicks: (event.currentTarget.value || null) as Tracked | null })
-                }
-              />
             </div>
             <Presets editor={editor} />
             <PaceForm
@@ -95,6 +79,25 @@ export function PaceStop({ editor }: { editor: CampaignEditor }) {
             onChange={(domain_limits) => change({ pace: { domain_limits } })}
           />
           <CarefulStart pace={pace} onChange={(pace) => change({ pace })} />
+          <h2>What is noted of its readers</h2>
+          <NativeSelect
+            size="xs"
+            label="Who opens it is"
+            value={campaign.track_opens ?? ""}
+            data={TRACKED_HERE}
+            onChange={(event) =>
+              change({ track_opens: (event.currentTarget.value || null) as Tracked | null })
+            }
+          />
+          <NativeSelect
+            size="xs"
+            label="Who follows a link is"
+            value={campaign.track_clicks ?? ""}
+            data={TRACKED_HERE}
+            onChange={(event) =>
+              change({ track_clicks: (event.currentTarget.value || null) as Tracked | null })
+            }
+          />
         </MayChange>
         {forecast && campaign.clearance && campaign.clearance.cleared > 0 && (
           <>

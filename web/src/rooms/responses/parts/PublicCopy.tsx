@@ -36,7 +36,7 @@ export function PublicCopy({ run }: { run: Schemas["RunResponses"] }) {
           </a>
           <CopyButton value={address}>
             {({ copied, copy }) => (
-              <Button size="compact-sm" onClick={copy}>
+              <Button size="compact-sm" onClick={copy} style={{ flexShrink: 0 }}>
                 {copied ? "Copied" : "Copy the link"}
               </Button>
             )}

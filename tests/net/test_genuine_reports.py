@@ -9,9 +9,10 @@ import pytest
 from aiosmtpd.controller import Controller
 from aiosmtpd.smtp import SMTP, Envelope, Session
 
+from tests.support.exim import exim
 from tests.support.museum import KEYRING
 from tests.support.ports import free_port
-from tests.support.postfix import CLOSED, FULL, REFUSED, UNKNOWN, Postfix, postfix
+from tests.support.postfix import CLOSED, FULL, REFUSED, UNKNOWN, postfix
 from tests.support.processes import until
 from uvarovite.core.delivery.answers import Meaning
 from uvarovite.core.responses import TokenWriter, read_return_address, return_address
@@ -49,37 +50,67 @@ def catching() -> Catching:
     return Catching()
 
 
+class Full:
+    """A mailbox that is full, every time."""
+
+    async def handle_RCPT(  # noqa: N802
+        self, server: SMTP, session: Session, envelope: Envelope, address: str, options: list[str]
+    ) -> str:
+        return "452 4.2.2 The mailbox is full"
+
+
 @pytest.fixture(scope="module")
-def system(catching: Catching) -> Iterator[Postfix]:
-    here, there = (Controller(one, hostname="127.0.0.1", port=free_port()) for one in (catching, Refusing()))
-    here.start()
-    there.start()
-    with postfix(reports_to=here.port, refuses=there.port) as made:
-        yield made
-    here.stop()
-    there.stop()
+def systems(catching: Catching) -> Iterator[dict[str, int]]:
+    """The port of each mail system."""
+    here, there, full = (
+        Controller(one, hostname="127.0.0.1", port=free_port()) for one in (catching, Refusing(), Full())
+    )
+    for one in (here, there, full):
+        one.start()
+    with (
+        postfix(reports_to=here.port, refuses=there.port) as first,
+        exim(reports_to=here.port, refuses=there.port, full=full.port) as second,
+    ):
+        yield {"postfix": first.port, "exim": second.port}
+    for one in (here, there, full):
+        one.stop()
+
+
+REPORTS = [
+    ("postfix", f"ada.thwaite@{UNKNOWN}", Meaning.UNKNOWN_ADDRESS, Weight.HARD),
+    ("postfix", f"somebody@{REFUSED}", Meaning.UNKNOWN_ADDRESS, Weight.HARD),
+    ("postfix", f"somebody@{FULL}", Meaning.MAILBOX_FULL, Weight.NONE),
+    ("postfix", f"denied@{REFUSED}", None, None),
+    ("postfix", f"large@{REFUSED}", None, None),
+    ("postfix", f"somebody@{CLOSED}", None, Weight.HARD),
+    ("exim", f"ada.thwaite@{UNKNOWN}", Meaning.UNKNOWN_ADDRESS, Weight.HARD),
+    ("exim", f"somebody@{REFUSED}", Meaning.UNKNOWN_ADDRESS, Weight.HARD),
+    ("exim", f"somebody@{FULL}", Meaning.MAILBOX_FULL, Weight.NONE),
+    ("exim", f"denied@{REFUSED}", None, None),
+    ("exim", f"large@{REFUSED}", None, None),
+]
 
 
 @pytest.mark.parametrize(
-    ("delivery", "address", "meaning", "weight"),
-    [
-        (1, f"ada.thwaite@{UNKNOWN}", Meaning.UNKNOWN_ADDRESS, Weight.HARD),
-        (2, f"somebody@{REFUSED}", Meaning.UNKNOWN_ADDRESS, Weight.HARD),
-        (3, f"somebody@{FULL}", Meaning.MAILBOX_FULL, Weight.NONE),
-        (4, f"denied@{REFUSED}", None, None),
-        (5, f"large@{REFUSED}", None, None),
-        (6, f"somebody@{CLOSED}", None, Weight.HARD),
-    ],
+    ("delivery", "system", "address", "meaning", "weight"),
+    [(number, *told) for number, told in enumerate(REPORTS, 1)],
+    ids=[f"{system} {address}" for system, address, _, _ in REPORTS],
 )
 def test_a_report_of_a_real_mail_system_is_told_for_what_it_is(
-    system: Postfix, catching: Catching, delivery: int, address: str, meaning: Meaning | None, weight: Weight | None
+    systems: dict[str, int],
+    catching: Catching,
+    delivery: int,
+    system: str,
+    address: str,
+    meaning: Meaning | None,
+    weight: Weight | None,
 ) -> None:
     back = return_address(TokenWriter(KEYRING), delivery, "bounces.example")
     mail = EmailMessage()
     mail["From"], mail["To"], mail["Subject"] = "walks@skarnmuseum.example", address, "Two walks are open"
     mail["Message-ID"] = f"<7.{delivery}.field_walks@skarnmuseum.example>"
     mail.set_content("Dear Ada")
-    with smtplib.SMTP("127.0.0.1", system.port, timeout=20) as line:
+    with smtplib.SMTP("127.0.0.1", systems[system], timeout=20) as line:
         line.send_message(mail, from_addr=back, to_addrs=[address])
 
     def came() -> list[tuple[str, str, bytes]]:

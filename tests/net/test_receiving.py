@@ -11,6 +11,7 @@ import pytest
 from uvarovite.net.receiving import Bounds, Door, receive_smtp
 
 WALKS = "walks@skarnmuseum.example"
+NEWS = "news@skarnmuseum.example"
 ADA = "ada@slatepost.example"
 
 
@@ -29,7 +30,7 @@ class House:
     async def is_ours(self, address: str) -> bool:
         if self.is_away:
             raise Away
-        return address == WALKS
+        return address in (WALKS, NEWS)
 
     async def keep(self, sender: str, recipients: list[str], raw: bytes) -> None:
         if self.is_away:
@@ -120,3 +121,54 @@ def test_a_flood_of_connections_and_slow_ones_is_borne(house: House) -> None:
     with house.client() as client:
         client.sendmail(ADA, [WALKS], b"words")
     assert len(house.kept) == 1
+
+
+class Lmtp:
+    """A client that speaks LMTP line by line."""
+
+    def __init__(self, port: int) -> None:
+        self.line = socket.create_connection(("127.0.0.1", port), timeout=20)
+        self.told = self.line.makefile("rb")
+
+    def answer(self) -> str:
+        """One answer, of however many lines."""
+        while True:
+            line = self.told.readline().decode().strip()
+            if line[3:4] != "-":
+                return line
+
+    def says(self, words: str) -> str:
+        self.line.sendall(f"{words}\r\n".encode())
+        return self.answer()
+
+
+def test_by_lmtp_each_recipient_is_answered_for_by_itself(house: House) -> None:
+    client = Lmtp(house.port)
+    assert client.answer()[:3] == "220"
+    assert client.says("LHLO mx.museum.example")[:3] == "250"
+    for _ in range(2):
+        assert client.says(f"MAIL FROM:<{ADA}>")[:3] == "250"
+        told = [client.says(f"RCPT TO:<{one}>")[:3] for one in (WALKS, "nobody@elsewhere.example", NEWS)]
+        assert told == ["250", "550", "250"]
+        assert client.says("DATA")[:3] == "354"
+        # Two are answered for: nobody else was taken.
+        assert client.says("Subject: x\r\n\r\nwords\r\n.")[:3] == "250"
+        assert client.answer()[:3] == "250"
+    assert [recipients for _, recipients, _ in house.kept] == [[WALKS, NEWS]] * 2
+    # What is too large, or cannot be kept now, is answered for each as well.
+    for raw, wanted in ((b"a line of it\r\n" * 2_000, "552"), (b"words\r\n", "451")):
+        client.says(f"MAIL FROM:<{ADA}>")
+        assert [client.says(f"RCPT TO:<{one}>")[:3] for one in (WALKS, NEWS)] == ["250", "250"]
+        house.is_away = wanted == "451"
+        client.says("DATA")
+        client.line.sendall(raw + b".\r\n")
+        assert [client.answer()[:3], client.answer()[:3]] == [wanted] * 2
+    assert client.says("QUIT")[:3] == "221"
+    assert len(house.kept) == 2
+    client.line.close()
+
+
+def test_by_smtp_a_message_to_several_is_answered_for_once(house: House) -> None:
+    with house.client() as client:
+        assert client.sendmail(ADA, [WALKS, NEWS], b"words") == {}
+        assert client.noop()[0] == 250

@@ -28,6 +28,7 @@ trace unix - - n - 0 bounce
 verify unix - - n - 1 verify
 flush unix n - n 1000? 0 flush
 smtp unix - - n - - smtp
+lmtp unix - - n - - lmtp
 error unix - - n - - error
 retry unix - - n - - error
 discard unix - - n - - discard
@@ -46,7 +47,7 @@ class Postfix:
 
 
 @contextmanager
-def postfix(*, reports_to: int, refuses: int) -> Iterator[Postfix]:
+def postfix(*, reports_to: int, refuses: int, by_lmtp: bool = False) -> Iterator[Postfix]:
     """The mail system, until the test is over; its reports go to one port, mail for REFUSED to another. It needs root."""
     port = free_port()
     with TemporaryDirectory(prefix="uvarovite-postfix-") as made:
@@ -55,9 +56,10 @@ def postfix(*, reports_to: int, refuses: int) -> Iterator[Postfix]:
         for part in ("queue", "data"):
             (directory / part).mkdir()
         shutil.chown(directory / "data", "postfix", "postfix")
+        back = f"lmtp:inet:127.0.0.1:{reports_to}" if by_lmtp else f"smtp:[127.0.0.1]:{reports_to}"
         (directory / "transport").write_text(
             f"{UNKNOWN} local:\n{FULL} retry:4.2.2 The mailbox is full\n{REFUSED} smtp:[127.0.0.1]:{refuses}\n"
-            f"{CLOSED} error:5.1.2 This domain takes no mail\n* smtp:[127.0.0.1]:{reports_to}\n"
+            f"{CLOSED} error:5.1.2 This domain takes no mail\n* {back}\n"
         )
         (directory / "main.cf").write_text(
             "compatibility_level = 3.6\n"

@@ -1,4 +1,5 @@
-"""An SMTP server for mail that comes in (RFC 5321), by a library that is made for it, with bounds of our own.
+"""A server for mail that comes in, by SMTP (RFC 5321) or by LMTP (RFC 2033), by a library that is made for it, with bounds of
+our own.
 
 It takes mail for the addresses that are ours and relays nothing. A message is answered with 250 when it is kept, and no
 sooner; one that cannot be kept now is put off, so that the sender comes again.
@@ -9,7 +10,7 @@ from collections.abc import Awaitable, Callable
 from dataclasses import dataclass
 
 import structlog
-from aiosmtpd.smtp import SMTP, Envelope, Session
+from aiosmtpd.smtp import SMTP, Envelope, Session, syntax
 
 log = structlog.get_logger()
 
@@ -39,10 +40,13 @@ class Door:
 
 
 class Receiver(SMTP):
-    """One connection."""
+    """One connection. Whoever greets with LHLO speaks LMTP, and is told of each recipient by itself what became of the message."""
 
     def __init__(self, door: Door) -> None:
         self._door = door
+        self._speaks_lmtp = False
+        # So many answers follow the message that is being read.
+        self._answers = 1
         super().__init__(
             _Answers(door),
             hostname="uvarovite",
@@ -51,6 +55,22 @@ class Receiver(SMTP):
             data_size_limit=door.bounds.bytes,
             timeout=door.bounds.seconds,
         )
+
+    @syntax("LHLO hostname")
+    async def smtp_LHLO(self, hostname: str) -> None:  # noqa: N802 - the library finds it by this name
+        """The greeting of LMTP (RFC 2033, section 4.1)."""
+        self._speaks_lmtp = True
+        await self.smtp_EHLO(hostname)
+
+    async def push(self, status: str | bytes) -> None:
+        """Answer; what is answered behind a message is answered once for each of its recipients (RFC 2033, section 4.2)."""
+        told = status if isinstance(status, str) else status.decode("utf-8", "replace")
+        if told.startswith("354") and self._speaks_lmtp and self.envelope is not None:
+            self._answers = len(self.envelope.rcpt_tos)
+            await super().push(told)
+            return
+        times, self._answers = self._answers, 1
+        await super().push("\r\n".join([told] * times))
 
     async def _handle_client(self) -> None:
         door = self._door

@@ -19,8 +19,8 @@ _POLICY = (
     "frame-ancestors 'none'; sandbox allow-popups allow-popups-to-escape-sandbox"
 )
 _ASIDE = {"Content-Security-Policy": _POLICY, "Referrer-Policy": "no-referrer", "X-Content-Type-Options": "nosniff"}
-# Taken back, it is gone within a minute, whoever keeps a copy of it on the way.
-_FOR_EVERYBODY = {**_ASIDE, "Cache-Control": "public, max-age=60"}
+# Taken back, it is gone at once: whoever keeps it on the way has to ask again.
+_FOR_EVERYBODY = {**_ASIDE, "Cache-Control": "no-cache"}
 _FOR_ONE = {**_ASIDE, **UNCACHED, "X-Robots-Tag": "noindex"}
 
 

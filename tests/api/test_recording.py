@@ -13,7 +13,7 @@ from uvarovite.public import recording
 from uvarovite.public.door import PublicDoor
 from uvarovite.public.recording import Recorder, Targets, VisitLimits
 from uvarovite.services.bounded import BoundedWork
-from uvarovite.services.responses.tracking import Seen
+from uvarovite.services.responses.tracking import AskedLink, Seen
 from uvarovite.store.database import change_sql, run_sql
 
 BROWSER = "Mozilla/5.0 (X11; Linux x86_64) Firefox/140.0"
@@ -78,7 +78,7 @@ def test_a_flood_is_written_in_batches_and_counted_once_for_each_person(run: Run
     async def flood() -> None:
         recorder = Recorder(run.door())
         for number in range(5_000):
-            recorder.note(run.seen(number, None if number % 2 else number % 3))
+            recorder.note(run.seen(number, None if number % 2 else 0))
             # Somebody whom nobody knows keeps nobody back.
             if number % 100 == 0:
                 recorder.note(Seen(10**9, None, "GET", BROWSER, NOW))
@@ -142,8 +142,10 @@ def test_links_are_looked_up_together_each_for_its_own_person(run: Run) -> None:
 
     async def ask() -> list[str | None]:
         targets = Targets(run.door())
-        asked = [targets.of(one, 0) for one in run.deliveries for _ in range(20)]
-        return list(await asyncio.gather(*asked, targets.of(10**9, 0), targets.of(run.deliveries[0], 99)))
+        asked = [targets.of(AskedLink(one, 0)) for one in run.deliveries for _ in range(20)]
+        return list(
+            await asyncio.gather(*asked, targets.of(AskedLink(10**9, 0)), targets.of(AskedLink(run.deliveries[0], 99)))
+        )
 
     told = asyncio.run(ask())
     theirs = [f"https://skarnmuseum.example/{one}" for one in run.deliveries for _ in range(20)]
@@ -153,8 +155,8 @@ def test_links_are_looked_up_together_each_for_its_own_person(run: Run) -> None:
 def test_a_look_up_that_fails_is_told_to_those_who_asked_and_to_nobody_else(run: Run) -> None:
     async def ask() -> list[Any]:
         targets = Targets(run.door(Failing(1, lambda: AwayError())))
-        first = await asyncio.gather(*(targets.of(one, 7) for one in run.deliveries), return_exceptions=True)
-        return [*first, await targets.of(10**9, 7)]
+        first = await asyncio.gather(*(targets.of(AskedLink(one, 7)) for one in run.deliveries), return_exceptions=True)
+        return [*first, await targets.of(AskedLink(10**9, 7))]
 
     told = asyncio.run(ask())
     assert all(isinstance(one, AwayError) for one in told[:-1])

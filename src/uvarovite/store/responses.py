@@ -61,12 +61,11 @@ def add_events(tx: Transaction, events: Sequence[NewEvent]) -> None:
         tx,
         # In one order, so that two who write at once wait for each other, and neither for ever.
         """WITH told AS MATERIALIZED (
-                SELECT * FROM unnest(CAST(:deliveries AS bigint[]), CAST(:runs AS bigint[]), CAST(:contacts AS bigint[]),
-                    CAST(:kinds AS text[]), CAST(:instants AS timestamptz[]), CAST(:rules AS text[]), CAST(:details AS text[]))
-                    AS told(delivery, run, contact, kind, at, rule, detail)),
+                SELECT * FROM jsonb_to_recordset(CAST(:told AS jsonb))
+                    AS told(delivery bigint, run bigint, contact bigint, kind text, at timestamptz, rule text, detail jsonb)),
             kept AS (
                 INSERT INTO response_event (delivery_id, run_id, contact_id, kind, at, machine_rule, detail)
-                SELECT delivery, run, contact, kind, at, rule, CAST(detail AS jsonb) FROM told),
+                SELECT delivery, run, contact, kind, at, rule, detail FROM told),
             by_people AS (SELECT DISTINCT delivery, run, kind FROM told WHERE rule IS NULL ORDER BY delivery, kind),
             first AS (
                 INSERT INTO response_first (delivery_id, kind) SELECT delivery, kind FROM by_people ON CONFLICT DO NOTHING
@@ -75,21 +74,26 @@ def add_events(tx: Transaction, events: Sequence[NewEvent]) -> None:
             SELECT run, first.kind, count(*) FROM first JOIN by_people ON delivery = delivery_id AND by_people.kind = first.kind
                 GROUP BY 1, 2
             UNION ALL SELECT run, 'machine', count(*) FROM told WHERE rule IS NOT NULL GROUP BY 1""",
-        {
-            "deliveries": [event.delivery_id for event in events],
-            "runs": [event.run_id for event in events],
-            "contacts": [event.contact_id for event in events],
-            "kinds": [event.kind.value for event in events],
-            "instants": [event.at for event in events],
-            "rules": [event.machine_rule for event in events],
-            "details": [orjson.dumps(DETAIL_FORM.write(event.detail)).decode() for event in events],
-        },
+        {"told": orjson.dumps([_told(event) for event in events]).decode()},
     )
 
 
 def one_writer(tx: Transaction) -> None:
     """Whoever notes many fetches waits for others who do: what belongs together is seen together, and nobody waits in a circle."""
     run_sql(tx, "SELECT pg_advisory_xact_lock(hashtext('uvarovite fetches'))")
+
+
+def _told(event: NewEvent) -> dict[str, Any]:
+    """An event as one document with the others says it: an array for each column takes ten times as long to write."""
+    return {
+        "delivery": event.delivery_id,
+        "run": event.run_id,
+        "contact": event.contact_id,
+        "kind": event.kind.value,
+        "at": event.at,
+        "rule": event.machine_rule,
+        "detail": DETAIL_FORM.write(event.detail),
+    }
 
 
 def runs_of_deliveries(tx: Transaction, deliveries: Sequence[int]) -> dict[int, Row[Any]]:

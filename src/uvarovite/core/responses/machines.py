@@ -9,6 +9,7 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from functools import lru_cache
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -44,6 +45,12 @@ TOGETHER = timedelta(seconds=30)
 _AGENTS = re.compile(r"bot\b|crawl|spider|scan|prefetch|proxy|curl|wget|python|go-http", re.IGNORECASE)
 
 
+@lru_cache(maxsize=4_096)
+def _is_program(agent: str) -> bool:
+    # Most people come with one of few programs.
+    return _AGENTS.search(agent) is not None
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class MachineRule:
     """`applies` tells whether a fetch is a machine's by this rule."""
@@ -72,7 +79,7 @@ MACHINE_RULES: tuple[MachineRule, ...] = (
     MachineRule(
         name="agent",
         meaning="called itself a scanner, a proxy or a program",
-        applies=lambda fetch: not fetch.agent or _AGENTS.search(fetch.agent) is not None,
+        applies=lambda fetch: not fetch.agent or _is_program(fetch.agent),
     ),
     MachineRule(
         name="too_soon",

@@ -4,6 +4,7 @@ from collections import Counter, defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from functools import lru_cache
 from typing import Any
 
 from sqlalchemy import Row
@@ -62,7 +63,7 @@ def record_seen(database: Database, seen: Sequence[Seen]) -> int:
                     kind=_kind(one.link, unseen=one.unseen),
                     at=one.at,
                     machine_rule=rule,
-                    detail=ResponseDetail(agent=as_kept(one.agent, 300), link=one.link, unseen=one.unseen),
+                    detail=ResponseDetail(agent=_kept(one.agent), link=one.link, unseen=one.unseen),
                 )
             )
         for one in seen:
@@ -77,6 +78,11 @@ def record_seen(database: Database, seen: Sequence[Seen]) -> int:
         store.add_events(tx, events)
         store.count_only(tx, counted)
     return len(theirs) + sum(one.counted_run in released for one in seen)
+
+
+@lru_cache(maxsize=4_096)
+def _kept(agent: str) -> str:
+    return as_kept(agent, 300)
 
 
 def _kind(link: int | None, *, unseen: bool = False) -> ResponseKind:

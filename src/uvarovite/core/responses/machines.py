@@ -64,9 +64,13 @@ def _is_in_burst(fetch: Fetch) -> bool:
     """Does it belong to a burst: some stretch of time, with it in it, in which too many links were followed?"""
     if fetch.link is None:
         return False
-    clicks = [(one.at, one.link) for one in fetch.beside if one.link is not None]
-    clicks.append((fetch.at, fetch.link))
-    begins = [at for at, _ in clicks if fetch.at - BURST_WITHIN <= at <= fetch.at]
+    clicks = {
+        (one.at, one.link) for one in fetch.beside if one.link is not None and abs(one.at - fetch.at) <= BURST_WITHIN
+    }
+    clicks.add((fetch.at, fetch.link))
+    if len({link for _, link in clicks}) < BURST_LINKS:
+        return False
+    begins = {at for at, _ in clicks if at <= fetch.at}
     return any(
         len({link for at, link in clicks if begin <= at <= begin + BURST_WITHIN}) >= BURST_LINKS for begin in begins
     )

@@ -46,11 +46,24 @@ def record_seen(database: Database, seen: Sequence[Seen]) -> int:
         about = store.runs_of_deliveries(tx, sorted({one.delivery_id for one in seen}))
         released = store.release_times(tx, sorted({one.counted_run for one in seen if one.counted_run}))
         theirs = [one for one in seen if one.delivery_id in about and about[one.delivery_id].wish != Tracked.OFF]
-        beside = _beside(tx, theirs)
+        known = _known(tx, theirs)
+        beside = {
+            delivery: tuple(dict.fromkeys(one.fetch for one in all_of_it)) for delivery, all_of_it in known.items()
+        }
         events, counted = [], Counter[tuple[int, ResponseKind, int]]()
         for one in theirs:
             delivery = about[one.delivery_id]
-            rule = machine_reason(_fetch(one, delivery, beside))
+            rule = machine_reason(
+                Fetch(
+                    method=one.method,
+                    agent=one.agent,
+                    at=one.at,
+                    accepted_at=_accepted_at(delivery),
+                    link=one.link,
+                    unseen=one.unseen,
+                    beside=beside[one.delivery_id],
+                )
+            )
             if delivery.wish == Tracked.COUNTED:
                 if rule is None:
                     counted[delivery.run_id, _kind(one.link), one.link or 0] += 1
@@ -74,7 +87,7 @@ def record_seen(database: Database, seen: Sequence[Seen]) -> int:
                 )
                 if machine_reason(fetch) is None:
                     counted[one.counted_run, _kind(one.link), one.link or 0] += 1
-        _take_back(tx, about, beside)
+        _take_back(tx, about, known, beside)
         store.add_events(tx, events)
         store.count_only(tx, counted)
     return len(theirs) + sum(one.counted_run in released for one in seen)
@@ -97,7 +110,7 @@ class _Known:
     event: Row[Any] | None = None
 
 
-def _beside(tx: Transaction, seen: Sequence[Seen]) -> Mapping[int, list[_Known]]:
+def _known(tx: Transaction, seen: Sequence[Seen]) -> Mapping[int, list[_Known]]:
     """All that was and is fetched of the same messages about the same time, by delivery."""
     known: dict[int, list[_Known]] = defaultdict(list)
     for one in seen:
@@ -110,30 +123,22 @@ def _beside(tx: Transaction, seen: Sequence[Seen]) -> Mapping[int, list[_Known]]
     return known
 
 
-def _fetch(one: Seen, delivery: Row[Any], beside: Mapping[int, list[_Known]]) -> Fetch:
-    return Fetch(
-        method=one.method,
-        agent=one.agent,
-        at=one.at,
-        accepted_at=_accepted_at(delivery),
-        link=one.link,
-        unseen=one.unseen,
-        beside=tuple(known.fetch for known in beside[one.delivery_id]),
-    )
-
-
 def _accepted_at(delivery: Row[Any]) -> datetime | None:
     accepted_at: datetime | None = delivery.settled_at if delivery.state == DeliveryState.ACCEPTED else None
     return accepted_at
 
 
-def _take_back(tx: Transaction, about: Mapping[int, Row[Any]], beside: Mapping[int, list[_Known]]) -> None:
+def _take_back(
+    tx: Transaction,
+    about: Mapping[int, Row[Any]],
+    known: Mapping[int, Sequence[_Known]],
+    beside: Mapping[int, tuple[Beside, ...]],
+) -> None:
     """What was noted of people, and turns out by what came since to be machines'."""
     found: dict[int, str] = {}
-    for delivery_id, all_known in beside.items():
-        fetches = tuple(known.fetch for known in all_known)
-        for known in all_known:
-            event = known.event
+    for delivery_id, all_of_it in known.items():
+        for one in all_of_it:
+            event = one.event
             if event is None or event.machine_rule is not None:
                 continue
             rule = machine_reason(
@@ -143,7 +148,7 @@ def _take_back(tx: Transaction, about: Mapping[int, Row[Any]], beside: Mapping[i
                     at=event.at,
                     accepted_at=_accepted_at(about[delivery_id]),
                     link=event.detail.link,
-                    beside=fetches,
+                    beside=beside[delivery_id],
                 )
             )
             if rule is not None:

@@ -39,10 +39,12 @@ class Page:
         self.html = client.get(self.url).text
 
     def fields(self) -> list[tuple[str, str]]:
-        found = re.findall(r'<input type="hidden" name="(\w+)" value="([^"]*)">', self.html)
-        found += re.findall(r'<input type="(?:checkbox|radio)" name="(\w+)" value="(\w*)" checked', self.html)
-        found += re.findall(r'<input type="(?:text|date)" name="(\w+)" value="([^"]*)"', self.html)
-        for name, options in re.findall(r'<select name="(\w+)">(.*?)</select>', self.html, re.DOTALL):
+        # What takes back what was just saved is a form of its own before it.
+        html = self.html[self.html.rindex("<form") :]
+        found = re.findall(r'<input type="hidden" name="(\w+)" value="([^"]*)">', html)
+        found += re.findall(r'<input type="(?:checkbox|radio)" name="(\w+)" value="(\w*)" checked', html)
+        found += re.findall(r'<input type="(?:text|date)" name="(\w+)" value="([^"]*)"', html)
+        for name, options in re.findall(r'<select name="(\w+)">(.*?)</select>', html, re.DOTALL):
             found += [(name, one) for one in re.findall(r'<option value="([^"]*)"[^>]* selected', options)]
         return [(name, unescape(value)) for name, value in found]
 
@@ -349,3 +351,36 @@ def test_they_say_how_much_is_noted_and_words_without_a_deed_are_kept_once(ada: 
     assert notes == ["On their preference page: I like the pictures"]
     ada.save(("noted", "by_person"), without=("noted",))
     assert person(museum.database, SYSTEM, her, now=NOW).wish is None
+
+
+def undo(page: Page) -> None:
+    """Press the button that takes back what was just saved."""
+    form = page.html[page.html.index("<form") : page.html.index("</form>")]
+    assert "Undo" in form or "Rückgängig" in form
+    pairs = re.findall(r'<input type="hidden" name="(\w+)" value="([^"]*)">', form)
+    told = _form([*((name, unescape(value)) for name, value in pairs), ("save", "yes")])
+    page.html = page.client.post(page.url, data=told).text
+
+
+def test_what_was_saved_is_undone_at_a_press_whatever_it_was(client: TestClient, museum: Museum, run_id: int) -> None:
+    offers(museum, fields=["town"])
+    ada = Page(client, museum, run_id)
+    begun = sorted(ada.fields())
+    assert "Undo" not in ada.html
+    ada.save(
+        ("topic", topic_id(museum, "schools")), ("at_most", "week"), ("noted", "counted"), ("language", "de"),
+        ("first_name", "Ottoline"), ("own_town", "Breccia"),
+        without=("topic", "at_most", "noted", "language", "first_name", "own_town"),
+    )  # fmt: skip
+    assert sorted(ada.fields()) != begun
+    undo(ada)
+    ada.html = client.get(ada.url).text
+    # The school's topic is one that they left now, and not one that they were never asked about: off in either case.
+    assert sorted(ada.fields()) == begun
+    for button, more in (("leave_all", ()), ("save", (("pause", "yes"),))):
+        ada.save(*more, button=button)
+        undo(ada)
+        ada.html = client.get(ada.url).text
+        assert sorted(ada.fields()) == begun
+    ada.save()
+    assert "Undo" not in ada.html

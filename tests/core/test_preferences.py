@@ -6,7 +6,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from uvarovite.core.consent.own_limit import AtMost
-from uvarovite.core.responses.preferences import LONGEST_NAME, Wishes, read_reason, read_wishes
+from uvarovite.core.messages import Tracked
+from uvarovite.core.responses.preferences import LONGEST_NAME, Standing, Wishes, form_back, read_reason, read_wishes
 
 NUMBERS = st.frozensets(st.integers(1, 9))
 LIMIT = st.sampled_from(["", "week", "month"])
@@ -52,3 +53,35 @@ def test_hostile_forms_are_read_as_nothing_or_cut() -> None:
     assert wishes.fields["first_name"].startswith("A Bcc: x")
     assert len(wishes.fields["first_name"]) == LONGEST_NAME
     assert read_reason(b"leave=yes&why=too+many%0Amails") == "too many mails"
+
+
+texts = st.fixed_dictionaries(
+    {
+        "at_most": st.sampled_from(["", "week", "month"]),
+        "noted": st.sampled_from(list(Tracked)).map(str),
+        "first_name": st.sampled_from(["", "Ada", "Ada & <Zoë>", "=1+1"]),
+        "own_town": st.sampled_from(["", "Skarn"]),
+    }
+)
+standings = st.builds(Standing, topics=st.frozensets(st.integers(1, 4)), texts=texts, paused=st.booleans())
+
+
+@given(standings, standings)
+def test_the_form_that_takes_a_change_back_says_just_that(before: Standing, after: Standing) -> None:
+    told = form_back(before, after)
+    if not told:
+        assert (before.topics, before.texts) == (after.topics, after.texts)
+        assert before.paused or not after.paused
+        return
+    wishes = read_wishes(urlencode([*told, ("save", "yes")]).encode())
+    assert wishes is not None
+    on = {topic for topic in after.topics | before.topics if wishes.topics.get(topic, topic in after.topics)}
+    assert on == before.topics
+    limit = wishes.at_most or ("" if wishes.limit_lifted else after.texts["at_most"])
+    assert (limit, wishes.noted or after.texts["noted"]) == (before.texts["at_most"], before.texts["noted"])
+    assert {**_fields(after), **wishes.fields} == _fields(before)
+    assert wishes.resumes == (after.paused and not before.paused)
+
+
+def _fields(standing: Standing) -> dict[str, str]:
+    return {"first_name": standing.texts["first_name"], "town": standing.texts["own_town"]}

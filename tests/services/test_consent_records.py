@@ -8,6 +8,7 @@ from tests.support.museum import HASHER, NOW, Museum
 from tests.support.people import DAY, undo, who
 from tests.support.sending import send_all
 from uvarovite.core.accounts import SYSTEM
+from uvarovite.core.messages import Tracked
 from uvarovite.services.consent import records
 from uvarovite.services.contacts import editing
 from uvarovite.services.errors import BadInput
@@ -61,11 +62,15 @@ def test_the_record_for_a_data_request_has_everything_and_nothing_later_than_its
     editing.change_value(museum.database, SYSTEM, ada, key="town", before=town, text="Marlby", hasher=HASHER, now=later)
     bulk.tag(museum.database, SYSTEM, ticked(), name="walker", put=True, now=later)
     editing.add_note(museum.database, SYSTEM, ada, "Likes opals", now=later)
+    editing.set_wish(museum.database, SYSTEM, ada, Tracked.OFF, now=later)
     bulk.suppress_many(museum.database, SYSTEM, ticked(), reason="asked by letter", now=later)
     after = record(later)
     assert "Marlby" in {line.value for line in after.values}
     assert (after.tags, [line.words for line in after.notes]) == (["walker"], ["Likes opals"])
-    assert [(line.about, line.evidence) for line in after.suppression] == [("all mail", "asked by letter")]
+    assert [(line.about, line.words) for line in after.suppression] == [
+        ("what they open and follow", "not noted"),
+        ("all mail", "suppressed by hand"),
+    ]
     assert [(line.about, line.words) for line in after.messages] == [("Walks", "sent")]
     told = records.record_as_csv(after)
     for word in ("Marlby", "walker", "Likes opals", "suppressed by hand", "asked by letter", "Walks,sent"):

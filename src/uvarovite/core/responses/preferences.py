@@ -51,6 +51,11 @@ FIELDS = ("first_name", "last_name", "language")
 _OWN = "own_"
 
 
+def own_name(key: str) -> str:
+    """What the input for a field of the organisation's own is called."""
+    return f"{_OWN}{key}"
+
+
 def read_wishes(body: bytes) -> Wishes | None:
     """What a form of the preference page says, of which fields of the organisation's own soever; None where it is none of ours."""
     try:
@@ -80,6 +85,31 @@ def read_wishes(body: bytes) -> Wishes | None:
         noted=Tracked(noted) if noted != noted_was and noted in tuple(Tracked) else None,
         why=_one(told, "why", LONGEST_REASON),
     )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Standing:
+    """How everything stood on a page, as its form says it: topics that are on, and texts by the names of their inputs."""
+
+    topics: frozenset[int]
+    texts: Mapping[str, str]
+    paused: bool
+
+
+def form_back(before: Standing, after: Standing) -> tuple[tuple[str, str], ...]:
+    """What a form says that takes back what led from one to the other, name and value each; nothing where nothing was changed.
+
+    A pause that was ended has no way back: it would be another one.
+    """
+    changed = {name: text for name, text in after.texts.items() if name in before.texts and before.texts[name] != text}
+    told = [("topic", str(one)) for one in sorted(before.topics)]
+    told += [("topic_was", str(one)) for one in sorted(after.topics)]
+    for name, text in changed.items():
+        told += [(name, before.texts[name]), (f"{name}_was", text)]
+    resumes = after.paused and not before.paused
+    if resumes:
+        told.append(("resume", "yes"))
+    return tuple(told) if before.topics != after.topics or changed or resumes else ()
 
 
 def read_reason(body: bytes) -> str:

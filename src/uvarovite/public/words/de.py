@@ -19,6 +19,7 @@ WORDS = PageWords(
     for_address="Für {address}",
     saved="Gespeichert.",
     saved_more="Es gilt ab sofort, auch für Nachrichten, die gerade hinausgehen.",
+    undo="Rückgängig machen",
     topics="Themen",
     how_often="Wie oft",
     as_it_comes="Wie es kommt",

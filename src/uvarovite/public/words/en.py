@@ -19,6 +19,7 @@ WORDS = PageWords(
     for_address="For {address}",
     saved="Saved.",
     saved_more="It holds from now on, also for messages that are just going out.",
+    undo="Undo",
     topics="Topics",
     how_often="How often",
     as_it_comes="As it comes",

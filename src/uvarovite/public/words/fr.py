@@ -19,6 +19,7 @@ WORDS = PageWords(
     for_address="Pour {address}",
     saved="Enregistré.",
     saved_more="Cela vaut dès maintenant, même pour les messages en cours d’envoi.",
+    undo="Annuler ce changement",
     topics="Sujets",
     how_often="À quel rythme",
     as_it_comes="Comme ils viennent",

@@ -30,6 +30,7 @@ class PageWords:
     for_address: str
     saved: str
     saved_more: str
+    undo: str
     topics: str
     how_often: str
     as_it_comes: str

@@ -19,6 +19,7 @@ WORDS = PageWords(
     for_address="Dla {address}",
     saved="Zapisano.",
     saved_more="Obowiązuje od teraz, także dla wiadomości, które są właśnie wysyłane.",
+    undo="Cofnij",
     topics="Tematy",
     how_often="Jak często",
     as_it_comes="Na bieżąco",

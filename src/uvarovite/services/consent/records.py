@@ -20,14 +20,16 @@ from uvarovite.core.consent import (
 )
 from uvarovite.core.contacts import FieldMap, value_from_json, value_to_text
 from uvarovite.core.contacts.tables_out import csv_lines
+from uvarovite.core.messages import Tracked
 from uvarovite.services.accounts.audit import audit
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.contacts.people import LedgerLine, Person, person, state_now
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.store.consent import ledger as consent_store
+from uvarovite.store.consent import own_limits, tracking_wishes
 from uvarovite.store.contacts import records as store
 from uvarovite.store.contacts.fields import load_fields
-from uvarovite.store.database import Database
+from uvarovite.store.database import Database, Transaction
 from uvarovite.store.tables.responses import ResponseKind
 
 
@@ -123,6 +125,7 @@ def consent_record(
             standings=standings,
             consent=[_entry(line, zone) for line in ledger],
             suppression=_post(known, moment)
+            + _wishes(tx, contact_id, moment)
             + [
                 RecordLine(
                     at=one.at,
@@ -154,6 +157,19 @@ def consent_record(
                 if one.at <= moment
             ],
         )
+
+
+def _wishes(tx: Transaction, contact_id: int, moment: datetime) -> list[RecordLine]:
+    """What they asked for besides."""
+    wish, since = tracking_wishes.wish_since(tx, contact_id)
+    limit, limited = own_limits.limit_since(tx, contact_id)
+    told = []
+    if limit is not None and limited <= moment:
+        told.append(RecordLine(at=limited, about="how often", words=f"at most one message a {limit}", evidence=""))
+    if wish is not None and since <= moment:
+        words = "counted, but not for them" if wish is Tracked.COUNTED else "not noted"
+        told.append(RecordLine(at=since, about="what they open and follow", words=words, evidence=""))
+    return told
 
 
 def _post(known: Person, moment: datetime) -> list[RecordLine]:

@@ -5,7 +5,7 @@ topics for the address, and takes effect at once in every run that is on its way
 """
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
@@ -17,7 +17,7 @@ from uvarovite.core.messages import Tracked
 from uvarovite.core.messages.look import Look
 from uvarovite.core.responses import Keyring, ResponseDetail
 from uvarovite.core.responses.form_fields import FormField, correctable, form_field
-from uvarovite.core.responses.preferences import FIELDS, PAUSE, Wishes
+from uvarovite.core.responses.preferences import FIELDS, PAUSE, Standing, Wishes, form_back, own_name
 from uvarovite.services.organisation.facts import require_organisation, typed_reading
 from uvarovite.services.responses.reader import LEAVING, Reader, owner_of, reader_of
 from uvarovite.services.responses.visits import Visit, admit
@@ -51,7 +51,9 @@ class TopicChoice:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PreferencePage:
-    """How everything stands for somebody. `saved`: that was just changed; `language` is a code, None where none is known."""
+    """How everything stands for somebody. `saved`: that was just changed, and `back` is the form that takes it back; `language` is a
+    code, None where none is known.
+    """
 
     organisation: str
     look: Look
@@ -66,6 +68,18 @@ class PreferencePage:
     noted: Tracked
     time_zone: str
     saved: bool
+    back: tuple[tuple[str, str], ...] = ()
+
+    @property
+    def standing(self) -> Standing:
+        """The same, as its form says it."""
+        texts = {"at_most": self.at_most or "", "noted": self.noted.value, "language": self.language or ""}
+        texts |= {"first_name": self.first_name, "last_name": self.last_name}
+        return Standing(
+            topics=frozenset(one.id for one in self.topics if one.on),
+            texts=texts | {own_name(field.key): field.value for field in self.fields},
+            paused=self.paused_until is not None,
+        )
 
 
 def preference_page(
@@ -100,17 +114,19 @@ def save_preferences(
         contact = owner_of(tx, reader)
         if reader is None or contact is None:
             return None
+        before = _page(tx, reader, contact, now, saved=False)
         evidence = ConsentEvidence(
             delivery=reader.delivery.id if reader.delivery else None,
             agent=visit.agent[:300],
             origin=visit.origin,
             page="preferences",
-            wording=said(_page(tx, reader, contact, now, saved=False)),
+            wording=said(before),
             why=wishes.why or None,
         )
         _Change(tx, reader, contact, evidence, at).make(wishes)
         tx.expire(contact)
-        return _page(tx, reader, contact, now, saved=True)
+        after = _page(tx, reader, contact, now, saved=True)
+        return replace(after, back=form_back(before.standing, after.standing))
 
 
 def stay(

@@ -1,6 +1,6 @@
 """How often somebody wants mail at most: one message in a week, or in a month, by their own word."""
 
-from datetime import datetime
+from datetime import UTC, datetime
 
 from uvarovite.core.consent.own_limit import AtMost
 from uvarovite.store.database import Transaction, change_sql, run_sql
@@ -13,8 +13,13 @@ def any_limits(tx: Transaction) -> bool:
 
 def limit_of(tx: Transaction, contact_id: int) -> AtMost | None:
     """What somebody wants at most, if they said so."""
-    rows = run_sql(tx, "SELECT at_most FROM own_limit WHERE contact_id = :contact", {"contact": contact_id})
-    return AtMost(rows[0].at_most) if rows else None
+    return limit_since(tx, contact_id)[0]
+
+
+def limit_since(tx: Transaction, contact_id: int) -> tuple[AtMost | None, datetime]:
+    """What somebody wants at most, and when they said so; of no limit the instant says nothing."""
+    rows = run_sql(tx, "SELECT at_most, since FROM own_limit WHERE contact_id = :contact", {"contact": contact_id})
+    return (AtMost(rows[0].at_most), rows[0].since) if rows else (None, datetime.max.replace(tzinfo=UTC))
 
 
 def set_limit(tx: Transaction, contact_id: int, at_most: AtMost | None, now: datetime) -> None:

@@ -1,6 +1,6 @@
 """How much may be noted of what somebody opens and follows, by their own word."""
 
-from datetime import datetime
+from datetime import UTC, datetime
 
 from uvarovite.core.messages import Tracked
 from uvarovite.store.database import Transaction, change_sql, run_sql
@@ -8,8 +8,13 @@ from uvarovite.store.database import Transaction, change_sql, run_sql
 
 def wish_of(tx: Transaction, contact_id: int) -> Tracked | None:
     """What somebody wishes, if they said so."""
-    rows = run_sql(tx, "SELECT wish FROM tracking_wish WHERE contact_id = :contact", {"contact": contact_id})
-    return Tracked(rows[0].wish) if rows else None
+    return wish_since(tx, contact_id)[0]
+
+
+def wish_since(tx: Transaction, contact_id: int) -> tuple[Tracked | None, datetime]:
+    """What somebody wishes, and when they said so; of no wish the instant says nothing."""
+    rows = run_sql(tx, "SELECT wish, since FROM tracking_wish WHERE contact_id = :contact", {"contact": contact_id})
+    return (Tracked(rows[0].wish), rows[0].since) if rows else (None, datetime.max.replace(tzinfo=UTC))
 
 
 def set_wish(tx: Transaction, contact_id: int, wish: Tracked | None, now: datetime) -> None:

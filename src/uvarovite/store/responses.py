@@ -153,9 +153,9 @@ def machines_after_all(tx: Transaction, rules: Mapping[int, str]) -> None:
 
 def count_only(tx: Transaction, counted: Mapping[tuple[int, ResponseKind, int], int]) -> None:
     """Count what people did whom nobody notes: by run, kind and the link's number."""
-    if not counted:
+    told = sorted((what, n) for what, n in counted.items() if n)
+    if not told:
         return
-    told = sorted(counted.items())
     tell_responses(tx, {run for (run, _, _), _ in told})
     change_sql(
         tx,

@@ -39,6 +39,10 @@ class Seen:
     counted_run: int | None = None
 
 
+# A run, what was done, and the link's number, 0 for the pixel.
+_Counted = tuple[int, ResponseKind, int]
+
+
 def record_seen(database: Database, seen: Sequence[Seen]) -> int:
     """Note what was fetched, in one transaction; how much of it belongs to a delivery or a run of ours."""
     with database.transaction() as tx:
@@ -50,47 +54,59 @@ def record_seen(database: Database, seen: Sequence[Seen]) -> int:
         beside = {
             delivery: tuple(dict.fromkeys(one.fetch for one in all_of_it)) for delivery, all_of_it in known.items()
         }
-        events, counted = [], Counter[tuple[int, ResponseKind, int]]()
-        for one in theirs:
-            delivery = about[one.delivery_id]
-            rule = machine_reason(
-                Fetch(
-                    method=one.method,
-                    agent=one.agent,
-                    at=one.at,
-                    accepted_at=_accepted_at(delivery),
-                    link=one.link,
-                    unseen=one.unseen,
-                    beside=beside[one.delivery_id],
-                )
-            )
-            if delivery.wish == Tracked.COUNTED:
-                if rule is None:
-                    counted[delivery.run_id, _kind(one.link), one.link or 0] += 1
-                continue
-            events.append(
-                store.NewEvent(
-                    delivery_id=one.delivery_id,
-                    run_id=delivery.run_id,
-                    contact_id=delivery.contact_id,
-                    kind=_kind(one.link, unseen=one.unseen),
-                    at=one.at,
-                    machine_rule=rule,
-                    detail=ResponseDetail(agent=_kept(one.agent), link=one.link, unseen=one.unseen),
-                )
-            )
-        for one in seen:
-            if one.counted_run in released:
-                # When its message was accepted nobody knows: whoever comes before the release is early for certain.
-                fetch = Fetch(
-                    method=one.method, agent=one.agent, at=one.at, accepted_at=released[one.counted_run], link=one.link
-                )
-                if machine_reason(fetch) is None:
-                    counted[one.counted_run, _kind(one.link), one.link or 0] += 1
+        events, counted = _judged(theirs, about, beside)
+        counted += _only_counted(seen, released)
         _take_back(tx, about, known, beside)
         store.add_events(tx, events)
         store.count_only(tx, counted)
     return len(theirs) + sum(one.counted_run in released for one in seen)
+
+
+def _judged(
+    theirs: Sequence[Seen], about: Mapping[int, Row[Any]], beside: Mapping[int, tuple[Beside, ...]]
+) -> tuple[list[store.NewEvent], Counter[_Counted]]:
+    """What is noted of deliveries, and what is only counted since somebody wishes so."""
+    events, counted = [], Counter[_Counted]()
+    for one in theirs:
+        delivery = about[one.delivery_id]
+        rule = machine_reason(
+            Fetch(
+                method=one.method,
+                agent=one.agent,
+                at=one.at,
+                accepted_at=_accepted_at(delivery),
+                link=one.link,
+                unseen=one.unseen,
+                beside=beside[one.delivery_id],
+            )
+        )
+        if delivery.wish == Tracked.COUNTED:
+            counted[delivery.run_id, _kind(one), one.link or 0] += rule is None
+            continue
+        events.append(
+            store.NewEvent(
+                delivery_id=one.delivery_id,
+                run_id=delivery.run_id,
+                contact_id=delivery.contact_id,
+                kind=_kind(one),
+                at=one.at,
+                machine_rule=rule,
+                detail=ResponseDetail(agent=_kept(one.agent), link=one.link, unseen=one.unseen),
+            )
+        )
+    return events, counted
+
+
+def _only_counted(seen: Sequence[Seen], released: Mapping[int, datetime]) -> Counter[_Counted]:
+    """What is counted of runs. When a message was accepted nobody knows: whoever comes before the release is early for certain."""
+    counted = Counter[_Counted]()
+    for one in seen:
+        if one.counted_run is not None and one.counted_run in released:
+            fetch = Fetch(
+                method=one.method, agent=one.agent, at=one.at, accepted_at=released[one.counted_run], link=one.link
+            )
+            counted[one.counted_run, _kind(one), one.link or 0] += machine_reason(fetch) is None
+    return counted
 
 
 @lru_cache(maxsize=4_096)
@@ -98,8 +114,8 @@ def _kept(agent: str) -> str:
     return as_kept(agent, 300)
 
 
-def _kind(link: int | None, *, unseen: bool = False) -> ResponseKind:
-    return ResponseKind.OPENED if link is None and not unseen else ResponseKind.CLICKED
+def _kind(seen: Seen) -> ResponseKind:
+    return ResponseKind.OPENED if seen.link is None and not seen.unseen else ResponseKind.CLICKED
 
 
 @dataclass(frozen=True, slots=True)

@@ -316,6 +316,22 @@ def test_what_the_organisation_chose_can_be_corrected_and_nothing_else(
     assert town == "Brèccia"
 
 
+@pytest.mark.parametrize("value", ["Upper\nGossan", "x" * 201])
+def test_what_a_line_cannot_hold_is_not_changed_by_looking_at_it(
+    client: TestClient, museum: Museum, run_id: int, value: str
+) -> None:
+    offers(museum, fields=["town"])
+    with museum.database.transaction() as tx:
+        sql = (
+            "UPDATE contact SET own = own || jsonb_build_object('town', CAST(:town AS text)) WHERE contact_no = 'M-01'"
+        )
+        change_sql(tx, sql, {"town": value})
+    ada = Page(client, museum, run_id)
+    assert "own_town" not in ada.html
+    ada.save(("own_town", "Skarn"), ("own_town_was", "Upper Gossan"))
+    assert person(museum.database, SYSTEM, museum.contact_id("M-01"), now=NOW).record["town"] == value
+
+
 def test_only_what_there_is_can_be_offered(museum: Museum) -> None:
     for changed in ({"fields": ["pledge"]}, {"fields": ["first_name"]}, {"fields": ["x"]}, {"inner_topics": [99]}):
         with pytest.raises(BadInput):

@@ -17,6 +17,7 @@ from tests.support.museum import HASHER, KEYRING, MESSAGE, NOW, PUBLIC_URL, Muse
 from tests.support.web import TestClock
 from uvarovite.core.accounts import SYSTEM
 from uvarovite.core.consent import ConsentEvidence, SuppressionReason
+from uvarovite.core.messages.attachments import MessagePdf
 from uvarovite.core.responses.signing_up import LASTS, REMIND_AFTER, FormWords
 from uvarovite.services.contacts.people import person
 from uvarovite.services.errors import BadInput, Conflict
@@ -424,6 +425,24 @@ def test_who_has_confirmed_is_welcomed_once_and_leaves_by_that_message_too(desk:
         contact = run_sql(tx, "SELECT id FROM contact WHERE address_folded = :a", {"a": NEW})[0].id
     erase(desk.museum.database, SYSTEM, Selection(ids=(contact,), seen=1), hasher=HASHER, now=NOW)
     assert desk.client.get(path).status_code == 404
+
+
+def test_a_letter_that_goes_along_with_the_welcome_is_whole(desk: Desk) -> None:
+    with_letter = MESSAGE.model_copy(update={"attachments": (MessagePdf(id="a1", name="Letter.pdf", message_id=None),)})
+    save_message(
+        desk.museum.database,
+        SYSTEM,
+        message_id=desk.museum.message_id,
+        name="Walks",
+        content=with_letter,
+        revision=1,
+        now=NOW,
+    )
+    confirmed(desk)
+    mail = welcome(desk)
+    assert mail is not None
+    (letter,) = mail.iter_attachments()
+    assert letter.get_content().startswith(b"%PDF-")
 
 
 def test_nobody_is_welcomed_who_has_left_and_a_message_that_must_be_mended_waits(desk: Desk) -> None:

@@ -12,6 +12,7 @@ _KINDS = {
     FieldType.YES_NO: "yes_no",
 }
 ASKABLE = frozenset(_KINDS)
+LONGEST_LINE = 200
 # Numbers have several readings; what stands on the page already would be read as another one when it is only touched.
 _CORRECTABLE = ASKABLE - {FieldType.NUMBER}
 
@@ -36,3 +37,8 @@ def form_field(field: Field, value: str = "") -> FormField:
 def correctable(field: Field) -> bool:
     """May a field be put on the preference page, if the organisation wishes it? Name and language are there anyway."""
     return field.type in _CORRECTABLE and not field.standard
+
+
+def fits_a_line(text: str) -> bool:
+    """Does a text come back from an input of one line as it went there?"""
+    return len(text) <= LONGEST_LINE and text.isprintable()

@@ -10,6 +10,7 @@ from urllib.parse import parse_qs
 
 from uvarovite.core.consent.own_limit import AtMost
 from uvarovite.core.messages import Tracked
+from uvarovite.core.responses.form_fields import LONGEST_LINE
 
 PAUSE = timedelta(days=30)
 LONGEST_NAME = 100
@@ -80,7 +81,7 @@ def read_wishes(body: bytes) -> Wishes | None:
             for key, name in names.items()
             if name in told
             and f"{name}_was" in told
-            and (text := _one(told, name, LONGEST_NAME)) != _one(told, f"{name}_was")
+            and (text := _one(told, name, _longest(name))) != _one(told, f"{name}_was", _longest(name))
         },
         noted=Tracked(noted) if noted != noted_was and noted in tuple(Tracked) else None,
         why=_one(told, "why", LONGEST_REASON),
@@ -123,6 +124,10 @@ def read_reason(body: bytes) -> str:
 
 def _one(told: Mapping[str, Sequence[str]], key: str, longest: int = LONGEST_NAME) -> str:
     return " ".join("".join(sign if sign.isprintable() else " " for sign in told.get(key, [""])[-1]).split())[:longest]
+
+
+def _longest(name: str) -> int:
+    return LONGEST_LINE if name.startswith(_OWN) else LONGEST_NAME
 
 
 def _numbers(texts: Sequence[str]) -> frozenset[int]:

@@ -16,7 +16,7 @@ from uvarovite.core.contacts.acts import Act
 from uvarovite.core.messages import Tracked
 from uvarovite.core.messages.look import Look
 from uvarovite.core.responses import Keyring, ResponseDetail
-from uvarovite.core.responses.form_fields import FormField, correctable, form_field
+from uvarovite.core.responses.form_fields import FormField, correctable, fits_a_line, form_field
 from uvarovite.core.responses.preferences import FIELDS, PAUSE, Standing, Wishes, form_back, own_name
 from uvarovite.services.organisation.facts import require_organisation, typed_reading
 from uvarovite.services.responses.reader import LEAVING, Reader, owner_of, reader_of
@@ -209,9 +209,12 @@ def _own_fields(tx: Transaction, contact: Contact) -> tuple[FormField, ...]:
     """The organisation's own fields that people may correct, as they stand."""
     fields = load_fields(tx)
     return tuple(
-        form_field(fields[key], _as_filled_in(contact.own.get(key)))
+        form_field(fields[key], value)
         for key in require_organisation(tx).page_fields
-        if key in fields and correctable(fields[key])
+        if key in fields
+        and correctable(fields[key])
+        # What an input of one line would change by itself stays out of reach.
+        and fits_a_line(value := _as_filled_in(contact.own.get(key)))
     )
 
 

@@ -1,15 +1,19 @@
 """The mails to whoever signed up: one asks whether they meant it, one more who has not answered, and one welcomes who has."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from functools import partial
 
 from uvarovite.core.messages.envelope import Envelope
 from uvarovite.core.messages.look import Look, theme_of
+from uvarovite.core.messages.paper import Press
 from uvarovite.core.responses import Keyring, Purpose, Token, sign_token
 from uvarovite.core.responses.signing_up import REMIND_AFTER, assemble_sign_up
 from uvarovite.core.values import wire_form
 from uvarovite.services.errors import BadInput
 from uvarovite.services.messages.one_letter import LetterAsk, one_letter
+from uvarovite.services.messages.pdfs import press_of
 from uvarovite.services.organisation.facts import require_organisation
 from uvarovite.services.organisation.pools import relay_for_one
 from uvarovite.services.organisation.single_mails import PreparedMail
@@ -20,7 +24,7 @@ from uvarovite.store.consent.ledger import consent_of_contact
 from uvarovite.store.consent.suppressions import suppressions_of
 from uvarovite.store.database import Database, Transaction
 from uvarovite.store.messages import latest_version
-from uvarovite.store.tables import Relay, Sender, SignUp, SignUpForm
+from uvarovite.store.tables import Sender, SignUp, SignUpForm
 
 # One that could not be sent is tried again so much later, so often.
 _AGAIN, MOST_TRIES = timedelta(minutes=5), 5
@@ -51,44 +55,89 @@ def next_ask(database: Database, *, public_url: str, keyring: Keyring, now: date
                 sign_up.due_at = None
                 tx.add(sign_up)
             return None
-        if sender is None or relay is None:
-            # It waits for one; that is no try.
+        welcomes = sign_up.confirmed_at is not None
+        make = None
+        if sender is not None and relay is not None:
+            make = (
+                _welcome(tx, sign_up, form, sender, public_url, keyring, press_of(database), now)
+                if welcomes
+                else _question(tx, sign_up, sender, public_url, keyring, now)
+            )
+        if sender is None or relay is None or make is None:
+            # It waits for one, or for its words to be mended; that is no try.
             sign_up.tries -= 1
             tx.add(sign_up)
             return None
-        if sign_up.confirmed_at is not None:
-            return _welcome(tx, sign_up, form, sender, relay, public_url=public_url, keyring=keyring, now=now)
-        organisation, topics = require_organisation(tx), topic_names(tx, sign_up.topics)
-        envelope = Envelope(
-            message_id=f"sign-up.{claimed}.{sign_up.mails}.{int(sign_up.at.timestamp())}@{organisation.list_domain}",
-            date=now,
-            from_name=sender.name,
-            from_address=sender.address,
-            to_name="",
-            to_address=sign_up.address,
-            reply_to=None,
-            list_id=None,
-            unsubscribe_url=None,
-        )
-        raw = assemble_sign_up(
-            envelope,
-            organisation=organisation.name,
-            topics=topics,
-            url=confirm_url(public_url, claimed, keyring),
-            language=sign_up.language,
-            theme=theme_of(organisation.look or Look()),
-            reminds=sign_up.mails > 0,
-        )
-        return PreparedAsk(
-            sign_up_id=claimed,
-            mail=PreparedMail(
-                relay=relay,
-                from_address=sender.address,
-                to_address=wire_form(sign_up.address),
-                raw=raw,
-                failed="The mail to confirm was not sent.",
-            ),
-        )
+        from_address, to_address = sender.address, wire_form(sign_up.address)
+    # A letter that goes along is laid out by another process, which takes its time.
+    mail = PreparedMail(
+        relay=relay,
+        from_address=from_address,
+        to_address=to_address,
+        raw=make(),
+        failed="The welcome was not sent." if welcomes else "The mail to confirm was not sent.",
+    )
+    return PreparedAsk(sign_up_id=claimed, mail=mail, welcomes=welcomes)
+
+
+def _question(
+    tx: Transaction, sign_up: SignUp, sender: Sender, public_url: str, keyring: Keyring, now: datetime
+) -> Callable[[], bytes]:
+    """The mail that asks whether they meant it."""
+    organisation = require_organisation(tx)
+    envelope = Envelope(
+        message_id=f"sign-up.{sign_up.id}.{sign_up.mails}.{int(sign_up.at.timestamp())}@{organisation.list_domain}",
+        date=now,
+        from_name=sender.name,
+        from_address=sender.address,
+        to_name="",
+        to_address=sign_up.address,
+        reply_to=None,
+        list_id=None,
+        unsubscribe_url=None,
+    )
+    raw = assemble_sign_up(
+        envelope,
+        organisation=organisation.name,
+        topics=topic_names(tx, sign_up.topics),
+        url=confirm_url(public_url, sign_up.id or 0, keyring),
+        language=sign_up.language,
+        theme=theme_of(organisation.look or Look()),
+        reminds=sign_up.mails > 0,
+    )
+    return lambda: raw
+
+
+def _welcome(
+    tx: Transaction,
+    sign_up: SignUp,
+    form: SignUpForm,
+    sender: Sender,
+    public_url: str,
+    keyring: Keyring,
+    press: Press,
+    now: datetime,
+) -> Callable[[], bytes] | None:
+    """The message that welcomes them; None while its words have to be mended."""
+    version = latest_version(tx, form.welcome_message_id or 0)
+    assert version is not None
+    ask = LetterAsk(
+        content=version.content,
+        contact_id=sign_up.contact_id or 0,
+        topic_id=next(iter(sign_up.topics), None),
+        sender_id=sender.id,
+    )
+    try:
+        letter = one_letter(tx, ask, keyring=keyring, now=now, press=press)
+    except BadInput:
+        return None
+    token = Token(purpose=Purpose.LEAVE_WELCOME, delivery_id=sign_up.id or 0)
+    return partial(
+        letter.raw,
+        message_id=f"welcome.{sign_up.id}.{int(sign_up.at.timestamp())}",
+        to_address=sign_up.address,
+        leave_url=f"{public_url}/u/{sign_token(token, keyring)}",
+    )
 
 
 def _is_wanted(tx: Transaction, sign_up: SignUp, form: SignUpForm) -> bool:
@@ -105,49 +154,6 @@ def _is_wanted(tx: Transaction, sign_up: SignUp, form: SignUpForm) -> bool:
         if stands.get(topic) == "subscribed" and not is_closed(tx, sign_up.address_folded, topic)
     ]
     return bool(gets) and all(entry.topic is not None for entry in listed)
-
-
-def _welcome(
-    tx: Transaction,
-    sign_up: SignUp,
-    form: SignUpForm,
-    sender: Sender,
-    relay: Relay,
-    *,
-    public_url: str,
-    keyring: Keyring,
-    now: datetime,
-) -> PreparedAsk | None:
-    """The message that welcomes somebody. While its words have to be mended it waits; that is no try."""
-    assert sign_up.id is not None
-    assert sign_up.contact_id is not None
-    version = latest_version(tx, form.welcome_message_id or 0)
-    assert version is not None
-    topic = next(iter(sign_up.topics), None)
-    ask = LetterAsk(content=version.content, contact_id=sign_up.contact_id, topic_id=topic, sender_id=sender.id)
-    try:
-        letter = one_letter(tx, ask, keyring=keyring, now=now)
-    except BadInput:
-        sign_up.tries -= 1
-        tx.add(sign_up)
-        return None
-    token = sign_token(Token(purpose=Purpose.LEAVE_WELCOME, delivery_id=sign_up.id), keyring)
-    raw = letter.raw(
-        message_id=f"welcome.{sign_up.id}.{int(sign_up.at.timestamp())}",
-        to_address=sign_up.address,
-        leave_url=f"{public_url}/u/{token}",
-    )
-    return PreparedAsk(
-        sign_up_id=sign_up.id,
-        welcomes=True,
-        mail=PreparedMail(
-            relay=relay,
-            from_address=sender.address,
-            to_address=wire_form(sign_up.address),
-            raw=raw,
-            failed="The welcome was not sent.",
-        ),
-    )
 
 
 def note_ask(database: Database, ask: PreparedAsk, *, accepted: bool, now: datetime) -> None:

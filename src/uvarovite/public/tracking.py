@@ -1,6 +1,7 @@
 """Pixels and tracked links: answered before anything else looks at the request, since they come in floods."""
 
 import base64
+from functools import cache
 from urllib.parse import unquote
 
 from prometheus_client import Counter
@@ -23,6 +24,11 @@ _CLICKS = frozenset({Purpose.CLICK, Purpose.COUNTED_CLICK, Purpose.UNSEEN})
 _ASIDE = {**UNCACHED, "X-Content-Type-Options": "nosniff"}
 
 
+@cache
+def _counter(kind: str, status: int) -> Counter:
+    return _ANSWERED.labels(kind, status)
+
+
 class Tracking:
     """Pure ASGI, around everything else; whatever is no pixel and no tracked link goes on to the application."""
 
@@ -41,7 +47,7 @@ class Tracking:
             return
         kind = "open" if path[1] == "o" else "click"
         answer = await (self._opened(scope, path) if kind == "open" else self._clicked(scope, path))
-        _ANSWERED.labels(kind, answer.status_code).inc()
+        _counter(kind, answer.status_code).inc()
         await answer(scope, receive, send)
 
     async def _opened(self, scope: Scope, path: str) -> Response:

@@ -3,7 +3,7 @@
 from tests.support.museum import Museum
 from uvarovite.core.messages import MessageLink
 from uvarovite.store.database import Transaction, change_sql
-from uvarovite.store.delivery.links import KeptLink, keep_links, keep_own_addresses, kept_links
+from uvarovite.store.delivery.links import AskedLink, KeptLink, keep_links, keep_own_addresses, kept_links
 
 SHARED = "https://skarnmuseum.example/shared"
 
@@ -17,7 +17,7 @@ def test_each_link_of_each_delivery_leads_to_its_own_address(museum: Museum) -> 
     first, second, third = (museum.delivery_id(run_id, contact) for contact in ("M-01", "M-02", "M-03"))
 
     def address(tx: Transaction, delivery_id: int, number: int) -> str | None:
-        (found,) = kept_links(tx, [(delivery_id, number)])
+        (found,) = kept_links(tx, [AskedLink(delivery_id, number)])
         assert found.kept
         return found.address
 
@@ -38,10 +38,15 @@ def test_each_link_of_each_delivery_leads_to_its_own_address(museum: Museum) -> 
             own(first, 12),
         ]
         # What was not marked as being sent leads nowhere; nor does what nobody was sent. Asked together, each has its own answer.
-        assert kept_links(tx, [(third, 9), (10**9, 9), (first, 9)]) == [
-            KeptLink(address=None, kept=True),
-            KeptLink(address=None, kept=True),
-            KeptLink(address=SHARED, kept=True),
-        ]
+        assert kept_links(
+            tx,
+            [
+                AskedLink(third, 9),
+                AskedLink(10**9, 9),
+                AskedLink(first, 9),
+                AskedLink(0, 9, run_id),
+                AskedLink(0, 11, run_id),
+            ],
+        ) == [KeptLink(address=one, kept=True) for one in (None, None, SHARED, SHARED, None)]
         change_sql(tx, "DELETE FROM run_link")
-        assert kept_links(tx, [(first, 99)]) == [KeptLink(address=None, kept=False)]
+        assert kept_links(tx, [AskedLink(first, 99)]) == [KeptLink(address=None, kept=False)]

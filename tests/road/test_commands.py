@@ -234,7 +234,7 @@ def test_where_a_request_came_from_is_believed_of_a_configured_proxy_alone(
 
 
 def test_the_demo_starts_keeps_its_data_and_leaves_no_process_behind(tmp_path: Path) -> None:
-    ports = {name: free_port() for name in ("WEB", "SMTP", "INBOX", "NAMES", "DATABASE")}
+    ports = {name: free_port() for name in ("WEB", "SMTP", "INBOX", "INBOUND", "NAMES", "DATABASE")}
     environment = {**os.environ, **{f"UVAROVITE_{name}_PORT": str(port) for name, port in ports.items()}}
     environment.pop("UVAROVITE_DATABASE_URL", None)
     tmp_path.chmod(0o755)

@@ -3,6 +3,7 @@
 Debian installs one mail system at a time; scripts/bootstrap unpacks this one under .venv/exim.
 """
 
+import shutil
 import subprocess
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -85,15 +86,17 @@ def exim(*, reports_to: int, refuses: int, full: int) -> Iterator[Exim]:
         for part in ("spool", "log"):
             (directory / part).mkdir()
             (directory / part).chmod(0o777)
+        # It goes on as a user of its own, who may not look into everybody's home.
+        program = Path(shutil.copy(_EXIM, directory / "exim4"))
         configuration = directory / "exim.conf"
         configuration.write_text(
             _CONFIGURATION.format(
-                exim=_EXIM, directory=directory, port=port, reports_to=reports_to, refuses=refuses, full=full
+                exim=program, directory=directory, port=port, reports_to=reports_to, refuses=refuses, full=full
             )
         )
         configuration.chmod(0o644)
         daemon = subprocess.Popen(
-            [_EXIM, "-C", configuration, "-bdf", "-q1s"], stdout=subprocess.DEVNULL, stderr=subprocess.PIPE
+            [program, "-C", configuration, "-bdf", "-q1s"], stdout=subprocess.DEVNULL, stderr=subprocess.PIPE
         )
         try:
             until(lambda: not port_is_free("127.0.0.1", port), "the mail system")

@@ -147,13 +147,13 @@ def moving_views(page: Page, web: str, inbox: str) -> None:
     page.goto(inbox)
     page.get_by_role("link").nth(4).click()
     take(page, "rehearsal-inbox")
-    leave = page.frame_locator("iframe").get_by_role("link").last.get_attribute("href")
+    leave = page.frame_locator("iframe").locator('a[href*="/u/"]').get_attribute("href")
     assert leave
     page.set_viewport_size(PHONE)
     page.goto(f"{leave}/preferences")
     page.screenshot(path=str(PLACE / "preferences.png"), full_page=True)
     form = page.request.get(f"{web}/api/sign-up-forms").json()[0]
-    page.goto(form["url"])
+    page.goto(form["places"][0]["url"])
     page.screenshot(path=str(PLACE / "sign-up.png"), full_page=True)
     page.set_viewport_size(SCREEN)
 

@@ -15,6 +15,7 @@ from uvarovite.core.messages import Tracked
 from uvarovite.services.contacts.editing import set_wish
 from uvarovite.services.contacts.people import person
 from uvarovite.services.delivery.traces import sent_message, trace
+from uvarovite.services.delivery.watching import dispatch_view
 from uvarovite.services.responses.of_runs import RunResponses, run_responses
 from uvarovite.services.responses.tracking import Seen, record_seen
 from uvarovite.store.database import change_sql, run_sql
@@ -140,4 +141,6 @@ def test_a_campaign_that_only_counts_has_figures_and_nobodys_name(museum: Museum
     assert record_seen(museum.database, [*counted, scanner, nowhere]) == 4
     view = told(post)
     assert (view.opened, view.opened_counted, view.tracking.clicks) == (0, 3, Tracked.OFF)
+    watched = dispatch_view(museum.database, SYSTEM, post.run_id, LATER)
+    assert (watched.counted, watched.tracking) == ({"opened": 3}, view.tracking)
     assert post.events() == []

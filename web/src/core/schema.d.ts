@@ -5246,6 +5246,11 @@ export interface components {
             responses: {
                 [key: string]: number;
             };
+            tracking: components["schemas"]["Tracking"];
+            /** Counted */
+            counted: {
+                [key: string]: number;
+            };
             /**
              * Released At
              * Format: date-time

@@ -1,13 +1,19 @@
 """What the dispatch and the desk show."""
 
+from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
+
+from sqlalchemy import Row
 
 from uvarovite.core.accounts import Actor, Permission
 from uvarovite.core.audiences import GATES
 from uvarovite.core.campaigns import pace_sentence
 from uvarovite.core.delivery import DELIVERY, DeliveryState, RunState
 from uvarovite.core.delivery.answers import meaning_words
+from uvarovite.core.messages import Tracking
 from uvarovite.services.accounts.permitted import needs
 from uvarovite.services.campaigns.forecasting import (
     CurvePoint,
@@ -22,6 +28,7 @@ from uvarovite.services.campaigns.gauges import PoolGauges, pool_gauges
 from uvarovite.services.delivery.forecasts import expected_forecast, past_forecast, planned_forecast
 from uvarovite.services.errors import BadInput, NotFound
 from uvarovite.services.organisation.pools import Pool, load_pool
+from uvarovite.store import responses as response_store
 from uvarovite.store.campaigns.campaigns import campaign_list
 from uvarovite.store.campaigns.planned import with_trouble
 from uvarovite.store.database import Database
@@ -85,7 +92,7 @@ class AnswerLine:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DispatchView:
-    """A run on its way. planned = sum of `states`, at any moment."""
+    """A run on its way. planned = sum of `states`, at any moment. `counted` are times, of people whom nobody notes, by what they did."""
 
     run_id: int
     campaign_id: int
@@ -96,6 +103,8 @@ class DispatchView:
     planned: int
     states: dict[str, int]
     responses: dict[str, int]
+    tracking: Tracking
+    counted: dict[str, int]
     released_at: datetime
     released_by: str | None
     paused_at: datetime | None
@@ -145,6 +154,8 @@ def dispatch_view(database: Database, actor: Actor, run_id: int, now: datetime) 
             planned=run.planned,
             states=states,
             responses=_responses(counts.response_counts(tx, run_id)),
+            tracking=run.snapshot.tracking,
+            counted=_counted(response_store.counted_of_run(tx, run_id)),
             released_at=run.released_at,
             released_by=released_by.name if released_by else None,
             paused_at=run.paused_at,
@@ -195,6 +206,14 @@ def _trouble(run: Run, pool: Pool, now: datetime) -> str | None:
 def _responses(told: dict[str, int]) -> dict[str, int]:
     people = {kind: told.get(kind, 0) for kind in ("opened", "clicked", "replied", "left", "bounced", "complained")}
     return {**people, "machine_events": told.get("machine", 0)}
+
+
+def _counted(told: Sequence[Row[Any]]) -> dict[str, int]:
+    """Times, of people whom nobody notes, by what they did."""
+    sums: Counter[str] = Counter()
+    for row in told:
+        sums[row.kind] += row.n
+    return dict(sums)
 
 
 @needs(Permission.LOOK)

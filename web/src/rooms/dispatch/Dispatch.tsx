@@ -229,6 +229,23 @@ function Head({ view, children }: { view: Schemas["DispatchView"]; children: Rea
   );
 }
 
+interface CountedProps {
+  what: string;
+  level: Schemas["Tracked"];
+  times: number;
+}
+
+/** What is only counted of a run, or not noted at all. */
+function Counted({ what, level, times }: CountedProps) {
+  if (level === "off") return <p className={classes.counted}>{what} are not noted</p>;
+  if (times === 0 && level === "by_person") return null;
+  return (
+    <p className={classes.counted}>
+      <b>{count(times)}</b> {what}, counted but not by whom
+    </p>
+  );
+}
+
 function Responses({ view, onOnly }: { view: Schemas["DispatchView"]; onOnly: (only: Only) => void }) {
   const { opened = 0, clicked = 0, left = 0, machine_events: machines = 0 } = view.responses;
   const { replied = 0, bounced = 0, complained = 0 } = view.responses;
@@ -245,8 +262,10 @@ function Responses({ view, onOnly }: { view: Schemas["DispatchView"]; onOnly: (o
   );
   return (
     <div>
-      {line("opened", opened, "opened")}
-      {line("clicked", clicked, "clicked")}
+      {view.tracking.opens === "by_person" && line("opened", opened, "opened")}
+      {view.tracking.clicks === "by_person" && line("clicked", clicked, "clicked")}
+      <Counted what="opens" level={view.tracking.opens} times={view.counted.opened ?? 0} />
+      <Counted what="clicks" level={view.tracking.clicks} times={view.counted.clicked ?? 0} />
       {replied > 0 && line("replied", replied, "replied")}
       {line("left", left, "left")}
       {bounced > 0 && line("bounced later", bounced, "bounced")}

@@ -58,14 +58,17 @@ export function RunPanel({ id }: { id: number }) {
   );
 }
 
+/** In words, how many, how it is drawn, and of how many its share is told. */
+type Step = [string, number, string, number?];
+
 function Funnel({ run }: { run: Schemas["RunResponses"] }) {
-  // In words, how many, how it is drawn, and of how many its share is told.
-  const steps: [string, number, string, number?][] = [
+  const steps: Step[] = [
     ["planned", run.planned, "plain"],
     ["accepted by the relay", run.accepted, "good", run.planned],
     ["bounced later", run.bounced, "bad", run.accepted],
-    ["opened", run.opened, "good", run.accepted],
-    ["clicked", run.clicked, "good", run.accepted],
+    // What is not noted by person is no step of theirs.
+    ...(run.tracking.opens === "by_person" ? [["opened", run.opened, "good", run.accepted] as Step] : []),
+    ...(run.tracking.clicks === "by_person" ? [["clicked", run.clicked, "good", run.accepted] as Step] : []),
     ["replied", run.replied, "good", run.accepted],
     ["left the topic", run.left, "held", run.accepted],
     ["complained", run.complained, "bad", run.accepted],
@@ -103,7 +106,7 @@ function Noted({ run }: { run: Schemas["RunResponses"] }) {
 }
 
 function Links({ run }: { run: Schemas["RunResponses"] }) {
-  if (run.links.length === 0) return null;
+  if (run.links.length === 0 || run.tracking.clicks === "off") return null;
   return (
     <section aria-label="Links">
       <h2>Links</h2>

@@ -5222,7 +5222,7 @@ export interface components {
         };
         /**
          * DispatchView
-         * @description A run on its way. planned = sum of `states`, at any moment.
+         * @description A run on its way. planned = sum of `states`, at any moment. `counted` are times, of people whom nobody notes, by what they did.
          */
         DispatchView: {
             /** Run Id */

@@ -28,6 +28,8 @@ def test_what_is_set_up_for_readers_is_what_they_meet(
     # A campaign says otherwise, and its summary says so.
     page.goto(f"{demo_web.web_url}/campaigns/1?stop=pace")
     page.get_by_label("Who opens it is").select_option(label="not noted at all")
+    page.goto(f"{demo_web.web_url}/campaigns/1?stop=release")
+    expect(page.get_by_text("Opens are not noted and clicks are counted, but not by whom.")).to_be_visible()
     with database.transaction() as tx:
         sql = "SELECT contact_id, record->>'town' AS town FROM delivery WHERE record->>'language' = 'en' ORDER BY id LIMIT 1"
         reader = run_sql(tx, sql)[0]

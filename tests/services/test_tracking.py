@@ -108,7 +108,8 @@ def test_who_wishes_not_to_be_noted_is_not_at_once_and_for_what_they_had_before(
         rows = run_sql(tx, "SELECT DISTINCT contact_no FROM response_event JOIN contact ON contact.id = contact_id")
     assert [row.contact_no for row in rows] == ["M-03"]
     assert person(database, SYSTEM, museum.contact_id("M-01"), now=LATER).wish is Tracked.OFF
-    set_wish(database, SYSTEM, museum.contact_id("M-01"), None, now=LATER)
+    set_wish(database, SYSTEM, museum.contact_id("M-01"), Tracked.BY_PERSON, now=LATER)
+    assert person(database, SYSTEM, museum.contact_id("M-01"), now=LATER).wish is None
     record_seen(database, [seen(post.delivery("M-01"), None)])
     assert told(post).opened == 2
 

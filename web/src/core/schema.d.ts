@@ -4555,7 +4555,6 @@ export interface components {
             lifted: string[];
             track_opens: components["schemas"]["Tracked"] | null;
             track_clicks: components["schemas"]["Tracked"] | null;
-            tracking: components["schemas"]["Tracking"];
             clearance: components["schemas"]["ClearanceView"] | null;
             /** Problems */
             problems: components["schemas"]["PartProblemView"][];

@@ -135,7 +135,6 @@ class CampaignView:
     lifted: list[str]
     track_opens: Tracked | None
     track_clicks: Tracked | None
-    tracking: Tracking
     clearance: ClearanceView | None
     problems: list[PartProblemView]
     checks: list[Check]
@@ -242,7 +241,6 @@ def campaign_view(
         lifted=campaign.lifted,
         track_opens=Tracked(campaign.track_opens) if campaign.track_opens else None,
         track_clicks=Tracked(campaign.track_clicks) if campaign.track_clicks else None,
-        tracking=tracking_of(tx, campaign),
         clearance=taken,
         problems=problems,
         checks=with_acceptances(

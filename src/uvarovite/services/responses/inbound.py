@@ -120,18 +120,19 @@ def act_on_next(database: Database, *, keyring: Keyring, now: datetime) -> int:
                 return 0
             failed = mail.id
             run_id = _act(tx, mail, keyring, now)
-        if run_id is not None:
-            # Whoever brakes a run locks it before its deliveries: a transaction of its own.
-            with database.transaction() as tx:
-                run = lock_run(tx, run_id)
-                if run is not None:
-                    brake_if_needed(tx, run_id, run.pace, now)
     except Exception:
         if failed is None:
             raise
         log.exception("a message could not be acted on", mail=failed)
         with database.transaction() as tx:
             store.note_try(tx, failed)
+        return 1
+    if run_id is not None:
+        # Whoever brakes a run locks it before its deliveries: a transaction of its own.
+        with database.transaction() as tx:
+            run = lock_run(tx, run_id)
+            if run is not None:
+                brake_if_needed(tx, run_id, run.pace, now)
     return 1
 
 

@@ -250,8 +250,7 @@ class _Change:
         known = {one.id: one for one in _standing(self._tx, self._reader, self._contact)}
         self._write_fields(wishes.fields)
         if wishes.noted is not None:
-            wish = None if wishes.noted is Tracked.BY_PERSON else wishes.noted
-            tracking_wishes.set_wish(self._tx, self._contact_id, wish, self._now)
+            tracking_wishes.set_wish(self._tx, self._contact_id, wishes.noted, self._now)
         if wishes.why and wishes.is_nothing:
             # Words without a deed are kept where somebody reads them.
             said = f"On their preference page: {wishes.why}"

@@ -18,8 +18,8 @@ def wish_since(tx: Transaction, contact_id: int) -> tuple[Tracked | None, dateti
 
 
 def set_wish(tx: Transaction, contact_id: int, wish: Tracked | None, now: datetime) -> None:
-    """Note what somebody wishes; None: whatever is usual."""
-    if wish is None:
+    """Note what somebody wishes; None, or by person: whatever is usual."""
+    if wish is None or wish is Tracked.BY_PERSON:
         change_sql(tx, "DELETE FROM tracking_wish WHERE contact_id = :contact", {"contact": contact_id})
         return
     change_sql(
